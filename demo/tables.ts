@@ -1,0 +1,329 @@
+import { labelFrom } from '../src/core/table/definition';
+import { plainText, type ValueType } from '../src/core/values/types';
+import {
+  articles,
+  Chance,
+  conditionGrades,
+  ensembleKinds,
+  eras,
+  families,
+  firstNames,
+  lastNames,
+  loanPurposes,
+  makers,
+  namedTowns,
+  regions,
+  scoreForms,
+  scoreJoints,
+  scoreNouns,
+  townBeginnings,
+  townEndings,
+} from './names';
+
+/** A column of a demo table; `match` is the column by which a reference is given in the rows. */
+export interface DemoColumn {
+  key: string;
+  label: string;
+  type: ValueType;
+  required: boolean;
+  unique: boolean;
+  match: string | null;
+}
+
+/** A demo table: its definition, and its rows as text, made when they are asked for. */
+export interface DemoTable {
+  key: string;
+  title: string;
+  display: string[];
+  columns: DemoColumn[];
+  rows: () => Iterable<string[]>;
+}
+
+/** How large the demo is: scores and instruments. */
+export interface DemoSize {
+  scores: number;
+  instruments: number;
+  loans: number;
+}
+
+export const demoSize: DemoSize = { scores: 60_000, instruments: 2400, loans: 1200 };
+
+/** Corranmoor Music Library, table by table, each after those it refers to. */
+export function demoTables(size: DemoSize = demoSize): DemoTable[] {
+  const towns = makeTowns();
+  const ensembles = makeEnsembles(towns);
+  const types = families.flatMap(([family, names]) => names.map((name) => [name, family]));
+  return [
+    table('region', 'Region', ['name'], [key('name', 40)], () => regions.map((name) => [name])),
+    table('town', 'Town', ['name'], [key('name', 40), reference('region')], () => towns),
+    table(
+      'ensemble',
+      'Ensemble',
+      ['name', 'member_code'],
+      [
+        key('name', 80),
+        key('member_code', 10),
+        reference('town'),
+        column('contact', text(80)),
+        column('email', { ...text(255), format: 'email' } as ValueType, { label: 'E-mail' }),
+        column('phone', { ...text(40), format: 'phone' } as ValueType),
+        column('weekly_rate', decimal(6, 2), { required: true }),
+      ],
+      () => ensembles,
+    ),
+    table('instrument_family', 'Instrument family', ['name'], [key('name', 40)], () =>
+      families.map(([name]) => [name]),
+    ),
+    table(
+      'instrument_type',
+      'Instrument type',
+      ['name'],
+      [key('name', 40), reference('instrument_family', 'Family', 'family')],
+      () => types,
+    ),
+    table('maker', 'Maker', ['name'], [key('name', 80)], () => makers.map((name) => [name])),
+    table(
+      'instrument',
+      'Instrument',
+      ['asset_number', 'type'],
+      [
+        key('asset_number', 12),
+        reference('instrument_type', 'Type', 'type'),
+        reference('maker'),
+        column('size', text(10)),
+        column('serial', text(20), { required: true, unique: true }),
+        column('condition', options(conditionGrades), { required: true }),
+        column('insured_value', decimal(10, 2)),
+        column('status', options(['in store', 'on loan', 'in repair']), { required: true }),
+      ],
+      () =>
+        instruments(
+          size.instruments,
+          types.map(([name]) => name ?? ''),
+        ),
+    ),
+    table(
+      'accessory',
+      'Accessory',
+      ['article', 'gauge', 'maker'],
+      [
+        column('category', text(40), { required: true }),
+        column('article', text(80), { required: true }),
+        column('gauge', text(20)),
+        column('pack_size', { kind: 'whole' }, { required: true }),
+        reference('maker'),
+        column('price', decimal(8, 2), { required: true }),
+        column('in_stock', { kind: 'whole' }, { required: true }),
+      ],
+      () => accessories(),
+    ),
+    table(
+      'score',
+      'Score',
+      ['code', 'title', 'composer'],
+      [
+        key('code', 12),
+        column('title', text(120), { required: true }),
+        column('composer', text(80), { required: true }),
+        column('era', options(eras)),
+        column('difficulty', { kind: 'whole' }),
+        column('pages', { kind: 'whole' }),
+      ],
+      () => scores(size.scores),
+    ),
+    table(
+      'loan',
+      'Loan',
+      ['ensemble', 'lent_on'],
+      [
+        reference('ensemble'),
+        reference('score', 'Score', 'score', 'code'),
+        column('copies', { kind: 'whole' }, { required: true }),
+        column('purpose', options(loanPurposes), { required: true }),
+        column('lent_on', { kind: 'date' }, { required: true }),
+        column('due_on', { kind: 'date' }, { label: 'Due back' }),
+        column('note', { kind: 'long_text' }),
+      ],
+      () =>
+        loans(
+          size,
+          ensembles.map(([name]) => name ?? ''),
+        ),
+    ),
+    table(
+      'accessory_order',
+      'Accessory order',
+      ['accessory', 'ordered_on'],
+      [
+        reference('accessory', 'Accessory', 'accessory', 'id'),
+        column('packs', { kind: 'whole' }, { required: true }),
+        column('ordered_on', { kind: 'date' }, { required: true }),
+        column('note', text(255)),
+      ],
+      () => [],
+    ),
+  ];
+}
+
+function makeTowns(): string[][] {
+  const chance = new Chance('towns');
+  const names = new Set(namedTowns.map(([town]) => town));
+  const towns = namedTowns.map(([town, region]) => [town, region]);
+  // The last region stays without a town.
+  const settled = regions.slice(0, -1);
+  for (const [i, region] of settled.entries()) {
+    const wanted = i === 0 ? 12 : 14;
+    while (towns.filter(([, at]) => at === region).length < wanted) {
+      const name = chance.pick(townBeginnings) + chance.pick(townEndings);
+      if (names.has(name)) continue;
+      names.add(name);
+      towns.push([name, region]);
+    }
+  }
+  return towns;
+}
+
+function makeEnsembles(towns: string[][]): string[][] {
+  const chance = new Chance('ensembles');
+  const ensembles: string[][] = [];
+  const names = new Set<string>();
+  const add = (town: string, kind: string, contact: string) => {
+    const name = `${town} ${kind}`;
+    if (names.has(name)) return;
+    names.add(name);
+    const letters = name
+      .replace(/[a-z ]/g, '')
+      .slice(0, 4)
+      .toUpperCase();
+    const code = `${letters}-${217 + ensembles.length}`;
+    const mailbox = contact.split(' ')[0]?.toLowerCase();
+    const domain = name.toLowerCase().replace(/[^a-z]+/g, '-');
+    const phone = `555-01${String(chance.whole(0, 99)).padStart(2, '0')}`;
+    const rate = (chance.whole(8, 36) * 0.05).toFixed(2);
+    ensembles.push([name, code, town, contact, `${mailbox}@${domain}.example.org`, phone, rate]);
+  };
+  add('Velden', 'Town Winds', 'Odile Quist');
+  // Velden has this one ensemble only; the last town has none.
+  const others = towns.slice(1, -1).map(([town]) => town ?? '');
+  while (ensembles.length < 420) {
+    add(chance.pick(others), chance.pick(ensembleKinds), person(chance));
+  }
+  return ensembles;
+}
+
+function* instruments(count: number, types: string[]): Iterable<string[]> {
+  const chance = new Chance('instruments');
+  for (let i = 1; i <= count; i++) {
+    yield [
+      `A-${String(i).padStart(5, '0')}`,
+      chance.pick(types),
+      chance.pick(makers),
+      chance.pick(['', '', '1/2', '3/4', '4/4']),
+      `${chance.pick(['K', 'M', 'R', 'T'])}${100_000 + i * 7}`,
+      chance.pick(conditionGrades),
+      `${chance.whole(120, 48_000)}.00`,
+      chance.pick(['in store', 'in store', 'in store', 'on loan', 'in repair']),
+    ];
+  }
+}
+
+function accessories(): string[][] {
+  const chance = new Chance('accessories');
+  const rows: string[][] = [];
+  const seen = new Set<string>();
+  const all = articles.flatMap(([category, article, gauges]) =>
+    gauges.map((gauge) => ({ category, article, gauge })),
+  );
+  const add = ({ category, article, gauge }: (typeof all)[number]) => {
+    const [pack, maker] = [chance.pick([1, 5, 10, 25]), chance.pick(makers)];
+    const known = [article, gauge, pack, maker].join();
+    if (seen.has(known)) return;
+    seen.add(known);
+    const price = (chance.whole(30, 900) * 0.1).toFixed(2);
+    rows.push([category, article, gauge, String(pack), maker, price, String(chance.whole(0, 160))]);
+  };
+  all.forEach(add);
+  while (rows.length < 360) add(chance.pick(all));
+  return rows;
+}
+
+function* scores(count: number): Iterable<string[]> {
+  const chance = new Chance('scores');
+  for (let i = 1; i <= count; i++) {
+    yield [
+      scoreCode(i),
+      scoreTitle(chance),
+      person(chance),
+      chance.pick(eras),
+      String(chance.whole(1, 6)),
+      String(chance.whole(4, 220)),
+    ];
+  }
+}
+
+function scoreTitle(chance: Chance): string {
+  const [form, noun] = [chance.pick(scoreForms), chance.pick(scoreNouns)];
+  if (chance.whole(1, 5) === 1) return `${noun.replace(/^the /, '')} ${form}`;
+  return `${form} ${chance.pick(scoreJoints)} ${noun}`;
+}
+
+function* loans(size: DemoSize, ensembles: string[]): Iterable<string[]> {
+  const chance = new Chance('loans');
+  for (let i = 0; i < size.loans; i++) {
+    const lent = chance.date('2024-01-08', '2026-10-30');
+    const weeks = chance.pick([4, 6, 8, 12]);
+    const due = new Date(Date.parse(lent) + weeks * 7 * 86_400_000).toISOString().slice(0, 10);
+    yield [
+      chance.pick(ensembles),
+      scoreCode(chance.whole(1, size.scores)),
+      String(chance.whole(1, 40)),
+      chance.pick(loanPurposes),
+      lent,
+      due,
+      '',
+    ];
+  }
+}
+
+function scoreCode(n: number): string {
+  return `SC-${String(n).padStart(5, '0')}`;
+}
+
+function person(chance: Chance): string {
+  return `${chance.pick(firstNames)} ${chance.pick(lastNames)}`;
+}
+
+function table(
+  key: string,
+  title: string,
+  display: string[],
+  columns: DemoColumn[],
+  rows: () => Iterable<string[]>,
+): DemoTable {
+  return { key, title, display, columns, rows };
+}
+
+function column(key: string, type: ValueType, more: Partial<DemoColumn> = {}): DemoColumn {
+  return { key, label: labelFrom(key), type, required: false, unique: false, match: null, ...more };
+}
+
+/** A required, unique short text: what people know the record by. */
+function key(name: string, length: number): DemoColumn {
+  return column(name, text(length), { required: true, unique: true });
+}
+
+function reference(to: string, label = labelFrom(to), name = to, match = 'name'): DemoColumn {
+  return column(name, { kind: 'reference', table: to }, { label, required: true, match });
+}
+
+function text(length: number): Extract<ValueType, { kind: 'text' }> {
+  return { ...plainText, length } as Extract<ValueType, { kind: 'text' }>;
+}
+
+function decimal(precision: number, scale: number): ValueType {
+  return { kind: 'decimal', precision, scale };
+}
+
+function options(values: readonly string[]): ValueType {
+  return { kind: 'option', options: values.map((value) => ({ value, label: value })) };
+}

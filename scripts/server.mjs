@@ -1,0 +1,66 @@
+// The built server as a child process on 127.0.0.1.
+import { spawn } from 'node:child_process';
+import net from 'node:net';
+import path from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { root } from './install.mjs';
+
+/** Starts the built server and waits until it answers. Gives `{ address, stop(), exited }`. */
+export async function startServer({
+  url,
+  port,
+  schema = 'unisor',
+  log = 'info',
+  output = 'inherit',
+}) {
+  const address = `http://127.0.0.1:${port}`;
+  const child = spawn(process.execPath, [path.join(root, 'build', 'index.js')], {
+    cwd: root,
+    // Its own process group, so that Ctrl+C in the terminal reaches it through us only.
+    detached: true,
+    stdio: ['ignore', output, output],
+    env: {
+      ...process.env,
+      HOST: '127.0.0.1',
+      PORT: String(port),
+      ORIGIN: address,
+      // The routes bound their bodies themselves; files are streamed.
+      BODY_SIZE_LIMIT: 'Infinity',
+      SHUTDOWN_TIMEOUT: '10',
+      UNISOR_DATABASE_URL: url,
+      UNISOR_SCHEMA: schema,
+      UNISOR_LOG: log,
+    },
+  });
+  const exited = new Promise((done) => child.once('exit', done));
+  const stop = async (signal = 'SIGTERM') => {
+    if (child.exitCode === null && child.signalCode === null) {
+      child.kill(signal);
+      await exited;
+    }
+  };
+  for (let i = 0; i < 300; i++) {
+    if (child.exitCode !== null) throw new Error('The server ended while starting.');
+    if (await answers(`${address}/api/health`)) return { address, pid: child.pid, stop, exited };
+    await sleep(100);
+  }
+  await stop();
+  throw new Error('The server did not answer within 30 s.');
+}
+
+/** Whether nobody listens on a port of 127.0.0.1. */
+export function isFree(port) {
+  return new Promise((done) => {
+    const probe = net.createServer();
+    probe.once('error', () => done(false));
+    probe.listen(port, '127.0.0.1', () => probe.close(() => done(true)));
+  });
+}
+
+async function answers(address) {
+  try {
+    return (await fetch(address, { signal: AbortSignal.timeout(2000) })).ok;
+  } catch {
+    return false;
+  }
+}

@@ -1,0 +1,174 @@
+import type { DateOrder } from '../values/dates';
+import { isoReading, parseText, type Reading } from '../values/parse';
+import { longestText, plainText, type ValueType } from '../values/types';
+
+/** What was learnt of one column of a file from all its rows, and the type proposed from it. */
+export interface ColumnProfile {
+  name: string;
+  proposed: ValueType;
+  reading: Reading;
+  filled: number;
+  empty: number;
+  /** Whether no value stands twice (blank cells not counted). */
+  unique: boolean;
+  /** The longest text, in characters. */
+  longest: number;
+  /** The first few different values. */
+  examples: string[];
+  /** All different values, where they are few; otherwise empty. */
+  distinct: string[];
+}
+
+const mostDistinct = 40;
+const mostExamples = 3;
+const textLengths = [10, 20, 40, 80, 120, longestText];
+const canonicalWhole = /^-?(0|[1-9]\d{0,14})$/;
+const yesNoWords = new Set(['yes', 'no', 'true', 'false', 'y', 'n']);
+
+/** Readings that a column may be written in; the first that fits every value is proposed. */
+const dateOrders: DateOrder[] = ['ymd', 'dmy', 'mdy'];
+const decimalSigns: Reading['decimal'][] = ['.', ','];
+
+/** Gathers what is needed to propose a type, value by value; no row is kept. */
+export class ColumnProfiler {
+  readonly name: string;
+  #filled = 0;
+  #empty = 0;
+  #longest = 0;
+  #unique = true;
+  readonly #seen = new Set<string>();
+  readonly #examples: string[] = [];
+  #distinct: Set<string> | null = new Set();
+  #whole = true;
+  #yesNo = true;
+  #multiline = false;
+  #email = true;
+  #url = true;
+  readonly #dates = new Set<DateOrder>(dateOrders);
+  readonly #times = new Set<DateOrder>(dateOrders);
+  readonly #decimals = new Map<Reading['decimal'], { digits: number; scale: number }>(
+    decimalSigns.map((sign) => [sign, { digits: 1, scale: 0 }]),
+  );
+
+  constructor(name: string) {
+    this.name = name;
+  }
+
+  /** Takes the cell of one row. */
+  add(cell: string): void {
+    const text = cell.trim();
+    if (text === '') {
+      this.#empty++;
+      return;
+    }
+    this.#filled++;
+    this.#longest = Math.max(this.#longest, text.length);
+    this.#note(text);
+    if (this.#whole && !canonicalWhole.test(text)) this.#whole = false;
+    if (this.#yesNo && !yesNoWords.has(text.toLowerCase())) this.#yesNo = false;
+    if (!this.#multiline && text.includes('\n')) this.#multiline = true;
+    if (this.#email && !fits({ ...plainText, format: 'email' } as ValueType, text)) {
+      this.#email = false;
+    }
+    if (this.#url && !fits({ ...plainText, format: 'url' } as ValueType, text)) this.#url = false;
+    this.#measureDecimals(text);
+    for (const dates of this.#dates) {
+      if (!fits({ kind: 'date' }, text, { ...isoReading, dates })) this.#dates.delete(dates);
+    }
+    for (const dates of this.#times) {
+      if (!/\d:\d/.test(text) || !fits({ kind: 'date_time' }, text, { ...isoReading, dates })) {
+        this.#times.delete(dates);
+      }
+    }
+  }
+
+  /** What was learnt. */
+  profile(): ColumnProfile {
+    const reading: Reading = {
+      decimal: decimalSigns.find((sign) => this.#decimals.has(sign)) ?? '.',
+      dates: dateOrders.find((o) => this.#dates.has(o) || this.#times.has(o)) ?? 'ymd',
+    };
+    return {
+      name: this.name,
+      proposed: this.#propose(reading),
+      reading,
+      filled: this.#filled,
+      empty: this.#empty,
+      unique: this.#unique && this.#filled > 0,
+      longest: this.#longest,
+      examples: this.#examples,
+      distinct: this.#distinct ? [...this.#distinct] : [],
+    };
+  }
+
+  #propose(reading: Reading): ValueType {
+    if (this.#filled === 0) return plainText;
+    if (this.#yesNo) return { kind: 'yes_no' };
+    if (this.#whole) return { kind: 'whole' };
+    const decimal = this.#decimals.get(reading.decimal);
+    if (decimal && decimal.digits + decimal.scale <= 30) {
+      const scale = decimal.scale;
+      return { kind: 'decimal', precision: Math.max(10, decimal.digits + 2) + scale, scale };
+    }
+    if (this.#dates.size > 0) return { kind: 'date' };
+    if (this.#times.size > 0) return { kind: 'date_time' };
+    if (this.#multiline || this.#longest > longestText) return { kind: 'long_text' };
+    const length = textLengths.find((limit) => limit >= this.#longest * 1.25) ?? longestText;
+    if (this.#email) return { kind: 'text', format: 'email', length: longestText };
+    if (this.#url) return { kind: 'text', format: 'url', length: longestText };
+    return { kind: 'text', format: 'plain', length };
+  }
+
+  #note(text: string): void {
+    if (this.#unique) {
+      const known = text.toLowerCase();
+      if (this.#seen.has(known)) {
+        this.#unique = false;
+        this.#seen.clear();
+      } else {
+        this.#seen.add(known);
+      }
+    }
+    const short = text.length > 60 ? `${text.slice(0, 60)}…` : text;
+    if (this.#examples.length < mostExamples && !this.#examples.includes(short)) {
+      this.#examples.push(short);
+    }
+    if (!this.#distinct || this.#distinct.has(text)) return;
+    if (this.#distinct.size === mostDistinct || text.length > 100) this.#distinct = null;
+    else this.#distinct.add(text);
+  }
+
+  #measureDecimals(text: string): void {
+    for (const [sign, size] of this.#decimals) {
+      if (/^-?0\d/.test(text)) {
+        this.#decimals.delete(sign);
+        continue;
+      }
+      const parsed = parseText({ kind: 'decimal', precision: 38, scale: 18 }, text, '', {
+        ...isoReading,
+        decimal: sign,
+      });
+      if ('problem' in parsed || typeof parsed.value !== 'string') {
+        this.#decimals.delete(sign);
+        continue;
+      }
+      const [whole = '', fraction = ''] = parsed.value.replace('-', '').split('.');
+      size.digits = Math.max(size.digits, whole.length);
+      size.scale = Math.max(
+        size.scale,
+        fraction.replace(/0+$/, '').length,
+        writtenScale(text, sign),
+      );
+    }
+  }
+}
+
+/** The decimal places as written, so that `12.50` keeps two. */
+function writtenScale(text: string, sign: string): number {
+  const at = text.lastIndexOf(sign);
+  return at === -1 ? 0 : text.length - at - 1;
+}
+
+function fits(type: ValueType, text: string, reading: Reading = isoReading): boolean {
+  return !('problem' in parseText(type, text, '', reading));
+}

@@ -1,0 +1,87 @@
+import { columnOf, keyFrom, type Column, type Table, type Tables } from '../table/definition';
+import { displayPaths } from '../table/paths';
+import { addField } from './edit';
+import { fieldsOf, planFormat, type Field, type Plan, type TableChoices } from './schema';
+
+/** A first form for a table (G2): one field per column, in its order; references become lookups. */
+export function draftPlan(table: Table, tables: Tables, title = table.title): Plan {
+  const fields = table.columns.map((column) => fieldForColumn(column, tables, []));
+  return {
+    format: planFormat,
+    title,
+    table: table.key,
+    sections: [{ key: 'main', title: table.title, columns: 2, fields }],
+  };
+}
+
+/** A field that saves to a column; a lookup, where the column is a reference. */
+export function fieldForColumn(
+  column: Column,
+  tables: Tables,
+  taken: readonly string[] = [],
+): Field {
+  return {
+    key: taken.includes(column.key) ? keyFrom(column.label, taken) : column.key,
+    label: column.label,
+    help: '',
+    savesTo: column.key,
+    holds: null,
+    required: column.required,
+    initial: null,
+    choices: column.type.kind === 'reference' ? lookup(column.type.table, tables) : null,
+  };
+}
+
+/** A working field that offers the records of a table. */
+export function fieldForTable(table: Table, tables: Tables, taken: readonly string[] = []): Field {
+  return {
+    key: keyFrom(table.title, taken),
+    label: table.title,
+    help: '',
+    savesTo: null,
+    holds: null,
+    required: false,
+    initial: null,
+    choices: lookup(table.key, tables),
+  };
+}
+
+/** A working field with nothing but a label. */
+export function plainField(label: string, taken: readonly string[] = []): Field {
+  return {
+    key: keyFrom(label, taken),
+    label,
+    help: '',
+    savesTo: null,
+    holds: null,
+    required: false,
+    initial: null,
+    choices: null,
+  };
+}
+
+/** The lookup of a table: shown and ordered as the table shows its records, stored as a link. */
+export function lookup(tableKey: string, tables: Tables): TableChoices {
+  const table = tables.get(tableKey);
+  const shown = table ? displayPaths(tables, table) : [];
+  return {
+    kind: 'table',
+    table: tableKey,
+    shown,
+    stores: { kind: 'link' },
+    order: shown.slice(0, 1).map((path) => ({ path, descending: false })),
+    distinct: false,
+    conditions: [],
+    narrowings: [],
+    takeOnly: false,
+  };
+}
+
+/** Adds the field of a column at the end of the plan. */
+export function addFieldForColumn(plan: Plan, columnKey: string, tables: Tables): Plan {
+  const table = tables.get(plan.table);
+  const column = table && columnOf(table, columnKey);
+  if (!column) return plan;
+  const taken = fieldsOf(plan).map((field) => field.key);
+  return addField(plan, fieldForColumn(column, tables, taken));
+}

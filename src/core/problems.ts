@@ -1,0 +1,187 @@
+import { z } from 'zod';
+
+/**
+ * Every error that the product can show: a code, its sentence and, where there is something to do
+ * about it, a hint. `{name}` is replaced by a detail given with the problem.
+ */
+const sentences = {
+  // values
+  required: ['{label} is missing.', 'Fill it in.'],
+  not_text: ['{label} is not a text.', ''],
+  too_long: ['{label} has {length} characters; at most {limit} fit.', 'Shorten it.'],
+  not_email: ['“{given}” is not an e-mail address.', 'Write it like name@example.org.'],
+  not_url: ['“{given}” is not a web address.', 'Write it like https://example.org/page.'],
+  not_phone: ['“{given}” is not a phone number.', 'Use digits, spaces and + ( ) - / only.'],
+  not_whole: ['“{given}” is not a whole number.', 'Use digits only.'],
+  whole_too_large: ['“{given}” is larger than a whole number can be here.', ''],
+  not_decimal: ['“{given}” is not a number.', 'Write it like 1250.50.'],
+  too_many_places: ['“{given}” has more than {scale} decimal places.', 'Round it.'],
+  too_many_digits: ['“{given}” has more than {digits} digits before the decimal point.', ''],
+  not_yes_no: ['“{given}” is neither yes nor no.', 'Write yes or no.'],
+  not_date: ['“{given}” is not a date.', 'Write it like 2027-03-01.'],
+  not_date_time: ['“{given}” is not a date with a time.', 'Write it like 2027-03-01 14:30.'],
+  not_option: ['“{given}” is not one of the options of {label}.', 'Use: {options}.'],
+  not_reference: ['“{given}” does not name a record.', ''],
+  // choices
+  not_offered: ['{label}: “{given}” is not offered here.', 'Choose again from the list.'],
+  record_gone: ['{label}: the chosen record no longer exists.', 'Choose another one.'],
+  unknown_match: ['No {table} has {column} “{given}”.', 'Add it there first, or correct it here.'],
+  ambiguous_match: [
+    'Several records of {table} have {column} “{given}”.',
+    'Match by another column.',
+  ],
+  // records
+  not_unique: ['{label} “{given}” is already taken.', 'It must be unique in {table}.'],
+  twice_in_file: ['{label} “{given}” stands twice, first in line {line}.', 'It must be unique.'],
+  in_use: ['This record is in use by {users}.', 'Change or remove those first.'],
+  changed_meanwhile: [
+    'This record was changed meanwhile by {by}.',
+    'Look at the new values, then change it again.',
+  ],
+  unknown_record: ['There is no record {id} in {table}.', 'It may have been deleted.'],
+  // tables
+  unknown_table: ['There is no table “{table}”.', ''],
+  unknown_column: ['{table} has no column “{column}”.', ''],
+  table_exists: ['There is already a table with the key “{table}”.', 'Choose another name.'],
+  column_twice: ['There are two columns with the key “{column}”.', 'Give one another name.'],
+  column_reserved: ['The key “{column}” is kept for the house.', 'Choose another name.'],
+  no_columns: ['A table needs at least one column.', 'Add one.'],
+  too_many_columns: [
+    '{count} columns; a table holds at most {limit}.',
+    'Leave out the columns that nobody needs.',
+  ],
+  row_too_wide: [
+    'The columns together are too wide for one record ({bytes} of {limit} bytes).',
+    'Make some columns long text, or shorten them.',
+  ],
+  bad_display: ['Records of {table} are to be shown by “{column}”, which is no column of it.', ''],
+  display_empty: ['No column says how a record of {table} is shown.', 'Choose one or several.'],
+  reference_missing: ['{label} refers to “{table}”, which is not a table.', 'Choose a table.'],
+  option_twice: ['{label} has the option “{given}” twice.', 'Remove one.'],
+  no_options: ['{label} has no options.', 'Give at least one.'],
+  table_in_use: ['{table} is in use by {users}.', 'Change or remove those first.'],
+  column_needs_value: [
+    '{label} cannot be required yet: {table} already has records without it.',
+    'Add it as not required, fill it in, then require it.',
+  ],
+  structure_failed: ['The table could not be changed: {reason}.', 'Nothing was changed.'],
+  // files
+  file_empty: ['The file is empty.', 'Choose a file with a line of column names.'],
+  header_only: ['The file has column names, but no rows.', 'Add rows, or make the table by hand.'],
+  header_twice: ['Two columns are named “{given}” (columns {first} and {second}).', 'Rename one.'],
+  not_utf8: ['The file is not UTF-8 text (near line {line}).', 'Save it as UTF-8 and try again.'],
+  bad_csv: ['Line {line} cannot be read: {reason}.', 'Check its quotes.'],
+  ragged_row: [
+    'The row has {cells} cells; the file has {columns} columns.',
+    'Check its delimiters.',
+  ],
+  rows_rejected: ['{count} rows cannot be brought in.', 'Mend them, or bring in the others only.'],
+  import_closed: ['This import is already done.', 'Start a new one.'],
+  unknown_import: ['There is no such import.', 'Start again.'],
+  // plans and forms
+  unknown_form: ['There is no form “{form}”.', ''],
+  form_exists: ['There is already a form with the key “{form}”.', 'Choose another name.'],
+  unknown_edition: ['{form} has no edition {edition}.', ''],
+  never_published: ['{form} has not been published yet.', 'Publish it first.'],
+  unknown_field: ['The form has no field “{field}”.', ''],
+  no_choices: ['{field} offers no choices.', ''],
+  plan_invalid: ['The plan cannot be read: {reason}.', ''],
+  plan_has_problems: ['The plan has {count} problems.', 'See the checkup.'],
+  draft_changed: ['Someone else changed this draft meanwhile.', 'Open it again.'],
+  cycle: ['The fields narrow one another in a circle: {path}.', 'Take one of the narrowings away.'],
+  field_twice: ['Two fields have the key “{field}”.', 'Give one another key.'],
+  choices_table_missing: ['{label} takes its choices from “{table}”, which is no table.', ''],
+  choices_path_missing: ['{label}: {table} has no column “{column}”.', 'Choose another column.'],
+  choices_nothing_shown: ['{label} shows no column of {table}.', 'Choose at least one.'],
+  distinct_needs_copy: ['{label}: distinct values can only be stored as a copy.', 'Store a copy.'],
+  narrowing_field_missing: [
+    '{label} is narrowed by “{field}”, which is no field of this form.',
+    '',
+  ],
+  narrowing_types: [
+    '{label}: {column} cannot be compared with {field}.',
+    'Compare like with like.',
+  ],
+  saves_to_missing: ['{label} saves to “{column}”, which is no column of {table}.', ''],
+  saves_twice: ['{label} and {other} both save to {column}.', 'Let one of them be not saved.'],
+  saves_wrong_type: ['{label} holds {held}, but {column} takes {taken}.', ''],
+  required_unwritten: [
+    '{column} is required in {table}, but no field saves to it.',
+    'Add the field.',
+  ],
+  default_not_offered: ['The default of {label}, “{given}”, is not among its choices.', ''],
+  default_wrong_type: ['The default of {label} does not fit: {reason}', ''],
+  label_twice: ['Two fields are labelled “{label}”.', 'Tell them apart.'],
+  no_order: ['The choices of {label} have no order.', 'Choose a column to order by.'],
+  nothing_reads: ['{label} is not saved and narrows nothing.', 'Save it, use it, or remove it.'],
+  // requests
+  bad_request: ['The request cannot be read: {reason}.', ''],
+  not_json: ['The request is not JSON.', ''],
+  too_large: ['The request is larger than {limit}.', ''],
+  not_settled: ['The form did not come to rest after {rounds} rounds.', ''],
+  unreachable: ['The server does not answer.', 'What was typed is kept; it is tried again.'],
+  database_away: [
+    'The database does not answer.',
+    'What was typed is kept; try again in a moment.',
+  ],
+  read_failed: ['{label} could not be read.', 'It can be asked again.'],
+  internal: ['Something went wrong here.', 'It was noted as {request}; try again.'],
+} as const satisfies Record<string, readonly [sentence: string, hint: string]>;
+
+/** The code of one kind of problem. */
+export type ProblemCode = keyof typeof sentences;
+
+/** What is named in a sentence: `{label}`, `{given}` … */
+export type Details = Record<string, string | number>;
+
+/** One problem as data: where it is, what it is, what to do. */
+export interface Problem {
+  /** Where: a field key, `lines[2].score`, or `''` for the whole. */
+  path: string;
+  code: ProblemCode;
+  message: string;
+  hint: string;
+}
+
+/** The shape of a problem on the wire. */
+export const problemSchema = z.object({
+  path: z.string(),
+  code: z.enum(Object.keys(sentences) as [ProblemCode, ...ProblemCode[]]),
+  message: z.string(),
+  hint: z.string(),
+});
+
+const longestDetail = 80;
+
+/** Makes a problem; long details are cut, so that a sentence stays a sentence. */
+export function problem(code: ProblemCode, details: Details = {}, path = ''): Problem {
+  const [sentence, hint] = sentences[code];
+  const fill = (text: string) =>
+    text.replace(/\{(\w+)\}/g, (whole, name: string) => {
+      const detail = details[name];
+      if (detail === undefined) return whole;
+      const said = typeof detail === 'number' ? detail.toLocaleString('en') : detail;
+      return said.length > longestDetail ? `${said.slice(0, longestDetail)}…` : said;
+    });
+  return { path, code, message: fill(sentence), hint: fill(hint) };
+}
+
+/** A problem thrown across layers; the server answers it with its status. */
+export class ProblemError extends Error {
+  readonly problems: readonly Problem[];
+
+  constructor(
+    problems: Problem | readonly Problem[],
+    readonly status = 422,
+  ) {
+    const list = Array.isArray(problems) ? (problems as readonly Problem[]) : [problems as Problem];
+    super(list.map((p) => p.message).join(' '));
+    this.name = 'ProblemError';
+    this.problems = list;
+  }
+}
+
+/** Throws a {@link ProblemError} with one problem. */
+export function fail(code: ProblemCode, details: Details = {}, status = 422, path = ''): never {
+  throw new ProblemError(problem(code, details, path), status);
+}

@@ -1,0 +1,76 @@
+import { z } from 'zod';
+import { valueSchema, type ValueType } from '../values/types';
+
+/** Comparisons of a column with one value or several. */
+export const operators = [
+  'equal',
+  'not_equal',
+  'contains',
+  'begins_with',
+  'at_least',
+  'at_most',
+  'between',
+  'one_of',
+  'empty',
+  'not_empty',
+] as const;
+export type Operator = (typeof operators)[number];
+
+/** A path to a column: `name`, `town.region.name`. */
+export const pathSchema = z
+  .string()
+  .max(300)
+  .regex(/^[a-z][a-z0-9_]*(\.[a-z][a-z0-9_]*)*$/);
+
+/** A comparison of a column with constant values, in canonical form. */
+export const conditionSchema = z.strictObject({
+  path: pathSchema,
+  operator: z.enum(operators),
+  /** None for empty and not_empty, two for between, any number for one_of, otherwise one. */
+  values: z.array(valueSchema).max(200).default([]),
+});
+export type Condition = z.infer<typeof conditionSchema>;
+
+/** An order term. */
+export const orderSchema = z.strictObject({
+  path: pathSchema,
+  descending: z.boolean().default(false),
+});
+export type Order = z.infer<typeof orderSchema>;
+
+/** The comparison in words, as it stands between a column and a value. */
+export const operatorWords: Record<Operator, string> = {
+  equal: 'is',
+  not_equal: 'is not',
+  contains: 'contains',
+  begins_with: 'begins with',
+  at_least: 'is at least',
+  at_most: 'is at most',
+  between: 'is between',
+  one_of: 'is one of',
+  empty: 'is empty',
+  not_empty: 'is not empty',
+};
+
+/** How many values an operator takes; `many` is one or more. */
+export function valuesTaken(operator: Operator): 0 | 1 | 2 | 'many' {
+  if (operator === 'empty' || operator === 'not_empty') return 0;
+  if (operator === 'between') return 2;
+  return operator === 'one_of' ? 'many' : 1;
+}
+
+/** The operators that make sense for a type. */
+export function operatorsFor(type: ValueType): Operator[] {
+  switch (type.kind) {
+    case 'text':
+    case 'long_text':
+      return ['contains', 'begins_with', 'equal', 'not_equal', 'one_of', 'empty', 'not_empty'];
+    case 'yes_no':
+      return ['equal', 'empty', 'not_empty'];
+    case 'option':
+    case 'reference':
+      return ['equal', 'not_equal', 'one_of', 'empty', 'not_empty'];
+    default:
+      return ['equal', 'not_equal', 'at_least', 'at_most', 'between', 'empty', 'not_empty'];
+  }
+}

@@ -1,0 +1,166 @@
+import { z } from 'zod';
+import { problem, type Problem } from '../problems';
+import { valueTypeSchema, type ValueType } from '../values/types';
+
+/** Keys of tables, columns, forms and fields: snake_case, at most 48 characters. */
+export const keySchema = z
+  .string()
+  .min(1)
+  .max(48)
+  .regex(/^[a-z][a-z0-9_]*$/, 'a key holds small letters, digits and _');
+
+/** One column of a table. */
+export const columnSchema = z.strictObject({
+  key: keySchema,
+  label: z.string().trim().min(1).max(200),
+  type: valueTypeSchema,
+  required: z.boolean().default(false),
+  unique: z.boolean().default(false),
+});
+export type Column = z.infer<typeof columnSchema>;
+
+/** An index that serves choices: word search over text columns, or order and narrowing. */
+export const indexSchema = z.strictObject({
+  kind: z.enum(['search', 'order']),
+  columns: z.array(keySchema).min(1).max(16),
+});
+export type TableIndex = z.infer<typeof indexSchema>;
+
+/** A table as its designer defines it; `id`, `row_version` and the stamps are always there besides. */
+export const tableSchema = z.strictObject({
+  key: keySchema,
+  title: z.string().trim().min(1).max(200),
+  columns: z.array(columnSchema),
+  /** The columns by which a record is shown to people. */
+  display: z.array(keySchema).max(6),
+  indexes: z.array(indexSchema).max(100).default([]),
+});
+export type Table = z.infer<typeof tableSchema>;
+
+/** All tables by key. */
+export type Tables = ReadonlyMap<string, Table>;
+
+/** Columns that every table has. */
+export const houseColumns: readonly Column[] = [
+  { key: 'id', label: 'Record', type: { kind: 'whole' }, required: true, unique: true },
+  { key: 'row_version', label: 'Version', type: { kind: 'whole' }, required: true, unique: false },
+  {
+    key: 'created_at',
+    label: 'Made at',
+    type: { kind: 'date_time' },
+    required: true,
+    unique: false,
+  },
+  { key: 'created_by', label: 'Made by', type: text(100), required: true, unique: false },
+  {
+    key: 'updated_at',
+    label: 'Changed at',
+    type: { kind: 'date_time' },
+    required: true,
+    unique: false,
+  },
+  { key: 'updated_by', label: 'Changed by', type: text(100), required: true, unique: false },
+];
+const reservedKeys = new Set(houseColumns.map((c) => c.key));
+
+/** At most so many columns: more do not fit into one page of the database's storage. */
+export const mostColumns = 150;
+/** At most so many bytes may one record take, long texts not counted. */
+export const widestRow = 60_000;
+
+/** A column of the table by key, house columns included. */
+export function columnOf(table: Table, key: string): Column | undefined {
+  return table.columns.find((c) => c.key === key) ?? houseColumns.find((c) => c.key === key);
+}
+
+/** Everything that is wrong with a definition, by path (`columns[2]`). Other tables are looked up in `tables`. */
+export function tableProblems(table: Table, tables: Tables): Problem[] {
+  const problems: Problem[] = [];
+  if (table.columns.length === 0) problems.push(problem('no_columns', {}, 'columns'));
+  if (table.columns.length > mostColumns) {
+    const details = { count: table.columns.length, limit: mostColumns };
+    problems.push(problem('too_many_columns', details, 'columns'));
+  }
+  const bytes = rowBytes(table.columns);
+  if (bytes > widestRow) {
+    problems.push(problem('row_too_wide', { bytes, limit: widestRow }, 'columns'));
+  }
+  const seen = new Set<string>();
+  table.columns.forEach((column, i) => {
+    const path = `columns[${i}]`;
+    const details = { column: column.key, label: column.label };
+    if (reservedKeys.has(column.key)) problems.push(problem('column_reserved', details, path));
+    if (seen.has(column.key)) problems.push(problem('column_twice', details, path));
+    seen.add(column.key);
+    problems.push(...typeProblems(column, table, tables, path));
+  });
+  if (table.display.length === 0 && table.columns.length > 0) {
+    problems.push(problem('display_empty', { table: table.title }, 'display'));
+  }
+  for (const key of table.display) {
+    if (!seen.has(key)) {
+      problems.push(problem('bad_display', { table: table.title, column: key }, 'display'));
+    }
+  }
+  return problems;
+}
+
+/** Bytes that one record takes at most, as the database counts them (four for a character). */
+export function rowBytes(columns: readonly Column[]): number {
+  return columns.reduce((sum, column) => sum + columnBytes(column.type), 0);
+}
+
+/** A key made from a label: `Due back (date)` → `due_back_date`; never one in `taken`. */
+export function keyFrom(label: string, taken: Iterable<string> = []): string {
+  const used = new Set([...taken, ...reservedKeys]);
+  const plain = label
+    .normalize('NFKD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '_')
+    .replace(/^_+|_+$/g, '')
+    .slice(0, 40)
+    .replace(/_+$/, '');
+  const stem = plain === '' ? 'column' : /^[a-z]/.test(plain) ? plain : `c_${plain}`;
+  let candidate = stem;
+  for (let n = 2; used.has(candidate); n++) candidate = `${stem}_${n}`;
+  return candidate;
+}
+
+/** A label made from a key: `due_back` → `Due back`. */
+export function labelFrom(key: string): string {
+  const words = key.replace(/_/g, ' ').trim();
+  return words.charAt(0).toUpperCase() + words.slice(1);
+}
+
+function typeProblems(column: Column, table: Table, tables: Tables, path: string): Problem[] {
+  const { type, label } = column;
+  if (type.kind === 'reference' && type.table !== table.key && !tables.has(type.table)) {
+    return [problem('reference_missing', { label, table: type.table }, path)];
+  }
+  if (type.kind === 'option') {
+    const values = type.options.map((o) => o.value.toLowerCase());
+    const twice = values.find((value, i) => values.indexOf(value) !== i);
+    if (twice !== undefined) return [problem('option_twice', { label, given: twice }, path)];
+  }
+  return [];
+}
+
+function columnBytes(type: ValueType): number {
+  switch (type.kind) {
+    case 'text':
+      return type.length * 4 + 2;
+    case 'option':
+      return 100 * 4 + 2;
+    case 'decimal':
+      return Math.ceil(type.precision / 2) + 1;
+    case 'yes_no':
+      return 1;
+    default:
+      return 12;
+  }
+}
+
+function text(length: number): ValueType {
+  return { kind: 'text', format: 'plain', length };
+}

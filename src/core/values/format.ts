@@ -1,0 +1,52 @@
+import type { Value, ValueType } from './types';
+
+/** How an absent value is shown. */
+export const absent = '–';
+
+/** A value as people read it in `locale`; a reference is shown by its id where nothing better is known. */
+export function formatValue(type: ValueType, value: Value, locale = 'en'): string {
+  if (value === null) return absent;
+  switch (type.kind) {
+    case 'whole':
+      return typeof value === 'number'
+        ? new Intl.NumberFormat(locale).format(value)
+        : String(value);
+    case 'decimal':
+      return formatDecimal(String(value), locale);
+    case 'yes_no':
+      return value === true ? 'yes' : 'no';
+    case 'date':
+      return formatDate(String(value), locale);
+    case 'date_time':
+      return formatDateTime(String(value), locale);
+    case 'option':
+      return type.options.find((o) => o.value === value)?.label ?? String(value);
+    case 'reference':
+      return `#${value}`;
+    default:
+      return String(value);
+  }
+}
+
+/** Groups the digits before the point by the locale and keeps every decimal place; exact at any size. */
+export function formatDecimal(text: string, locale = 'en'): string {
+  const match = /^(-?)(\d+)(?:\.(\d+))?$/.exec(text);
+  if (!match) return text;
+  const [, sign = '', whole = '0', fraction] = match;
+  const parts = new Intl.NumberFormat(locale).formatToParts(1234567.5);
+  const point = parts.find((p) => p.type === 'decimal')?.value ?? '.';
+  const digits = new Intl.NumberFormat(locale).format(BigInt(whole));
+  return `${sign}${digits}${fraction ? point + fraction : ''}`;
+}
+
+function formatDate(text: string, locale: string): string {
+  const date = new Date(`${text}T00:00:00Z`);
+  if (Number.isNaN(date.getTime())) return text;
+  return new Intl.DateTimeFormat(locale, { dateStyle: 'medium', timeZone: 'UTC' }).format(date);
+}
+
+function formatDateTime(text: string, locale: string): string {
+  const date = new Date(text);
+  if (Number.isNaN(date.getTime())) return text;
+  return new Intl.DateTimeFormat(locale, { dateStyle: 'medium', timeStyle: 'short' }).format(date);
+}

@@ -1,0 +1,210 @@
+import { Decimal } from 'decimal.js';
+import { problem, type Problem } from '../problems';
+import { isDate, isTime, readDate, type DateOrder } from './dates';
+import { longestLongText, type Value, type ValueType } from './types';
+
+/** A parsed value, or why it is none. */
+export type Parsed = { value: Value } | { problem: Problem };
+
+/** How written numbers and dates are to be read. */
+export interface Reading {
+  /** The sign between whole and fraction. */
+  decimal: '.' | ',';
+  /** The order of day, month and year. */
+  dates: DateOrder;
+}
+
+/** ISO dates and decimal points: what an open format carries. */
+export const isoReading: Reading = { decimal: '.', dates: 'ymd' };
+
+const emailPattern = /^[^\s@<>()",;:]+@[^\s@<>()",;:]+\.[^\s@<>()",;:.]+$/;
+const phonePattern = /^\+?[0-9][0-9 ()/.-]{1,38}[0-9]$/;
+const yes = new Set(['yes', 'y', 'true', '1']);
+const no = new Set(['no', 'n', 'false', '0']);
+
+/**
+ * Reads what a person typed or a file holds as a value of `type`. Blank text is absent (`null`).
+ * A reference is read as a record id.
+ */
+export function parseText(
+  type: ValueType,
+  text: string,
+  label: string,
+  reading: Reading = isoReading,
+): Parsed {
+  const given = text.trim();
+  if (given === '') return { value: null };
+  switch (type.kind) {
+    case 'text':
+      return checkText(type, given, label);
+    case 'long_text':
+      return checkLength(text, longestLongText, label);
+    case 'whole':
+      return parseWhole(given);
+    case 'decimal':
+      return parseDecimal(plainNumber(given, reading), type.precision, type.scale, given);
+    case 'yes_no': {
+      const word = given.toLowerCase();
+      if (yes.has(word)) return { value: true };
+      if (no.has(word)) return { value: false };
+      return { problem: problem('not_yes_no', { given }) };
+    }
+    case 'date': {
+      const date = readDate(given, reading.dates);
+      return date ? { value: date } : { problem: problem('not_date', { given }) };
+    }
+    case 'date_time':
+      return parseDateTime(given, reading);
+    case 'option': {
+      const word = given.toLowerCase();
+      const option =
+        type.options.find((o) => o.value === given) ??
+        type.options.find((o) => o.label.toLowerCase() === word || o.value.toLowerCase() === word);
+      return option ? { value: option.value } : { problem: notAnOption(type, given, label) };
+    }
+    case 'reference': {
+      const id = parseWhole(given);
+      if ('value' in id && typeof id.value === 'number' && id.value > 0) return id;
+      return { problem: problem('not_reference', { given, label }) };
+    }
+  }
+}
+
+/** Checks that a value which came from outside is a canonical value of `type`. */
+export function checkValue(type: ValueType, value: unknown, label: string): Parsed {
+  if (value === null || value === undefined || value === '') return { value: null };
+  const given = shown(value);
+  switch (type.kind) {
+    case 'text':
+      if (typeof value !== 'string') return { problem: problem('not_text', { label }) };
+      return checkText(type, value, label);
+    case 'long_text':
+      if (typeof value !== 'string') return { problem: problem('not_text', { label }) };
+      return checkLength(value, longestLongText, label);
+    case 'whole':
+      if (typeof value === 'number' && Number.isInteger(value)) return wholeInRange(value, given);
+      return { problem: problem('not_whole', { given }) };
+    case 'decimal':
+      if (typeof value !== 'string') return { problem: problem('not_decimal', { given }) };
+      return parseDecimal(value, type.precision, type.scale, given);
+    case 'yes_no':
+      return typeof value === 'boolean' ? { value } : { problem: problem('not_yes_no', { given }) };
+    case 'date':
+      if (typeof value === 'string' && isDate(value)) return { value };
+      return { problem: problem('not_date', { given }) };
+    case 'date_time':
+      if (typeof value === 'string' && isCanonicalDateTime(value)) return { value };
+      return { problem: problem('not_date_time', { given }) };
+    case 'option':
+      if (typeof value === 'string' && type.options.some((o) => o.value === value)) {
+        return { value };
+      }
+      return { problem: notAnOption(type, given, label) };
+    case 'reference':
+      if (typeof value === 'number' && Number.isSafeInteger(value) && value > 0) return { value };
+      return { problem: problem('not_reference', { given, label }) };
+  }
+}
+
+/** Whether two canonical values are the same. */
+export function sameValue(a: Value, b: Value): boolean {
+  return a === b;
+}
+
+function checkText(
+  type: Extract<ValueType, { kind: 'text' }>,
+  given: string,
+  label: string,
+): Parsed {
+  if (type.format === 'email' && !emailPattern.test(given)) {
+    return { problem: problem('not_email', { given }) };
+  }
+  if (type.format === 'url' && !isWebAddress(given)) {
+    return { problem: problem('not_url', { given }) };
+  }
+  if (type.format === 'phone' && !phonePattern.test(given)) {
+    return { problem: problem('not_phone', { given }) };
+  }
+  return checkLength(given, type.length, label);
+}
+
+function checkLength(text: string, limit: number, label: string): Parsed {
+  const length = text.length <= limit ? text.length : [...text].length;
+  if (length > limit) return { problem: problem('too_long', { label, length, limit }) };
+  return { value: text };
+}
+
+function isWebAddress(text: string): boolean {
+  try {
+    return ['http:', 'https:'].includes(new URL(text).protocol);
+  } catch {
+    return false;
+  }
+}
+
+function parseWhole(given: string): Parsed {
+  if (!/^[+-]?\d{1,20}$/.test(given)) return { problem: problem('not_whole', { given }) };
+  return wholeInRange(Number(given), given);
+}
+
+function wholeInRange(value: number, given: string): Parsed {
+  if (!Number.isSafeInteger(value)) return { problem: problem('whole_too_large', { given }) };
+  return { value: value === 0 ? 0 : value };
+}
+
+/** Brings a written number into the form `-1250.50`; leaves what it cannot read as it is. */
+function plainNumber(given: string, reading: Reading): string {
+  const grouped =
+    reading.decimal === '.' ? /^[+-]?\d{1,3}(,\d{3})+(\.\d+)?$/ : /^[+-]?\d{1,3}(\.\d{3})+(,\d+)?$/;
+  const group = reading.decimal === '.' ? /,/g : /\./g;
+  const plain = grouped.test(given) ? given.replace(group, '') : given;
+  return reading.decimal === ',' ? plain.replace(/^([+-]?\d+),(\d+)$/, '$1.$2') : plain;
+}
+
+function parseDecimal(text: string, precision: number, scale: number, given: string): Parsed {
+  if (!/^[+-]?(\d{1,40}(\.\d{1,40})?|\.\d{1,40})$/.test(text)) {
+    return { problem: problem('not_decimal', { given }) };
+  }
+  const decimal = new Decimal(text);
+  if (decimal.decimalPlaces() > scale) {
+    return { problem: problem('too_many_places', { given, scale }) };
+  }
+  const digits = precision - scale;
+  if (decimal.abs().gte(new Decimal(10).pow(digits))) {
+    return { problem: problem('too_many_digits', { given, digits }) };
+  }
+  return { value: (decimal.isZero() ? new Decimal(0) : decimal).toFixed(scale) };
+}
+
+function parseDateTime(given: string, reading: Reading): Parsed {
+  const bad = { problem: problem('not_date_time', { given }) };
+  const match =
+    /^(\S+?)(?:[T ]\s*(\d{1,2}:\d{2}(?::\d{2})?)(?:\.\d+)?\s*(Z|[+-]\d{2}:?\d{2})?)?$/.exec(given);
+  const date = match?.[1] ? readDate(match[1], reading.dates) : null;
+  if (!match || !date) return bad;
+  const time = (match[2] ?? '00:00').padStart(5, '0');
+  const clock = time.length === 5 ? `${time}:00` : time.padStart(8, '0');
+  if (!isTime(clock)) return bad;
+  const zone = match[3] && match[3] !== 'Z' ? match[3].replace(/^(...)(\d\d)$/, '$1:$2') : 'Z';
+  const at = new Date(`${date}T${clock}${zone}`);
+  if (Number.isNaN(at.getTime())) return bad;
+  return { value: at.toISOString().replace(/\.\d{3}Z$/, 'Z') };
+}
+
+function isCanonicalDateTime(text: string): boolean {
+  const match = /^(\d{4}-\d{2}-\d{2})T(\d{2}:\d{2}:\d{2})Z$/.exec(text);
+  return match !== null && isDate(match[1] ?? '') && isTime(match[2] ?? '');
+}
+
+function notAnOption(
+  type: Extract<ValueType, { kind: 'option' }>,
+  given: string,
+  label: string,
+): Problem {
+  const options = type.options.map((o) => o.label).join(', ');
+  return problem('not_option', { given, label, options });
+}
+
+function shown(value: unknown): string {
+  return typeof value === 'object' ? JSON.stringify(value) : String(value);
+}

@@ -1,0 +1,15 @@
+import { json } from '@sveltejs/kit';
+import { z } from 'zod';
+import { publishForm } from '$lib/server/catalog/forms';
+import { answering, readBody } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+import type { RequestEvent } from './$types';
+
+const publishSchema = z.strictObject({ revision: z.number().int().min(1) });
+
+export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
+  const { revision } = await readBody(request, publishSchema);
+  const db = await readyDatabase();
+  const form = await publishForm(db, params.form, revision, locals.person.name);
+  return json(form, { status: 201 });
+});

@@ -1,0 +1,17 @@
+import { fail } from '$lib/core/problems';
+import { loadDraft, loadEdition } from '$lib/server/catalog/forms';
+import { loadTables } from '$lib/server/catalog/tables';
+import { readForm, readSchema } from '$lib/server/records/form-read';
+import { answering, readBody } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+import type { RequestEvent } from './$types';
+
+export const POST = answering(async ({ params, request }: RequestEvent) => {
+  const wish = await readBody(request, readSchema);
+  const db = await readyDatabase();
+  const held = await (wish.draft === undefined
+    ? loadEdition(db, params.form, wish.edition)
+    : loadDraft(db, params.form));
+  if (wish.draft !== undefined && held.form.revision !== wish.draft) fail('draft_changed', {}, 409);
+  return { answers: await readForm(db, await loadTables(db), held.plan, wish) };
+});

@@ -1,0 +1,54 @@
+import { fail } from '$lib/core/problems';
+import {
+  checkImport,
+  RejectedError,
+  runImport,
+  type ImportResult,
+} from '$lib/server/records/import';
+import { answering, problemsOf } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+import type { RequestEvent } from './$types';
+
+/**
+ * Takes the file of an import as a stream and answers with a line of JSON per step (NDJSON):
+ * `{"rows": n}` while it reads, then `{"result": …}` or `{"status": …, "problems": […]}`.
+ * With `?check=1` the file is only read through.
+ */
+export const PUT = answering(async ({ params, request, url, locals }: RequestEvent) => {
+  if (!request.body) fail('file_empty', {}, 422, 'file');
+  const body = request.body;
+  const db = await readyDatabase();
+  const check = url.searchParams.has('check');
+  const work = (progress: (rows: number) => void): Promise<ImportResult> =>
+    check
+      ? checkImport(db, params.id, body, progress)
+      : runImport(db, params.id, body, locals.person.name, progress);
+  return new Response(progressLines(work, locals.requestId), {
+    headers: { 'content-type': 'application/x-ndjson' },
+  });
+});
+
+function progressLines(
+  work: (progress: (rows: number) => void) => Promise<ImportResult>,
+  requestId: string,
+): ReadableStream<Uint8Array> {
+  const encoder = new TextEncoder();
+  return new ReadableStream({
+    async start(controller) {
+      const say = (line: object) => {
+        try {
+          controller.enqueue(encoder.encode(`${JSON.stringify(line)}\n`));
+        } catch {
+          // The reader has gone; the import ends by itself.
+        }
+      };
+      try {
+        say({ result: await work((rows) => say({ rows })) });
+      } catch (error) {
+        const result = error instanceof RejectedError ? { result: error.result } : {};
+        say({ ...problemsOf(error, requestId), ...result });
+      }
+      controller.close();
+    },
+  });
+}

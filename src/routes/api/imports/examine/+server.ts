@@ -1,0 +1,12 @@
+import { fail } from '$lib/core/problems';
+import { examineFile } from '$lib/server/records/import';
+import { answering } from '$lib/server/respond';
+
+export const POST = answering(async ({ request, url }) => {
+  if (!request.body) fail('file_empty', {}, 422, 'file');
+  const delimiter = url.searchParams.get('delimiter') ?? undefined;
+  if (delimiter !== undefined && delimiter.length !== 1) {
+    fail('bad_request', { reason: 'a delimiter is one character' }, 400);
+  }
+  return examineFile(request.body, delimiter);
+});

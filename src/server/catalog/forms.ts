@@ -1,0 +1,233 @@
+import { checkup, problemsIn } from '$lib/core/plan/checkup';
+import { draftPlan } from '$lib/core/plan/draft';
+import { shownPaths } from '$lib/core/plan/held';
+import { fieldsOf, planSchema, tableChoices, type Plan } from '$lib/core/plan/schema';
+import { fail, ProblemError } from '$lib/core/problems';
+import { keyFrom, type TableIndex, type Tables } from '$lib/core/table/definition';
+import { resolvePath } from '$lib/core/table/paths';
+import type { Database, Runner } from '../database/connection';
+import { parseJson } from '../database/structure';
+import { ensureIndexes, loadTables, tableFrom } from './tables';
+
+/** A form as the catalog knows it. */
+export interface FormHead {
+  id: number;
+  key: string;
+  title: string;
+  table: string;
+  /** The newest edition; 0 before the first. */
+  edition: number;
+  /** The draft's revision, raised at each change. */
+  revision: number;
+  draftBy: string;
+  draftAt: string;
+  /** Whether the draft differs from the newest edition. */
+  changed: boolean;
+}
+
+/** A form's plan as it is filled: an edition, or the draft at a revision. */
+export interface HeldPlan {
+  form: FormHead;
+  plan: Plan;
+  edition: number;
+}
+
+interface FormRow {
+  id: number;
+  form_key: string;
+  table_key: string;
+  title: string;
+  draft?: unknown;
+  draft_revision: number;
+  draft_by: string;
+  draft_at: string;
+  newest_edition: number;
+  published_revision: number | null;
+}
+
+const headColumns = [
+  'id',
+  'form_key',
+  'table_key',
+  'title',
+  'draft_revision',
+  'draft_by',
+  'draft_at',
+  'newest_edition',
+  'published_revision',
+];
+
+/** Plans already parsed, newest use last; an edition never changes, a draft not within its revision. */
+const planCache = new Map<string, Plan>();
+const mostCached = 200;
+
+/** All forms by title. */
+export async function listForms(db: Database): Promise<FormHead[]> {
+  const rows = await forms(db).orderBy('title').select(headColumns);
+  return (rows as FormRow[]).map(head);
+}
+
+/** One form; fails with 404. */
+export async function formHead(db: Database, key: string): Promise<FormHead> {
+  const row = (await forms(db).where({ form_key: key }).first(headColumns)) as FormRow | undefined;
+  return row ? head(row) : fail('unknown_form', { form: key }, 404);
+}
+
+/** Makes a form whose draft is the given plan, or the one drafted from a table. */
+export async function makeForm(
+  db: Database,
+  wish: { table: string; title?: string; key?: string; plan?: Plan },
+  by: string,
+): Promise<FormHead> {
+  const tables = await loadTables(db);
+  const table = tableFrom(tables, wish.table);
+  const plan = wish.plan ?? draftPlan(table, tables, wish.title ?? table.title);
+  const taken = (await listForms(db)).map((form) => form.key);
+  if (wish.key && taken.includes(wish.key)) fail('form_exists', { form: wish.key }, 409, 'key');
+  const key = wish.key ?? keyFrom(plan.title, taken);
+  await forms(db).insert({
+    form_key: key,
+    table_key: table.key,
+    title: plan.title,
+    draft: JSON.stringify(plan),
+    draft_revision: 1,
+    draft_by: by,
+  });
+  return formHead(db, key);
+}
+
+/** The draft with its revision. */
+export async function loadDraft(db: Database, key: string): Promise<HeldPlan> {
+  const form = await formHead(db, key);
+  const plan = await cachedPlan(`${db.catalog} ${form.id} draft ${form.revision}`, async () => {
+    const row = await forms(db).where({ id: form.id }).first('draft');
+    return row?.draft;
+  });
+  return { form, plan, edition: 0 };
+}
+
+/** Keeps a changed draft. Fails with 409 where the draft is not at `revision` any more. */
+export async function keepDraft(
+  db: Database,
+  key: string,
+  revision: number,
+  plan: Plan,
+  by: string,
+): Promise<FormHead> {
+  const form = await formHead(db, key);
+  if (plan.table !== form.table) fail('plan_invalid', { reason: 'it is for another table' });
+  const kept = await forms(db)
+    .where({ form_key: key, draft_revision: revision })
+    .update({
+      draft: JSON.stringify(plan),
+      title: plan.title,
+      draft_revision: revision + 1,
+      draft_by: by,
+      draft_at: db.knex.fn.now(),
+    });
+  if (kept === 0) fail('draft_changed', {}, 409);
+  return formHead(db, key);
+}
+
+/** An edition's plan; the newest where none is named. */
+export async function loadEdition(db: Database, key: string, edition?: number): Promise<HeldPlan> {
+  const form = await formHead(db, key);
+  const number = edition ?? form.edition;
+  if (number === 0) fail('never_published', { form: form.title }, 409);
+  const plan = await cachedPlan(`${db.catalog} ${form.id} edition ${number}`, async () => {
+    const row = await db
+      .knex('edition')
+      .withSchema(db.catalog)
+      .where({ form_id: form.id, number })
+      .first('plan');
+    return row ? row.plan : fail('unknown_edition', { form: form.title, edition: number }, 404);
+  });
+  return { form, plan, edition: number };
+}
+
+/** Freezes the draft as the next edition and makes the indexes that its choices need. */
+export async function publishForm(
+  db: Database,
+  key: string,
+  revision: number,
+  by: string,
+): Promise<FormHead> {
+  const { form, plan } = await loadDraft(db, key);
+  if (form.revision !== revision) fail('draft_changed', {}, 409);
+  const tables = await loadTables(db);
+  const problems = problemsIn(checkup(plan, tables));
+  if (problems.length > 0) throw new ProblemError(problems);
+  await ensureIndexes(db, wantedIndexes(plan, tables), by);
+  await db.knex.transaction(async (trx) => {
+    const row = await forms(db, trx).where({ id: form.id }).forUpdate().first('newest_edition');
+    const number = Number(row?.newest_edition) + 1;
+    await trx('edition')
+      .withSchema(db.catalog)
+      .insert({ form_id: form.id, number, plan: JSON.stringify(plan), published_by: by });
+    await forms(db, trx)
+      .where({ id: form.id })
+      .update({ newest_edition: number, published_revision: revision });
+  });
+  return formHead(db, key);
+}
+
+/** Removes a form with its editions; records that it wrote stay. */
+export async function removeForm(db: Database, key: string): Promise<void> {
+  const form = await formHead(db, key);
+  await forms(db).where({ id: form.id }).delete();
+}
+
+/** The indexes with which the choices of a plan are found quickly. */
+export function wantedIndexes(plan: Plan, tables: Tables): { table: string; index: TableIndex }[] {
+  return fieldsOf(plan).flatMap((field) => {
+    const choices = tableChoices(field);
+    const table = choices && tables.get(choices.table);
+    if (!choices || !table) return [];
+    const own = (paths: string[]) => paths.filter((path) => !path.includes('.'));
+    const isText = (path: string) => {
+      const kind = resolvePath(tables, table, path)?.column.type.kind;
+      return kind === 'text' || kind === 'long_text';
+    };
+    const equal = own(choices.narrowings.filter((n) => n.operator === 'equal').map((n) => n.path));
+    const copied = choices.stores.kind === 'copy' ? [choices.stores.column] : [];
+    const order = own(choices.distinct ? copied : choices.order.map((o) => o.path));
+    const search = own(shownPaths(choices, tables)).filter(isText);
+    const wanted: TableIndex[] = [
+      { kind: 'order', columns: [...new Set([...equal, ...order])] },
+      { kind: 'search', columns: search },
+    ];
+    return wanted
+      .filter((index) => index.columns.length > 0)
+      .map((index) => ({ table: table.key, index }));
+  });
+}
+
+function forms(db: Database, runner: Runner = db.knex) {
+  return runner('form').withSchema(db.catalog);
+}
+
+async function cachedPlan(name: string, load: () => Promise<unknown>): Promise<Plan> {
+  const known = planCache.get(name);
+  if (known) return known;
+  const plan = planSchema.parse(parseJson(await load()));
+  planCache.set(name, plan);
+  for (const oldest of planCache.keys()) {
+    if (planCache.size <= mostCached) break;
+    planCache.delete(oldest);
+  }
+  return plan;
+}
+
+function head(row: FormRow): FormHead {
+  return {
+    id: Number(row.id),
+    key: row.form_key,
+    title: row.title,
+    table: row.table_key,
+    edition: row.newest_edition,
+    revision: row.draft_revision,
+    draftBy: row.draft_by,
+    draftAt: `${row.draft_at.replace(' ', 'T')}Z`,
+    changed: row.published_revision !== row.draft_revision,
+  };
+}

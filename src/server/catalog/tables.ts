@@ -1,0 +1,148 @@
+import type { Knex } from 'knex';
+import { fail, ProblemError } from '$lib/core/problems';
+import {
+  tableProblems,
+  tableSchema,
+  type Column,
+  type Table,
+  type TableIndex,
+  type Tables,
+} from '$lib/core/table/definition';
+import type { Database, Runner } from '../database/connection';
+import { addColumn, createIndex, createTable, fittingIndex, tableSql } from '../database/ddl';
+import { bumpCatalog, changeStructure, parseJson } from '../database/structure';
+
+let cached: { revision: string; catalog: string; tables: Tables } | null = null;
+
+/** All tables that are ready, by key; kept in memory until the catalog changes in any process. */
+export async function loadTables(db: Database, runner: Runner = db.knex): Promise<Tables> {
+  const setting = await runner('setting')
+    .withSchema(db.catalog)
+    .where({ name: 'catalog_revision' })
+    .first('value');
+  const revision = String(setting?.value);
+  if (cached?.revision === revision && cached.catalog === db.catalog) return cached.tables;
+  const rows = await runner('table_def')
+    .withSchema(db.catalog)
+    .where({ state: 'ready' })
+    .orderBy('table_key')
+    .select('definition');
+  const tables = new Map<string, Table>();
+  for (const row of rows as { definition: unknown }[]) {
+    const table = tableSchema.parse(parseJson(row.definition));
+    tables.set(table.key, table);
+  }
+  cached = { revision, catalog: db.catalog, tables };
+  return tables;
+}
+
+/** The table with this key; fails with 404. */
+export function tableFrom(tables: Tables, key: string): Table {
+  return tables.get(key) ?? fail('unknown_table', { table: key }, 404);
+}
+
+/** Makes an empty table. Fails with everything that is wrong with the definition. */
+export async function makeTable(
+  db: Database,
+  table: Table,
+  by: string,
+  goal: 'loading' | 'ready' = 'ready',
+): Promise<void> {
+  const tables = await loadTables(db);
+  refuseProblems(table, tables);
+  const there = await db
+    .knex('table_def')
+    .withSchema(db.catalog)
+    .where({ table_key: table.key })
+    .first('id');
+  if (there) fail('table_exists', { table: table.key }, 409, 'key');
+  const statement = createTable(db, table);
+  await changeStructure(db, { table: table.key, statement, after: table, goal, by });
+}
+
+/** Marks a loaded table as ready, in the transaction that loaded it. */
+export async function readyTable(db: Database, trx: Knex.Transaction, key: string): Promise<void> {
+  await trx('table_def')
+    .withSchema(db.catalog)
+    .where({ table_key: key })
+    .update({ state: 'ready' });
+  await bumpCatalog(db, trx);
+}
+
+/** Adds a column at the end. A required one is refused while there are records. */
+export async function addTableColumn(
+  db: Database,
+  key: string,
+  column: Column,
+  by: string,
+): Promise<Table> {
+  const tables = await loadTables(db);
+  const table = tableFrom(tables, key);
+  const after: Table = { ...table, columns: [...table.columns, column] };
+  refuseProblems(after, tables);
+  if (column.required) {
+    const [[first]] = await db.knex.raw(`select 1 as there from ${tableSql(db, key)} limit 1`);
+    if (first) fail('column_needs_value', { label: column.label, table: table.title });
+  }
+  const statement = addColumn(db, table, column);
+  await changeStructure(db, { table: key, statement, after, by });
+  return after;
+}
+
+/** What can be changed of a table without touching its data. */
+export interface TableRelabelling {
+  title?: string;
+  display?: string[];
+  /** New labels by column key. */
+  labels?: Record<string, string>;
+}
+
+/** Changes the title, the display columns, or labels of columns. */
+export async function relabelTable(
+  db: Database,
+  key: string,
+  change: TableRelabelling,
+  by: string,
+): Promise<Table> {
+  const tables = await loadTables(db);
+  const table = tableFrom(tables, key);
+  for (const column of Object.keys(change.labels ?? {})) {
+    if (!table.columns.some((c) => c.key === column)) {
+      fail('unknown_column', { table: table.title, column }, 404);
+    }
+  }
+  const after: Table = {
+    ...table,
+    title: change.title ?? table.title,
+    display: change.display ?? table.display,
+    columns: table.columns.map((c) => ({ ...c, label: change.labels?.[c.key] ?? c.label })),
+  };
+  refuseProblems(after, tables);
+  await changeStructure(db, { table: key, statement: null, after, by });
+  return after;
+}
+
+/** Makes the indexes that are missing; each is its own statement. */
+export async function ensureIndexes(
+  db: Database,
+  wanted: readonly { table: string; index: TableIndex }[],
+  by: string,
+): Promise<void> {
+  for (const { table: key, index } of wanted) {
+    const table = (await loadTables(db)).get(key);
+    const fitting = table && fittingIndex(table, index);
+    if (!table || !fitting || table.indexes.some((i) => sameIndex(i, fitting))) continue;
+    const after: Table = { ...table, indexes: [...table.indexes, fitting] };
+    const statement = createIndex(db, table, fitting);
+    await changeStructure(db, { table: key, statement, after, by });
+  }
+}
+
+function sameIndex(a: TableIndex, b: TableIndex): boolean {
+  return a.kind === b.kind && a.columns.join() === b.columns.join();
+}
+
+function refuseProblems(table: Table, tables: Tables): void {
+  const problems = tableProblems(table, tables);
+  if (problems.length > 0) throw new ProblemError(problems);
+}

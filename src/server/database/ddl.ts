@@ -1,0 +1,139 @@
+import { createHash } from 'node:crypto';
+import type { Knex } from 'knex';
+import { columnOf, type Column, type Table, type TableIndex } from '$lib/core/table/definition';
+import type { ValueType } from '$lib/core/values/types';
+import type { Database } from './connection';
+
+/** One DDL statement; each can be run again without harm, so that a crash may repeat it. */
+export type Statement = string;
+
+/** CREATE TABLE with house columns, unique indexes and foreign keys. */
+export function createTable(db: Database, table: Table): Statement {
+  const parts = [
+    '`id` bigint unsigned not null auto_increment primary key',
+    ...table.columns.map((column) => columnSql(db, column)),
+    '`row_version` int unsigned not null default 1',
+    '`created_at` datetime not null default current_timestamp',
+    '`created_by` varchar(100) not null',
+    '`updated_at` datetime not null default current_timestamp',
+    '`updated_by` varchar(100) not null',
+    ...table.columns.flatMap((column) => constraintSql(db, table.key, column)),
+  ];
+  const options =
+    'engine=innodb row_format=dynamic default charset=utf8mb4 collate=utf8mb4_uca1400_ai_ci';
+  return `create table if not exists ${tableSql(db, table.key)} (\n  ${parts.join(',\n  ')}\n) ${options}`;
+}
+
+/** ALTER TABLE … ADD one column with its constraints. */
+export function addColumn(db: Database, table: Table, column: Column): Statement {
+  // Behind the designer's own columns, before the house's stamps.
+  const last = quote(db, table.columns.at(-1)?.key ?? 'id');
+  const parts = [
+    `add column if not exists ${columnSql(db, column)} after ${last}`,
+    ...constraintSql(db, table.key, column).map((c) =>
+      c.startsWith('unique key')
+        ? `add ${c.replace('unique key', 'unique key if not exists')}`
+        : `add ${c.replace('foreign key', 'foreign key if not exists')}`,
+    ),
+  ];
+  return `alter table ${tableSql(db, table.key)} ${parts.join(', ')}`;
+}
+
+/** DROP TABLE. */
+export function dropTable(db: Database, table: string): Statement {
+  return `drop table if exists ${tableSql(db, table)}`;
+}
+
+/** CREATE INDEX for choices: FULLTEXT for search, a B-tree for order and narrowing. */
+export function createIndex(db: Database, table: Table, index: TableIndex): Statement {
+  const kind = index.kind === 'search' ? 'fulltext index' : 'index';
+  const columns = index.columns.map((c) => quote(db, c)).join(', ');
+  const name = quote(db, indexName(index));
+  return `create ${kind} if not exists ${name} on ${tableSql(db, table.key)} (${columns})`;
+}
+
+/** The index without the columns that do not fit into one key; `null` where nothing useful is left. */
+export function fittingIndex(table: Table, index: TableIndex): TableIndex | null {
+  if (index.kind === 'search') return index.columns.length > 0 ? index : null;
+  const columns: string[] = [];
+  let bytes = 0;
+  for (const key of new Set(index.columns)) {
+    const column = columnOf(table, key);
+    if (!column || column.type.kind === 'long_text') break;
+    bytes += keyBytes(column.type);
+    if (bytes > 3000) break;
+    columns.push(key);
+  }
+  return columns.length > 0 ? { kind: 'order', columns } : null;
+}
+
+/** The name of the unique index of a column, as it stands in an error of the database. */
+export function uniqueName(column: string): string {
+  return `uq_${column}`;
+}
+
+/** A table of the records schema, quoted. */
+export function tableSql(db: Database, table: string): string {
+  return `${quote(db, db.records)}.${quote(db, table)}`;
+}
+
+function columnSql(db: Database, column: Column): string {
+  const required = column.required ? 'not null' : 'null';
+  return `${quote(db, column.key)} ${typeSql(column.type)} ${required}`;
+}
+
+function constraintSql(db: Database, table: string, column: Column): string[] {
+  const constraints: string[] = [];
+  const name = quote(db, column.key);
+  if (column.unique) {
+    constraints.push(`unique key ${quote(db, uniqueName(column.key))} (${name})`);
+  }
+  if (column.type.kind === 'reference') {
+    const key = `fk_${createHash('sha256').update(`${table}.${column.key}`).digest('hex').slice(0, 16)}`;
+    const target = tableSql(db, column.type.table);
+    constraints.push(
+      `constraint ${quote(db, key)} foreign key (${name}) references ${target} (\`id\`) on delete restrict`,
+    );
+  }
+  return constraints;
+}
+
+function typeSql(type: ValueType): string {
+  switch (type.kind) {
+    case 'text':
+      return `varchar(${type.length})`;
+    case 'long_text':
+      return 'mediumtext';
+    case 'whole':
+      return 'bigint';
+    case 'decimal':
+      return `decimal(${type.precision}, ${type.scale})`;
+    case 'yes_no':
+      return 'tinyint(1)';
+    case 'date':
+      return 'date';
+    case 'date_time':
+      return 'datetime';
+    case 'option':
+      return 'varchar(100)';
+    case 'reference':
+      return 'bigint unsigned';
+  }
+}
+
+function keyBytes(type: ValueType): number {
+  if (type.kind === 'text') return type.length * 4 + 3;
+  if (type.kind === 'option') return 403;
+  return 20;
+}
+
+function indexName(index: TableIndex): string {
+  const stem = index.kind === 'search' ? 'ft' : 'ix';
+  const hash = createHash('sha256').update(index.columns.join(',')).digest('hex').slice(0, 12);
+  return `${stem}_${hash}`;
+}
+
+function quote(db: Database, name: string): string {
+  const client = db.knex.client as Knex.Client;
+  return client.wrapIdentifier(name, {});
+}

@@ -1,0 +1,29 @@
+import type { Knex } from 'knex';
+import { openDatabase, type Database } from './connection';
+import * as catalog from './migrations/001_catalog';
+import { finishStructureChanges } from './structure';
+
+const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
+  '001_catalog': catalog,
+};
+
+/** The migrations as modules, so that they are part of the build. */
+const source: Knex.MigrationSource<string> = {
+  getMigrations: async () => Object.keys(migrations),
+  getMigrationName: (name) => name,
+  getMigration: async (name) => migrations[name] as Knex.Migration,
+};
+
+/** Makes both schemas if they are missing, migrates the catalog, finishes what a crash left undone. */
+export async function migrate(db: Database, url: string): Promise<void> {
+  const collation = 'character set utf8mb4 collate utf8mb4_uca1400_ai_ci';
+  await db.knex.raw(`create database if not exists ?? ${collation}`, [db.catalog]);
+  await db.knex.raw(`create database if not exists ?? ${collation}`, [db.records]);
+  const runner = openDatabase(url, db.catalog, true);
+  try {
+    await runner.knex.migrate.latest({ migrationSource: source });
+  } finally {
+    await runner.knex.destroy();
+  }
+  await finishStructureChanges(db);
+}

@@ -1,0 +1,4 @@
+import pino from 'pino';
+
+/** The structured log of the server; `UNISOR_LOG` sets its level. */
+export const log = pino({ name: 'unisor', level: process.env.UNISOR_LOG ?? 'info' });

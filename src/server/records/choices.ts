@@ -1,0 +1,249 @@
+import type { Choice, EmptyReason, Offer } from '$lib/core/entry/asks';
+import { pageSize } from '$lib/core/entry/asks';
+import { shownPaths, storedType } from '$lib/core/plan/held';
+import type { TableChoices } from '$lib/core/plan/schema';
+import { fail } from '$lib/core/problems';
+import type { Condition } from '$lib/core/table/conditions';
+import type { Tables } from '$lib/core/table/definition';
+import type { Value, ValueType } from '$lib/core/values/types';
+import type { Database, Runner } from '../database/connection';
+import {
+  allOf,
+  behind,
+  orderBy,
+  readCursor,
+  TableQuery,
+  writeCursor,
+  type Expression,
+  type OrderTerm,
+  type Piece,
+} from './query';
+import { searchPieces, type Search } from './search';
+import { fromDatabase, toDatabase } from './values';
+
+/** What is wanted of the choices of a field. */
+export interface ChoicesWish {
+  choices: TableChoices;
+  /** Values of the narrowing fields. */
+  given: Readonly<Record<string, Value>>;
+  /** The value that is to be confirmed. */
+  current: Value;
+  search?: string;
+  after?: string;
+  limit?: number;
+}
+
+/** Counting stops here; a longer list is said to have more. */
+const countBound = 10_000;
+const reasonBound = 1000;
+
+interface Compiled {
+  query: TableQuery;
+  value: Expression;
+  shown: Expression[];
+  conditions: (Condition & { field: string | null })[];
+  distinct: boolean;
+}
+
+/** Reads one page of choices, confirms the current value, and says why where there are none. */
+export async function readChoices(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  wish: ChoicesWish,
+): Promise<Omit<Offer, 'id'>> {
+  const began = performance.now();
+  const compiled = compile(db, tables, wish);
+  const search = wish.search?.trim()
+    ? await searchPieces(db, compiled.query.table, compiled.shown, wish.search)
+    : null;
+  const where = compiled.conditions.map((c) => compiled.query.condition(c));
+  const page = await readPage(runner, compiled, where, search, wish);
+  const found =
+    page.next === null && !wish.after
+      ? page.choices.length
+      : await count(runner, compiled, [...where, ...pieces(search)], countBound + 1);
+  const current = await confirm(runner, compiled, where, wish.current, page.choices);
+  const known =
+    current === null && wish.current !== null
+      ? await confirm(runner, compiled, [], wish.current, [])
+      : null;
+  const empty = found === 0 ? { empty: await whyEmpty(runner, compiled, pieces(search)) } : {};
+  return {
+    choices: page.choices,
+    next: page.next,
+    found: Math.min(found, countBound),
+    more: found > countBound,
+    current,
+    ...(known ? { known } : {}),
+    ...empty,
+    took: Math.round((performance.now() - began) * 10) / 10,
+  };
+}
+
+function compile(db: Database, tables: Tables, { choices, given }: ChoicesWish): Compiled {
+  const table = tables.get(choices.table);
+  const stored = storedType(choices, tables);
+  if (!table || !stored) return fail('unknown_table', { table: choices.table });
+  const query = new TableQuery(db, tables, table);
+  const valuePath = choices.stores.kind === 'link' ? 'id' : choices.stores.column;
+  const value = { sql: query.column(valuePath).sql, type: stored };
+  const narrowed = choices.narrowings.flatMap((n) => {
+    const by = given[n.field] ?? null;
+    if (by === null) return [];
+    return [{ path: n.path, operator: n.operator, values: [by], field: n.field }];
+  });
+  return {
+    query,
+    value,
+    shown: shownPaths(choices, tables).map((path) => query.column(path)),
+    conditions: [...choices.conditions.map((c) => ({ ...c, field: null })), ...narrowed],
+    distinct: choices.distinct,
+  };
+}
+
+async function readPage(
+  runner: Runner,
+  compiled: Compiled,
+  where: readonly Piece[],
+  search: Search | null,
+  wish: ChoicesWish,
+): Promise<{ choices: Choice[]; next: string | null }> {
+  const limit = Math.min(wish.limit ?? pageSize, pageSize);
+  const { query, value, shown, distinct } = compiled;
+  const terms = orderTerms(compiled, search, wish.choices);
+  const after = wish.after ? [behindCursor(terms, wish.after)] : [];
+  const present: Piece[] =
+    wish.choices.stores.kind === 'copy' ? [{ sql: `${value.sql} is not null`, bindings: [] }] : [];
+  const all = allOf([...where, ...present, ...pieces(search), ...after.map((a) => a.piece)]);
+  const columns = [value, ...shown].map((e, i) => `${e.sql} as c${i}`);
+  const cursor = terms.map((t, i) => `${t.sql} as o${i}`);
+  const cursorBindings = terms.flatMap((t) => t.bindings);
+  const sql = [
+    `select${distinct ? ' distinct' : ''} ${[...columns, ...cursor].join(', ')}`,
+    query.from(),
+    `where ${all.sql}`,
+    orderBy(terms),
+    `limit ${limit + 1}`,
+  ].join(' ');
+  const rows = await rowsOf(runner, sql, [...cursorBindings, ...all.bindings, ...cursorBindings]);
+  const choices = rows.slice(0, limit).map((row) => choiceOf(row, value.type, shown));
+  const last = rows.length > limit ? rows[limit - 1] : undefined;
+  return { choices, next: last ? writeCursor(terms.map((_, i) => last[`o${i}`])) : null };
+}
+
+type BoundTerm = OrderTerm & { bindings: unknown[] };
+
+function orderTerms(
+  { query, value, distinct }: Compiled,
+  search: Search | null,
+  choices: TableChoices,
+): BoundTerm[] {
+  const free = (terms: OrderTerm[]) => terms.map((term) => ({ ...term, bindings: [] }));
+  const ranked: BoundTerm[] = search
+    ? [
+        {
+          sql: search.rank.sql,
+          bindings: search.rank.bindings,
+          type: { kind: 'whole' },
+          descending: false,
+        },
+      ]
+    : [];
+  if (distinct) {
+    const descending = choices.order[0]?.descending ?? false;
+    return [...ranked, { ...value, descending, bindings: [] }];
+  }
+  return [...ranked, ...free(query.order(choices.order))];
+}
+
+function behindCursor(terms: readonly BoundTerm[], after: string): { piece: Piece } {
+  const last = readCursor(after, terms.length);
+  const [first] = terms;
+  if (!first || first.bindings.length === 0) return { piece: behind(terms, last) };
+  // The rank is an expression with values of its own: bound each time that it stands in the SQL.
+  const rest = behind(terms.slice(1), last.slice(1));
+  const rank = Number(last[0]);
+  return {
+    piece: {
+      sql: `((${first.sql}) > ? or ((${first.sql}) = ? and ${rest.sql}))`,
+      bindings: [...first.bindings, rank, ...first.bindings, rank, ...rest.bindings],
+    },
+  };
+}
+
+async function confirm(
+  runner: Runner,
+  { query, value, shown }: Compiled,
+  where: readonly Piece[],
+  current: Value,
+  page: readonly Choice[],
+): Promise<Choice | null> {
+  if (current === null) return null;
+  const listed = page.find((choice) => choice.value === current);
+  if (listed) return listed;
+  const isCurrent = { sql: `${value.sql} = ?`, bindings: [toDatabase(value.type, current)] };
+  const all = allOf([isCurrent, ...where]);
+  const columns = [value, ...shown].map((e, i) => `${e.sql} as c${i}`).join(', ');
+  const sql = `select ${columns} ${query.from()} where ${all.sql} limit 1`;
+  const [row] = await rowsOf(runner, sql, all.bindings);
+  return row ? { ...choiceOf(row, value.type, shown), value: current } : null;
+}
+
+async function whyEmpty(
+  runner: Runner,
+  compiled: Compiled,
+  search: readonly Piece[],
+): Promise<EmptyReason> {
+  const { query, conditions } = compiled;
+  const all = conditions.map((c) => query.condition(c));
+  const reasons: EmptyReason['conditions'] = [];
+  for (const [i, { path, operator, values, field }] of conditions.entries()) {
+    const others = [...all.filter((_, k) => k !== i), ...search];
+    const without = await count(runner, compiled, others, reasonBound);
+    reasons.push({ path, operator, values, field, without });
+  }
+  return {
+    total: await count(runner, compiled, [], reasonBound),
+    conditions: reasons,
+    withoutSearch: search.length > 0 ? await count(runner, compiled, all, reasonBound) : null,
+  };
+}
+
+/** How many choices there are, counted up to `bound`. */
+async function count(
+  runner: Runner,
+  { query, value, distinct }: Compiled,
+  where: readonly Piece[],
+  bound: number,
+): Promise<number> {
+  const all = allOf([...where, { sql: `${value.sql} is not null`, bindings: [] }]);
+  const what = distinct ? `distinct ${value.sql}` : '1';
+  const sql = `select count(*) as n from (select ${what} ${query.from()} where ${all.sql} limit ${bound}) as counted`;
+  const [row] = await rowsOf(runner, sql, all.bindings);
+  return Number(row?.n ?? 0);
+}
+
+function pieces(search: Search | null): Piece[] {
+  return search ? search.pieces : [];
+}
+
+function choiceOf(
+  row: Record<string, unknown>,
+  type: ValueType,
+  shown: readonly Expression[],
+): Choice {
+  return {
+    value: fromDatabase(type, row.c0),
+    shown: shown.map((e, i) => fromDatabase(e.type, row[`c${i + 1}`])),
+  };
+}
+
+async function rowsOf(
+  runner: Runner,
+  sql: string,
+  bindings: unknown[],
+): Promise<Record<string, unknown>[]> {
+  const [rows] = await runner.raw(sql, bindings as never);
+  return rows as Record<string, unknown>[];
+}

@@ -1,0 +1,168 @@
+import { isUtf8 } from 'node:buffer';
+import { Readable, Transform } from 'node:stream';
+import { parse, CsvError, type Parser } from 'csv-parse';
+import { parse as parseAtOnce } from 'csv-parse/sync';
+import { fail, problem, ProblemError } from '$lib/core/problems';
+
+/** One row of a file: its cells, and the line on which it begins. */
+export interface CsvRow {
+  cells: string[];
+  line: number;
+}
+
+/** A file opened for reading: its header, then its rows. */
+export interface CsvFile {
+  delimiter: string;
+  header: string[];
+  rows: AsyncGenerator<CsvRow[]>;
+}
+
+const delimiters = [',', ';', '\t', '|'];
+const headSize = 64 * 1024;
+const longestRow = 64 * 1024 * 1024;
+const batchSize = 500;
+
+/**
+ * Opens CSV as RFC 4180 writes it, with any common delimiter, UTF-8 with or without a byte order
+ * mark. Fails with a problem where the file has no header, or cannot be read; the rows fail likewise
+ * while they are read.
+ */
+export async function openCsv(
+  body: ReadableStream<Uint8Array> | Readable,
+  delimiter?: string,
+): Promise<CsvFile> {
+  const bytes = body instanceof Readable ? body : Readable.fromWeb(body as never);
+  const chunks = bytes.pipe(strictUtf8())[Symbol.asyncIterator]() as AsyncIterator<string>;
+  let head = '';
+  while (head.length < headSize) {
+    const next = await chunks.next();
+    if (next.done) break;
+    head += next.value;
+  }
+  if (head.trim() === '') return fail('file_empty', {}, 422, 'file');
+  const chosen = delimiter ?? guessDelimiter(head);
+  const text = Readable.from(withHead(head, chunks));
+  const parser = parse({
+    delimiter: chosen,
+    relax_column_count: true,
+    skip_empty_lines: true,
+    info: true,
+    max_record_size: longestRow,
+  });
+  text.on('error', (error) => parser.destroy(error));
+  const batches = readBatches(text.pipe(parser));
+  const first = await batches.next();
+  const [headerRow, ...rest] = first.done ? [] : first.value;
+  if (!headerRow) return fail('file_empty', {}, 422, 'file');
+  const header = headerRow.cells.map((name) => name.trim());
+  refuseTwice(header);
+  return { delimiter: chosen, header, rows: behindHeader(rest, batches) };
+}
+
+async function* behindHeader(
+  rest: CsvRow[],
+  batches: AsyncGenerator<CsvRow[]>,
+): AsyncGenerator<CsvRow[]> {
+  if (rest.length > 0) yield rest;
+  yield* batches;
+}
+
+/** The delimiter that cuts the first rows into the most equal pieces. */
+export function guessDelimiter(head: string): string {
+  const lastBreak = head.lastIndexOf('\n');
+  const whole = head.length >= headSize && lastBreak > 0 ? head.slice(0, lastBreak) : head;
+  let best = { delimiter: ',', score: 0 };
+  for (const delimiter of delimiters) {
+    const score = evenness(whole, delimiter);
+    if (score > best.score) best = { delimiter, score };
+  }
+  return best.delimiter;
+}
+
+function evenness(text: string, delimiter: string): number {
+  try {
+    const options = { delimiter, relax_column_count: true, skip_empty_lines: true, to: 20 };
+    const rows = parseAtOnce(text, options) as string[][];
+    const width = rows[0]?.length ?? 0;
+    if (width < 2) return 0;
+    const even = rows.filter((row) => row.length === width).length;
+    return (even / rows.length) * 1000 + width;
+  } catch {
+    return 0;
+  }
+}
+
+function refuseTwice(header: readonly string[]): void {
+  const seen = new Map<string, number>();
+  for (const [i, name] of header.entries()) {
+    const first = seen.get(name.toLowerCase());
+    if (name !== '' && first !== undefined) {
+      fail('header_twice', { given: name, first: first + 1, second: i + 1 }, 422, 'file');
+    }
+    seen.set(name.toLowerCase(), i);
+  }
+}
+
+/** Decodes strictly; what is no UTF-8 ends the stream with the line near which it stands. */
+function strictUtf8(): Transform {
+  const decoder = new TextDecoder('utf-8', { fatal: true });
+  let line = 1;
+  return new Transform({
+    readableObjectMode: true,
+    transform(chunk: Buffer, _encoding, done) {
+      try {
+        const text = decoder.decode(chunk, { stream: true });
+        for (let at = text.indexOf('\n'); at !== -1; at = text.indexOf('\n', at + 1)) line++;
+        done(null, text === '' ? undefined : text);
+      } catch {
+        done(new ProblemError(problem('not_utf8', { line: line + badLine(chunk) }, 'file')));
+      }
+    },
+    flush(done) {
+      try {
+        decoder.decode();
+        done();
+      } catch {
+        done(new ProblemError(problem('not_utf8', { line }, 'file')));
+      }
+    },
+  });
+}
+
+/** How many lines of a chunk are sound before its first bad byte. */
+function badLine(chunk: Buffer): number {
+  const lines = chunk.toString('latin1').split('\n');
+  const bad = lines.findIndex((line) => !isUtf8(Buffer.from(line, 'latin1')));
+  return Math.max(0, bad);
+}
+
+async function* withHead(head: string, rest: AsyncIterator<string>): AsyncGenerator<string> {
+  yield head;
+  for (let next = await rest.next(); !next.done; next = await rest.next()) yield next.value;
+}
+
+interface ParsedRow {
+  record: string[];
+  info: { lines: number };
+}
+
+/** Gathers rows into batches: one wait for many rows. */
+async function* readBatches(parser: Parser): AsyncGenerator<CsvRow[]> {
+  let batch: CsvRow[] = [];
+  let line = 1;
+  try {
+    for await (const { record, info } of parser as AsyncIterable<ParsedRow>) {
+      batch.push({ cells: record, line });
+      line = info.lines + 1;
+      if (batch.length === batchSize) {
+        yield batch;
+        batch = [];
+      }
+    }
+  } catch (error) {
+    if (!(error instanceof CsvError)) throw error;
+    const reason = error.message.replace(/ at line \d+.*| on line \d+.*/, '');
+    throw new ProblemError(problem('bad_csv', { line, reason }, 'file'));
+  }
+  if (batch.length > 0) yield batch;
+}

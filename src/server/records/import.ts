@@ -1,0 +1,361 @@
+import { randomUUID } from 'node:crypto';
+import type { Readable } from 'node:stream';
+import type { Knex } from 'knex';
+import { z } from 'zod';
+import { ColumnProfiler, type ColumnProfile } from '$lib/core/formats/csv-profile';
+import {
+  importColumnSchema,
+  plainColumn,
+  proposeColumns,
+  RowReader,
+  type ImportColumn,
+  type Matches,
+  type Rejection,
+} from '$lib/core/formats/csv-rows';
+import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
+import {
+  columnOf,
+  keySchema,
+  tableProblems,
+  type Table,
+  type Tables,
+} from '$lib/core/table/definition';
+import type { Value } from '$lib/core/values/types';
+import { loadTables, makeTable, readyTable, tableFrom } from '../catalog/tables';
+import type { Database } from '../database/connection';
+import { dropTable, tableSql, uniqueName } from '../database/ddl';
+import { databaseWords, duplicateIndex } from '../database/errors';
+import { changeStructure, loadLock, parseJson } from '../database/structure';
+import { openCsv } from './csv-file';
+import { writeJournal } from './journal';
+import { toDatabase } from './values';
+
+/** What a file is to become: a new table, or more rows of one that is there. */
+export const importSchema = z.strictObject({
+  target: z.discriminatedUnion('kind', [
+    z.strictObject({
+      kind: z.literal('new'),
+      key: keySchema,
+      title: z.string().trim().min(1).max(200),
+      display: z.array(keySchema).max(6),
+    }),
+    z.strictObject({ kind: z.literal('existing'), table: keySchema }),
+  ]),
+  columns: z.array(importColumnSchema).min(1).max(1000),
+  delimiter: z.string().length(1),
+  /** The number of columns of the file, left-out ones counted. */
+  cells: z.number().int().min(1).max(10_000),
+  /** Whether rows that cannot be read stop the import, or are left out. */
+  rejected: z.enum(['refuse', 'leave_out']).default('refuse'),
+});
+export type ImportDefinition = z.infer<typeof importSchema>;
+
+/** What a file holds, and what is proposed for it. */
+export interface Examination {
+  delimiter: string;
+  rows: number;
+  profiles: ColumnProfile[];
+  columns: ImportColumn[];
+}
+
+/** What came of a check or an import. */
+export interface ImportResult {
+  rows: number;
+  written: number;
+  rejectedRows: number;
+  /** The first rejections; `rejectedRows` counts all. */
+  rejections: Rejection[];
+  table: string;
+}
+
+const mostRejectionsKept = 500;
+const rowsPerInsert = 500;
+const progressEvery = 2000;
+
+/** Reads a whole file and proposes columns from all its rows. */
+export async function examineFile(
+  body: ReadableStream<Uint8Array> | Readable,
+  delimiter?: string,
+): Promise<Examination> {
+  const file = await openCsv(body, delimiter);
+  const profilers = file.header.map((name) => new ColumnProfiler(name));
+  let rows = 0;
+  for await (const batch of file.rows) {
+    rows += batch.length;
+    for (const { cells } of batch) profilers.forEach((p, i) => p.add(cells[i] ?? ''));
+  }
+  if (rows === 0) fail('header_only', {}, 422, 'file');
+  const profiles = profilers.map((profiler) => profiler.profile());
+  return { delimiter: file.delimiter, rows, profiles, columns: proposeColumns(profiles) };
+}
+
+/** Notes what a file is to become; the file itself follows. Fails with all problems of the definition. */
+export async function openImport(
+  db: Database,
+  definition: ImportDefinition,
+  by: string,
+): Promise<string> {
+  const tables = await loadTables(db);
+  const { target } = definition;
+  if (target.kind === 'new') {
+    if (tables.has(target.key)) fail('table_exists', { table: target.key }, 409, 'key');
+    refuse(tableProblems(newTable(definition, target), tables));
+  } else {
+    const table = tableFrom(tables, target.table);
+    refuse(existingProblems(definition, table));
+  }
+  const id = randomUUID();
+  await jobs(db).insert({
+    id,
+    definition: JSON.stringify(definition),
+    state: 'open',
+    by_person: by,
+  });
+  return id;
+}
+
+/** Reads the file as the import says and lists every row that cannot be brought in; writes nothing. */
+export async function checkImport(
+  db: Database,
+  id: string,
+  body: ReadableStream<Uint8Array> | Readable,
+  progress: (rows: number) => void = () => {},
+): Promise<ImportResult> {
+  const definition = await openJob(db, id);
+  return readFile(db, definition, body, progress, async () => {});
+}
+
+/** Brings the file in: all of it in one transaction, or nothing and no new table. */
+export async function runImport(
+  db: Database,
+  id: string,
+  body: ReadableStream<Uint8Array> | Readable,
+  by: string,
+  progress: (rows: number) => void = () => {},
+): Promise<ImportResult> {
+  const definition = await openJob(db, id);
+  const { target } = definition;
+  if (target.kind === 'existing') {
+    const table = tableFrom(await loadTables(db), target.table);
+    return db.knex.transaction((trx) => load(db, trx, id, definition, table, body, by, progress));
+  }
+  const table = newTable(definition, target);
+  try {
+    return await db.knex.transaction(async (trx) => {
+      // Held until the transaction ends: a start in another process leaves the loading table alone.
+      await trx.raw('select get_lock(?, 10)', [loadLock(db, table.key)]);
+      try {
+        await makeTable(db, table, by, 'loading');
+        const result = await load(db, trx, id, definition, table, body, by, progress);
+        await readyTable(db, trx, table.key);
+        return result;
+      } finally {
+        await trx.raw('select release_lock(?)', [loadLock(db, table.key)]);
+      }
+    });
+  } catch (error) {
+    await dropLoading(db, table.key, by);
+    throw error;
+  }
+}
+
+async function load(
+  db: Database,
+  trx: Knex.Transaction,
+  id: string,
+  definition: ImportDefinition,
+  table: Table,
+  body: ReadableStream<Uint8Array> | Readable,
+  by: string,
+  progress: (rows: number) => void,
+): Promise<ImportResult> {
+  const insert = inserter(db, trx, table, definition.columns, by);
+  const result = await readFile(db, definition, body, progress, insert.add);
+  if (result.rejectedRows > 0 && definition.rejected === 'refuse') {
+    throw new RejectedError(result);
+  }
+  await insert.flush();
+  const changes = { rows: result.written };
+  await writeJournal(db, trx, { submission: id, kind: 'import', table: table.key, changes, by });
+  await jobs(db, trx).where({ id }).update({ state: 'done' });
+  return { ...result, table: table.key };
+}
+
+/** An import that was refused for its rows; carries them. */
+export class RejectedError extends ProblemError {
+  constructor(readonly result: ImportResult) {
+    super(problem('rows_rejected', { count: result.rejectedRows }, 'file'));
+  }
+}
+
+async function readFile(
+  db: Database,
+  definition: ImportDefinition,
+  body: ReadableStream<Uint8Array> | Readable,
+  progress: (rows: number) => void,
+  take: (values: Value[]) => Promise<void>,
+): Promise<ImportResult> {
+  const tables = await loadTables(db);
+  const matches = await loadMatches(db, tables, definition.columns);
+  const reader = new RowReader(definition.columns, definition.cells, matches);
+  const file = await openCsv(body, definition.delimiter);
+  const result: ImportResult = { rows: 0, written: 0, rejectedRows: 0, rejections: [], table: '' };
+  const stopsWriting = definition.rejected === 'refuse';
+  for await (const batch of file.rows) {
+    for (const { cells, line } of batch) {
+      result.rows++;
+      const read = reader.read(cells, line);
+      if (isRejected(read)) {
+        result.rejectedRows++;
+        if (result.rejections.length < mostRejectionsKept) result.rejections.push(...read);
+      } else {
+        result.written++;
+        if (!stopsWriting || result.rejectedRows === 0) await take(read);
+      }
+      if (result.rows % progressEvery === 0) progress(result.rows);
+    }
+  }
+  if (result.rows === 0) fail('header_only', {}, 422, 'file');
+  return result;
+}
+
+function isRejected(read: Value[] | Rejection[]): read is Rejection[] {
+  const [first] = read;
+  return typeof first === 'object' && first !== null;
+}
+
+/** Writes rows of values in multi-row statements. */
+function inserter(
+  db: Database,
+  trx: Knex.Transaction,
+  table: Table,
+  columns: readonly ImportColumn[],
+  by: string,
+) {
+  const names = [...columns.map((c) => `\`${c.key}\``), '`created_by`', '`updated_by`'];
+  const row = `(${names.map(() => '?').join(', ')})`;
+  const begin = `insert into ${tableSql(db, table.key)} (${names.join(', ')}) values `;
+  let waiting: unknown[] = [];
+  let rows = 0;
+  const flush = async () => {
+    if (rows === 0) return;
+    const sql = begin + Array.from({ length: rows }, () => row).join(',');
+    const bindings = waiting;
+    waiting = [];
+    rows = 0;
+    try {
+      await trx.raw(sql, bindings as never);
+    } catch (error) {
+      throw insertProblem(error, table) ?? error;
+    }
+  };
+  const add = async (values: Value[]) => {
+    for (const [i, column] of columns.entries()) {
+      waiting.push(toDatabase(column.type, values[i] ?? null));
+    }
+    waiting.push(by, by);
+    rows++;
+    if (rows === rowsPerInsert) await flush();
+  };
+  return { add, flush };
+}
+
+/** A value that the table has already: only the database knows. */
+function insertProblem(error: unknown, table: Table): ProblemError | null {
+  const index = duplicateIndex(error);
+  const column = table.columns.find((c) => index === uniqueName(c.key));
+  if (!column) return null;
+  const given = /Duplicate entry '(.*)' for key/.exec(databaseWords(error))?.[1] ?? '';
+  const details = { label: column.label, given, table: table.title };
+  return new ProblemError(problem('not_unique', details, column.key));
+}
+
+/** Reads the columns that references are matched by, whole. */
+async function loadMatches(
+  db: Database,
+  tables: Tables,
+  columns: readonly ImportColumn[],
+): Promise<Matches> {
+  const found = new Map<string, Map<string, number | 'ambiguous'>>();
+  const names = new Map<string, { table: string; column: string }>();
+  for (const column of columns) {
+    if (column.type.kind !== 'reference' || column.match === null) continue;
+    const table = tableFrom(tables, column.type.table);
+    const by = columnOf(table, column.match);
+    if (!by) return fail('unknown_column', { table: table.title, column: column.match });
+    const sql = `select id, \`${by.key}\` as text from ${tableSql(db, table.key)} where \`${by.key}\` is not null`;
+    const [rows] = await db.knex.raw(sql);
+    const ids = new Map<string, number | 'ambiguous'>();
+    for (const { id, text } of rows as { id: number; text: unknown }[]) {
+      const known = matchKey(String(text));
+      ids.set(known, ids.has(known) ? 'ambiguous' : Number(id));
+    }
+    found.set(column.key, ids);
+    names.set(column.key, { table: table.title.toLowerCase(), column: by.label.toLowerCase() });
+  }
+  return {
+    find: (column, text) => found.get(column.key)?.get(matchKey(text)) ?? null,
+    names: (column) => names.get(column.key) ?? { table: '', column: '' },
+  };
+}
+
+function matchKey(text: string): string {
+  return text.trim().toLowerCase();
+}
+
+function newTable(
+  definition: ImportDefinition,
+  target: Extract<ImportDefinition['target'], { kind: 'new' }>,
+): Table {
+  return {
+    key: target.key,
+    title: target.title,
+    columns: definition.columns.map(plainColumn),
+    display: target.display,
+    indexes: [],
+  };
+}
+
+function existingProblems(definition: ImportDefinition, table: Table): Problem[] {
+  const problems = definition.columns.flatMap((column, i) => {
+    const there = table.columns.find((c) => c.key === column.key);
+    const details = { table: table.title, column: column.key };
+    return there ? [] : [problem('unknown_column', details, `columns[${i}]`)];
+  });
+  const given = new Set(definition.columns.map((column) => column.key));
+  const missing = table.columns.filter((column) => column.required && !given.has(column.key));
+  return [...problems, ...missing.map(({ label }) => problem('required', { label }, 'columns'))];
+}
+
+async function openJob(db: Database, id: string): Promise<ImportDefinition> {
+  const row = await jobs(db).where({ id }).first('definition', 'state');
+  if (!row) return fail('unknown_import', {}, 404);
+  if (row.state !== 'open') return fail('import_closed', {}, 409);
+  const definition = importSchema.parse(parseJson(row.definition));
+  if (definition.target.kind === 'new') return definition;
+  // The columns of a table that is there are as the table says, whatever the request said.
+  const table = tableFrom(await loadTables(db), definition.target.table);
+  const columns = definition.columns.map((column) => ({
+    ...column,
+    ...columnOf(table, column.key),
+  }));
+  return { ...definition, columns };
+}
+
+async function dropLoading(db: Database, key: string, by: string): Promise<void> {
+  const loading = await db
+    .knex('table_def')
+    .withSchema(db.catalog)
+    .where({ table_key: key, state: 'loading' })
+    .first('id');
+  if (!loading) return;
+  await changeStructure(db, { table: key, statement: dropTable(db, key), after: null, by });
+}
+
+function refuse(problems: readonly Problem[]): void {
+  if (problems.length > 0) throw new ProblemError(problems);
+}
+
+function jobs(db: Database, runner: Knex | Knex.Transaction = db.knex) {
+  return runner('import_job').withSchema(db.catalog);
+}

@@ -1,0 +1,203 @@
+import { fail } from '$lib/core/problems';
+import type { Condition, Operator, Order } from '$lib/core/table/conditions';
+import { valuesTaken } from '$lib/core/table/conditions';
+import type { Table, Tables } from '$lib/core/table/definition';
+import { resolvePath } from '$lib/core/table/paths';
+import { checkValue } from '$lib/core/values/parse';
+import type { Value, ValueType } from '$lib/core/values/types';
+import type { Database } from '../database/connection';
+import { tableSql } from '../database/ddl';
+import { toDatabase } from './values';
+
+/** A piece of SQL with the values bound in it, in order. */
+export interface Piece {
+  sql: string;
+  bindings: unknown[];
+}
+
+/** A column within reach of a query: its expression and its type. */
+export interface Expression {
+  sql: string;
+  type: ValueType;
+}
+
+/** One term of a total order. */
+export interface OrderTerm extends Expression {
+  descending: boolean;
+}
+
+/**
+ * Reads of one table, with joins along references. Names in SQL come from the definitions only,
+ * values are always bound.
+ */
+export class TableQuery {
+  readonly table: Table;
+  readonly #db: Database;
+  readonly #tables: Tables;
+  readonly #joins = new Map<string, { alias: string; sql: string }>();
+
+  constructor(db: Database, tables: Tables, table: Table) {
+    this.#db = db;
+    this.#tables = tables;
+    this.table = table;
+  }
+
+  /** The expression of a path; fails where it leads nowhere. */
+  column(path: string): Expression {
+    const resolved = resolvePath(this.#tables, this.table, path);
+    if (!resolved) return fail('unknown_column', { table: this.table.title, column: path });
+    let alias = 'r';
+    let prefix = '';
+    for (const { column, to } of resolved.steps) {
+      prefix += `${column.key}.`;
+      const known = this.#joins.get(prefix);
+      if (known) {
+        alias = known.alias;
+        continue;
+      }
+      const joined = `j${this.#joins.size}`;
+      const sql = `left join ${tableSql(this.#db, to.key)} ${joined} on ${joined}.\`id\` = ${alias}.\`${column.key}\``;
+      this.#joins.set(prefix, { alias: joined, sql });
+      alias = joined;
+    }
+    return { sql: `${alias}.\`${resolved.column.key}\``, type: resolved.column.type };
+  }
+
+  /** `from … left join …` with every join asked for so far; call it last. */
+  from(): string {
+    const joins = [...this.#joins.values()].map((join) => ` ${join.sql}`).join('');
+    return `from ${tableSql(this.#db, this.table.key)} r${joins}`;
+  }
+
+  /** A comparison with constant values. Fails where they do not fit the column's type. */
+  condition({ path, operator, values }: Condition): Piece {
+    const { sql, type } = this.column(path);
+    return compare(sql, type, operator, values);
+  }
+
+  /** A total order: the given terms, then the record's id. */
+  order(orders: readonly Order[]): OrderTerm[] {
+    const terms = orders.map(({ path, descending }) => ({ ...this.column(path), descending }));
+    return [...terms, { sql: 'r.`id`', type: { kind: 'whole' }, descending: false }];
+  }
+}
+
+/** A comparison of an expression with canonical values. */
+export function compare(
+  sql: string,
+  type: ValueType,
+  operator: Operator,
+  values: readonly Value[],
+): Piece {
+  const taken = valuesTaken(operator);
+  const enough = taken === 'many' ? values.length > 0 : values.length === taken;
+  if (!enough) return fail('bad_request', { reason: `${operator} takes ${taken} values` }, 400);
+  const pattern = operator === 'contains' || operator === 'begins_with';
+  const bound = values.map((value) => {
+    if (pattern) return String(value);
+    const checked = checkValue(type, value, sql);
+    if ('problem' in checked || checked.value === null) {
+      return fail('bad_request', { reason: `a condition compares with “${value}”` }, 400);
+    }
+    return toDatabase(type, checked.value);
+  });
+  switch (operator) {
+    case 'equal':
+      return { sql: `${sql} = ?`, bindings: bound };
+    case 'not_equal':
+      return { sql: `(${sql} <> ? or ${sql} is null)`, bindings: bound };
+    case 'contains':
+      return { sql: `${sql} like ?`, bindings: [`%${likeText(String(bound[0]))}%`] };
+    case 'begins_with':
+      return { sql: `${sql} like ?`, bindings: [`${likeText(String(bound[0]))}%`] };
+    case 'at_least':
+      return { sql: `${sql} >= ?`, bindings: bound };
+    case 'at_most':
+      return { sql: `${sql} <= ?`, bindings: bound };
+    case 'between':
+      return { sql: `${sql} between ? and ?`, bindings: bound };
+    case 'one_of':
+      return { sql: `${sql} in (${bound.map(() => '?').join(', ')})`, bindings: bound };
+    case 'empty':
+      return { sql: `(${sql} is null${isTextual(type) ? ` or ${sql} = ''` : ''})`, bindings: [] };
+    case 'not_empty':
+      return {
+        sql: `(${sql} is not null${isTextual(type) ? ` and ${sql} <> ''` : ''})`,
+        bindings: [],
+      };
+  }
+}
+
+/** Escapes what LIKE would read as a sign. */
+export function likeText(text: string): string {
+  return text.replace(/[\\%_]/g, (sign) => `\\${sign}`);
+}
+
+/** Joins pieces with `and`; `true` where there are none. */
+export function allOf(pieces: readonly Piece[]): Piece {
+  if (pieces.length === 0) return { sql: 'true', bindings: [] };
+  return {
+    sql: pieces.map((piece) => piece.sql).join(' and '),
+    bindings: pieces.flatMap((piece) => piece.bindings),
+  };
+}
+
+/** `order by …` for the terms. */
+export function orderBy(terms: readonly OrderTerm[]): string {
+  return `order by ${terms.map((t) => `${t.sql}${t.descending ? ' desc' : ''}`).join(', ')}`;
+}
+
+/**
+ * What stands behind the row with these order values (keyset paging). Absent values come first, as
+ * the database sorts them.
+ */
+export function behind(terms: readonly OrderTerm[], last: readonly unknown[]): Piece {
+  const alternatives: Piece[] = terms.flatMap((term, i) => {
+    const equal = terms.slice(0, i).map((t, k) => ({ sql: `${t.sql} <=> ?`, bindings: [last[k]] }));
+    const later = laterThan(term, last[i]);
+    return later ? [allOf([...equal, later])] : [];
+  });
+  const piece = {
+    sql: `(${alternatives.map((a) => `(${a.sql})`).join(' or ')})`,
+    bindings: alternatives.flatMap((a) => a.bindings),
+  };
+  const [first] = terms;
+  // A plain bound on the first term besides lets the database begin in the middle of an index.
+  if (first && !first.descending && last[0] !== null) {
+    return allOf([{ sql: `${first.sql} >= ?`, bindings: [last[0]] }, piece]);
+  }
+  return piece;
+}
+
+/** Writes a cursor from the order values of a row, as the database gave them. */
+export function writeCursor(values: readonly unknown[]): string {
+  return Buffer.from(JSON.stringify(values)).toString('base64url');
+}
+
+/** Reads a cursor of `length` order values; fails where it is none. */
+export function readCursor(text: string, length: number): unknown[] {
+  try {
+    const values: unknown = JSON.parse(Buffer.from(text, 'base64url').toString('utf8'));
+    if (Array.isArray(values) && values.length === length && values.every(isScalar)) return values;
+  } catch {
+    // Falls through to the problem.
+  }
+  return fail('bad_request', { reason: '“after” is no place in this list' }, 400);
+}
+
+function laterThan(term: OrderTerm, value: unknown): Piece | null {
+  if (term.descending) {
+    if (value === null) return null;
+    return { sql: `(${term.sql} < ? or ${term.sql} is null)`, bindings: [value] };
+  }
+  if (value === null) return { sql: `${term.sql} is not null`, bindings: [] };
+  return { sql: `${term.sql} > ?`, bindings: [value] };
+}
+
+function isScalar(value: unknown): boolean {
+  return value === null || typeof value === 'string' || typeof value === 'number';
+}
+
+function isTextual(type: ValueType): boolean {
+  return type.kind === 'text' || type.kind === 'long_text' || type.kind === 'option';
+}

@@ -1,0 +1,164 @@
+import { fail } from '$lib/core/problems';
+import type { Condition, Order } from '$lib/core/table/conditions';
+import type { Table, Tables } from '$lib/core/table/definition';
+import { displayPaths, shownLine } from '$lib/core/table/paths';
+import { formatValue } from '$lib/core/values/format';
+import type { Value, ValueType } from '$lib/core/values/types';
+import type { Database, Runner } from '../database/connection';
+import { allOf, behind, orderBy, readCursor, TableQuery, writeCursor, type Piece } from './query';
+import { searchPieces } from './search';
+import { fromDatabase } from './values';
+
+/** One record with what shows its references to people. */
+export interface RecordRow {
+  id: number;
+  version: number;
+  values: Record<string, Value>;
+  /** For each reference that is set, the referred record in one line. */
+  shown: Record<string, string>;
+}
+
+/** What is wanted of a table's records. */
+export interface RecordsWish {
+  filter: readonly Condition[];
+  sort: readonly Order[];
+  search?: string;
+  after?: string;
+  limit: number;
+}
+
+export interface RecordsPage {
+  records: RecordRow[];
+  next: string | null;
+  /** Records under the filter, counted up to a bound. */
+  total: number;
+  more: boolean;
+}
+
+const countBound = 100_000;
+
+/** Reads one page of a table. */
+export async function readRecords(
+  db: Database,
+  tables: Tables,
+  table: Table,
+  wish: RecordsWish,
+): Promise<RecordsPage> {
+  const query = new TableQuery(db, tables, table);
+  const where = wish.filter.map((condition) => query.condition(condition));
+  if (wish.search?.trim()) {
+    const shown = displayPaths(tables, table).map((path) => query.column(path));
+    where.push(...(await searchPieces(db, table, shown, wish.search)).pieces);
+  }
+  const counted = await countRecords(db.knex, query, where);
+  const terms = query.order(wish.sort);
+  if (wish.after) where.push(behind(terms, readCursor(wish.after, terms.length)));
+  const cursor = terms.map((term, i) => `${term.sql} as o${i}`);
+  const rows = await selectRows(db.knex, tables, query, where, {
+    extra: cursor,
+    tail: `${orderBy(terms)} limit ${wish.limit + 1}`,
+  });
+  const last = rows.length > wish.limit ? rows[wish.limit - 1] : undefined;
+  return {
+    records: rows.slice(0, wish.limit).map((row) => row.record),
+    next: last ? writeCursor(terms.map((_, i) => last.raw[`o${i}`])) : null,
+    total: Math.min(counted, countBound),
+    more: counted > countBound,
+  };
+}
+
+/** One record; fails with 404. */
+export async function readRecord(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  table: Table,
+  id: number,
+): Promise<RecordRow> {
+  const query = new TableQuery(db, tables, table);
+  const where = [{ sql: 'r.`id` = ?', bindings: [id] }];
+  const [row] = await selectRows(runner, tables, query, where, { extra: [], tail: 'limit 1' });
+  return row?.record ?? fail('unknown_record', { id: String(id), table: table.title }, 404);
+}
+
+/** A record in one line, as its table shows it; `null` where there is none. */
+export async function shownRecord(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  table: Table,
+  id: number,
+): Promise<string | null> {
+  const query = new TableQuery(db, tables, table);
+  const parts = displayPaths(tables, table).map((path) => query.column(path));
+  const columns = parts.map((e, i) => `${e.sql} as c${i}`).join(', ');
+  const sql = `select ${columns} ${query.from()} where r.\`id\` = ?`;
+  const [[row]] = await runner.raw(sql, [id]);
+  return row
+    ? line(
+        parts.map((e) => e.type),
+        row,
+        'c',
+      )
+    : null;
+}
+
+async function selectRows(
+  runner: Runner,
+  tables: Tables,
+  query: TableQuery,
+  where: readonly Piece[],
+  { extra, tail }: { extra: string[]; tail: string },
+): Promise<{ record: RecordRow; raw: Record<string, unknown> }[]> {
+  const { table } = query;
+  const columns = table.columns.map((column, i) => `${query.column(column.key).sql} as v${i}`);
+  const references = table.columns.flatMap((column) => {
+    const to = column.type.kind === 'reference' ? tables.get(column.type.table) : undefined;
+    if (!to) return [];
+    const paths = displayPaths(tables, to).map((path) => query.column(`${column.key}.${path}`));
+    return [{ key: column.key, paths }];
+  });
+  const shown = references.flatMap((ref, r) => ref.paths.map((e, i) => `${e.sql} as s${r}_${i}`));
+  const select = ['r.`id` as id', 'r.`row_version` as version', ...columns, ...shown, ...extra];
+  const all = allOf(where);
+  const sql = `select ${select.join(', ')} ${query.from()} where ${all.sql} ${tail}`;
+  const [rows] = await runner.raw(sql, all.bindings as never);
+  return (rows as Record<string, unknown>[]).map((raw) => {
+    const values: Record<string, Value> = {};
+    table.columns.forEach((column, i) => {
+      values[column.key] = fromDatabase(column.type, raw[`v${i}`]);
+    });
+    const lines: Record<string, string> = {};
+    references.forEach((ref, r) => {
+      if (values[ref.key] === null) return;
+      lines[ref.key] = line(
+        ref.paths.map((e) => e.type),
+        raw,
+        `s${r}_`,
+      );
+    });
+    return {
+      record: { id: Number(raw.id), version: Number(raw.version), values, shown: lines },
+      raw,
+    };
+  });
+}
+
+async function countRecords(
+  runner: Runner,
+  query: TableQuery,
+  where: readonly Piece[],
+): Promise<number> {
+  const all = allOf(where);
+  const sql = `select count(*) as n from (select 1 ${query.from()} where ${all.sql} limit ${countBound + 1}) as counted`;
+  const [[row]] = await runner.raw(sql, all.bindings as never);
+  return Number(row.n);
+}
+
+function line(types: readonly ValueType[], row: Record<string, unknown>, prefix: string): string {
+  const parts = types.map((type, i) => {
+    const value = fromDatabase(type, row[`${prefix}${i}`]);
+    return value === null ? '' : formatValue(type, value);
+  });
+  return shownLine(parts);
+}

@@ -1,0 +1,106 @@
+import type { Table } from '$lib/core/table/definition';
+import type { Database } from '../database/connection';
+import { likeText, type Expression, type Piece } from './query';
+
+/** A typed search as SQL: what must hold, and how good a match is (0 exact, 1 prefix, 2 word). */
+export interface Search {
+  pieces: Piece[];
+  rank: Piece;
+}
+
+const mostWords = 8;
+const longestWord = 80;
+const shortestTokens = new WeakMap<Database, Promise<number>>();
+
+/**
+ * Every typed word must begin a word of some shown column. A FULLTEXT index over just the shown
+ * columns is used where there is one; otherwise the rows are looked through.
+ */
+export async function searchPieces(
+  db: Database,
+  table: Table,
+  shown: readonly Expression[],
+  text: string,
+): Promise<Search> {
+  const typed = text.trim();
+  const indexed = searchIndex(table, shown);
+  const words = typed.split(/\s+/).slice(0, mostWords);
+  const pieces = indexed
+    ? await indexedPieces(db, indexed, shown, typed)
+    : words.map((word) => lookedThrough(shown, word));
+  return { pieces, rank: rank(shown, typed) };
+}
+
+/** The columns of the FULLTEXT index that covers exactly what is shown; `null` where there is none. */
+function searchIndex(table: Table, shown: readonly Expression[]): string[] | null {
+  const wanted = shown.map((e) => e.sql).sort();
+  const index = table.indexes.find((candidate) => {
+    if (candidate.kind !== 'search') return false;
+    const columns = candidate.columns.map((c) => `r.\`${c}\``).sort();
+    return columns.join() === wanted.join();
+  });
+  return index ? index.columns.map((c) => `r.\`${c}\``) : null;
+}
+
+async function indexedPieces(
+  db: Database,
+  columns: readonly string[],
+  shown: readonly Expression[],
+  typed: string,
+): Promise<Piece[]> {
+  const shortest = await shortestToken(db);
+  const tokens = typed
+    .split(/[^\p{L}\p{Nd}_]+/u)
+    .filter((token) => token !== '')
+    .slice(0, mostWords)
+    .map((token) => token.slice(0, longestWord));
+  const long = tokens.filter((token) => token.length >= shortest);
+  const short = tokens.filter((token) => token.length < shortest);
+  if (tokens.length === 0) return [lookedThrough(shown, typed)];
+  const matched: Piece[] =
+    long.length > 0
+      ? [
+          {
+            sql: `match (${columns.join(', ')}) against (? in boolean mode)`,
+            bindings: [long.map((token) => `+${token}*`).join(' ')],
+          },
+        ]
+      : [];
+  return [...matched, ...short.map((token) => lookedThrough(shown, token))];
+}
+
+/** A word at the beginning of any word of any shown column, without an index. */
+function lookedThrough(shown: readonly Expression[], word: string): Piece {
+  const text = likeText(word);
+  const anywhere = shown.flatMap(({ sql }) => [
+    { sql: `${sql} like ?`, bindings: [`${text}%`] },
+    { sql: `${sql} like ?`, bindings: [`% ${text}%`] },
+    { sql: `${sql} like ?`, bindings: [`%-${text}%`] },
+  ]);
+  return {
+    sql: `(${anywhere.map((piece) => piece.sql).join(' or ')})`,
+    bindings: anywhere.flatMap((piece) => piece.bindings),
+  };
+}
+
+function rank(shown: readonly Expression[], typed: string): Piece {
+  const exact = shown.map(({ sql }) => `${sql} = ?`).join(' or ');
+  const prefix = shown.map(({ sql }) => `${sql} like ?`).join(' or ');
+  return {
+    sql: `case when ${exact} then 0 when ${prefix} then 1 else 2 end`,
+    bindings: [...shown.map(() => typed), ...shown.map(() => `${likeText(typed)}%`)],
+  };
+}
+
+/** Shorter words are in no FULLTEXT index of this server. */
+function shortestToken(db: Database): Promise<number> {
+  const known = shortestTokens.get(db);
+  if (known) return known;
+  const asked = (async () => {
+    const [[row]] = await db.knex.raw('select @@innodb_ft_min_token_size as n');
+    return Number(row.n);
+  })();
+  asked.catch(() => shortestTokens.delete(db));
+  shortestTokens.set(db, asked);
+  return asked;
+}

@@ -1,0 +1,113 @@
+import { json, type RequestEvent } from '@sveltejs/kit';
+import { ZodError, type ZodType } from 'zod';
+import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
+import { isAway } from './database/errors';
+import { log } from './log';
+import { RejectedError } from './records/import';
+
+/** JSON bodies are at most so large, in bytes. */
+export const largestBody = 4 * 1024 * 1024;
+
+/** Runs a server route; whatever goes wrong leaves as RFC 9457 problem details. */
+export function answering<E extends RequestEvent>(
+  work: (event: E) => Promise<Response | object>,
+): (event: E) => Promise<Response> {
+  return async (event) => {
+    try {
+      const result = await work(event);
+      return result instanceof Response ? result : json(result);
+    } catch (error) {
+      const { status, problems } = problemsOf(error, event.locals.requestId);
+      const more = error instanceof RejectedError ? { result: error.result } : {};
+      return problemDetails(status, problems, more);
+    }
+  };
+}
+
+/** Status and problems of anything thrown; what nobody expected is logged. */
+export function problemsOf(
+  error: unknown,
+  requestId: string,
+): { status: number; problems: readonly Problem[] } {
+  if (error instanceof ProblemError) return { status: error.status, problems: error.problems };
+  if (error instanceof ZodError) return { status: 400, problems: [unreadable(error)] };
+  if (isAway(error)) {
+    log.warn({ requestId, error: String(error) }, 'the database is away');
+    return { status: 503, problems: [problem('database_away')] };
+  }
+  log.error({ requestId, err: error }, 'unexpected');
+  return { status: 500, problems: [problem('internal', { request: requestId })] };
+}
+
+/** A response as RFC 9457 has it. */
+export function problemDetails(
+  status: number,
+  problems: readonly Problem[],
+  more: object = {},
+): Response {
+  const title = problems.map((p) => p.message).join(' ');
+  const body = { type: 'about:blank', title, status, problems, ...more };
+  return new Response(JSON.stringify(body), {
+    status,
+    headers: { 'content-type': 'application/problem+json' },
+  });
+}
+
+/** Reads a JSON body of bounded size as the schema says. */
+export async function readBody<T>(request: Request, schema: ZodType<T>): Promise<T> {
+  const text = await boundedText(request);
+  let body: unknown;
+  try {
+    body = JSON.parse(text);
+  } catch {
+    return fail('not_json', {}, 400);
+  }
+  return parsed(schema, body);
+}
+
+/** Parses what came from outside; fails with 400 and the place of the first fault. */
+export function parsed<T>(schema: ZodType<T>, given: unknown): T {
+  const result = schema.safeParse(given);
+  if (result.success) return result.data;
+  throw new ProblemError(unreadable(result.error), 400);
+}
+
+/** Parses JSON in a query parameter; `fallback` where it is absent. */
+export function parsedParameter<T>(url: URL, name: string, schema: ZodType<T>, fallback: T): T {
+  const text = url.searchParams.get(name);
+  if (text === null || text === '') return fallback;
+  try {
+    return parsed(schema, JSON.parse(text));
+  } catch (error) {
+    if (error instanceof ProblemError) throw error;
+    return fail('bad_request', { reason: `“${name}” is not JSON` }, 400);
+  }
+}
+
+/** A record id from an address; fails with 404. */
+export function recordId(text: string, table: string): number {
+  const id = Number(text);
+  if (!Number.isSafeInteger(id) || id < 1) fail('unknown_record', { id: text, table }, 404);
+  return id;
+}
+
+function unreadable(error: ZodError): Problem {
+  const [issue] = error.issues;
+  const place = issue?.path.join('.') ?? '';
+  const reason = `${place === '' ? 'the body' : place}: ${issue?.message ?? 'not as expected'}`;
+  return problem('bad_request', { reason }, place);
+}
+
+async function boundedText(request: Request): Promise<string> {
+  const tooLarge = () => fail('too_large', { limit: '4 MB' }, 413);
+  if (Number(request.headers.get('content-length') ?? 0) > largestBody) tooLarge();
+  if (!request.body) return '';
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const part of request.body as unknown as AsyncIterable<Uint8Array>) {
+    size += part.byteLength;
+    if (size > largestBody) tooLarge();
+    parts.push(part);
+  }
+  return Buffer.concat(parts).toString('utf8');
+}

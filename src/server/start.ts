@@ -1,0 +1,22 @@
+import { closeDatabase, database, type Database } from './database/connection';
+import { migrate } from './database/migrate';
+import { log } from './log';
+
+let starting: Promise<void> | null = null;
+
+/** The database of this process, migrated; tries again where the last attempt failed. */
+export async function readyDatabase(): Promise<Database> {
+  const db = database();
+  starting ??= migrate(db, process.env.UNISOR_DATABASE_URL ?? '').catch((error) => {
+    starting = null;
+    throw error;
+  });
+  await starting;
+  return db;
+}
+
+/** Closes what the process holds open; called when the server stops. */
+export async function stopServer(): Promise<void> {
+  log.info('stopping');
+  await closeDatabase();
+}

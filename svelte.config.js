@@ -1,0 +1,12 @@
+import adapter from '@sveltejs/adapter-node';
+import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
+
+/** @type {import('@sveltejs/kit').Config} */
+export default {
+  preprocess: vitePreprocess(),
+  kit: {
+    adapter: adapter({ out: 'build' }),
+    // `$lib` is the whole of src, so that SvelteKit itself refuses `$lib/server` in a page.
+    files: { lib: 'src' },
+  },
+};
