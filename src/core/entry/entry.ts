@@ -17,7 +17,7 @@ export type ChoicesState =
 
 /** Something that happened in an entry, and why. */
 export interface TraceEvent {
-  kind: 'set' | 'offered' | 'empty' | 'waits' | 'cleared' | 'taken' | 'failed' | 'dropped';
+  kind: 'set' | 'offered' | 'empty' | 'waits' | 'cleared' | 'taken' | 'failed';
   field: string;
   /** The field whose change led to it; `null` where a person did it. */
   cause: string | null;
@@ -51,6 +51,8 @@ export interface Beginning {
   values?: Readonly<Record<string, unknown>>;
   /** `new` clears what is not offered; `opened` marks it (a stored record, or a draft). */
   mode: 'new' | 'opened';
+  /** Whether a single remaining choice is taken where the plan says so; a new entry does. */
+  takes?: boolean;
 }
 
 const longestTrace = 500;
@@ -68,7 +70,7 @@ export class Entry {
 
   constructor(form: Form, beginning: Beginning = { mode: 'new' }) {
     this.form = form;
-    this.#takes = beginning.mode === 'new';
+    this.#takes = beginning.takes ?? beginning.mode === 'new';
     for (const [key, wired] of form.fields) {
       const state = emptyState();
       const given = beginning.values ? beginning.values[key] : wired.field.initial;

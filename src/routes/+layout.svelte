@@ -1,0 +1,16 @@
+<script lang="ts">
+  import '../app.css';
+  import { ThemeProvider } from 'flowbite-svelte';
+  import { theme } from '$lib/ui/shared/theme';
+  import TopBar from '$lib/ui/shared/TopBar.svelte';
+  import type { LayoutProps } from './$types';
+
+  let { data, children }: LayoutProps = $props();
+</script>
+
+<ThemeProvider {theme}>
+  <div class="flex h-screen min-w-[360px] flex-col">
+    <TopBar places={data.places} person={data.person} />
+    <main class="min-h-0 flex-1 overflow-auto">{@render children()}</main>
+  </div>
+</ThemeProvider>

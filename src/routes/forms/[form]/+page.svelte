@@ -1,0 +1,14 @@
+<script lang="ts">
+  import FillForm from '$lib/ui/filling/FillForm.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+
+  const tables = $derived(new Map(data.tables.map((table) => [table.key, table])));
+</script>
+
+<svelte:head><title>{data.plan.title} – Unisor</title></svelte:head>
+
+{#key `${data.form.key} ${data.edition}`}
+  <FillForm formKey={data.form.key} plan={data.plan} edition={data.edition} {tables} />
+{/key}

@@ -1,0 +1,54 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { Button, Modal } from 'flowbite-svelte';
+  import type { Problem } from '$lib/core/problems';
+  import { call } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+
+  interface Props {
+    tables: readonly { key: string; title: string }[];
+    /** The table to begin with. */
+    table?: string;
+    open: boolean;
+  }
+  let { tables, table = '', open = $bindable() }: Props = $props();
+
+  let chosen = $derived(table || (tables[0]?.key ?? ''));
+  let title = $state('');
+  let problems = $state.raw<Problem[]>([]);
+
+  async function draft(event: SubmitEvent) {
+    event.preventDefault();
+    const body = { table: chosen, ...(title.trim() ? { title: title.trim() } : {}) };
+    const called = await call<{ key: string }>('/api/forms', { body });
+    if (!called.ok) {
+      problems = called.problems;
+      return;
+    }
+    await goto(`/forms/${called.value.key}/design`, { invalidateAll: true });
+  }
+</script>
+
+<Modal bind:open size="sm" title="Draft a form">
+  <form class="grid gap-3" onsubmit={draft}>
+    <p class="text-soft">
+      One field per column; references become lookups. Everything can be changed afterwards.
+    </p>
+    <label class="grid gap-1 font-semibold">
+      On the table
+      <select class="control font-normal" bind:value={chosen}>
+        {#each tables as { key, title } (key)}<option value={key}>{title}</option>{/each}
+      </select>
+    </label>
+    <label class="grid gap-1 font-semibold">
+      Title
+      <input
+        class="control font-normal"
+        bind:value={title}
+        placeholder={tables.find((t) => t.key === chosen)?.title}
+      />
+    </label>
+    <Problems {problems} />
+    <div><Button type="submit">Draft the form</Button></div>
+  </form>
+</Modal>

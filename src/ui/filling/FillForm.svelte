@@ -1,0 +1,262 @@
+<script lang="ts">
+  import { Button, Spinner } from 'flowbite-svelte';
+  import { onMount, tick, untrack } from 'svelte';
+  import type { Beginning } from '$lib/core/entry/entry';
+  import { writePlan } from '$lib/core/entry/write-plan';
+  import { columnOf, type Tables } from '$lib/core/table/definition';
+  import { formatValue } from '$lib/core/values/format';
+  import type { Value } from '$lib/core/values/types';
+  import { wireForm } from '$lib/core/wiring/form';
+  import type { Plan } from '$lib/core/plan/schema';
+  import { call } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import FormBody from './FormBody.svelte';
+  import { forget, keep, readKept } from './kept-draft';
+  import Receipt, { type ReceiptData } from './Receipt.svelte';
+  import { EntrySession } from './session.svelte';
+
+  interface Props {
+    formKey: string;
+    plan: Plan;
+    edition: number;
+    tables: Tables;
+  }
+  let { formKey, plan, edition, tables }: Props = $props();
+
+  const form = $derived(wireForm(plan, tables));
+  let session = $state.raw(begin({ mode: 'new' }));
+  let submission = crypto.randomUUID() as string;
+  let receipt = $state.raw<ReceiptData | null>(null);
+  let saving = $state(false);
+  let ready = $state(false);
+  let showsPlan = $state(false);
+  let keptAt = $state<number | null>(null);
+  let restored = $state<number | null>(null);
+  let now = $state(Date.now());
+  let keepTimer: ReturnType<typeof setTimeout> | undefined;
+
+  const problems = $derived([
+    ...session.serverProblems,
+    ...(session.showsAll
+      ? session.entry
+          .problems()
+          .filter((p) => !session.serverProblems.some((told) => told.path === p.path))
+      : []),
+  ]);
+
+  function begin(beginning: Beginning): EntrySession {
+    return new EntrySession(
+      untrack(() => formKey),
+      { edition: untrack(() => edition) },
+      untrack(() => form),
+      untrack(() => tables),
+      beginning,
+    );
+  }
+
+  onMount(() => {
+    void restore();
+    const clock = setInterval(() => (now = Date.now()), 1000);
+    return () => {
+      clearInterval(clock);
+      clearTimeout(keepTimer);
+      session.close();
+    };
+  });
+
+  async function restore() {
+    const kept = await readKept(formKey);
+    if (kept) {
+      session = begin({ mode: 'opened', takes: true, values: kept.values });
+      for (const [key, text] of Object.entries(kept.rejected)) {
+        if (form.fields.has(key)) session.type(key, text);
+      }
+      submission = kept.submission;
+      restored = kept.at;
+      keptAt = kept.at;
+    }
+    ready = true;
+    void session.pump();
+    await tick();
+    focusFirst();
+  }
+
+  /** Keeps what is typed a moment after each change. */
+  $effect(() => {
+    const { version } = session;
+    if (!ready || version === 0 || receipt) return;
+    clearTimeout(keepTimer);
+    keepTimer = setTimeout(async () => {
+      const { entry } = session;
+      const rejected: Record<string, string> = {};
+      for (const key of form.fields.keys()) {
+        const text = entry.rejectedText(key);
+        if (text !== null) rejected[key] = text;
+      }
+      const at = Date.now();
+      const draft = { values: entry.values(), rejected, submission, edition, at };
+      if (await keep(formKey, draft)) keptAt = at;
+    }, 300);
+  });
+
+  async function save() {
+    if (saving) return;
+    session.showsAll = true;
+    session.serverProblems = [];
+    const found = session.entry.problems();
+    if (found.length > 0) return focusField(found[0]?.path ?? '');
+    saving = true;
+    const called = await call<{ receipt: ReceiptData }>(`/api/forms/${formKey}/entries`, {
+      body: { submission, edition, values: session.entry.values() },
+    });
+    saving = false;
+    if (called.ok) {
+      clearTimeout(keepTimer);
+      await forget(formKey);
+      receipt = called.value.receipt;
+    } else {
+      session.serverProblems = called.problems;
+      await tick();
+      focusField(called.problems[0]?.path ?? '');
+    }
+  }
+
+  /** Begins anew: empty, or with the values of the entry that was just saved. */
+  async function another(values?: Record<string, Value>) {
+    session.close();
+    submission = crypto.randomUUID();
+    receipt = null;
+    restored = null;
+    keptAt = null;
+    session = values ? begin({ mode: 'opened', takes: true, values }) : begin({ mode: 'new' });
+    void session.pump();
+    await tick();
+    focusFirst();
+  }
+
+  async function startOver() {
+    clearTimeout(keepTimer);
+    await forget(formKey);
+    await another();
+  }
+
+  function focusFirst() {
+    document.querySelector<HTMLElement>('[data-field] .control')?.focus();
+  }
+
+  function focusField(key: string) {
+    document.querySelector<HTMLElement>(`[data-field="${key}"] .control`)?.focus();
+  }
+
+  /** Alt+N: the next field with a problem, from the one that has the focus. */
+  function nextProblem() {
+    session.showsAll = true;
+    const paths = problems.map((p) => p.path).filter((path) => path !== '');
+    const here = document.activeElement?.closest<HTMLElement>('[data-field]')?.dataset.field ?? '';
+    focusField(paths[(paths.indexOf(here) + 1) % paths.length] ?? '');
+  }
+
+  function onkeydown(event: KeyboardEvent) {
+    if (receipt) return;
+    if (event.ctrlKey && event.key === 'Enter') {
+      event.preventDefault();
+      void save();
+    } else if (event.altKey && event.key.toLowerCase() === 'n') {
+      event.preventDefault();
+      nextProblem();
+    }
+  }
+
+  function ago(at: number): string {
+    const seconds = Math.max(0, Math.round((now - at) / 1000));
+    if (seconds < 60) return `${seconds} s ago`;
+    return seconds < 3600 ? `${Math.round(seconds / 60)} min ago` : new Date(at).toLocaleString();
+  }
+
+  function shownOf(column: string, value: Value): string {
+    for (const [key, { field, type }] of form.fields) {
+      if (field.savesTo !== column) continue;
+      return session.shown(key) || formatValue(type, value);
+    }
+    return formatValue({ kind: 'long_text' }, value);
+  }
+</script>
+
+<svelte:window {onkeydown} />
+
+{#if receipt}
+  <Receipt
+    {receipt}
+    {formKey}
+    title={plan.title}
+    onanother={() => another()}
+    onlike={() => another(session.entry.values())}
+  />
+{:else}
+  <div class="flex h-full flex-col">
+    <div class="min-h-0 flex-1 overflow-auto">
+      <div class="mx-auto grid max-w-[1200px] gap-8 p-5 lg:grid-cols-[minmax(0,860px)_280px]">
+        <div>
+          <div class="mb-3 flex flex-wrap items-baseline gap-3">
+            <h1>{plan.title}</h1>
+            <span class="quiet">
+              a new {tables.get(plan.table)?.title.toLowerCase()} · edition {edition}
+            </span>
+          </div>
+          <div class="mb-3 grid gap-2 empty:hidden">
+            {#if session.away}
+              <div class="border-marigold bg-wash rounded border px-3 py-2" role="status">
+                The server does not answer just now. What you typed is kept; it is tried again by
+                itself.
+              </div>
+            {/if}
+            {#if restored !== null}
+              <div class="quiet" role="status">
+                Here is what you typed {ago(restored)} and did not save.
+                <button type="button" class="textlink" onclick={startOver}>Start over</button>
+              </div>
+            {/if}
+            <Problems {problems} onshow={focusField} />
+          </div>
+          {#if ready}
+            <FormBody {session} />
+          {:else}
+            <Spinner size="5" />
+          {/if}
+        </div>
+        {#if showsPlan}
+          <aside class="lg:pt-11" aria-label="What will be written">
+            <h2 class="mb-1.5">What will be written</h2>
+            {#each writePlan(session.entry) as planned (planned.table)}
+              {@const table = tables.get(planned.table)}
+              <div class="border-line-soft border-b py-1">
+                1 new <b>{table?.title.toLowerCase()}</b>
+              </div>
+              {#each Object.entries(planned.values) as [column, value] (column)}
+                <div
+                  class="border-line-soft flex justify-between gap-3 border-b py-1 text-[13.5px]"
+                >
+                  <span class="text-soft"
+                    >{(table && columnOf(table, column)?.label) ?? column}</span
+                  >
+                  <span class="text-right">{value === null ? '–' : shownOf(column, value)}</span>
+                </div>
+              {/each}
+            {/each}
+          </aside>
+        {/if}
+      </div>
+    </div>
+    <div class="foot bg-sheet h-14 shrink-0">
+      <Button onclick={save} loading={saving} disabled={!ready}>
+        Save record <span class="ms-2 font-normal opacity-70">Ctrl ↵</span>
+      </Button>
+      <Button color="light" onclick={() => (showsPlan = !showsPlan)} aria-pressed={showsPlan}>
+        What will be written
+      </Button>
+      <span class="quiet" role="status">
+        {#if keptAt !== null}Kept in this browser {ago(keptAt)}{/if}
+      </span>
+    </div>
+  </div>
+{/if}

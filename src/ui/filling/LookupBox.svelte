@@ -1,0 +1,283 @@
+<script lang="ts">
+  import { autoUpdate, computePosition, flip, offset, shift, size } from '@floating-ui/dom';
+  import type { Choice, Offer } from '$lib/core/entry/asks';
+  import type { Problem } from '$lib/core/problems';
+  import { formatValue } from '$lib/core/values/format';
+  import type { ValueType } from '$lib/core/values/types';
+  import { markedParts } from './marked';
+
+  interface Props {
+    id: string;
+    /** The chosen value in one line; empty where there is none. */
+    shown: string;
+    columns: readonly { label: string; type: ValueType }[];
+    /** Reads a page of the list as it is now. */
+    list: (search: string, after?: string) => Promise<Offer | Problem>;
+    onchoose: (choice: Choice | null) => void;
+    placeholder?: string;
+    disabled?: boolean;
+    invalid?: boolean;
+    describedby?: string;
+    why?: (offer: Offer) => string[];
+    label: string;
+  }
+  let {
+    id,
+    shown,
+    columns,
+    list,
+    onchoose,
+    placeholder = '',
+    disabled = false,
+    invalid = false,
+    describedby,
+    why = () => [],
+    label,
+  }: Props = $props();
+
+  let open = $state(false);
+  /** What is being typed; null while nothing is. */
+  let typed = $state<string | null>(null);
+  let offer = $state.raw<Offer | null>(null);
+  let choices = $state.raw<Choice[]>([]);
+  let failure = $state.raw<Problem | null>(null);
+  let loading = $state(false);
+  let active = $state(0);
+  let input = $state<HTMLInputElement>();
+  let popup = $state<HTMLDivElement>();
+  let asked = 0;
+  let timer: ReturnType<typeof setTimeout> | undefined;
+
+  const grid = $derived(
+    columns
+      .map(({ type }) => (isNumber(type) ? 'minmax(56px, 0.5fr)' : 'minmax(90px, 1.4fr)'))
+      .join(' '),
+  );
+
+  function isNumber(type: ValueType): boolean {
+    return type.kind === 'whole' || type.kind === 'decimal';
+  }
+
+  async function load(search: string, after?: string) {
+    const turn = ++asked;
+    loading = true;
+    const read = await list(search, after);
+    if (turn !== asked) return;
+    loading = false;
+    if ('code' in read) {
+      failure = read;
+      return;
+    }
+    failure = null;
+    choices = after ? [...choices, ...read.choices] : read.choices;
+    offer = after && offer ? { ...read, found: offer.found, more: offer.more } : read;
+    if (!after) active = 0;
+  }
+
+  function show() {
+    if (disabled || open) return;
+    open = true;
+    void load(typed ?? '');
+  }
+
+  function hide() {
+    open = false;
+    asked++;
+    clearTimeout(timer);
+    typed = null;
+    offer = null;
+    choices = [];
+    failure = null;
+  }
+
+  function choose(choice: Choice | null) {
+    hide();
+    onchoose(choice);
+  }
+
+  function oninput(event: Event & { currentTarget: HTMLInputElement }) {
+    typed = event.currentTarget.value;
+    open = true;
+    clearTimeout(timer);
+    const search = typed;
+    timer = setTimeout(() => void load(search), 120);
+  }
+
+  function onkeydown(event: KeyboardEvent) {
+    if (disabled || event.ctrlKey || event.metaKey) return;
+    const { key } = event;
+    if (key === 'ArrowDown' || key === 'ArrowUp') {
+      event.preventDefault();
+      if (!open) return show();
+      move(key === 'ArrowDown' ? 1 : -1);
+    } else if (key === 'Enter' && open) {
+      event.preventDefault();
+      event.stopPropagation();
+      const choice = choices[active];
+      if (typed === '' && shown !== '') choose(null);
+      else if (choice && !loading) choose(choice);
+    } else if (key === 'Escape' && open) {
+      event.preventDefault();
+      event.stopPropagation();
+      hide();
+    } else if (key === 'Tab' && open) {
+      finish();
+    } else if (key === 'Delete' && !open && shown !== '') {
+      choose(null);
+    }
+  }
+
+  /** Leaving the box: a typed search that has an answer takes its first choice, an emptied box empties the field. */
+  function finish() {
+    const choice = choices[active];
+    if (typed !== null && typed.trim() === '') choose(null);
+    else if (typed !== null && choice && !loading) choose(choice);
+    else hide();
+  }
+
+  function move(by: number) {
+    active = Math.max(0, Math.min(active + by, choices.length - 1));
+    popup?.querySelector(`#${id}-o${active}`)?.scrollIntoView({ block: 'nearest' });
+    if (active >= choices.length - 3) more();
+  }
+
+  function more() {
+    if (!loading && offer?.next) void load(typed ?? '', offer.next);
+  }
+
+  function onscroll(event: Event & { currentTarget: HTMLDivElement }) {
+    const { scrollTop, clientHeight, scrollHeight } = event.currentTarget;
+    if (scrollTop + clientHeight > scrollHeight - 80) more();
+  }
+
+  $effect(() => {
+    const [anchor, floating] = [input, popup];
+    if (!open || !anchor || !floating) return;
+    return autoUpdate(anchor, floating, async () => {
+      const wish = Math.max(anchor.offsetWidth, Math.min(640, columns.length * 170));
+      const { x, y } = await computePosition(anchor, floating, {
+        strategy: 'fixed',
+        placement: 'bottom-start',
+        middleware: [
+          offset(4),
+          flip(),
+          shift({ padding: 8 }),
+          size({
+            apply: ({ availableWidth }) => {
+              floating.style.width = `${Math.min(wish, availableWidth - 8)}px`;
+            },
+          }),
+        ],
+      });
+      floating.style.left = `${x}px`;
+      floating.style.top = `${y}px`;
+    });
+  });
+</script>
+
+<div class="relative">
+  <input
+    bind:this={input}
+    {id}
+    class="control pe-7"
+    type="text"
+    role="combobox"
+    autocomplete="off"
+    spellcheck="false"
+    aria-expanded={open}
+    aria-controls="{id}-list"
+    aria-autocomplete="list"
+    aria-activedescendant={open && choices.length > 0 ? `${id}-o${active}` : undefined}
+    aria-invalid={invalid}
+    aria-describedby={describedby}
+    aria-disabled={disabled}
+    readonly={disabled}
+    {placeholder}
+    value={typed ?? shown}
+    {oninput}
+    {onkeydown}
+    onclick={show}
+    onblur={() => open && finish()}
+    onfocus={(event) => event.currentTarget.select()}
+  />
+  <span
+    class="text-soft pointer-events-none absolute top-1.5 right-2.5 text-[11px]"
+    aria-hidden="true">▾</span
+  >
+</div>
+
+{#if open}
+  <div
+    bind:this={popup}
+    class="border-line bg-sheet fixed z-50 rounded border shadow-lg"
+    style="left: 0; top: 0"
+  >
+    {#if columns.length > 1 && choices.length > 0}
+      <div
+        class="text-soft border-line grid gap-3 border-b px-3 py-1.5 text-[12px] font-semibold"
+        style="grid-template-columns: {grid}"
+        aria-hidden="true"
+      >
+        {#each columns as { label, type }, i (i)}
+          <span class={isNumber(type) ? 'text-right' : ''}>{label}</span>
+        {/each}
+      </div>
+    {/if}
+    <div
+      id="{id}-list"
+      class="max-h-72 overflow-y-auto"
+      role="listbox"
+      tabindex="-1"
+      aria-label="Choices of {label}"
+      {onscroll}
+    >
+      {#each choices as choice, i (i)}
+        <div
+          id="{id}-o{i}"
+          role="option"
+          tabindex="-1"
+          aria-selected={i === active}
+          class="grid min-h-8 cursor-pointer items-center gap-3 px-3 py-1 text-[13.5px]"
+          style="grid-template-columns: {grid}; {i === active
+            ? 'background: var(--marigold-wash); box-shadow: inset 3px 0 0 var(--marigold)'
+            : ''}"
+          onmousedown={(event) => {
+            event.preventDefault();
+            choose(choice);
+          }}
+          onmousemove={() => (active = i)}
+        >
+          {#each choice.shown as part, k (k)}
+            {@const type = columns[k]?.type}
+            {@const text = part === null ? '–' : type ? formatValue(type, part) : String(part)}
+            <span class="truncate {type && isNumber(type) ? 'text-right' : ''}" title={text}>
+              {#each markedParts(text, typed ?? '') as piece, m (m)}{#if piece.marked}<mark
+                    >{piece.text}</mark
+                  >{:else}{piece.text}{/if}{/each}
+            </span>
+          {/each}
+        </div>
+      {/each}
+    </div>
+    <div
+      class="border-line-soft text-soft px-3 py-1.5 text-[12.5px] {choices.length > 0
+        ? 'border-t'
+        : ''}"
+      role="status"
+    >
+      {#if failure}
+        <span class="text-crimson">{failure.message}</span> {failure.hint}
+      {:else if loading && choices.length === 0}
+        Reading…
+      {:else if offer && choices.length === 0}
+        <div class="text-ink">Nothing to choose from.</div>
+        {#each why(offer) as line (line)}<div>{line}</div>{/each}
+      {:else if offer}
+        {choices.length.toLocaleString()} of {offer.more
+          ? 'more than '
+          : ''}{offer.found.toLocaleString()}
+        shown{offer.took === undefined ? '' : ` · ${Math.max(1, Math.round(offer.took))} ms`}
+      {/if}
+    </div>
+  </div>
+{/if}

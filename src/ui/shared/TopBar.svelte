@@ -1,0 +1,48 @@
+<script lang="ts">
+  import { page } from '$app/state';
+  import GoTo, { type Place } from './GoTo.svelte';
+
+  let { places, person }: { places: readonly Place[]; person: string } = $props();
+
+  const sections = [
+    { href: '/forms', label: 'Forms' },
+    { href: '/tables', label: 'Tables' },
+    { href: '/activity', label: 'Activity' },
+  ];
+</script>
+
+<header
+  class="border-line bg-paper flex h-12 shrink-0 items-center gap-6 border-b px-5"
+  aria-label="Unisor"
+>
+  <a href="/" class="flex items-center gap-2 font-serif text-[20px] font-semibold">
+    <svg
+      width="24"
+      height="18"
+      viewBox="0 0 24 18"
+      fill="none"
+      stroke="var(--navy)"
+      stroke-width="2"
+      aria-hidden="true"
+    >
+      <path d="M2 3h8v6a4 4 0 0 1-8 0z" />
+      <path d="M14 15h8V9a4 4 0 0 0-8 0z" stroke="var(--marigold)" />
+      <path d="M10 9h4" />
+    </svg>
+    Unisor
+  </a>
+  <nav class="flex h-full gap-5" aria-label="Places">
+    {#each sections as { href, label } (href)}
+      {@const here = page.url.pathname.startsWith(href)}
+      <a
+        {href}
+        class="flex h-full items-center border-b-2 {here
+          ? 'text-ink border-marigold font-semibold'
+          : 'text-soft border-transparent'}"
+        aria-current={here ? 'page' : undefined}>{label}</a
+      >
+    {/each}
+  </nav>
+  <GoTo {places} />
+  <span class="text-soft capitalize">{person}</span>
+</header>

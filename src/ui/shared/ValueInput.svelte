@@ -1,0 +1,132 @@
+<script lang="ts">
+  import type { Value, ValueType } from '$lib/core/values/types';
+  import { localDateTime, utcDateTime } from './times';
+
+  interface Props {
+    id?: string;
+    type: ValueType;
+    value: Value;
+    /** What was typed and could not be read; shown instead of the value. */
+    rejected?: string | null;
+    /** Takes a value in canonical form. */
+    onvalue: (value: Value) => void;
+    /** Takes what was typed. */
+    ontext: (text: string) => void;
+    onleave?: () => void;
+    invalid?: boolean;
+    describedby?: string;
+    label?: string;
+  }
+  let {
+    id,
+    type,
+    value,
+    rejected = null,
+    onvalue,
+    ontext,
+    onleave,
+    invalid = false,
+    describedby,
+    label,
+  }: Props = $props();
+
+  let focused = $state(false);
+  let typed = $state('');
+  const canonical = $derived(rejected ?? (value === null ? '' : String(value)));
+  const text = $derived(focused ? typed : canonical);
+
+  const numeric = $derived(type.kind === 'whole' || type.kind === 'decimal');
+  const inputType = $derived(
+    type.kind === 'text'
+      ? ({ plain: 'text', email: 'email', url: 'url', phone: 'tel' } as const)[type.format]
+      : 'text',
+  );
+
+  const shared = $derived({
+    id,
+    'aria-invalid': invalid,
+    'aria-describedby': describedby,
+    'aria-label': label,
+  });
+
+  function onfocus() {
+    typed = canonical;
+    focused = true;
+  }
+
+  function onblur() {
+    focused = false;
+    onleave?.();
+  }
+
+  function oninput(event: Event & { currentTarget: HTMLInputElement | HTMLTextAreaElement }) {
+    typed = event.currentTarget.value;
+    ontext(typed);
+  }
+</script>
+
+{#if type.kind === 'option'}
+  <select
+    {...shared}
+    class="control"
+    value={value ?? ''}
+    onchange={(event) => onvalue(event.currentTarget.value || null)}
+    onblur={onleave}
+  >
+    <option value="">–</option>
+    {#each type.options as option (option.value)}
+      <option value={option.value}>{option.label}</option>
+    {/each}
+  </select>
+{:else if type.kind === 'yes_no'}
+  <select
+    {...shared}
+    class="control"
+    value={value === null ? '' : value ? 'yes' : 'no'}
+    onchange={({ currentTarget: { value: word } }) => onvalue(word === '' ? null : word === 'yes')}
+    onblur={onleave}
+  >
+    <option value="">–</option>
+    <option value="yes">yes</option>
+    <option value="no">no</option>
+  </select>
+{:else if type.kind === 'date'}
+  <input
+    {...shared}
+    class="control"
+    type="date"
+    value={value ?? ''}
+    onchange={(event) => onvalue(event.currentTarget.value || null)}
+    onblur={onleave}
+  />
+{:else if type.kind === 'date_time'}
+  <input
+    {...shared}
+    class="control"
+    type="datetime-local"
+    value={value === null ? '' : localDateTime(String(value))}
+    onchange={(event) => onvalue(utcDateTime(event.currentTarget.value))}
+    onblur={onleave}
+  />
+{:else if type.kind === 'long_text'}
+  <textarea
+    {...shared}
+    class="control"
+    style="height: 66px"
+    value={text}
+    {oninput}
+    {onfocus}
+    {onblur}></textarea>
+{:else}
+  <input
+    {...shared}
+    class="control {numeric ? 'text-right' : ''}"
+    type={inputType}
+    inputmode={numeric ? 'decimal' : undefined}
+    autocomplete="off"
+    value={text}
+    {oninput}
+    {onfocus}
+    {onblur}
+  />
+{/if}
