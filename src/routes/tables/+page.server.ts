@@ -1,0 +1,16 @@
+import { loadTables } from '$lib/server/catalog/tables';
+import { countTables } from '$lib/server/records/count';
+import { readyDatabase } from '$lib/server/start';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async () => {
+  const db = await readyDatabase();
+  const tables = await loadTables(db);
+  const counts = await countTables(db, tables);
+  return {
+    tables: [...tables.values()].map((table) => ({
+      ...table,
+      records: counts.get(table.key) ?? 0,
+    })),
+  };
+};

@@ -1,0 +1,15 @@
+<script lang="ts">
+  import { Button } from 'flowbite-svelte';
+  import TablesLedger from '$lib/ui/tables/TablesLedger.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+</script>
+
+<svelte:head><title>Tables – Unisor</title></svelte:head>
+<div class="headline">
+  <h1>Tables</h1>
+  <span class="quiet">{data.tables.length} tables</span>
+  <Button class="ms-auto" href="/tables/new">Make a table</Button>
+</div>
+<div class="px-5 pb-5"><TablesLedger tables={data.tables} /></div>

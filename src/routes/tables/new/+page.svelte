@@ -1,0 +1,33 @@
+<script lang="ts">
+  import Segments from '$lib/ui/shared/Segments.svelte';
+  import ImportWizard from '$lib/ui/tables/ImportWizard.svelte';
+  import TableByHand from '$lib/ui/tables/TableByHand.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+
+  const ways = $derived(
+    (
+      [
+        ['file', 'From a CSV file'],
+        ['paste', 'From pasted rows'],
+        ['hand', 'By hand'],
+      ] as const
+    ).map(([way, label]) => ({ label, href: `?from=${way}`, current: data.from === way })),
+  );
+</script>
+
+<svelte:head><title>Make a table – Unisor</title></svelte:head>
+<div class="headline">
+  <h1>Make a table</h1>
+  <Segments items={ways} label="Ways to make a table" />
+</div>
+<div class="px-5 pb-8">
+  {#if data.from === 'hand'}
+    <TableByHand tables={data.tables} />
+  {:else}
+    {#key data.from}
+      <ImportWizard tables={data.tables} pasted={data.from === 'paste'} />
+    {/key}
+  {/if}
+</div>

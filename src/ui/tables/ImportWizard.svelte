@@ -1,0 +1,401 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { Button, Progressbar, Spinner } from 'flowbite-svelte';
+  import type { ColumnProfile } from '$lib/core/formats/csv-profile';
+  import type { ImportColumn, Rejection } from '$lib/core/formats/csv-rows';
+  import type { Problem } from '$lib/core/problems';
+  import { keyFrom, type Table } from '$lib/core/table/definition';
+  import { call, sendFile, type Called } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import TypeEditor from './TypeEditor.svelte';
+
+  interface Props {
+    tables: readonly Table[];
+    /** The table that gets the rows; without it a new one is made. */
+    into?: Table;
+    /** Whether rows are pasted, or a file is chosen. */
+    pasted?: boolean;
+  }
+  let { tables, into, pasted = false }: Props = $props();
+
+  interface Examination {
+    delimiter: string;
+    rows: number;
+    profiles: ColumnProfile[];
+    columns: ImportColumn[];
+  }
+  interface ImportResult {
+    rows: number;
+    written: number;
+    rejectedRows: number;
+    rejections: Rejection[];
+    table: string;
+  }
+  type Planned = ImportColumn & { included: boolean; shows: boolean };
+
+  let text = $state('');
+  let file = $state.raw<Blob | null>(null);
+  let title = $state('');
+  let found = $state.raw<Examination | null>(null);
+  let columns = $state<Planned[]>([]);
+  let problems = $state.raw<Problem[]>([]);
+  let checked = $state.raw<ImportResult | null>(null);
+  let busy = $state<string | null>(null);
+  let rows = $state(0);
+
+  const included = $derived(columns.filter((column) => column.included));
+
+  async function examine(chosen: Blob, name: string) {
+    file = chosen;
+    problems = [];
+    checked = null;
+    found = null;
+    busy = 'Reading the file …';
+    try {
+      const response = await fetch('/api/imports/examine', {
+        method: 'POST',
+        headers: { 'content-type': 'text/csv' },
+        body: chosen,
+      });
+      const body = await response.json();
+      if (!response.ok) {
+        problems = body.problems;
+        return;
+      }
+      take(body as Examination, name);
+    } catch {
+      problems = [
+        { path: '', code: 'unreachable', message: 'The server does not answer.', hint: '' },
+      ];
+    } finally {
+      busy = null;
+    }
+  }
+
+  function take(examination: Examination, name: string) {
+    found = examination;
+    if (title === '') title = name.replace(/\.[a-z]+$/i, '').replace(/[_-]+/g, ' ');
+    columns = examination.columns.map((column, i) => {
+      if (!into) return { ...column, included: true, shows: i === 0 };
+      const profile = examination.profiles[i]?.name.toLowerCase() ?? '';
+      const there = into.columns.find(
+        (c) => c.label.toLowerCase() === profile || c.key === column.key,
+      );
+      const match = there?.type.kind === 'reference' ? firstMatch(there.type.table) : null;
+      return { ...column, ...there, match, included: there !== undefined, shows: false };
+    });
+  }
+
+  function firstMatch(table: string): string {
+    const to = tables.find((t) => t.key === table);
+    return to?.columns.find((c) => c.unique)?.key ?? to?.display[0] ?? 'id';
+  }
+
+  function definition(rejected: 'refuse' | 'leave_out') {
+    const shown = included.filter((column) => column.shows).map((column) => column.key);
+    const target = into
+      ? { kind: 'existing', table: into.key }
+      : {
+          kind: 'new',
+          key: keyFrom(title || 'table'),
+          title: title.trim(),
+          display: shown.length > 0 ? shown : included.slice(0, 1).map((c) => c.key),
+        };
+    return {
+      target,
+      columns: included.map(({ included: _i, shows: _s, ...column }) => column),
+      delimiter: found?.delimiter,
+      cells: found?.columns.length,
+      rejected,
+    };
+  }
+
+  async function bring(mode: 'check' | 'refuse' | 'leave_out') {
+    if (!file) return;
+    problems = [];
+    rows = 0;
+    busy = mode === 'check' ? 'Checking every row …' : 'Bringing in …';
+    const opened = await call<{ id: string }>('/api/imports', {
+      body: definition(mode === 'leave_out' ? 'leave_out' : 'refuse'),
+    });
+    if (opened.ok) {
+      const address = `/api/imports/${opened.value.id}/file${mode === 'check' ? '?check=1' : ''}`;
+      const sent: Called<ImportResult> = await sendFile(address, file, (n) => (rows = n));
+      if (sent.ok && mode !== 'check') {
+        return goto(`/tables/${sent.value.table}`, { invalidateAll: true });
+      }
+      if (sent.ok) checked = sent.value;
+      else {
+        problems = sent.problems;
+        if (sent.body.result) checked = sent.body.result as ImportResult;
+      }
+    } else {
+      problems = opened.problems;
+    }
+    busy = null;
+  }
+
+  function changed() {
+    checked = null;
+  }
+</script>
+
+<div class="grid gap-4">
+  {#if pasted}
+    <label class="grid gap-1 font-semibold">
+      Rows with a line of column names, copied from a spreadsheet or typed
+      <textarea
+        class="control h-32! font-mono font-normal"
+        bind:value={text}
+        spellcheck="false"
+        placeholder={'Name\tTown\nVelden Town Winds\tVelden'}></textarea>
+    </label>
+    <div>
+      <Button
+        color={found ? 'light' : 'primary'}
+        disabled={text.trim() === ''}
+        onclick={() => examine(new Blob([text]), '')}>Read the rows</Button
+      >
+    </div>
+  {:else}
+    <label class="grid gap-1 font-semibold">
+      CSV file
+      <input
+        type="file"
+        accept=".csv,.tsv,.txt,text/csv"
+        class="control h-9! max-w-[420px] font-normal"
+        onchange={(event) => {
+          const chosen = event.currentTarget.files?.[0];
+          if (chosen) void examine(chosen, chosen.name);
+        }}
+      />
+      <span class="quiet font-normal">
+        Any common delimiter, UTF-8, a line of column names first. Nothing is written yet.
+      </span>
+    </label>
+  {/if}
+
+  {#if busy}
+    <div class="flex items-center gap-3" role="status">
+      <Spinner size="5" />{busy}
+      {#if rows > 0 && found}
+        <div class="w-60"><Progressbar progress={Math.min(100, (rows / found.rows) * 100)} /></div>
+        {rows.toLocaleString()} of {found.rows.toLocaleString()} rows
+      {/if}
+    </div>
+  {/if}
+  <Problems {problems} />
+
+  {#if found}
+    {#if !into}
+      <label class="grid max-w-[360px] gap-1 font-semibold">
+        Title of the table
+        <input class="control font-normal" bind:value={title} maxlength="200" />
+      </label>
+    {/if}
+    <div class="quiet">
+      {found.rows.toLocaleString()} rows, {found.columns.length} columns, separated by
+      {{ ',': 'commas', ';': 'semicolons', '\t': 'tabs', '|': 'bars' }[found.delimiter] ??
+        found.delimiter}. Types are proposed from all rows; correct them before anything is written.
+    </div>
+    <div class="border-line overflow-auto border">
+      <table class="ledger">
+        <thead>
+          <tr>
+            <th>Bring</th><th>In the file</th><th>Examples</th>
+            <th>{into ? 'Into the column' : 'Column'}</th><th>Type</th>
+            {#if !into}<th>Required</th><th>Unique</th><th>Shows the record</th>{/if}
+          </tr>
+        </thead>
+        <tbody>
+          {#each columns as column, i (column.source)}
+            {@const profile = found.profiles[i]}
+            <tr class={column.included ? '' : 'opacity-50'}>
+              <td>
+                <input
+                  type="checkbox"
+                  aria-label="Bring {profile?.name}"
+                  bind:checked={column.included}
+                  onchange={changed}
+                />
+              </td>
+              <td class="whitespace-nowrap">
+                {profile?.name || '(no name)'}
+                <div class="quiet">
+                  {profile?.filled.toLocaleString()} filled{profile?.unique
+                    ? ', all different'
+                    : ''}
+                </div>
+              </td>
+              <td class="text-soft max-w-[200px] truncate">{profile?.examples.join(', ')}</td>
+              <td>
+                {#if into}
+                  <select
+                    class="control"
+                    aria-label="Column for {profile?.name}"
+                    value={column.included ? column.key : ''}
+                    onchange={(event) => {
+                      const there = into.columns.find((c) => c.key === event.currentTarget.value);
+                      column.included = there !== undefined;
+                      if (there) Object.assign(column, there);
+                      column.match =
+                        there?.type.kind === 'reference' ? firstMatch(there.type.table) : null;
+                      changed();
+                    }}
+                  >
+                    <option value="">–</option>
+                    {#each into.columns as { key, label } (key)}
+                      <option value={key}>{label}</option>
+                    {/each}
+                  </select>
+                {:else}
+                  <input
+                    class="control min-w-32"
+                    aria-label="Label of {profile?.name}"
+                    bind:value={column.label}
+                  />
+                {/if}
+              </td>
+              <td>
+                {#if into}
+                  <span class="text-soft">{column.type.kind.replace('_', ' ')}</span>
+                {:else}
+                  <TypeEditor
+                    type={column.type}
+                    {tables}
+                    label={profile?.name ?? ''}
+                    distinct={profile?.distinct}
+                    onchange={(type) => {
+                      column.type = type;
+                      column.match = type.kind === 'reference' ? firstMatch(type.table) : null;
+                      changed();
+                    }}
+                  />
+                {/if}
+                {#if column.type.kind === 'reference'}
+                  {@const to = tables.find(
+                    (t) => t.key === (column.type as { table: string }).table,
+                  )}
+                  <label class="quiet mt-1 flex items-center gap-2">
+                    matched by
+                    <select
+                      class="control w-auto!"
+                      aria-label="Column that {profile?.name} is matched by"
+                      bind:value={column.match}
+                      onchange={changed}
+                    >
+                      {#each to?.columns ?? [] as { key, label } (key)}
+                        <option value={key}>{label}</option>
+                      {/each}
+                      <option value="id">record number</option>
+                    </select>
+                  </label>
+                {/if}
+                {#if column.type.kind === 'date' || column.type.kind === 'date_time'}
+                  <select
+                    class="control mt-1 w-auto!"
+                    aria-label="How dates of {profile?.name} are written"
+                    bind:value={column.reading.dates}
+                    onchange={changed}
+                  >
+                    <option value="ymd">year-month-day</option>
+                    <option value="dmy">day.month.year</option>
+                    <option value="mdy">month/day/year</option>
+                  </select>
+                {:else if column.type.kind === 'decimal'}
+                  <select
+                    class="control mt-1 w-auto!"
+                    aria-label="How numbers of {profile?.name} are written"
+                    bind:value={column.reading.decimal}
+                    onchange={changed}
+                  >
+                    <option value=".">1250.50</option>
+                    <option value=",">1250,50</option>
+                  </select>
+                {/if}
+              </td>
+              {#if !into}
+                <td>
+                  <input
+                    type="checkbox"
+                    aria-label="{profile?.name} is required"
+                    bind:checked={column.required}
+                    onchange={changed}
+                  />
+                </td>
+                <td>
+                  <input
+                    type="checkbox"
+                    aria-label="{profile?.name} is unique"
+                    bind:checked={column.unique}
+                    onchange={changed}
+                  />
+                </td>
+                <td>
+                  <input
+                    type="checkbox"
+                    aria-label="{profile?.name} shows the record"
+                    bind:checked={column.shows}
+                  />
+                </td>
+              {/if}
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+
+    {#if checked}
+      <div role="status">
+        {#if checked.rejectedRows === 0}
+          <span style="color: var(--moss)" class="font-semibold">All rows can be brought in.</span>
+          {checked.rows.toLocaleString()} rows were checked.
+        {:else}
+          <b>{checked.rejectedRows.toLocaleString()} of {checked.rows.toLocaleString()} rows</b>
+          cannot be brought in{checked.rejections.length < checked.rejectedRows
+            ? '; the first are listed'
+            : ''}.
+        {/if}
+      </div>
+      {#if checked.rejections.length > 0}
+        <div class="border-line max-h-64 overflow-auto border">
+          <table class="ledger" aria-label="Rejected rows">
+            <thead><tr><th class="num">Line</th><th>Column</th><th>Reason</th></tr></thead>
+            <tbody>
+              {#each checked.rejections as rejection, i (i)}
+                <tr>
+                  <td class="num">{rejection.line}</td>
+                  <td>{rejection.column ?? 'the row'}</td>
+                  <td>
+                    {rejection.problem.message}
+                    <span class="text-soft">{rejection.problem.hint}</span>
+                  </td>
+                </tr>
+              {/each}
+            </tbody>
+          </table>
+        </div>
+      {/if}
+    {/if}
+
+    <div class="flex gap-3">
+      <Button
+        color="light"
+        disabled={busy !== null || included.length === 0}
+        onclick={() => bring('check')}>Check the rows</Button
+      >
+      {#if checked && checked.rejectedRows > 0}
+        <Button disabled={busy !== null} onclick={() => bring('leave_out')}>
+          Bring in the other {(checked.rows - checked.rejectedRows).toLocaleString()} rows
+        </Button>
+      {:else}
+        <Button
+          disabled={busy !== null || included.length === 0 || (!into && title.trim() === '')}
+          onclick={() => bring('refuse')}
+        >
+          Bring in {found.rows.toLocaleString()} rows
+        </Button>
+      {/if}
+    </div>
+  {/if}
+</div>

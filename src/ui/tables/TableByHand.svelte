@@ -1,0 +1,94 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { Button } from 'flowbite-svelte';
+  import type { Problem } from '$lib/core/problems';
+  import { keyFrom, type Column, type Table } from '$lib/core/table/definition';
+  import { plainText } from '$lib/core/values/types';
+  import { call } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import TypeEditor from './TypeEditor.svelte';
+
+  let { tables }: { tables: readonly Table[] } = $props();
+
+  type Drafted = Omit<Column, 'key'> & { shows: boolean };
+  const blank = (): Drafted => ({
+    label: '',
+    type: plainText,
+    required: false,
+    unique: false,
+    shows: false,
+  });
+
+  let title = $state('');
+  let columns = $state<Drafted[]>([{ ...blank(), label: 'Name', required: true, shows: true }]);
+  let problems = $state.raw<Problem[]>([]);
+
+  async function make(event: SubmitEvent) {
+    event.preventDefault();
+    const taken: string[] = [];
+    const named = columns.filter((column) => column.label.trim() !== '');
+    const keyed = named.map(({ shows, ...column }) => {
+      const key = keyFrom(column.label, taken);
+      taken.push(key);
+      return { shows, column: { ...column, key } };
+    });
+    const shown = keyed.filter((k) => k.shows).map((k) => k.column.key);
+    const key = keyFrom(title || 'table', []);
+    const body = {
+      key,
+      title: title.trim(),
+      columns: keyed.map((k) => k.column),
+      display: shown.length > 0 ? shown : taken.slice(0, 1),
+    };
+    const called = await call<Table>('/api/tables', { body });
+    if (called.ok) await goto(`/tables/${key}`, { invalidateAll: true });
+    else problems = called.problems;
+  }
+</script>
+
+<form class="grid gap-4" onsubmit={make}>
+  <label class="grid max-w-[360px] gap-1 font-semibold">
+    Title of the table
+    <input class="control font-normal" bind:value={title} required maxlength="200" />
+  </label>
+  <table class="ledger border-line border">
+    <thead>
+      <tr>
+        <th>Column</th><th>Type</th><th>Required</th><th>Unique</th><th>Shows the record</th>
+        <th><span class="sr-only">Steps</span></th>
+      </tr>
+    </thead>
+    <tbody>
+      {#each columns as column, i (i)}
+        <tr>
+          <td>
+            <input class="control" aria-label="Name of column {i + 1}" bind:value={column.label} />
+          </td>
+          <td>
+            <TypeEditor
+              type={column.type}
+              {tables}
+              label={column.label || `column ${i + 1}`}
+              onchange={(type) => (column.type = type)}
+            />
+          </td>
+          <td><input type="checkbox" aria-label="Required" bind:checked={column.required} /></td>
+          <td><input type="checkbox" aria-label="Unique" bind:checked={column.unique} /></td>
+          <td
+            ><input type="checkbox" aria-label="Shows the record" bind:checked={column.shows} /></td
+          >
+          <td class="text-right">
+            <button type="button" class="textlink" onclick={() => columns.splice(i, 1)}
+              >Remove</button
+            >
+          </td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+  <div>
+    <button type="button" class="textlink" onclick={() => columns.push(blank())}>+ a column</button>
+  </div>
+  <Problems {problems} />
+  <div><Button type="submit">Make the table</Button></div>
+</form>
