@@ -1,0 +1,45 @@
+<script lang="ts">
+  import { Button } from 'flowbite-svelte';
+  import { page } from '$app/state';
+  import DraftForm from '$lib/ui/designing/DraftForm.svelte';
+  import Segments from '$lib/ui/shared/Segments.svelte';
+  import type { LayoutProps } from './$types';
+
+  let { data, children }: LayoutProps = $props();
+  let drafting = $state(false);
+
+  const base = $derived(`/tables/${data.table.key}`);
+  const segments = $derived(
+    [
+      { label: 'Records', href: base },
+      { label: 'Columns', href: `${base}/columns` },
+      { label: 'Used by', href: `${base}/used` },
+    ].map((item) => ({ ...item, current: page.url.pathname === item.href })),
+  );
+  const shownAs = $derived(
+    data.table.display
+      .map((key) => data.table.columns.find((c) => c.key === key)?.label.toLowerCase() ?? key)
+      .join(', '),
+  );
+
+  function forms(list: readonly unknown[]): string {
+    return list.length === 0 ? 'none' : list.length === 1 ? '1 form' : `${list.length} forms`;
+  }
+</script>
+
+<svelte:head><title>{data.table.title} – Unisor</title></svelte:head>
+<div class="flex h-full flex-col">
+  <div class="headline shrink-0">
+    <h1>{data.table.title}</h1>
+    <span class="quiet">
+      shown as {shownAs} · read by {forms(data.reading)}, written by {forms(data.writing)}
+    </span>
+    <div class="ms-auto flex flex-wrap gap-2">
+      <Segments items={segments} label="Parts of the table" />
+      <Button color="light" href="{base}/bring">Bring in rows</Button>
+      <Button color="light" onclick={() => (drafting = true)}>Draft a form</Button>
+    </div>
+  </div>
+  <div class="min-h-0 flex-1 overflow-auto">{@render children()}</div>
+</div>
+<DraftForm tables={data.tables} table={data.table.key} bind:open={drafting} />

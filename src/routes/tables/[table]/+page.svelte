@@ -1,0 +1,108 @@
+<script lang="ts">
+  import { goto, invalidate } from '$app/navigation';
+  import { Button } from 'flowbite-svelte';
+  import type { Condition, Order } from '$lib/core/table/conditions';
+  import AddRecord from '$lib/ui/tables/AddRecord.svelte';
+  import FilterBar from '$lib/ui/tables/FilterBar.svelte';
+  import RecordsGrid from '$lib/ui/tables/RecordsGrid.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+
+  let adding = $state(false);
+  const tables = $derived(new Map(data.tables.map((table) => [table.key, table])));
+
+  interface View {
+    filter: readonly Condition[];
+    sort: readonly Order[];
+    search: string;
+    after?: string;
+  }
+
+  function address({ filter, sort, search, after }: View): string {
+    const query = new URLSearchParams();
+    if (filter.length > 0) query.set('filter', JSON.stringify(filter));
+    if (sort.length > 0) query.set('sort', JSON.stringify(sort));
+    if (search) query.set('search', search);
+    if (after) query.set('after', after);
+    return `?${query}`;
+  }
+
+  /** Shows the table another way; a changed view begins at its first page. */
+  function show(change: Partial<View>) {
+    const { filter, sort, search } = data;
+    void goto(address({ filter, sort, search, ...change }), { keepFocus: true, noScroll: true });
+  }
+
+  const refresh = () => void invalidate('unisor:records');
+
+  function onkeydown(event: KeyboardEvent) {
+    if (event.key === 'PageDown' && data.page.next) show({ after: data.page.next });
+    else if (event.key === 'PageUp' && data.after) history.back();
+    else return;
+    event.preventDefault();
+  }
+</script>
+
+<svelte:window {onkeydown} />
+
+<div class="flex h-full flex-col">
+  <FilterBar
+    table={data.table}
+    {tables}
+    conditions={data.filter}
+    search={data.search}
+    onconditions={(filter) => show({ filter })}
+    onsearch={(search) => show({ search })}
+  />
+  <div class="min-h-0 flex-1 overflow-auto">
+    {#if data.page.records.length > 0}
+      <RecordsGrid
+        table={data.table}
+        {tables}
+        records={data.page.records}
+        sort={data.sort}
+        onsort={(sort) => show({ sort })}
+        onchanged={refresh}
+      />
+    {:else if data.filter.length > 0 || data.search || data.after}
+      <p class="text-soft p-5">
+        No record fits. <button class="textlink" onclick={() => show({ filter: [], search: '' })}>
+          Show all
+        </button>
+      </p>
+    {:else}
+      <p class="text-soft p-5">
+        {data.table.title} has no records yet. Add one, or
+        <a class="textlink" href="/tables/{data.table.key}/bring">bring in rows</a>.
+      </p>
+    {/if}
+  </div>
+  <div class="foot h-11 shrink-0 text-[13px]">
+    <Button onclick={() => (adding = true)}>Add a record</Button>
+    <span class="text-soft">
+      {data.page.records.length} shown of {data.page.more
+        ? 'more than '
+        : ''}{data.page.total.toLocaleString()}
+      · {data.took} ms
+    </span>
+    <span class="quiet">Edit a cell <kbd>F2</kbd></span>
+    <span class="ms-auto flex gap-4">
+      {#if data.after}
+        <button type="button" class="textlink" onclick={() => history.back()}>
+          Previous page <kbd>PgUp</kbd>
+        </button>
+      {/if}
+      {#if data.page.next}
+        <button
+          type="button"
+          class="textlink"
+          onclick={() => show({ after: data.page.next ?? undefined })}
+        >
+          Next page <kbd>PgDn</kbd>
+        </button>
+      {/if}
+    </span>
+  </div>
+</div>
+<AddRecord table={data.table} {tables} bind:open={adding} onadded={refresh} />

@@ -1,0 +1,25 @@
+<script lang="ts">
+  import { page } from '$app/state';
+  import Segments from '$lib/ui/shared/Segments.svelte';
+  import ImportWizard from '$lib/ui/tables/ImportWizard.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+  const pasted = $derived(page.url.searchParams.get('from') === 'paste');
+</script>
+
+<div class="grid gap-4 px-5 pb-8">
+  <div class="flex items-center gap-4">
+    <h2>Bring in rows</h2>
+    <Segments
+      label="Ways to bring in rows"
+      items={[
+        { label: 'From a CSV file', href: '?from=file', current: !pasted },
+        { label: 'From pasted rows', href: '?from=paste', current: pasted },
+      ]}
+    />
+  </div>
+  {#key pasted}
+    <ImportWizard tables={data.tables} into={data.table} {pasted} />
+  {/key}
+</div>

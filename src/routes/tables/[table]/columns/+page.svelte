@@ -1,0 +1,107 @@
+<script lang="ts">
+  import { invalidateAll } from '$app/navigation';
+  import { Button } from 'flowbite-svelte';
+  import type { Problem } from '$lib/core/problems';
+  import { keyFrom, type Column } from '$lib/core/table/definition';
+  import { plainText, typePhrase, type ValueType } from '$lib/core/values/types';
+  import { call, type Called } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+
+  let problems = $state.raw<Problem[]>([]);
+  let label = $state('');
+  let type = $state.raw<ValueType>(plainText);
+  let required = $state(false);
+  let unique = $state(false);
+  const address = $derived(`/api/tables/${data.table.key}`);
+
+  async function settle(called: Called<unknown>) {
+    problems = called.ok ? [] : called.problems;
+    await invalidateAll();
+  }
+
+  const patch = (body: object) => call(address, { method: 'PATCH', body }).then(settle);
+
+  function show(column: Column, shows: boolean) {
+    const others = data.table.display.filter((key) => key !== column.key);
+    void patch({ display: shows ? [...others, column.key] : others });
+  }
+
+  async function add(event: SubmitEvent) {
+    event.preventDefault();
+    const key = keyFrom(
+      label,
+      data.table.columns.map((c) => c.key),
+    );
+    const called = await call(`${address}/columns`, {
+      body: { key, label, type, required, unique },
+    });
+    await settle(called);
+    if (called.ok) [label, type, required, unique] = ['', plainText, false, false];
+  }
+</script>
+
+<div class="grid gap-4 px-5 pb-6">
+  <label class="grid max-w-[360px] gap-1 font-semibold">
+    Title of the table
+    <input
+      class="control font-normal"
+      value={data.table.title}
+      onchange={(event) => patch({ title: event.currentTarget.value })}
+    />
+  </label>
+  <Problems {problems} />
+  <table class="ledger border-line border">
+    <thead>
+      <tr>
+        <th>Label</th><th>Key</th><th>Type</th><th>Required</th><th>Unique</th>
+        <th>Shows the record</th>
+      </tr>
+    </thead>
+    <tbody>
+      {#each data.table.columns as column (column.key)}
+        <tr>
+          <td>
+            <input
+              class="control"
+              aria-label="Label of {column.key}"
+              value={column.label}
+              onchange={(event) => patch({ labels: { [column.key]: event.currentTarget.value } })}
+            />
+          </td>
+          <td class="text-soft">{column.key}</td>
+          <td>
+            {#if column.type.kind === 'reference'}
+              reference to <a class="ref" href="/tables/{column.type.table}">{column.type.table}</a>
+            {:else}{typePhrase(column.type)}{/if}
+          </td>
+          <td>{column.required ? 'required' : '–'}</td>
+          <td>{column.unique ? 'unique' : '–'}</td>
+          <td>
+            <input
+              type="checkbox"
+              aria-label="{column.label} shows the record"
+              checked={data.table.display.includes(column.key)}
+              onchange={(event) => show(column, event.currentTarget.checked)}
+            />
+          </td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+  <form class="flex flex-wrap items-center gap-3" onsubmit={add}>
+    <input
+      class="control w-56!"
+      placeholder="New column"
+      aria-label="New column"
+      bind:value={label}
+    />
+    <TypeEditor {type} tables={data.tables} label="the new column" onchange={(t) => (type = t)} />
+    <label><input type="checkbox" bind:checked={required} /> required</label>
+    <label><input type="checkbox" bind:checked={unique} /> unique</label>
+    <Button type="submit" color="light" disabled={label.trim() === ''}>Add the column</Button>
+  </form>
+</div>

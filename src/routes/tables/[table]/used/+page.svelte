@@ -1,0 +1,60 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import { Button, Modal } from 'flowbite-svelte';
+  import type { Problem } from '$lib/core/problems';
+  import { call } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+  let problems = $state.raw<Problem[]>([]);
+  let asking = $state(false);
+
+  async function remove() {
+    asking = false;
+    const called = await call(`/api/tables/${data.table.key}`, { method: 'DELETE' });
+    if (called.ok) await goto('/tables', { invalidateAll: true });
+    else problems = called.problems;
+  }
+</script>
+
+<div class="grid gap-5 px-5 pb-6">
+  <table class="ledger border-line border">
+    <thead><tr><th>Used by</th><th>How</th></tr></thead>
+    <tbody>
+      {#each data.writing as form (`w ${form.key}`)}
+        <tr>
+          <td>Form <a class="ref" href="/forms/{form.key}/design">{form.title}</a></td>
+          <td>writes its records</td>
+        </tr>
+      {/each}
+      {#each data.reading as form (`r ${form.key}`)}
+        <tr>
+          <td>Form <a class="ref" href="/forms/{form.key}/design">{form.title}</a></td>
+          <td>takes choices from it</td>
+        </tr>
+      {/each}
+      {#each data.referring as from (`t ${from.key} ${from.column}`)}
+        <tr>
+          <td>Table <a class="ref" href="/tables/{from.key}">{from.title}</a></td>
+          <td>refers to it with {from.column}</td>
+        </tr>
+      {/each}
+      {#if data.writing.length + data.reading.length + data.referring.length === 0}
+        <tr><td colspan="2" class="text-soft">Nothing uses this table yet.</td></tr>
+      {/if}
+    </tbody>
+  </table>
+  <Problems {problems} />
+  <div>
+    <Button color="light" onclick={() => (asking = true)}>Remove the table</Button>
+  </div>
+</div>
+
+<Modal bind:open={asking} size="xs" title="Remove {data.table.title}?">
+  <p>The table goes with all its records. This cannot be undone.</p>
+  <div class="flex gap-3">
+    <Button onclick={remove}>Remove it</Button>
+    <Button color="light" onclick={() => (asking = false)}>Keep it</Button>
+  </div>
+</Modal>

@@ -1,0 +1,141 @@
+<script lang="ts">
+  import { Button } from 'flowbite-svelte';
+  import {
+    operatorsFor,
+    operatorWords,
+    valuesTaken,
+    type Condition,
+    type Operator,
+  } from '$lib/core/table/conditions';
+  import { columnOf, type Table, type Tables } from '$lib/core/table/definition';
+  import { reachablePaths, resolvePath } from '$lib/core/table/paths';
+  import { formatValue } from '$lib/core/values/format';
+  import type { Value } from '$lib/core/values/types';
+  import ColumnInput from './ColumnInput.svelte';
+
+  interface Props {
+    table: Table;
+    tables: Tables;
+    conditions: readonly Condition[];
+    search: string;
+    onconditions: (conditions: Condition[]) => void;
+    onsearch: (search: string) => void;
+  }
+  let { table, tables, conditions, search, onconditions, onsearch }: Props = $props();
+
+  let adding = $state(false);
+  let path = $derived(table.columns[0]?.key ?? 'id');
+  const column = $derived(resolvePath(tables, table, path)?.column);
+  const operators = $derived(column ? operatorsFor(column.type) : []);
+  let operator = $derived<Operator>(operators[0] ?? 'equal');
+  let values = $state<Value[]>([null, null]);
+  let shown = $state<string[]>(['', '']);
+  /** How chosen records are shown, by condition; a number says nothing to people. */
+  const lines: Record<string, string> = $state({});
+  let searchBox = $state<HTMLInputElement>();
+  const taken = $derived(valuesTaken(operator));
+  const boxes = $derived(taken === 'many' ? 1 : taken);
+
+  function add() {
+    const given = values.slice(0, boxes);
+    if (given.some((value) => value === null)) return;
+    const condition: Condition = { path, operator, values: given };
+    lines[JSON.stringify(condition)] = shown.slice(0, boxes).filter(Boolean).join(' and ');
+    onconditions([...conditions, condition]);
+    [adding, values, shown] = [false, [null, null], ['', '']];
+  }
+
+  function words(condition: Condition): string {
+    const type = resolvePath(tables, table, condition.path)?.column.type;
+    const line = lines[JSON.stringify(condition)];
+    if (line && type?.kind === 'reference') return line;
+    return condition.values.map((v) => (type ? formatValue(type, v) : String(v))).join(' and ');
+  }
+
+  function label(of: string): string {
+    const keys = of.split('.');
+    return (
+      resolvePath(tables, table, of)?.column.label ?? columnOf(table, keys[0] ?? '')?.label ?? of
+    );
+  }
+
+  function onwindowkey(event: KeyboardEvent) {
+    const typing = (event.target as HTMLElement).closest('input, textarea, select');
+    if (event.key === '/' && !typing) {
+      event.preventDefault();
+      searchBox?.focus();
+    }
+  }
+</script>
+
+<svelte:window onkeydown={onwindowkey} />
+
+<div class="border-line bg-sheet flex min-h-11 flex-wrap items-center gap-2.5 border-t px-5 py-1">
+  {#each conditions as condition, i (i)}
+    <span class="chip">
+      {label(condition.path)} <b>{operatorWords[condition.operator]} {words(condition)}</b>
+      <button
+        type="button"
+        aria-label="Remove the condition on {label(condition.path)}"
+        onclick={() => onconditions(conditions.filter((_, k) => k !== i))}>×</button
+      >
+    </span>
+  {/each}
+  {#if adding}
+    <form
+      class="flex flex-wrap items-center gap-2"
+      onsubmit={(event) => {
+        event.preventDefault();
+        add();
+      }}
+    >
+      <select class="control w-auto!" aria-label="Column" bind:value={path}>
+        {#each reachablePaths(tables, table, 1) as reachable (reachable.path)}
+          <option value={reachable.path}>{reachable.label}</option>
+        {/each}
+      </select>
+      <select class="control w-auto!" aria-label="Comparison" bind:value={operator}>
+        {#each operators as op (op)}<option value={op}>{operatorWords[op]}</option>{/each}
+      </select>
+      {#if column}
+        {#each { length: boxes } as _, i (`${path} ${i}`)}
+          <div class="w-44">
+            <ColumnInput
+              id="filter-{i}"
+              column={{ ...column, label: 'Value' }}
+              {tables}
+              value={values[i] ?? null}
+              shown={shown[i] ?? ''}
+              onvalue={(value, line) => {
+                values[i] = value;
+                shown[i] = line;
+              }}
+            />
+          </div>
+        {/each}
+      {/if}
+      <Button type="submit" color="light">Apply</Button>
+      <button type="button" class="textlink" onclick={() => (adding = false)}>Cancel</button>
+    </form>
+  {:else}
+    <button type="button" class="textlink" onclick={() => (adding = true)}>+ condition</button>
+  {/if}
+  <form
+    class="ms-auto w-56"
+    role="search"
+    onsubmit={(event) => {
+      event.preventDefault();
+      onsearch(searchBox?.value ?? '');
+    }}
+  >
+    <input
+      bind:this={searchBox}
+      class="control"
+      type="search"
+      aria-label="Search {table.title}"
+      placeholder="Search  /"
+      value={search}
+      onchange={(event) => onsearch(event.currentTarget.value)}
+    />
+  </form>
+</div>
