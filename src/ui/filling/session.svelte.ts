@@ -26,6 +26,8 @@ export class EntrySession {
   readonly #address: string;
   readonly #source: PlanSource;
   readonly #entry: Entry;
+  // Nothing on the screen follows it.
+  // eslint-disable-next-line svelte/prefer-svelte-reactivity
   readonly #inFlight = new Set<string>();
   #version = $state(0);
   #pause = 500;

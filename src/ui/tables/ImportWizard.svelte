@@ -148,7 +148,7 @@
         class="control h-32! font-mono font-normal"
         bind:value={text}
         spellcheck="false"
-        placeholder={'Name\tTown\nVelden Town Winds\tVelden'}></textarea>
+        placeholder="Name, Town"></textarea>
     </label>
     <div>
       <Button

@@ -20,6 +20,8 @@
   }
 
   function address({ filter, sort, search, after }: View): string {
+    // A plain value, made anew for each address.
+    // eslint-disable-next-line svelte/prefer-svelte-reactivity
     const query = new URLSearchParams();
     if (filter.length > 0) query.set('filter', JSON.stringify(filter));
     if (sort.length > 0) query.set('sort', JSON.stringify(sort));

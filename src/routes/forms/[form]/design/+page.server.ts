@@ -1,0 +1,15 @@
+import { loadDraft } from '$lib/server/catalog/forms';
+import { loadTables } from '$lib/server/catalog/tables';
+import { forPage } from '$lib/server/page';
+import { countTables } from '$lib/server/records/count';
+import { readyDatabase } from '$lib/server/start';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = ({ params }) =>
+  forPage(async () => {
+    const db = await readyDatabase();
+    const { form, plan } = await loadDraft(db, params.form);
+    const tables = await loadTables(db);
+    const counts = [...(await countTables(db, tables))];
+    return { form, plan, tables: [...tables.values()], counts };
+  });

@@ -1,0 +1,15 @@
+<script lang="ts">
+  import DesignForm from '$lib/ui/designing/DesignForm.svelte';
+  import type { PageProps } from './$types';
+
+  let { data }: PageProps = $props();
+
+  const tables = $derived(new Map(data.tables.map((table) => [table.key, table])));
+  const counts = $derived(new Map(data.counts));
+</script>
+
+<svelte:head><title>{data.plan.title}, design – Unisor</title></svelte:head>
+
+{#key data.form.key}
+  <DesignForm form={data.form} plan={data.plan} {tables} {counts} />
+{/key}

@@ -1,0 +1,56 @@
+<script lang="ts">
+  import type { Finding } from '$lib/core/plan/checkup';
+  import type { Plan } from '$lib/core/plan/schema';
+
+  interface Props {
+    findings: readonly Finding[];
+    onshow: (field: string) => void;
+    onfix: (apply: (plan: Plan) => Plan) => void;
+  }
+  let { findings, onshow, onfix }: Props = $props();
+
+  let unfolded = $state(false);
+  const problems = $derived(findings.filter((f) => f.level === 'problem').length);
+  const hints = $derived(findings.length - problems);
+  const listed = $derived(
+    unfolded ? findings : findings.filter((f) => f.level === 'problem').slice(0, 1),
+  );
+
+  const many = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`;
+</script>
+
+<section class="border-line bg-paper shrink-0 border-t px-5 py-1.5" aria-label="Checkup">
+  <div class="flex items-center gap-4">
+    <b>Checkup</b>
+    {#if problems > 0}<span class="text-crimson">{many(problems, 'problem')}</span>{/if}
+    {#if hints > 0}<span class="text-slate">{many(hints, 'hint')}</span>{/if}
+    {#if findings.length === 0}<span style="color: var(--moss)">nothing found</span>{/if}
+    {#if findings.length > 0}
+      <button
+        type="button"
+        class="textlink ms-auto"
+        aria-expanded={unfolded}
+        onclick={() => (unfolded = !unfolded)}>{unfolded ? 'Fewer' : 'Show all'}</button
+      >
+    {/if}
+  </div>
+  <ul class="max-h-40 overflow-auto">
+    {#each listed as finding, i (i)}
+      {@const { field, fix } = finding}
+      <li class="flex flex-wrap items-baseline gap-x-4 py-0.5">
+        <span class={finding.level === 'problem' ? 'text-crimson' : 'text-slate'}>
+          {finding.level}
+        </span>
+        <span>{finding.problem.message} <span class="text-soft">{finding.problem.hint}</span></span>
+        {#if field}
+          <button type="button" class="textlink" onclick={() => onshow(field)}>Show</button>
+        {/if}
+        {#if fix}
+          <button type="button" class="textlink" onclick={() => onfix(fix.apply)}
+            >{fix.label}</button
+          >
+        {/if}
+      </li>
+    {/each}
+  </ul>
+</section>

@@ -1,0 +1,141 @@
+<script lang="ts">
+  import { Button, Pane, SplitPane } from 'flowbite-svelte';
+  import { tick, untrack } from 'svelte';
+  import { checkup } from '$lib/core/plan/checkup';
+  import type { Plan } from '$lib/core/plan/schema';
+  import type { Problem } from '$lib/core/problems';
+  import type { Tables } from '$lib/core/table/definition';
+  import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import Checkup from './Checkup.svelte';
+  import { DesignSession } from './design-session.svelte';
+  import LiveForm from './LiveForm.svelte';
+  import PlanSheet from './PlanSheet.svelte';
+  import type { Cell } from './questions';
+
+  interface Props {
+    form: { key: string; revision: number; edition: number; changed: boolean };
+    plan: Plan;
+    tables: Tables;
+    counts: ReadonlyMap<string, number>;
+  }
+  let { form, plan, tables, counts }: Props = $props();
+
+  const design = untrack(() => new DesignSession(form.key, plan, form));
+  let open = $state.raw<Cell | null>(null);
+  let lit = $state<string | null>(null);
+  let live = $state.raw<EntrySession | null>(null);
+  let refused = $state.raw<Problem[]>([]);
+  let published = $state<number | null>(null);
+
+  const findings = $derived(checkup(design.plan, tables));
+  const problems = $derived(findings.filter((f) => f.level === 'problem').length);
+  const target = $derived(tables.get(design.plan.table));
+  const draftWords = $derived(
+    design.edition === 0
+      ? 'draft, not published yet'
+      : design.changed
+        ? `draft after edition ${design.edition}`
+        : `as edition ${design.edition}`,
+  );
+
+  function edit(change: (plan: Plan) => Plan) {
+    published = null;
+    design.apply(change);
+  }
+
+  function offered(field: string): string {
+    if (!live?.form.fields.has(field)) return '';
+    const state = live.choices(field);
+    if (state.status === 'waiting') return `waits for ${live.label(state.for)} now`;
+    if (state.status !== 'offered' && state.status !== 'empty') return '';
+    return `${state.offer.more ? 'more than ' : ''}${state.offer.found.toLocaleString()} offered now`;
+  }
+
+  async function publish() {
+    refused = await design.publish();
+    published = refused.length === 0 ? design.edition : null;
+  }
+
+  async function show(field: string) {
+    await tick();
+    document.querySelector<HTMLElement>(`[data-cell="${field} field"]`)?.focus();
+    lit = field;
+  }
+
+  function onkeydown(event: KeyboardEvent) {
+    if (!event.ctrlKey && !event.metaKey) return;
+    const key = event.key.toLowerCase();
+    const typing = (event.target as HTMLElement).closest('input, textarea');
+    if (key === 's') void publish();
+    else if (key === 'z' && !typing && event.shiftKey) design.redo();
+    else if (key === 'z' && !typing) design.undo();
+    else return;
+    event.preventDefault();
+  }
+</script>
+
+<svelte:window {onkeydown} />
+
+<div class="flex h-full flex-col">
+  <div class="headline shrink-0">
+    <h1>{design.plan.title}</h1>
+    <span class="quiet">
+      writes to <b>{target?.title.toLowerCase() ?? design.plan.table}</b> · {draftWords}
+    </span>
+    <span class="quiet" role="status">
+      {#if design.state === 'keeping'}keeping …
+      {:else if design.state === 'away'}
+        <span class="text-crimson">the server does not answer; your changes wait here</span>
+      {:else if design.state === 'kept'}kept{/if}
+    </span>
+    <div class="ms-auto flex flex-wrap gap-2">
+      <Button color="light" disabled={!design.canUndo} onclick={() => design.undo()}>Undo</Button>
+      <Button color="light" disabled={!design.canRedo} onclick={() => design.redo()}>Redo</Button>
+      {#if design.edition > 0}<Button color="light" href="/forms/{form.key}">Fill in</Button>{/if}
+      <Button disabled={problems > 0} onclick={publish}>Publish edition {design.edition + 1}</Button
+      >
+    </div>
+  </div>
+  {#if published !== null || refused.length > 0 || design.state === 'refused'}
+    <div class="px-5 pb-2">
+      {#if published !== null}
+        <span role="status">
+          <b style="color: var(--moss)">Edition {published} is published.</b>
+          <a class="textlink" href="/forms/{form.key}">Fill it in</a>
+        </span>
+      {/if}
+      <Problems problems={design.state === 'refused' ? design.problems : refused} />
+    </div>
+  {/if}
+  <div class="border-line min-h-0 flex-1 border-t">
+    <SplitPane initialSizes={[62, 38]} minSize={280}>
+      <Pane>
+        <div class="h-full overflow-auto">
+          <PlanSheet
+            plan={design.plan}
+            {tables}
+            {counts}
+            bind:open
+            {lit}
+            {offered}
+            onedit={edit}
+            onhover={(field) => (lit = field)}
+          />
+        </div>
+      </Pane>
+      <Pane>
+        <LiveForm
+          formKey={form.key}
+          plan={design.keptPlan}
+          revision={design.revision}
+          {tables}
+          {lit}
+          onhover={(field) => (lit = field)}
+          onsession={(session) => (live = session)}
+        />
+      </Pane>
+    </SplitPane>
+  </div>
+  <Checkup {findings} onshow={show} onfix={edit} />
+</div>

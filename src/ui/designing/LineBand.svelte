@@ -1,0 +1,144 @@
+<script lang="ts">
+  import { heldType } from '$lib/core/plan/held';
+  import { tableChoices, type Field, type Plan } from '$lib/core/plan/schema';
+  import { updateField } from '$lib/core/plan/edit';
+  import type { Tables } from '$lib/core/table/definition';
+  import { typePhrase, type ValueType } from '$lib/core/values/types';
+  import ColumnInput from '$lib/ui/tables/ColumnInput.svelte';
+  import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
+  import ChoicesBand from './ChoicesBand.svelte';
+  import NarrowedBand from './NarrowedBand.svelte';
+  import type { Question } from './questions';
+
+  interface Props {
+    plan: Plan;
+    field: Field;
+    question: Question;
+    tables: Tables;
+    offered: string;
+    onedit: (edit: (plan: Plan) => Plan) => void;
+    onmove: (by: -1 | 1) => void;
+    oncopy: () => void;
+    onremove: () => void;
+  }
+  let { plan, field, question, tables, offered, onedit, onmove, oncopy, onremove }: Props =
+    $props();
+
+  const type = $derived(heldType(plan, field, tables));
+  const choices = $derived(tableChoices(field));
+  const target = $derived(tables.get(plan.table));
+
+  function change(changed: Partial<Omit<Field, 'key'>>) {
+    onedit((p) => updateField(p, field.key, changed));
+  }
+</script>
+
+{#if question === 'field'}
+  <div class="grid gap-2.5">
+    <div class="flex flex-wrap items-end gap-3">
+      <label class="grid gap-1">
+        <b>What is it called?</b>
+        <input
+          class="control w-56!"
+          value={field.label}
+          onchange={({ currentTarget: { value } }) =>
+            value.trim() && change({ label: value.trim() })}
+        />
+      </label>
+      <label class="grid grow gap-1">
+        <span>Help under the field</span>
+        <input
+          class="control"
+          value={field.help}
+          onchange={(event) => change({ help: event.currentTarget.value })}
+        />
+      </label>
+    </div>
+    <div class="flex flex-wrap items-center gap-4">
+      <span class="quiet">key {field.key} · holds {typePhrase(type)}</span>
+      <button type="button" class="textlink ms-auto" onclick={() => onmove(-1)}>
+        Up <kbd>Alt ↑</kbd>
+      </button>
+      <button type="button" class="textlink" onclick={() => onmove(1)}>Down <kbd>Alt ↓</kbd></button
+      >
+      <button type="button" class="textlink" onclick={oncopy}>Copy <kbd>Ctrl D</kbd></button>
+      <button type="button" class="textlink" onclick={onremove}>Remove</button>
+    </div>
+  </div>
+{:else if question === 'choices'}
+  <ChoicesBand {field} {tables} onchange={(changed) => change({ choices: changed })} />
+{:else if question === 'narrowed'}
+  <NarrowedBand
+    {plan}
+    {field}
+    {tables}
+    {offered}
+    onchange={(narrowings) => choices && change({ choices: { ...choices, narrowings } })}
+  />
+{:else if question === 'rules'}
+  <div class="flex flex-wrap items-center gap-5">
+    <label class="flex items-center gap-1.5">
+      <input
+        type="checkbox"
+        checked={field.required}
+        onchange={(event) => change({ required: event.currentTarget.checked })}
+      /> required
+    </label>
+    {#if choices}
+      <label class="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={choices.takeOnly}
+          onchange={(event) =>
+            change({ choices: { ...choices, takeOnly: event.currentTarget.checked } })}
+        /> take the only one that is left
+      </label>
+    {:else}
+      <div class="flex items-center gap-2">
+        <label for="initial-{field.key}">begins with</label>
+        <div class="w-48">
+          <ColumnInput
+            id="initial-{field.key}"
+            column={{ key: field.key, label: 'Default', type, required: false, unique: false }}
+            {tables}
+            value={field.initial}
+            shown=""
+            onvalue={(value) => change({ initial: value })}
+          />
+        </div>
+      </div>
+    {/if}
+  </div>
+{:else}
+  <div class="flex flex-wrap items-center gap-3">
+    <label class="flex items-center gap-2">
+      <b>Where does it go?</b>
+      <select
+        class="control w-auto!"
+        value={field.savesTo ?? ''}
+        onchange={(event) => change({ savesTo: event.currentTarget.value || null })}
+      >
+        <option value="">not saved</option>
+        {#each target?.columns ?? [] as { key, label, type } (key)}
+          <option value={key}>{label}, {typePhrase(type)}</option>
+        {/each}
+      </select>
+    </label>
+    {#if field.savesTo === null && !field.choices}
+      <div class="flex items-center gap-2">
+        it holds
+        <TypeEditor
+          type={field.holds ?? type}
+          tables={[...tables.values()]}
+          label={field.label}
+          onchange={(holds: ValueType) => change({ holds })}
+        />
+      </div>
+    {/if}
+    <span class="quiet">
+      {field.savesTo === null
+        ? 'A working field: it narrows or helps, and is not saved.'
+        : `Written to ${target?.title.toLowerCase()}.`}
+    </span>
+  </div>
+{/if}

@@ -1,0 +1,105 @@
+<script lang="ts">
+  import { onDestroy, untrack } from 'svelte';
+  import { traceWords } from '$lib/core/entry/words';
+  import type { Plan } from '$lib/core/plan/schema';
+  import type { Tables } from '$lib/core/table/definition';
+  import { checkValue } from '$lib/core/values/parse';
+  import type { Value } from '$lib/core/values/types';
+  import { wireForm } from '$lib/core/wiring/form';
+  import FormBody from '$lib/ui/filling/FormBody.svelte';
+  import { EntrySession } from '$lib/ui/filling/session.svelte';
+
+  interface Props {
+    formKey: string;
+    plan: Plan;
+    revision: number;
+    tables: Tables;
+    lit: string | null;
+    onhover: (field: string | null) => void;
+    /** Gives the session to whoever wants to say what the live form knows. */
+    onsession: (session: EntrySession) => void;
+  }
+  let { formKey, plan, revision, tables, lit, onhover, onsession }: Props = $props();
+
+  let session = $state.raw(untrack(() => begin(null)));
+
+  /** The form on the plan as it is now, with the values that were there and still fit. */
+  function begin(values: Record<string, Value> | null): EntrySession {
+    const form = wireForm(plan, tables);
+    const fitting: Record<string, Value> = {};
+    for (const [key, { type, field }] of form.fields) {
+      const value = values?.[key] ?? null;
+      if (values && 'value' in checkValue(type, value, field.label)) fitting[key] = value;
+    }
+    const beginning = values
+      ? ({ mode: 'new', values: fitting } as const)
+      : ({ mode: 'new' } as const);
+    return new EntrySession(formKey, { draft: revision }, form, tables, beginning);
+  }
+
+  function renew(values: Record<string, Value> | null) {
+    session.close();
+    session = begin(values);
+    onsession(session);
+    void session.pump();
+  }
+
+  $effect(() => {
+    void revision;
+    void plan;
+    untrack(() => renew(session.entry.values()));
+  });
+  onDestroy(() => session.close());
+
+  const cycle = $derived(session.form.cycle?.map((key) => session.label(key)).join(' → ') ?? null);
+  const trace = $derived(
+    session.entry.trace.slice(-40).map((event, i) => ({
+      i,
+      event,
+      ...traceWords(event, session.names),
+    })),
+  );
+
+  function toEnd(node: HTMLElement) {
+    $effect(() => {
+      void trace.length;
+      node.scrollTop = node.scrollHeight;
+    });
+  }
+</script>
+
+<section class="flex h-full min-h-0 flex-col" aria-label="Live form">
+  <div class="flex items-center justify-between px-4.5 pt-3 pb-1">
+    <span class="tag">Live · real data, nothing is written</span>
+    <button type="button" class="textlink" onclick={() => renew(null)}>Start over</button>
+  </div>
+  <div class="min-h-0 flex-1 overflow-auto px-4.5 pb-3">
+    {#if cycle}
+      <p class="text-crimson" role="alert">The fields narrow one another in a circle: {cycle}.</p>
+    {/if}
+    {#key session}
+      <FormBody {session} prefix="live" mostColumns={2} {lit} {onhover} />
+    {/key}
+  </div>
+  <div class="border-line bg-sheet h-40 shrink-0 border-t px-4.5 py-2">
+    <div class="flex justify-between">
+      <span class="tag">Trace</span>
+      {#if session.away}<span class="text-crimson">The server does not answer.</span>{/if}
+    </div>
+    <ol class="h-30 overflow-auto text-[13px]" {@attach toEnd}>
+      {#each trace as { i, event, subject, said } (i)}
+        <li class="flex justify-between gap-3">
+          <span>
+            {event.cause === null && event.kind === 'set' ? '' : '→ '}<b>{subject}</b>
+            {said}
+          </span>
+          <span class="text-soft shrink-0">
+            {event.kind === 'set' ? 'you' : event.took === undefined ? '' : `${event.took} ms`}
+          </span>
+        </li>
+      {:else}
+        <li class="text-soft">Choose something; what follows from it is told here.</li>
+      {/each}
+    </ol>
+  </div>
+</section>

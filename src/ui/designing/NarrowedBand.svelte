@@ -1,0 +1,133 @@
+<script lang="ts">
+  import { heldType } from '$lib/core/plan/held';
+  import {
+    fieldOf,
+    fieldsOf,
+    tableChoices,
+    type Field,
+    type Narrowing,
+    type Plan,
+  } from '$lib/core/plan/schema';
+  import { operatorsFor, operatorWords } from '$lib/core/table/conditions';
+  import type { Tables } from '$lib/core/table/definition';
+  import { reachablePaths, resolvePath } from '$lib/core/table/paths';
+  import { comparable } from '$lib/core/values/types';
+
+  interface Props {
+    plan: Plan;
+    field: Field;
+    tables: Tables;
+    /** How many are offered in the live form now. */
+    offered: string;
+    onchange: (narrowings: Narrowing[]) => void;
+  }
+  let { plan, field, tables, offered, onchange }: Props = $props();
+
+  const choices = $derived(tableChoices(field));
+  const table = $derived(choices ? tables.get(choices.table) : undefined);
+  const narrowings = $derived(choices?.narrowings ?? []);
+  const paths = $derived(table ? reachablePaths(tables, table, 3) : []);
+  const others = $derived(fieldsOf(plan).filter((other) => other.key !== field.key));
+
+  /** The nearest column that can be compared with a field; the first column where there is none. */
+  function pathFor(other: Field): string {
+    const held = heldType(plan, other, tables);
+    const fitting = paths.filter(({ column }) => comparable(column.type, held));
+    const named = fitting.find(({ path }) => path === other.savesTo || path === other.key);
+    return (named ?? fitting[0] ?? paths[0])?.path ?? 'id';
+  }
+
+  function add() {
+    const used = new Set(narrowings.map((n) => n.field));
+    const before = others
+      .slice(
+        0,
+        fieldsOf(plan).findIndex((f) => f.key === field.key),
+      )
+      .reverse();
+    const next = [...before, ...others].find((other) => {
+      const path = table && resolvePath(tables, table, pathFor(other));
+      return (
+        !used.has(other.key) && path && comparable(path.column.type, heldType(plan, other, tables))
+      );
+    });
+    const by = next ?? others[0];
+    if (!by) return;
+    onchange([
+      ...narrowings,
+      { path: pathFor(by), operator: 'equal', field: by.key, whileEmpty: 'nothing' },
+    ]);
+  }
+
+  function update(i: number, change: Partial<Narrowing>) {
+    onchange(narrowings.map((n, k) => (k === i ? { ...n, ...change } : n)));
+  }
+</script>
+
+<div class="grid gap-2.5">
+  <div>
+    <b>Which {table?.title.toLowerCase() ?? 'choices'} are offered?</b>
+    <span class="text-soft">
+      {#if !table}First say where the choices come from.
+      {:else if narrowings.length === 0}All of them.
+      {:else}Those where …{/if}
+    </span>
+    <span class="quiet ms-2">{offered}</span>
+  </div>
+  {#each narrowings as narrowing, i (i)}
+    {@const type = table ? resolvePath(tables, table, narrowing.path)?.column.type : undefined}
+    <div class="flex flex-wrap items-center gap-2">
+      <select
+        class="control w-auto!"
+        aria-label="Column that is compared"
+        value={narrowing.path}
+        onchange={(event) => update(i, { path: event.currentTarget.value })}
+      >
+        {#each paths as { path, label } (path)}<option value={path}>{label}</option>{/each}
+      </select>
+      <select
+        class="control w-auto!"
+        aria-label="Comparison"
+        value={narrowing.operator}
+        onchange={(event) =>
+          update(i, { operator: event.currentTarget.value as Narrowing['operator'] })}
+      >
+        {#each (type ? operatorsFor(type) : []).filter((o) => !['between', 'one_of', 'empty', 'not_empty'].includes(o)) as operator (operator)}
+          <option value={operator}>{operatorWords[operator]}</option>
+        {/each}
+      </select>
+      <select
+        class="control w-auto!"
+        aria-label="Field that narrows"
+        value={narrowing.field}
+        onchange={(event) => update(i, { field: event.currentTarget.value })}
+      >
+        {#each others as { key, label } (key)}<option value={key}>field {label}</option>{/each}
+      </select>
+      <label class="flex items-center gap-2">
+        while {fieldOf(plan, narrowing.field)?.label} is empty offer
+        <select
+          class="control w-auto!"
+          value={narrowing.whileEmpty}
+          onchange={(event) =>
+            update(i, { whileEmpty: event.currentTarget.value as Narrowing['whileEmpty'] })}
+        >
+          <option value="nothing">nothing</option>
+          <option value="everything">everything</option>
+        </select>
+      </label>
+      <button
+        type="button"
+        class="textlink"
+        onclick={() => onchange(narrowings.filter((_, k) => k !== i))}>Remove</button
+      >
+    </div>
+  {/each}
+  {#if table && others.length > 0}
+    <div>
+      <button type="button" class="textlink" onclick={add}>
+        {narrowings.length === 0 ? '+ narrow by a field' : '+ another condition'}
+      </button>
+    </div>
+  {/if}
+</div>

@@ -1,0 +1,130 @@
+import type { Plan } from '$lib/core/plan/schema';
+import type { Problem } from '$lib/core/problems';
+import { call } from '$lib/ui/shared/api';
+
+interface KeptForm {
+  revision: number;
+  edition: number;
+  changed: boolean;
+}
+
+const mostSteps = 300;
+const longestPause = 8000;
+
+/**
+ * A draft on the designer's screen: every change is one step of undo, and is kept by itself, one
+ * after the other. While the server is away changes wait here and are sent when it is back.
+ */
+export class DesignSession {
+  readonly formKey: string;
+  plan = $state.raw<Plan>() as Plan;
+  /** The revision that the server holds. */
+  revision = $state(0);
+  edition = $state(0);
+  changed = $state(false);
+  /** The plan as the server holds it; what the live form runs on. */
+  keptPlan = $state.raw<Plan>() as Plan;
+  state = $state<'kept' | 'keeping' | 'away' | 'refused'>('kept');
+  problems = $state.raw<Problem[]>([]);
+  #past = $state.raw<Plan[]>([]);
+  #future = $state.raw<Plan[]>([]);
+  #sending = false;
+  #pause = 500;
+
+  constructor(formKey: string, plan: Plan, kept: KeptForm) {
+    this.formKey = formKey;
+    this.plan = plan;
+    this.keptPlan = plan;
+    this.revision = kept.revision;
+    this.edition = kept.edition;
+    this.changed = kept.changed;
+  }
+
+  get canUndo(): boolean {
+    return this.#past.length > 0;
+  }
+
+  get canRedo(): boolean {
+    return this.#future.length > 0;
+  }
+
+  /** Changes the plan by a pure edit; an edit that changes nothing is no step. */
+  apply(edit: (plan: Plan) => Plan): void {
+    const next = edit(this.plan);
+    if (next === this.plan) return;
+    this.#past = [...this.#past.slice(1 - mostSteps), this.plan];
+    this.#future = [];
+    this.#show(next);
+  }
+
+  undo(): void {
+    const last = this.#past.at(-1);
+    if (!last) return;
+    this.#past = this.#past.slice(0, -1);
+    this.#future = [this.plan, ...this.#future];
+    this.#show(last);
+  }
+
+  redo(): void {
+    const [next, ...rest] = this.#future;
+    if (!next) return;
+    this.#future = rest;
+    this.#past = [...this.#past, this.plan];
+    this.#show(next);
+  }
+
+  /** Freezes the draft as an edition; gives the problems where that is refused. */
+  async publish(): Promise<Problem[]> {
+    await this.#keep();
+    if (this.state !== 'kept') return this.problems;
+    const called = await call<KeptForm>(`/api/forms/${this.formKey}/editions`, {
+      body: { revision: this.revision },
+    });
+    if (!called.ok) return called.problems;
+    this.#take(called.value);
+    return [];
+  }
+
+  #show(plan: Plan): void {
+    this.plan = plan;
+    void this.#keep();
+  }
+
+  async #keep(): Promise<void> {
+    if (this.#sending || this.state === 'refused') return;
+    this.#sending = true;
+    while (this.plan !== this.keptPlan) {
+      const plan = this.plan;
+      this.state = 'keeping';
+      const called = await call<KeptForm>(`/api/forms/${this.formKey}/draft`, {
+        method: 'PUT',
+        body: { revision: this.revision, plan },
+      });
+      if (called.ok) {
+        this.keptPlan = plan;
+        this.#take(called.value);
+        this.#pause = 500;
+        continue;
+      }
+      this.problems = called.problems;
+      if (called.status === 503) {
+        this.state = 'away';
+        this.#pause = Math.min(this.#pause * 2, longestPause);
+        setTimeout(() => void this.#keep(), this.#pause);
+      } else {
+        this.state = 'refused';
+      }
+      this.#sending = false;
+      return;
+    }
+    this.#sending = false;
+    this.state = 'kept';
+    this.problems = [];
+  }
+
+  #take({ revision, edition, changed }: KeptForm): void {
+    this.revision = revision;
+    this.edition = edition;
+    this.changed = changed;
+  }
+}

@@ -1,0 +1,15 @@
+/** The designer's questions in the order in which they are asked: the columns of the plan sheet. */
+export const questions = [
+  { key: 'field', label: 'Field' },
+  { key: 'choices', label: 'Choices from' },
+  { key: 'narrowed', label: 'Narrowed by' },
+  { key: 'rules', label: 'Rules' },
+  { key: 'saves', label: 'Saves to' },
+] as const;
+export type Question = (typeof questions)[number]['key'];
+
+/** A cell of the sheet: a field and a question. */
+export interface Cell {
+  field: string;
+  question: Question;
+}
