@@ -142,7 +142,11 @@ export class Entry {
     const state = this.#state(key);
     state.rejected = null;
     this.#note({ kind: 'set', field: key, cause: null, value });
-    if (this.#change(key, value, choice)) this.#follow(key);
+    const changed = this.#change(key, value, choice);
+    const waits = this.#waitsFor(tableChoices(this.#wired(key).field));
+    // Nothing is offered while a narrowing field is empty, so nothing can be chosen.
+    if (waits !== null && state.value !== null) this.#refuse(key, waits);
+    if (changed) this.#follow(key);
   }
 
   /** Takes what was typed: sets the value, or keeps the text with its problem and empties the value. */
@@ -267,6 +271,7 @@ export class Entry {
       return;
     }
     state.asked = { id, field: key, given, current: state.value };
+    state.answeredFor = null;
     if (state.choices.status !== 'offered') state.choices = { status: 'asking' };
   }
 
@@ -350,8 +355,8 @@ export class Entry {
     this.#refresh(key, this.#state(key).cause);
   }
 
-  #waitsFor(choices: TableChoices): string | null {
-    const waiting = choices.narrowings.find(
+  #waitsFor(choices: TableChoices | null): string | null {
+    const waiting = choices?.narrowings.find(
       (n) => n.whileEmpty === 'nothing' && this.#fields.get(n.field)?.value === null,
     );
     return waiting?.field ?? null;

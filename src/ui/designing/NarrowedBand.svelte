@@ -66,7 +66,7 @@
 
 <div class="grid gap-2.5">
   <div>
-    <b>Which {table?.title.toLowerCase() ?? 'choices'} are offered?</b>
+    <b>Which records of {table?.title ?? 'the table'} are offered?</b>
     <span class="text-soft">
       {#if !table}First say where the choices come from.
       {:else if narrowings.length === 0}All of them.

@@ -343,6 +343,8 @@
     outline: none;
   }
   .cell {
+    display: flex;
+    flex-direction: column;
     min-height: 32px;
     padding: 5px 8px;
     text-align: left;

@@ -48,11 +48,21 @@
   let asked = 0;
   let timer: ReturnType<typeof setTimeout> | undefined;
 
+  /** Each column as wide as its longest text so far needs, within bounds. */
   const grid = $derived(
     columns
-      .map(({ type }) => (isNumber(type) ? 'minmax(56px, 0.5fr)' : 'minmax(90px, 1.4fr)'))
+      .map(({ label, type }, i) => {
+        const lengths = choices.map((c) => partText(type, c.shown[i] ?? null).length);
+        const longest = Math.max(label.length, ...lengths);
+        return `minmax(0, ${Math.min(Math.max(longest, 5), 40)}fr)`;
+      })
       .join(' '),
   );
+
+  function partText(type: ValueType | undefined, part: Choice['shown'][number]): string {
+    if (part === null) return '–';
+    return type ? formatValue(type, part) : String(part);
+  }
 
   function isNumber(type: ValueType): boolean {
     return type.kind === 'whole' || type.kind === 'decimal';
@@ -154,7 +164,7 @@
     const [anchor, floating] = [input, popup];
     if (!open || !anchor || !floating) return;
     return autoUpdate(anchor, floating, async () => {
-      const wish = Math.max(anchor.offsetWidth, Math.min(640, columns.length * 170));
+      const wish = Math.max(anchor.offsetWidth, Math.min(640, columns.length * 200));
       const { x, y } = await computePosition(anchor, floating, {
         strategy: 'fixed',
         placement: 'bottom-start',
@@ -249,7 +259,7 @@
         >
           {#each choice.shown as part, k (k)}
             {@const type = columns[k]?.type}
-            {@const text = part === null ? '–' : type ? formatValue(type, part) : String(part)}
+            {@const text = partText(type, part)}
             <span class="truncate {type && isNumber(type) ? 'text-right' : ''}" title={text}>
               {#each markedParts(text, typed ?? '') as piece, m (m)}{#if piece.marked}<mark
                     >{piece.text}</mark

@@ -1,0 +1,13 @@
+/** A running MariaDB on loopback. */
+export interface OwnMariadb {
+  url: string;
+  port: number;
+  pid: number;
+  stop(): Promise<void>;
+  exited: Promise<unknown>;
+}
+export function startMariadb(folder: string, options?: { port?: number }): Promise<OwnMariadb>;
+export function hasMariadb(): boolean;
+export function freePort(): Promise<number>;
+export function livesWith(pid: number, word: string): boolean;
+export function readRun(folder: string): { database?: number; owner?: number };

@@ -1,0 +1,15 @@
+/** The built server as a child process. */
+export interface OwnServer {
+  address: string;
+  pid: number;
+  stop(signal?: string): Promise<void>;
+  exited: Promise<unknown>;
+}
+export function startServer(options: {
+  url: string;
+  port: number;
+  schema?: string;
+  log?: string;
+  output?: 'inherit' | 'ignore';
+}): Promise<OwnServer>;
+export function isFree(port: number): Promise<boolean>;

@@ -1,0 +1,108 @@
+import { describe, expect, it } from 'vitest';
+import { rowBytes, widestRow } from '../table/definition';
+import { isoReading } from '../values/parse';
+import type { ValueType } from '../values/types';
+import { ColumnProfiler } from './csv-profile';
+import { proposeColumns, RowReader, type ImportColumn } from './csv-rows';
+
+function profile(...cells: string[]) {
+  const profiler = new ColumnProfiler('It');
+  for (const cell of cells) profiler.add(cell);
+  return profiler.profile();
+}
+
+describe('A1 column types are proposed from all rows', () => {
+  it.each<[string[], Partial<ValueType>]>([
+    [['1', '2', '', '30'], { kind: 'whole' }],
+    [['0042', '0043'], { kind: 'text' }],
+    [['1.5', '12.50', '3'], { kind: 'decimal', scale: 2 }],
+    [['1,5', '12,25'], { kind: 'decimal', scale: 2 }],
+    [['yes', 'no', 'Yes'], { kind: 'yes_no' }],
+    [['2027-03-01', '2027-12-31'], { kind: 'date' }],
+    [['13.1.2027', '1.2.2027'], { kind: 'date' }],
+    [['2027-03-01 14:30', '2027-03-02 09:00'], { kind: 'date_time' }],
+    [['a@example.org', 'b@example.org'], { kind: 'text', format: 'email' }],
+    [['=1+1', '=2+2'], { kind: 'text', format: 'plain' }],
+    [['', ' '], { kind: 'text' }],
+    [['one\ntwo'], { kind: 'long_text' }],
+    [['x'.repeat(300)], { kind: 'long_text' }],
+  ])('%j', (cells, proposed) => {
+    expect(profile(...cells).proposed).toMatchObject(proposed);
+  });
+
+  it('is not misled by the first rows: one late text makes the column text', () => {
+    const cells = Array.from({ length: 500 }, (_, i) => String(i));
+    expect(profile(...cells, 'n/a').proposed.kind).toBe('text');
+  });
+
+  it('finds the order of day and month that fits every row', () => {
+    expect(profile('1/2/2027', '13/2/2027').reading.dates).toBe('dmy');
+    expect(profile('1/2/2027', '2/13/2027').reading.dates).toBe('mdy');
+  });
+
+  it('knows whether all values differ, letters of any case', () => {
+    expect(profile('a', 'b', '').unique).toBe(true);
+    expect(profile('a', 'b', 'A').unique).toBe(false);
+  });
+
+  it('turns short texts into long ones where a record would be too wide', () => {
+    const profiles = Array.from({ length: 140 }, () => profile('x'.repeat(200)));
+    const columns = proposeColumns(profiles);
+    expect(rowBytes(columns)).toBeLessThanOrEqual(widestRow);
+    expect(new Set(columns.map((c) => c.key)).size).toBe(140);
+  });
+});
+
+describe('A1 rejected rows have their line, column and reason', () => {
+  const columns: ImportColumn[] = [
+    { ...importColumn('code', 0), required: true, unique: true },
+    { ...importColumn('pages', 1), type: { kind: 'whole' } },
+    { ...importColumn('town', 2), type: { kind: 'reference', table: 'town' }, match: 'name' },
+  ];
+  const reader = () =>
+    new RowReader(columns, 3, {
+      find: (_, given) => ({ Velden: 5, Twice: 'ambiguous' as const })[given] ?? null,
+      names: () => ({ table: 'town', column: 'name' }),
+    });
+
+  it('reads good rows in the order of the columns', () => {
+    expect(reader().read(['A', '12', 'Velden'], 2)).toEqual(['A', 12, 5]);
+    expect(reader().read(['A', '', ''], 2)).toEqual(['A', null, null]);
+  });
+
+  it('lists everything that is wrong with a row', () => {
+    const rejected = reader().read(['', 'many', 'Nowhere'], 7);
+    expect(rejected).toMatchObject([
+      { line: 7, column: 'code', problem: { code: 'required' } },
+      { line: 7, column: 'pages', problem: { code: 'not_whole' } },
+      { line: 7, column: 'town', problem: { message: 'No town has name “Nowhere”.' } },
+    ]);
+    expect(reader().read(['A', '1', 'Twice'], 2)).toMatchObject([
+      { problem: { code: 'ambiguous_match' } },
+    ]);
+  });
+
+  it('refuses a value that stands twice, naming the first line, and ragged rows', () => {
+    const used = reader();
+    used.read(['A', '1', ''], 2);
+    expect(used.read(['a', '1', ''], 9)).toMatchObject([
+      { problem: { code: 'twice_in_file', message: 'code “a” stands twice, first in line 2.' } },
+    ]);
+    expect(used.read(['B', '1'], 10)).toMatchObject([
+      { column: null, problem: { code: 'ragged_row' } },
+    ]);
+  });
+});
+
+function importColumn(key: string, source: number): ImportColumn {
+  return {
+    key,
+    label: key,
+    type: { kind: 'text', format: 'plain', length: 20 },
+    required: false,
+    unique: false,
+    source,
+    reading: isoReading,
+    match: null,
+  };
+}

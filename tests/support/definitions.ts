@@ -1,0 +1,76 @@
+import type { Field, Plan, TableChoices } from '../../src/core/plan/schema';
+import type { Column, Table } from '../../src/core/table/definition';
+import { plainText } from '../../src/core/values/types';
+
+/** A column, short text where nothing else is said. */
+export function column(key: string, more: Partial<Column> = {}): Column {
+  return { key, label: key, type: plainText, required: false, unique: false, ...more };
+}
+
+/** A table shown by its first column. */
+export function table(key: string, columns: Column[]): Table {
+  return { key, title: key, columns, display: columns.slice(0, 1).map((c) => c.key), indexes: [] };
+}
+
+/** A column that refers to another table. */
+export function reference(key: string, to = key, more: Partial<Column> = {}): Column {
+  return column(key, { type: { kind: 'reference', table: to }, ...more });
+}
+
+/** Table choices that show `name`, stored as a link. */
+export function lookupOf(of: string, more: Partial<TableChoices> = {}): TableChoices {
+  return {
+    kind: 'table',
+    table: of,
+    shown: ['name'],
+    stores: { kind: 'link' },
+    order: [{ path: 'name', descending: false }],
+    distinct: false,
+    conditions: [],
+    narrowings: [],
+    takeOnly: false,
+    ...more,
+  };
+}
+
+/** A field that is not saved and has no choices, but for what is said. */
+export function field(key: string, more: Partial<Field> = {}): Field {
+  return {
+    key,
+    label: key,
+    help: '',
+    savesTo: null,
+    holds: null,
+    required: false,
+    initial: null,
+    choices: null,
+    ...more,
+  };
+}
+
+/** A plan of one section. */
+export function planOf(tableKey: string, fields: Field[]): Plan {
+  return {
+    format: 1,
+    title: `Form of ${tableKey}`,
+    table: tableKey,
+    sections: [{ key: 'main', title: 'Main', columns: 2, fields }],
+  };
+}
+
+/** region → town → ensemble → saved to loan. */
+export function loanPlan(): Plan {
+  const by = (name: string) =>
+    ({ path: name, operator: 'equal', field: name, whileEmpty: 'nothing' }) as const;
+  return planOf('loan', [
+    field('region', { choices: lookupOf('region') }),
+    field('town', { choices: lookupOf('town', { narrowings: [by('region')] }) }),
+    field('ensemble', {
+      savesTo: 'ensemble',
+      required: true,
+      choices: lookupOf('ensemble', { narrowings: [by('town')], takeOnly: true }),
+    }),
+    field('number', { savesTo: 'number' }),
+    field('lent_on', { savesTo: 'lent_on' }),
+  ]);
+}

@@ -1,0 +1,31 @@
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { freePort, startMariadb } from '../../scripts/mariadb.mjs';
+import { startServer } from '../../scripts/server.mjs';
+import { loadDemo } from '../../demo/load';
+import { openDatabase } from '../../src/server/database/connection';
+import { migrate } from '../../src/server/database/migrate';
+
+/** A MariaDB with a small demo, and the built server on it; both stopped afterwards. */
+export default async function setup(): Promise<() => Promise<void>> {
+  const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-journey-'));
+  const database = await startMariadb(folder);
+  const db = openDatabase(database.url);
+  await migrate(db, database.url);
+  await loadDemo(db, () => {}, { scores: 3000, instruments: 100, loans: 60 });
+  await db.knex.destroy();
+  const port = await freePort();
+  const server = await startServer({ url: database.url, port, log: 'warn' });
+  process.env.UNISOR_ADDRESS = server.address;
+  process.env.UNISOR_TEST_DATABASE = JSON.stringify({
+    folder,
+    pid: database.pid,
+    port: database.port,
+  });
+  return async () => {
+    await server.stop();
+    await database.stop();
+    fs.rmSync(folder, { recursive: true, force: true });
+  };
+}
