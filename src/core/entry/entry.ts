@@ -340,9 +340,10 @@ export class Entry {
     if (!choices || this.#waitsFor(choices) !== null) return changed;
     if (choice !== null || value === null) {
       // Taken from the list, or emptied: the offer stands for the new value as it is.
+      const pending = state.asked !== null;
       state.answeredFor = standingAskId(key, this.#given(wired), value);
       state.asked = null;
-      if (state.choices.status === 'asking') this.#reask(key);
+      if (pending) this.#reask(key);
     } else if (changed) {
       this.#refresh(key, null);
     }

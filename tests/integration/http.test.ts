@@ -1,0 +1,268 @@
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { freePort, startMariadb, type OwnMariadb } from '../../scripts/mariadb.mjs';
+import { startServer, type OwnServer } from '../../scripts/server.mjs';
+import { openDatabase } from '../../src/server/database/connection';
+import { migrate } from '../../src/server/database/migrate';
+import { loanPlan } from '../support/definitions';
+import { makeBorrowers } from '../support/house';
+
+let folder: string;
+let database: OwnMariadb;
+let server: OwnServer;
+
+beforeAll(async () => {
+  folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-http-'));
+  database = await startMariadb(folder);
+  const db = openDatabase(database.url);
+  await migrate(db, database.url);
+  await makeBorrowers(db);
+  await db.knex.destroy();
+  server = await startServer({
+    url: database.url,
+    port: await freePort(),
+    log: 'silent',
+    output: 'ignore',
+  });
+}, 60_000);
+
+afterAll(async () => {
+  await server.stop();
+  await database.stop();
+  fs.rmSync(folder, { recursive: true, force: true });
+});
+
+interface Answered {
+  status: number;
+  type: string;
+  body: Record<string, unknown> & { problems?: { code: string; path: string; message: string }[] };
+}
+
+async function ask(
+  method: string,
+  address: string,
+  body?: unknown,
+  raw = false,
+): Promise<Answered> {
+  const response = await fetch(server.address + address, {
+    method,
+    headers: body === undefined ? {} : { 'content-type': raw ? 'text/csv' : 'application/json' },
+    body: body === undefined ? undefined : raw ? (body as string) : JSON.stringify(body),
+  });
+  const text = await response.text();
+  const type = response.headers.get('content-type') ?? '';
+  return {
+    status: response.status,
+    type,
+    body: text === '' ? {} : JSON.parse(text.trim().split('\n').at(-1) ?? ''),
+  };
+}
+
+const code = (answered: Answered) => answered.body.problems?.[0]?.code;
+
+describe('the HTTP contract', () => {
+  it('a form goes from a table to a saved record', async () => {
+    expect((await ask('GET', '/api/health')).body).toMatchObject({ status: 'ok', database: 'ok' });
+    const made = await ask('POST', '/api/forms', { table: 'loan', key: 'lend', plan: loanPlan() });
+    expect(made).toMatchObject({ status: 201, body: { key: 'lend', edition: 0, revision: 1 } });
+    expect(await ask('POST', '/api/forms/lend/editions', { revision: 1 })).toMatchObject({
+      status: 201,
+      body: { edition: 1 },
+    });
+    const add = async (table: string, values: object) =>
+      (await ask('POST', `/api/tables/${table}/records`, { values })).body.id as number;
+    const region = await add('region', { name: 'North' });
+    const town = await add('town', { name: 'Velden', region });
+    const ensemble = await add('ensemble', { name: 'Winds', code: 'W', town });
+    const asked = await ask('POST', '/api/forms/lend/read', {
+      edition: 1,
+      values: { region, town },
+      asks: [{ id: 'mine', field: 'ensemble' }],
+    });
+    const answers = asked.body.answers as { id: string; choices: unknown[] }[];
+    expect(answers.find((a) => a.id === 'mine')?.choices).toEqual([
+      { value: ensemble, shown: ['Winds'] },
+    ]);
+    const entry = {
+      submission: 'http-submission-1',
+      edition: 1,
+      values: { region, town, ensemble },
+    };
+    const saved = await ask('POST', '/api/forms/lend/entries', entry);
+    expect(saved).toMatchObject({
+      status: 201,
+      body: { receipt: { records: [{ table: 'loan' }] } },
+    });
+    expect((await ask('POST', '/api/forms/lend/entries', entry)).body).toEqual(saved.body);
+    const list = await ask('GET', '/api/tables/loan/records?limit=10');
+    expect(list.body).toMatchObject({
+      total: 1,
+      next: null,
+      records: [{ shown: { ensemble: 'Winds' } }],
+    });
+    expect((await ask('GET', '/api/forms')).body).toMatchObject([
+      { key: 'lend', table: 'loan', edition: 1 },
+    ]);
+  });
+});
+
+describe('bad input gets a problem, never a stack', () => {
+  it.each<[string, () => Promise<Answered>, number, string]>([
+    [
+      'an unknown form',
+      () => ask('POST', '/api/forms/none/read', { edition: 1, values: {}, asks: [] }),
+      404,
+      'unknown_form',
+    ],
+    [
+      'an unknown edition',
+      () => ask('POST', '/api/forms/lend/read', { edition: 9, values: {}, asks: [] }),
+      404,
+      'unknown_edition',
+    ],
+    [
+      'an unknown field',
+      () =>
+        ask('POST', '/api/forms/lend/read', {
+          edition: 1,
+          values: {},
+          asks: [{ id: 'a', field: 'x' }],
+        }),
+      400,
+      'unknown_field',
+    ],
+    [
+      'an unknown value',
+      () =>
+        ask('POST', '/api/forms/lend/entries', {
+          submission: 'abcdefgh',
+          edition: 1,
+          values: { x: 1 },
+        }),
+      422,
+      'unknown_field',
+    ],
+    [
+      'an unknown key',
+      () =>
+        ask('POST', '/api/forms/lend/entries', {
+          submission: 'abcdefgh',
+          edition: 1,
+          values: {},
+          extra: 1,
+        }),
+      400,
+      'bad_request',
+    ],
+    [
+      'neither edition nor draft',
+      () => ask('POST', '/api/forms/lend/read', { values: {}, asks: [] }),
+      400,
+      'bad_request',
+    ],
+    [
+      'a body that is no JSON',
+      () => ask('POST', '/api/forms/lend/read', '{"edition": ', true),
+      400,
+      'not_json',
+    ],
+    ['no body', () => ask('POST', '/api/forms/lend/read'), 400, 'not_json'],
+    [
+      'a body of 10 MB',
+      () => ask('POST', '/api/forms/lend/read', { values: { x: 'x'.repeat(10_000_000) } }),
+      413,
+      'too_large',
+    ],
+    ['an unknown table', () => ask('GET', '/api/tables/none/records'), 404, 'unknown_table'],
+    [
+      'a filter that is no JSON',
+      () => ask('GET', '/api/tables/town/records?filter=('),
+      400,
+      'bad_request',
+    ],
+    [
+      'a filter on no column',
+      () =>
+        ask(
+          'GET',
+          `/api/tables/town/records?filter=${encodeURIComponent('[{"path":"x","operator":"equal","values":[1]}]')}`,
+        ),
+      422,
+      'unknown_column',
+    ],
+    [
+      'a path that is SQL',
+      () =>
+        ask(
+          'GET',
+          `/api/tables/town/records?sort=${encodeURIComponent('[{"path":"id; drop table x"}]')}`,
+        ),
+      400,
+      'bad_request',
+    ],
+    [
+      'a cursor that is none',
+      () => ask('GET', '/api/tables/town/records?after=zzz'),
+      400,
+      'bad_request',
+    ],
+    [
+      'a record that is none',
+      () => ask('GET', '/api/tables/town/records/0'),
+      404,
+      'unknown_record',
+    ],
+    [
+      'a table without columns',
+      () => ask('POST', '/api/tables', { key: 'a', title: 'A', columns: [], display: [] }),
+      422,
+      'no_columns',
+    ],
+    [
+      'a plan with an unknown key',
+      () => ask('PUT', '/api/forms/lend/draft', { revision: 1, plan: { ...loanPlan(), x: 1 } }),
+      400,
+      'bad_request',
+    ],
+    ['an empty file', () => ask('POST', '/api/imports/examine', ' ', true), 422, 'file_empty'],
+    [
+      'a file of no import',
+      () => ask('PUT', '/api/imports/none/file', 'a\n1\n', true),
+      200,
+      'unknown_import',
+    ],
+  ])('%s', async (_, request, status, expected) => {
+    const answered = await request();
+    expect([answered.status, code(answered)]).toEqual([status, expected]);
+    expect(answered.body.problems?.[0]?.message).not.toBe('');
+    if (status !== 200) expect(answered.type).toContain('application/problem+json');
+  });
+
+  it('the last one is told in the stream, with its own status', async () => {
+    const answered = await ask('PUT', '/api/imports/none/file', 'a\n1\n', true);
+    expect(answered.body.status).toBe(404);
+  });
+});
+
+describe('the database stopped while the server runs', () => {
+  it('is said plainly, and all goes on when it is back', async () => {
+    const { port } = database;
+    await database.stop();
+    const away = await ask('POST', '/api/forms/lend/read', {
+      edition: 1,
+      values: {},
+      asks: [{ id: 'a', field: 'region' }],
+    });
+    expect([away.status, code(away)]).toEqual([503, 'database_away']);
+    expect((await ask('GET', '/api/health')).status).toBe(503);
+    database = await startMariadb(folder, { port });
+    const back = await ask('POST', '/api/forms/lend/read', {
+      edition: 1,
+      values: {},
+      asks: [{ id: 'a', field: 'region' }],
+    });
+    expect(back.status).toBe(200);
+  });
+});

@@ -1,0 +1,193 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import { at, choose, visit } from './helpers';
+
+const box = (name: string) => ({ name, exact: true });
+
+test('C2 C5 a changed region clears what hangs on it; a single ensemble is taken', async ({
+  page,
+}) => {
+  await visit(page, '/forms/lend_music');
+  await expect(page.getByRole('combobox', box('Region'))).toBeFocused();
+  await choose(page, page.getByRole('combobox', box('Region')), 'north');
+  await choose(page, page.getByRole('combobox', box('Town')), 'velden');
+  await expect(page.getByRole('combobox', box('Ensemble'))).toHaveValue(
+    'Velden Town Winds · VTW-217',
+  );
+  await choose(page, page.getByRole('combobox', box('Region')), 'south');
+  await expect(page.getByRole('combobox', box('Town'))).toHaveValue('');
+  await expect(page.getByRole('combobox', box('Ensemble'))).toHaveAttribute(
+    'placeholder',
+    'choose Town first',
+  );
+});
+
+test('C4 a region without towns says why its list is empty', async ({ page }) => {
+  await visit(page, '/forms/lend_music');
+  await choose(page, page.getByRole('combobox', box('Region')), 'tarn');
+  await expect(page.locator('#f-town-note')).toHaveText(
+    '“Region is Tarn Hollows” leaves none; without it 96 would be offered.',
+  );
+});
+
+test('B5 words find a score by title and composer; keys alone save a loan', async ({ page }) => {
+  await visit(page, '/forms/lend_music');
+  await page.keyboard.type('north');
+  await expect(page.getByRole('option')).toHaveCount(1);
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('velden');
+  await expect(page.getByRole('option', { name: 'Velden' })).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('combobox', box('Ensemble'))).toHaveValue(/Velden Town Winds/);
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('SC-00012');
+  await expect(page.getByRole('option')).toHaveCount(1);
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('combobox', box('Score'))).toHaveValue(/^SC-00012 · /);
+  await page.getByLabel('Copies').fill('many');
+  await page.keyboard.press('Tab');
+  await expect(page.locator('#f-copies-note')).toContainText('“many” is not a whole number.');
+  await page.getByLabel('Copies').fill('3');
+  await page.getByLabel('Purpose').selectOption('concert');
+  await page.getByLabel('Lent on').fill('2027-03-01');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByText('One record was written.')).toBeVisible();
+  await page.getByRole('button', { name: 'Another like this' }).click();
+  await expect(page.getByRole('combobox', box('Score'))).toHaveValue(/^SC-00012 · /);
+  await page.getByRole('button', { name: /Save record/ }).click();
+  await expect(page.getByText('One record was written.')).toBeVisible();
+});
+
+test('B3 the three steps of a flat table, and a pack found by all of them', async ({ page }) => {
+  await visit(page, '/forms/order_accessories');
+  await choose(page, page.getByRole('combobox', box('Category')), 'reeds');
+  await choose(page, page.getByRole('combobox', box('Article')), 'oboe');
+  await page.getByRole('combobox', box('Gauge')).click();
+  await expect(page.getByRole('option')).toHaveText(['hard', 'medium', 'soft']);
+  await page.getByRole('option', { name: 'hard' }).click();
+  await expect(page.locator('[data-field=accessory]')).toContainText('offered');
+});
+
+test('F5 what was typed survives a reload, and can be thrown away', async ({ page }) => {
+  await visit(page, '/forms/lend_music');
+  await choose(page, page.getByRole('combobox', box('Region')), 'south');
+  await page.getByLabel('Note').fill('half a thought');
+  await page.getByLabel('Copies').fill('1x');
+  await expect(page.getByText(/Kept in this browser/)).toBeVisible();
+  await page.waitForTimeout(600);
+  await page.reload({ waitUntil: 'networkidle' });
+  await expect(page.getByRole('combobox', box('Region'))).toHaveValue('South Fells');
+  await expect(page.getByLabel('Note')).toHaveValue('half a thought');
+  await expect(page.getByLabel('Copies')).toHaveValue('1x');
+  await page.getByRole('button', { name: 'Start over' }).click();
+  await expect(page.getByLabel('Note')).toHaveValue('');
+});
+
+test('H5 a server that does not answer is said, keeps the entry, and is tried again', async ({
+  page,
+}) => {
+  await visit(page, '/forms/lend_music');
+  await page.route('**/read', (route) => route.abort());
+  await page.getByLabel('Note').fill('kept');
+  await page.getByRole('combobox', box('Region')).click();
+  await expect(page.getByText('The server does not answer.')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.unroute('**/read');
+  await choose(page, page.getByRole('combobox', box('Region')), 'north');
+  await page.route('**/entries', (route) => route.abort());
+  await page.getByRole('combobox', box('Region')).press('Control+Enter');
+  await expect(page.getByRole('alert')).toBeVisible();
+  await expect(page.getByLabel('Note')).toHaveValue('kept');
+});
+
+test('two browsers save one record from one version: the second is told', async ({
+  page,
+  context,
+}) => {
+  await visit(page, '/tables/maker?search=Ulverd');
+  const other = await context.newPage();
+  await visit(other, '/tables/maker?search=Ulverd');
+  for (const [tab, text] of [
+    [page, 'Ulverd & Daughters'],
+    [other, 'Ulverd Brothers'],
+  ] as const) {
+    await tab.getByRole('gridcell', { name: 'Ulverd & Sons' }).press('F2');
+    await tab.getByRole('textbox', { name: 'Name' }).fill(text);
+    await tab.keyboard.press('Enter');
+  }
+  await expect(page.getByRole('gridcell', { name: 'Ulverd & Daughters' })).toBeVisible();
+  await expect(other.getByRole('alert')).toContainText(
+    'This record was changed meanwhile by designer.',
+  );
+  await expect(other.getByRole('gridcell', { name: 'Ulverd & Daughters' })).toBeVisible();
+});
+
+test('A4 A6 a table is filtered, sorted, and does not delete what is in use', async ({ page }) => {
+  await visit(page, '/tables/town');
+  await page.getByRole('button', { name: '+ condition' }).click();
+  await page.getByLabel('Column', { exact: true }).selectOption('region');
+  await choose(page, page.locator('#filter-0'), 'north');
+  await page.getByRole('button', { name: 'Apply' }).click();
+  await expect(page.getByText('12 shown of 12')).toBeVisible();
+  await page.getByRole('button', { name: 'Name' }).click();
+  await expect(page.getByRole('columnheader', { name: /Name/ })).toHaveAttribute(
+    'aria-sort',
+    'ascending',
+  );
+  await page.getByRole('row', { name: /Velden/ }).hover();
+  await page
+    .getByRole('row', { name: /Velden/ })
+    .getByRole('button', { name: /Delete record/ })
+    .click();
+  await expect(page.getByRole('alert')).toContainText(
+    'This record is in use by 1 record of Ensemble (Town).',
+  );
+});
+
+test('the design undoes and redoes, and a broken plan cannot be published', async ({ page }) => {
+  await visit(page, '/forms/order_accessories/design');
+  const cell = (key: string) => page.locator(`[data-cell="${key}"]`);
+  await cell('packs field').focus();
+  await page.keyboard.press('Delete');
+  await expect(page.getByRole('region', { name: 'Checkup' })).toContainText(
+    'Packs is required in Accessory order',
+  );
+  await expect(page.getByRole('button', { name: 'Publish edition 2' })).toBeDisabled();
+  await page.keyboard.press('Control+z');
+  await expect(cell('packs field')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Checkup' })).toContainText('nothing found');
+  await page.keyboard.press('Control+Shift+z');
+  await expect(cell('packs field')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Add the field' }).click();
+  await expect(cell('packs field')).toBeVisible();
+});
+
+test('every main page can be read by assistive programs', async ({ page }) => {
+  const pages = [
+    '/',
+    '/forms',
+    '/forms/lend_music',
+    '/forms/lend_music/design',
+    '/tables',
+    '/tables/ensemble',
+    '/tables/ensemble/columns',
+    '/tables/new',
+    '/tables/new?from=hand',
+    '/activity',
+  ];
+  for (const path of pages) {
+    await visit(page, path);
+    const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze();
+    const found = violations.map(
+      (v) => `${path} ${v.id}: ${v.nodes.map((n) => n.target).join(' ')}`,
+    );
+    expect(found).toEqual([]);
+  }
+});
+
+test('an unknown page says so', async ({ page }) => {
+  const response = await page.goto(at('/forms/none'));
+  expect(response?.status()).toBe(404);
+  await expect(page.getByText('There is no form “none”.')).toBeVisible();
+});

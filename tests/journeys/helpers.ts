@@ -1,0 +1,23 @@
+import { expect, type Locator, type Page } from '@playwright/test';
+
+/** The address of a page of the server under test. */
+export function at(path: string): string {
+  return `${process.env.UNISOR_ADDRESS}${path}`;
+}
+
+/** Opens a page and waits until it can be used by hand. */
+export async function visit(page: Page, path: string): Promise<void> {
+  await page.goto(at(path), { waitUntil: 'networkidle' });
+}
+
+/** Chooses in a lookup by typing words and taking the first choice. */
+export async function choose(page: Page, box: Locator, words: string): Promise<void> {
+  await box.click();
+  await box.fill(words);
+  const id = await box.getAttribute('id');
+  const first = page.locator(`#${id}-list [role=option]`).first();
+  // The list as it was before the typed words may still stand.
+  await expect(first).toContainText(words.split(' ')[0] ?? '', { ignoreCase: true });
+  await box.press('Enter');
+  await expect(page.locator(`#${id}-list`)).toHaveCount(0);
+}
