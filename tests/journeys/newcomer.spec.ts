@@ -50,6 +50,7 @@ test('a newcomer brings in two files, wires a form, is refused once, saves and f
   await page.getByRole('button', { name: 'Draft a form' }).click();
   await page.getByRole('button', { name: 'Draft the form' }).click();
   await expect(page.getByRole('group', { name: 'Plan sheet' })).toBeVisible();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.waitForLoadState('networkidle');
 
   // A lookup of districts, moved to the top, narrows the halls.

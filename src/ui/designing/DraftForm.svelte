@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { goto } from '$app/navigation';
+  import { goto, invalidate } from '$app/navigation';
   import { Button, Modal } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
@@ -25,7 +25,9 @@
       problems = called.problems;
       return;
     }
-    await goto(`/forms/${called.value.key}/design`, { invalidateAll: true });
+    open = false;
+    await goto(`/forms/${called.value.key}/design`);
+    await invalidate('unisor:catalog');
   }
 </script>
 

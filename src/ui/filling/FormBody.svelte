@@ -24,8 +24,7 @@
         {#each section.fields as field (field.key)}
           <div
             class={lit === field.key ? 'lit' : ''}
-            role="group"
-            aria-label={field.label}
+            role="presentation"
             onmouseenter={() => onhover?.(field.key)}
             onmouseleave={() => onhover?.(null)}
           >

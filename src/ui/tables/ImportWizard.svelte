@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { goto } from '$app/navigation';
+  import { goto, invalidate } from '$app/navigation';
   import { Button, Progressbar, Spinner } from 'flowbite-svelte';
   import type { ColumnProfile } from '$lib/core/formats/csv-profile';
   import type { ImportColumn, Rejection } from '$lib/core/formats/csv-rows';
@@ -122,7 +122,8 @@
       const address = `/api/imports/${opened.value.id}/file${mode === 'check' ? '?check=1' : ''}`;
       const sent: Called<ImportResult> = await sendFile(address, file, (n) => (rows = n));
       if (sent.ok && mode !== 'check') {
-        return goto(`/tables/${sent.value.table}`, { invalidateAll: true });
+        await goto(`/tables/${sent.value.table}`);
+        return invalidate('unisor:catalog');
       }
       if (sent.ok) checked = sent.value;
       else {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { goto } from '$app/navigation';
+  import { goto, invalidate } from '$app/navigation';
   import { Button } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom, type Column, type Table } from '$lib/core/table/definition';
@@ -41,8 +41,12 @@
       display: shown.length > 0 ? shown : taken.slice(0, 1),
     };
     const called = await call<Table>('/api/tables', { body });
-    if (called.ok) await goto(`/tables/${key}`, { invalidateAll: true });
-    else problems = called.problems;
+    if (!called.ok) {
+      problems = called.problems;
+      return;
+    }
+    await goto(`/tables/${key}`);
+    await invalidate('unisor:catalog');
   }
 </script>
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { goto } from '$app/navigation';
+  import { goto, invalidate } from '$app/navigation';
   import { Button, Modal } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
@@ -13,8 +13,12 @@
   async function remove() {
     asking = false;
     const called = await call(`/api/tables/${data.table.key}`, { method: 'DELETE' });
-    if (called.ok) await goto('/tables', { invalidateAll: true });
-    else problems = called.problems;
+    if (!called.ok) {
+      problems = called.problems;
+      return;
+    }
+    await goto('/tables');
+    await invalidate('unisor:catalog');
   }
 </script>
 
