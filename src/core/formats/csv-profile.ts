@@ -1,5 +1,5 @@
 import type { DateOrder } from '../values/dates';
-import { isoReading, parseText, type Reading } from '../values/parse';
+import { isoReading, parseText, plainNumber, readDecimal, type Reading } from '../values/parse';
 import { longestText, plainText, type ValueType } from '../values/types';
 
 /** What was learnt of one column of a file from all its rows, and the type proposed from it. */
@@ -144,21 +144,13 @@ export class ColumnProfiler {
         this.#decimals.delete(sign);
         continue;
       }
-      const parsed = parseText({ kind: 'decimal', precision: 38, scale: 18 }, text, '', {
-        ...isoReading,
-        decimal: sign,
-      });
-      if ('problem' in parsed || typeof parsed.value !== 'string') {
+      const written = readDecimal(plainNumber(text, { ...isoReading, decimal: sign }));
+      if (!written) {
         this.#decimals.delete(sign);
         continue;
       }
-      const [whole = '', fraction = ''] = parsed.value.replace('-', '').split('.');
-      size.digits = Math.max(size.digits, whole.length);
-      size.scale = Math.max(
-        size.scale,
-        fraction.replace(/0+$/, '').length,
-        writtenScale(text, sign),
-      );
+      size.digits = Math.max(size.digits, written.whole.length);
+      size.scale = Math.max(size.scale, written.fraction.length, writtenScale(text, sign));
     }
   }
 }

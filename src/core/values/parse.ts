@@ -1,4 +1,3 @@
-import { Decimal } from 'decimal.js';
 import { problem, type Problem } from '../problems';
 import { isDate, isTime, readDate, type DateOrder } from './dates';
 import { longestLongText, type Value, type ValueType } from './types';
@@ -153,7 +152,7 @@ function wholeInRange(value: number, given: string): Parsed {
 }
 
 /** Brings a written number into the form `-1250.50`; leaves what it cannot read as it is. */
-function plainNumber(given: string, reading: Reading): string {
+export function plainNumber(given: string, reading: Reading): string {
   const grouped =
     reading.decimal === '.' ? /^[+-]?\d{1,3}(,\d{3})+(\.\d+)?$/ : /^[+-]?\d{1,3}(\.\d{3})+(,\d+)?$/;
   const group = reading.decimal === '.' ? /,/g : /\./g;
@@ -162,18 +161,30 @@ function plainNumber(given: string, reading: Reading): string {
 }
 
 function parseDecimal(text: string, precision: number, scale: number, given: string): Parsed {
-  if (!/^[+-]?(\d{1,40}(\.\d{1,40})?|\.\d{1,40})$/.test(text)) {
-    return { problem: problem('not_decimal', { given }) };
-  }
-  const decimal = new Decimal(text);
-  if (decimal.decimalPlaces() > scale) {
-    return { problem: problem('too_many_places', { given, scale }) };
-  }
+  const written = readDecimal(text);
+  if (!written) return { problem: problem('not_decimal', { given }) };
+  const { negative, whole, fraction } = written;
+  if (fraction.length > scale) return { problem: problem('too_many_places', { given, scale }) };
   const digits = precision - scale;
-  if (decimal.abs().gte(new Decimal(10).pow(digits))) {
+  if (whole.length > digits && whole !== '0') {
     return { problem: problem('too_many_digits', { given, digits }) };
   }
-  return { value: (decimal.isZero() ? new Decimal(0) : decimal).toFixed(scale) };
+  const places = scale === 0 ? '' : `.${fraction.padEnd(scale, '0')}`;
+  const zero = whole === '0' && fraction === '';
+  return { value: `${negative && !zero ? '-' : ''}${whole}${places}` };
+}
+
+/** The digits of a number written plainly: without leading zeros before, and trailing ones after the point. */
+export function readDecimal(
+  text: string,
+): { negative: boolean; whole: string; fraction: string } | null {
+  const match = /^([+-]?)(\d{0,40})(?:\.(\d{1,40}))?$/.exec(text);
+  if (!match || (!match[2] && !match[3])) return null;
+  return {
+    negative: match[1] === '-',
+    whole: (match[2] ?? '').replace(/^0+(?=\d)/, '') || '0',
+    fraction: (match[3] ?? '').replace(/0+$/, ''),
+  };
 }
 
 function parseDateTime(given: string, reading: Reading): Parsed {

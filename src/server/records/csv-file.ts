@@ -1,6 +1,6 @@
 import { isUtf8 } from 'node:buffer';
 import { Readable, Transform } from 'node:stream';
-import { parse, CsvError, type Parser } from 'csv-parse';
+import { parse, CsvError, type Options, type Parser } from 'csv-parse';
 import { parse as parseAtOnce } from 'csv-parse/sync';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 
@@ -42,13 +42,13 @@ export async function openCsv(
   if (head.trim() === '') return fail('file_empty', {}, 422, 'file');
   const chosen = delimiter ?? guessDelimiter(head);
   const text = Readable.from(withHead(head, chunks));
-  const parser = parse({
+  const options: Options & { readableHighWaterMark: number } = {
     delimiter: chosen,
     relax_column_count: true,
-    skip_empty_lines: true,
-    info: true,
     max_record_size: longestRow,
-  });
+    readableHighWaterMark: batchSize,
+  };
+  const parser = parse(options);
   text.on('error', (error) => parser.destroy(error));
   const batches = readBatches(text.pipe(parser));
   const first = await batches.next();
@@ -141,28 +141,47 @@ async function* withHead(head: string, rest: AsyncIterator<string>): AsyncGenera
   for (let next = await rest.next(); !next.done; next = await rest.next()) yield next.value;
 }
 
-interface ParsedRow {
-  record: string[];
-  info: { lines: number };
+/** Gathers rows into batches, as many as are there: one wait for many rows. Blank lines are passed over. */
+async function* readBatches(parser: Parser): AsyncGenerator<CsvRow[]> {
+  let line = 1;
+  let ended = false;
+  let failure: unknown = null;
+  let wake = () => {};
+  parser.on('readable', () => wake());
+  parser.once('end', () => {
+    ended = true;
+    wake();
+  });
+  parser.once('error', (error) => {
+    failure = error;
+    wake();
+  });
+  for (;;) {
+    const batch: CsvRow[] = [];
+    while (batch.length < batchSize) {
+      const cells = parser.read() as string[] | null;
+      if (cells === null) break;
+      if (cells.length > 1 || cells[0] !== '') batch.push({ cells, line });
+      line += linesIn(cells);
+    }
+    if (batch.length > 0) yield batch;
+    else if (failure) throw readable(failure, line);
+    else if (ended) return;
+    else if (parser.readableLength === 0) await new Promise<void>((done) => (wake = done));
+  }
 }
 
-/** Gathers rows into batches: one wait for many rows. */
-async function* readBatches(parser: Parser): AsyncGenerator<CsvRow[]> {
-  let batch: CsvRow[] = [];
-  let line = 1;
-  try {
-    for await (const { record, info } of parser as AsyncIterable<ParsedRow>) {
-      batch.push({ cells: record, line });
-      line = info.lines + 1;
-      if (batch.length === batchSize) {
-        yield batch;
-        batch = [];
-      }
-    }
-  } catch (error) {
-    if (!(error instanceof CsvError)) throw error;
-    const reason = error.message.replace(/ at line \d+.*| on line \d+.*/, '');
-    throw new ProblemError(problem('bad_csv', { line, reason }, 'file'));
+/** The lines that a row takes in the file. */
+function linesIn(cells: readonly string[]): number {
+  let lines = 1;
+  for (const cell of cells) {
+    for (let at = cell.indexOf('\n'); at !== -1; at = cell.indexOf('\n', at + 1)) lines++;
   }
-  if (batch.length > 0) yield batch;
+  return lines;
+}
+
+function readable(error: unknown, line: number): unknown {
+  if (!(error instanceof CsvError)) return error;
+  const reason = error.message.replace(/ at line \d+.*| on line \d+.*/, '');
+  return new ProblemError(problem('bad_csv', { line, reason }, 'file'));
 }

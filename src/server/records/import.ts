@@ -193,7 +193,7 @@ async function readFile(
   definition: ImportDefinition,
   body: ReadableStream<Uint8Array> | Readable,
   progress: (rows: number) => void,
-  take: (values: Value[]) => Promise<void>,
+  take: (values: Value[]) => Promise<void> | undefined,
 ): Promise<ImportResult> {
   const tables = await loadTables(db);
   const matches = await loadMatches(db, tables, definition.columns);
@@ -210,7 +210,10 @@ async function readFile(
         if (result.rejections.length < mostRejectionsKept) result.rejections.push(...read);
       } else {
         result.written++;
-        if (!stopsWriting || result.rejectedRows === 0) await take(read);
+        if (!stopsWriting || result.rejectedRows === 0) {
+          const full = take(read);
+          if (full) await full;
+        }
       }
       if (result.rows % progressEvery === 0) progress(result.rows);
     }
@@ -237,25 +240,34 @@ function inserter(
   const begin = `insert into ${tableSql(db, table.key)} (${names.join(', ')}) values `;
   let waiting: unknown[] = [];
   let rows = 0;
-  const flush = async () => {
-    if (rows === 0) return;
-    const sql = begin + Array.from({ length: rows }, () => row).join(',');
-    const bindings = waiting;
-    waiting = [];
-    rows = 0;
+  /** The statement on its way; the next rows are read meanwhile. */
+  let writing: Promise<void> = Promise.resolve();
+  const write = async (count: number, bindings: unknown[]) => {
+    const sql = begin + Array.from({ length: count }, () => row).join(',');
     try {
       await trx.raw(sql, bindings as never);
     } catch (error) {
       throw insertProblem(error, table) ?? error;
     }
   };
-  const add = async (values: Value[]) => {
+  const send = async () => {
+    await writing;
+    writing = write(rows, waiting);
+    // Told where it is awaited; without this an early end would leave it unheard.
+    writing.catch(() => {});
+    [waiting, rows] = [[], 0];
+  };
+  const flush = async () => {
+    if (rows > 0) await send();
+    await writing;
+  };
+  const add = (values: Value[]): Promise<void> | undefined => {
     for (const [i, column] of columns.entries()) {
       waiting.push(toDatabase(column.type, values[i] ?? null));
     }
     waiting.push(by, by);
     rows++;
-    if (rows === rowsPerInsert) await flush();
+    return rows === rowsPerInsert ? send() : undefined;
   };
   return { add, flush };
 }

@@ -9,9 +9,11 @@ import type { RequestEvent } from './$types';
 export const POST = answering(async ({ params, request }: RequestEvent) => {
   const wish = await readBody(request, readSchema);
   const db = await readyDatabase();
-  const held = await (wish.draft === undefined
-    ? loadEdition(db, params.form, wish.edition)
-    : loadDraft(db, params.form));
+  const holding =
+    wish.draft === undefined
+      ? loadEdition(db, params.form, wish.edition)
+      : loadDraft(db, params.form);
+  const [held, tables] = await Promise.all([holding, loadTables(db)]);
   if (wish.draft !== undefined && held.form.revision !== wish.draft) fail('draft_changed', {}, 409);
-  return { answers: await readForm(db, await loadTables(db), held.plan, wish) };
+  return { answers: await readForm(db, tables, held.plan, wish) };
 });

@@ -1,0 +1,114 @@
+import { createReadStream, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import os from 'node:os';
+import path from 'node:path';
+import { parse } from 'csv-parse';
+import { stringify } from 'csv-stringify/sync';
+import type { Connection } from 'mysql2/promise';
+import { demoTables } from '../demo/tables';
+import { compare } from './measure';
+
+const rows = 100_000;
+
+/** A CSV file of 100,000 scores through HTTP: looked through against a bare parser, brought in against LOAD DATA. */
+export async function imports(bench: { address: string; connection: Connection }): Promise<void> {
+  const folder = mkdtempSync(path.join(os.tmpdir(), 'unisor-bench-csv-'));
+  const file = path.join(folder, 'scores.csv');
+  const scores = demoTables({ scores: rows, instruments: 1, loans: 1 }).find(
+    (t) => t.key === 'score',
+  );
+  if (!scores) throw new Error('no scores');
+  writeFileSync(file, stringify([scores.columns.map((c) => c.key), ...scores.rows()]));
+  const sizes = `${rows.toLocaleString('en')} rows, 6 columns`;
+  try {
+    const body = await readFile(file);
+    await compare({
+      name: 'csv-examine',
+      sizes,
+      runs: 3,
+      ours: () => examine(bench.address, body),
+      reference: () => parseOnly(file),
+    });
+    const examined = await examine(bench.address, body);
+    let n = 0;
+    await compare({
+      name: 'csv-import',
+      sizes,
+      runs: 3,
+      ours: async () => {
+        await bringIn(bench.address, body, examined, `bench_${++n}`);
+        await drop(bench.connection, `bench_${n}`);
+      },
+      reference: () => loadData(bench.connection, file),
+    });
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+interface Examined {
+  columns: { key: string; unique: boolean }[];
+  delimiter: string;
+}
+
+const csv = { 'content-type': 'text/csv' };
+
+async function examine(address: string, body: Buffer): Promise<Examined> {
+  const url = `${address}/api/imports/examine`;
+  const response = await fetch(url, { method: 'POST', headers: csv, body });
+  return (await response.json()) as Examined;
+}
+
+/** The same parser with nothing behind it. */
+async function parseOnly(file: string): Promise<void> {
+  let read = 0;
+  for await (const _ of createReadStream(file).pipe(parse())) read++;
+  if (read !== rows + 1) throw new Error(`read ${read}`);
+}
+
+async function bringIn(
+  address: string,
+  body: Buffer,
+  { columns, delimiter }: Examined,
+  key: string,
+): Promise<void> {
+  const wanted = columns.map((column) => ({ ...column, unique: column.key === 'code' }));
+  const target = { kind: 'new', key, title: key, display: ['code'] };
+  const definition = { target, columns: wanted, delimiter, cells: columns.length };
+  const opened = await fetch(`${address}/api/imports`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(definition),
+  });
+  const { id } = (await opened.json()) as { id: string };
+  const sent = await fetch(`${address}/api/imports/${id}/file`, {
+    method: 'PUT',
+    headers: csv,
+    body,
+  });
+  const last = (await sent.text()).trim().split('\n').at(-1) ?? '';
+  if (!last.includes(`"written":${rows}`)) throw new Error(`the import failed: ${last}`);
+}
+
+async function drop(connection: Connection, key: string): Promise<void> {
+  await connection.query(`drop table unisor_records.${key}`);
+  await connection.query('delete from unisor.table_def where table_key = ?', [key]);
+}
+
+async function loadData(connection: Connection, file: string): Promise<void> {
+  await connection.query('drop table if exists unisor_records.bench_reference');
+  await connection.query(
+    `create table unisor_records.bench_reference (id bigint unsigned not null auto_increment primary key,
+      code varchar(12) unique, title varchar(120), composer varchar(80), era varchar(20),
+      difficulty bigint, pages bigint, row_version int unsigned not null default 1,
+      created_at datetime default now(), created_by varchar(100) default 'x',
+      updated_at datetime default now(), updated_by varchar(100) default 'x')`,
+  );
+  await connection.query({
+    sql: `load data local infile 'scores' into table unisor_records.bench_reference
+      character set utf8mb4 fields terminated by ',' optionally enclosed by '"'
+      lines terminated by '\\n' ignore 1 lines (code, title, composer, era, difficulty, pages)`,
+    infileStreamFactory: () => createReadStream(file),
+  });
+  await connection.query('drop table unisor_records.bench_reference');
+}

@@ -1,0 +1,39 @@
+/** What a benchmark compares: the same work done by us and by a reference, in one run. */
+export interface Comparison {
+  name: string;
+  /** Sizes, in words. */
+  sizes: string;
+  runs: number;
+  ours: () => Promise<unknown>;
+  reference: () => Promise<unknown>;
+}
+
+/** Runs both in turn, after a warm-up of each, and prints one line with medians and their ratio. */
+export async function compare({ name, sizes, runs, ours, reference }: Comparison): Promise<void> {
+  const warm = Math.min(3, runs);
+  for (let i = 0; i < warm; i++) {
+    await reference();
+    await ours();
+  }
+  const times = { ours: [] as number[], reference: [] as number[] };
+  for (let i = 0; i < runs; i++) {
+    times.reference.push(await timed(reference));
+    times.ours.push(await timed(ours));
+  }
+  const [a, b] = [median(times.ours), median(times.reference)];
+  const ms = (n: number) => `${n.toFixed(n < 100 ? 2 : 0)} ms`;
+  console.log(
+    `bench ${name}: ratio ${(a / b).toFixed(2)} (ours ${ms(a)}, reference ${ms(b)}; ${sizes}, n=${runs})`,
+  );
+}
+
+async function timed(work: () => Promise<unknown>): Promise<number> {
+  const began = performance.now();
+  await work();
+  return performance.now() - began;
+}
+
+function median(values: number[]): number {
+  const sorted = [...values].sort((x, y) => x - y);
+  return sorted[Math.floor(sorted.length / 2)] ?? Number.NaN;
+}

@@ -1,0 +1,19 @@
+import { createConnection } from 'mysql2/promise';
+import { imports } from './imports';
+import { reads } from './reads';
+
+const benches = { reads, imports };
+const wanted = process.argv[2];
+const { UNISOR_ADDRESS: address, UNISOR_DATABASE_URL: url } = process.env;
+if (!address || !url) throw new Error('Start with npm run bench.');
+
+const chosen = Object.entries(benches).filter(([name]) => wanted === undefined || name === wanted);
+if (chosen.length === 0) {
+  throw new Error(`No benchmark ${wanted}; there are ${Object.keys(benches).join(', ')}.`);
+}
+const connection = await createConnection({ uri: url });
+try {
+  for (const [, bench] of chosen) await bench({ address, connection });
+} finally {
+  await connection.end();
+}

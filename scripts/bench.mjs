@@ -1,0 +1,32 @@
+// `npm run bench` runs all benchmarks, `npm run bench -- NAME` one; starts and stops what they need.
+import { spawnSync } from 'node:child_process';
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { ensureBuild, ensureMariadb, ensurePackages, root, run, step } from './install.mjs';
+import { freePort, startMariadb } from './mariadb.mjs';
+import { startServer } from './server.mjs';
+
+ensureMariadb();
+await step(ensurePackages);
+await step(ensureBuild);
+const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-bench-'));
+const database = await startMariadb(folder);
+let server = null;
+let status = 1;
+try {
+  console.log('Loading the demo …');
+  run('npx', ['tsx', 'demo/load.ts'], { UNISOR_DATABASE_URL: database.url, UNISOR_LOG: 'warn' });
+  server = await startServer({ url: database.url, port: await freePort(), log: 'warn' });
+  const done = spawnSync('npx', ['tsx', 'bench/run.ts', ...process.argv.slice(2)], {
+    cwd: root,
+    stdio: 'inherit',
+    env: { ...process.env, UNISOR_DATABASE_URL: database.url, UNISOR_ADDRESS: server.address },
+  });
+  status = done.status ?? 1;
+} finally {
+  await server?.stop();
+  await database.stop();
+  fs.rmSync(folder, { recursive: true, force: true });
+}
+process.exit(status);
