@@ -1,5 +1,6 @@
 import { createReadStream, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
+import { once } from 'node:events';
 import os from 'node:os';
 import path from 'node:path';
 import { parse } from 'csv-parse';
@@ -21,7 +22,7 @@ export async function imports(bench: { address: string; connection: Connection }
   writeFileSync(file, stringify([scores.columns.map((c) => c.key), ...scores.rows()]));
   const sizes = `${rows.toLocaleString('en')} rows, 6 columns`;
   try {
-    const body = await readFile(file);
+    const body = new Blob([await readFile(file)]);
     await compare({
       name: 'csv-examine',
       sizes,
@@ -53,7 +54,7 @@ interface Examined {
 
 const csv = { 'content-type': 'text/csv' };
 
-async function examine(address: string, body: Buffer): Promise<Examined> {
+async function examine(address: string, body: Blob): Promise<Examined> {
   const url = `${address}/api/imports/examine`;
   const response = await fetch(url, { method: 'POST', headers: csv, body });
   return (await response.json()) as Examined;
@@ -61,14 +62,16 @@ async function examine(address: string, body: Buffer): Promise<Examined> {
 
 /** The same parser with nothing behind it. */
 async function parseOnly(file: string): Promise<void> {
-  let read = 0;
-  for await (const _ of createReadStream(file).pipe(parse())) read++;
+  const parser = createReadStream(file).pipe(parse());
+  parser.resume();
+  await once(parser, 'end');
+  const read = parser.info.records;
   if (read !== rows + 1) throw new Error(`read ${read}`);
 }
 
 async function bringIn(
   address: string,
-  body: Buffer,
+  body: Blob,
   { columns, delimiter }: Examined,
   key: string,
 ): Promise<void> {

@@ -13,7 +13,7 @@ await step(ensureBuild);
 const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-bench-'));
 const database = await startMariadb(folder);
 let server = null;
-let status = 1;
+let status;
 try {
   console.log('Loading the demo …');
   run('npx', ['tsx', 'demo/load.ts'], { UNISOR_DATABASE_URL: database.url, UNISOR_LOG: 'warn' });

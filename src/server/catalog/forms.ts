@@ -6,7 +6,7 @@ import { fail, ProblemError } from '$lib/core/problems';
 import { keyFrom, type TableIndex, type Tables } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';
 import type { Database, Runner } from '../database/connection';
-import { parseJson } from '../database/structure';
+import { bumpCatalog, parseJson } from '../database/structure';
 import { ensureIndexes, loadTables, tableFrom } from './tables';
 
 /** A form as the catalog knows it. */
@@ -145,6 +145,27 @@ export async function loadEdition(db: Database, key: string, edition?: number): 
   return { form, plan, edition: number };
 }
 
+/** Editions read since the catalog last changed: `tables` is made anew with each change of it. */
+const editionsRead = new WeakMap<Tables, Map<string, HeldPlan>>();
+
+/**
+ * An edition by its number, without asking the database for one that was read before. Its head may
+ * lag behind the newest draft; its plan never changes.
+ */
+export async function knownEdition(
+  db: Database,
+  tables: Tables,
+  key: string,
+  edition: number,
+): Promise<HeldPlan> {
+  const known = editionsRead.get(tables) ?? new Map<string, HeldPlan>();
+  editionsRead.set(tables, known);
+  const name = `${key} ${edition}`;
+  const held = known.get(name) ?? (await loadEdition(db, key, edition));
+  known.set(name, held);
+  return held;
+}
+
 /** Freezes the draft as the next edition and makes the indexes that its choices need. */
 export async function publishForm(
   db: Database,
@@ -175,6 +196,8 @@ export async function publishForm(
 export async function removeForm(db: Database, key: string): Promise<void> {
   const form = await formHead(db, key);
   await forms(db).where({ id: form.id }).delete();
+  // Other processes know its editions until the catalog changes.
+  await bumpCatalog(db, db.knex);
 }
 
 /** The indexes with which the choices of a plan are found quickly. */

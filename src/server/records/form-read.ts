@@ -56,14 +56,13 @@ export async function readForm(
   const reader = databaseReader(db, db.knex, tables, form);
   const asked = new Map(entry.asks().map((ask) => [ask.field, ask.id]));
   const settled = await settle(entry, reader);
-  const renamed = request.asks.flatMap((ask) => {
-    const id = isListing(ask) ? undefined : asked.get(ask.field);
-    const answer = settled.find((candidate) => candidate.id === id);
-    return answer && answer.id !== ask.id ? [{ ...answer, id: ask.id }] : [];
-  });
+  const wished = new Map(
+    request.asks.filter((ask) => !isListing(ask)).map((ask) => [asked.get(ask.field), ask.id]),
+  );
+  const answers = settled.map((answer) => ({ ...answer, id: wished.get(answer.id) ?? answer.id }));
   const listed = request.asks.filter((ask) => isListing(ask) || !asked.has(ask.field));
   const listings = await Promise.all(listed.map((ask) => list(db, tables, form, request, ask)));
-  return [...settled, ...renamed, ...listings];
+  return [...answers, ...listings];
 }
 
 /** Answers an entry's asks from the database, on a pool or inside a transaction. */

@@ -5,7 +5,7 @@ import { writePlan } from '$lib/core/entry/write-plan';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import type { Table, Tables } from '$lib/core/table/definition';
 import { wireForm, type Form } from '$lib/core/wiring/form';
-import { loadEdition } from '../catalog/forms';
+import { knownEdition } from '../catalog/forms';
 import { loadTables, tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
@@ -31,10 +31,10 @@ export async function saveEntry(
   request: EntryRequest,
   by: string,
 ): Promise<Receipt> {
-  const { form: head, plan } = await loadEdition(db, formKey, request.edition);
+  const tables = await loadTables(db);
+  const { form: head, plan } = await knownEdition(db, tables, formKey, request.edition);
   const earlier = await findReceipt(db, db.knex, head.key, request.submission);
   if (earlier) return earlier;
-  const tables = await loadTables(db);
   const form = wireForm(plan, tables);
   refuseUnknownFields(form, request.values);
   try {

@@ -1,5 +1,5 @@
 import { fail } from '$lib/core/problems';
-import { loadDraft, loadEdition } from '$lib/server/catalog/forms';
+import { knownEdition, loadDraft } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { readForm, readSchema } from '$lib/server/records/form-read';
 import { answering, readBody } from '$lib/server/respond';
@@ -9,11 +9,11 @@ import type { RequestEvent } from './$types';
 export const POST = answering(async ({ params, request }: RequestEvent) => {
   const wish = await readBody(request, readSchema);
   const db = await readyDatabase();
-  const holding =
-    wish.draft === undefined
-      ? loadEdition(db, params.form, wish.edition)
-      : loadDraft(db, params.form);
-  const [held, tables] = await Promise.all([holding, loadTables(db)]);
+  const tables = await loadTables(db);
+  const held =
+    wish.edition === undefined
+      ? await loadDraft(db, params.form)
+      : await knownEdition(db, tables, params.form, wish.edition);
   if (wish.draft !== undefined && held.form.revision !== wish.draft) fail('draft_changed', {}, 409);
   return { answers: await readForm(db, tables, held.plan, wish) };
 });
