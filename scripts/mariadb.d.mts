@@ -10,4 +10,6 @@ export function startMariadb(folder: string, options?: { port?: number }): Promi
 export function hasMariadb(): boolean;
 export function freePort(): Promise<number>;
 export function livesWith(pid: number, word: string): boolean;
-export function readRun(folder: string): { database?: number; owner?: number };
+export function readRun(folder: string): { database?: number; server?: number; owner?: number };
+export function noteRun(folder: string, more: object): void;
+export function stopOrphans(folder: string): Promise<void>;

@@ -18,7 +18,7 @@ const startBound = 90_000;
 export async function startMariadb(folder, { port } = {}) {
   const data = path.join(folder, 'mariadb');
   fs.mkdirSync(folder, { recursive: true });
-  await stopOrphan(folder, data);
+  await stopOrphans(folder);
   const password = secretOf(folder);
   if (!fs.existsSync(path.join(data, 'mysql'))) install(data);
   const chosen = port ?? (await freePort());
@@ -54,7 +54,7 @@ export async function startMariadb(folder, { port } = {}) {
   );
   fs.closeSync(out);
   const exited = new Promise((done) => child.once('exit', done));
-  writeRun(folder, { database: child.pid, owner: process.pid });
+  noteRun(folder, { database: child.pid, owner: process.pid, server: undefined });
   const ready = await Promise.race([greets(chosen, startBound), exited.then(() => false)]);
   if (!ready) {
     if (child.exitCode === null) child.kill('SIGTERM');
@@ -100,7 +100,7 @@ export function livesWith(pid, word) {
   }
 }
 
-/** What the last run on a folder noted of itself: `{ database, owner }` process ids. */
+/** What the last run on a folder noted of itself: `{ database, server, owner }` process ids. */
 export function readRun(folder) {
   try {
     return JSON.parse(fs.readFileSync(path.join(folder, 'run.json'), 'utf8'));
@@ -109,22 +109,34 @@ export function readRun(folder) {
   }
 }
 
-function writeRun(folder, run) {
+/** Adds to what a run notes of itself, so that the next one can clear up after it. */
+export function noteRun(folder, more) {
+  const run = { ...readRun(folder), ...more };
   fs.writeFileSync(path.join(folder, 'run.json'), JSON.stringify(run));
 }
 
-async function stopOrphan(folder, data) {
-  const { database, owner } = readRun(folder);
-  if (!livesWith(database, data)) return;
+/**
+ * Stops the server and the database that a killed run on the folder left behind. Throws where that
+ * run is still alive.
+ */
+export async function stopOrphans(folder) {
+  const { database, server, owner } = readRun(folder);
+  const orphans = [
+    [server, path.join('build', 'index.js')],
+    [database, path.join(folder, 'mariadb')],
+  ].filter(([pid, word]) => livesWith(pid, word));
+  if (orphans.length === 0) return;
   if (owner !== process.pid && livesWith(owner, 'node')) {
     throw new Error(
       `The data in ${folder} are in use by another run of Unisor (process ${owner}). ` +
         'Stop that one first, or give another folder with --data DIR.',
     );
   }
-  console.log('An earlier run was killed; stopping the database that it left behind …');
-  process.kill(database, 'SIGTERM');
-  for (let i = 0; i < 600 && livesWith(database, data); i++) await sleep(100);
+  console.log('An earlier run was killed; stopping what it left behind …');
+  for (const [pid, word] of orphans) {
+    process.kill(pid, 'SIGTERM');
+    for (let i = 0; i < 600 && livesWith(pid, word); i++) await sleep(100);
+  }
 }
 
 function install(data) {

@@ -3,7 +3,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
 import { ensureBuild, ensureMariadb, ensurePackages, root, run, step, stop } from './install.mjs';
-import { startMariadb } from './mariadb.mjs';
+import { noteRun, startMariadb, stopOrphans } from './mariadb.mjs';
 import { isFree, startServer } from './server.mjs';
 
 const usage = `npm start -- [--port N] [--empty] [--reset] [--data DIR]
@@ -19,13 +19,13 @@ const options = readOptions();
 const data = path.resolve(root, options.data);
 const port = Number(options.port);
 if (!Number.isInteger(port) || port < 1 || port > 65535) stop(`--port takes a number.\n\n${usage}`);
+const external = process.env.UNISOR_DATABASE_URL;
+if (!external) await step(() => stopOrphans(data));
 if (!(await isFree(port))) {
   stop(
     `Port ${port} is in use by another program. Start with another one: npm start -- --port ${port + 1}`,
   );
 }
-
-const external = process.env.UNISOR_DATABASE_URL;
 if (!external) ensureMariadb();
 await step(ensurePackages);
 await step(ensureBuild);
@@ -41,6 +41,7 @@ const load = ['tsx', 'demo/load.ts', ...(options.empty ? ['--empty'] : [])];
 try {
   run('npx', load, { UNISOR_DATABASE_URL: url, UNISOR_LOG: 'warn' });
   server = await startServer({ url, port });
+  if (database) noteRun(data, { server: server.pid });
 } catch (error) {
   console.error(error.message);
   await shutDown(1);

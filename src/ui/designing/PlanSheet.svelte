@@ -193,7 +193,8 @@
         <button
           type="button"
           class="textlink ms-auto"
-          onclick={() => onedit((p) => removeSection(p, section.key))}>Merge upwards</button
+          onclick={() => onedit((p) => removeSection(p, section.key))}
+          >{section === plan.sections[0] ? 'Merge downwards' : 'Merge upwards'}</button
         >
       {/if}
     </div>

@@ -8,6 +8,7 @@
   import type { Value } from '$lib/core/values/types';
   import { wireForm } from '$lib/core/wiring/form';
   import type { Plan } from '$lib/core/plan/schema';
+  import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import FormBody from './FormBody.svelte';
@@ -173,6 +174,13 @@
     return seconds < 3600 ? `${Math.round(seconds / 60)} min ago` : new Date(at).toLocaleString();
   }
 
+  /** A problem in the list over the form says which field it means; at the field that is plain. */
+  function named(found: Problem): Problem {
+    const label = form.fields.get(found.path)?.field.label;
+    if (!label || found.message.includes(label)) return found;
+    return { ...found, message: `${label}: ${found.message}` };
+  }
+
   function shownOf(column: string, value: Value): string {
     for (const [key, { field, type }] of form.fields) {
       if (field.savesTo !== column) continue;
@@ -216,7 +224,7 @@
                 <button type="button" class="textlink" onclick={startOver}>Start over</button>
               </div>
             {/if}
-            <Problems {problems} onshow={focusField} />
+            <Problems problems={problems.map(named)} onshow={focusField} />
           </div>
           {#if ready}
             <FormBody {session} />

@@ -44,7 +44,7 @@
           <td
             ><a class="ref" href="/tables/{record.table}/records/{record.id}">{record.shown}</a></td
           >
-          <td class="text-soft">{record.action}, number {record.id}</td>
+          <td class="text-soft">added as record {record.id}</td>
         </tr>
       {/each}
     </tbody>
