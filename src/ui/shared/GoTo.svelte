@@ -48,10 +48,10 @@
 
 <button
   type="button"
-  class="border-line bg-sheet text-soft ml-auto flex w-55 items-center justify-between rounded border px-2.5 py-1"
+  class="border-line bg-sheet text-soft ml-auto flex items-center justify-between rounded border px-2.5 py-1 whitespace-nowrap md:w-55"
   onclick={() => (open = true)}
 >
-  Go to… <kbd>Ctrl K</kbd>
+  Go to… <kbd class="max-md:hidden">Ctrl K</kbd>
 </button>
 
 <Modal bind:open size="sm" title="Go to" placement="top-center" outsideclose>

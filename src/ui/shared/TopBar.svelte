@@ -12,7 +12,7 @@
 </script>
 
 <header
-  class="border-line bg-paper flex h-12 shrink-0 items-center gap-6 border-b px-5"
+  class="border-line bg-paper flex h-12 shrink-0 items-center gap-3 border-b px-3 md:gap-6 md:px-5"
   aria-label="Unisor"
 >
   <a href="/" class="flex items-center gap-2 font-serif text-[20px] font-semibold">
@@ -44,5 +44,5 @@
     {/each}
   </nav>
   <GoTo {places} />
-  <span class="text-soft capitalize">{person}</span>
+  <span class="text-soft capitalize max-md:hidden">{person}</span>
 </header>
