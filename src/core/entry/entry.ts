@@ -2,7 +2,7 @@ import { problem, type Problem } from '../problems';
 import { tableChoices, type TableChoices } from '../plan/schema';
 import { checkValue, isoReading, parseText, type Reading } from '../values/parse';
 import type { Value } from '../values/types';
-import type { Form, WiredField } from '../wiring/form';
+import type { WiredForm, WiredField } from '../wiring/form';
 import { standingAskId, type Answer, type Choice, type Offer, type StandingAsk } from './asks';
 
 /** What is known of the choices of a field that takes them from a table. */
@@ -63,12 +63,12 @@ const longestTrace = 500;
  * question that is no longer current is dropped.
  */
 export class Entry {
-  readonly form: Form;
+  readonly form: WiredForm;
   readonly trace: TraceEvent[] = [];
   readonly #fields = new Map<string, FieldState>();
   #takes: boolean;
 
-  constructor(form: Form, beginning: Beginning = { mode: 'new' }) {
+  constructor(form: WiredForm, beginning: Beginning = { mode: 'new' }) {
     this.form = form;
     this.#takes = beginning.takes ?? beginning.mode === 'new';
     for (const [key, wired] of form.fields) {
@@ -88,7 +88,7 @@ export class Entry {
    * So a server can see what follows from the answers to a screen's asks.
    */
   static resume(
-    form: Form,
+    form: WiredForm,
     values: Readonly<Record<string, unknown>>,
     wanted: Iterable<string>,
   ): Entry {

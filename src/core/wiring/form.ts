@@ -14,7 +14,7 @@ export interface WiredField {
 }
 
 /** A plan made ready for filling. */
-export interface Form {
+export interface WiredForm {
   plan: Plan;
   fields: ReadonlyMap<string, WiredField>;
   /** All field keys, every narrowing field before what it narrows. */
@@ -24,7 +24,7 @@ export interface Form {
 }
 
 /** Wires a plan over the tables as they are. Narrowings by unknown fields are left out (the checkup reports them). */
-export function wireForm(plan: Plan, tables: Tables): Form {
+export function wireForm(plan: Plan, tables: Tables): WiredForm {
   const fields = new Map<string, WiredField>();
   for (const field of fieldsOf(plan)) {
     fields.set(field.key, {
@@ -48,7 +48,9 @@ export function wireForm(plan: Plan, tables: Tables): Form {
 }
 
 /** Depth-first order, steady in form order; a circle is reported and its last edge ignored. */
-function sortByNarrowing(fields: ReadonlyMap<string, WiredField>): Pick<Form, 'order' | 'cycle'> {
+function sortByNarrowing(
+  fields: ReadonlyMap<string, WiredField>,
+): Pick<WiredForm, 'order' | 'cycle'> {
   const order: string[] = [];
   const done = new Set<string>();
   let cycle: string[] | null = null;

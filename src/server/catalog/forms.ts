@@ -10,7 +10,7 @@ import { bumpCatalog, parseJson } from '../database/structure';
 import { ensureIndexes, loadTables, tableFrom } from './tables';
 
 /** A form as the catalog knows it. */
-export interface FormHead {
+export interface CatalogForm {
   id: number;
   key: string;
   title: string;
@@ -27,7 +27,7 @@ export interface FormHead {
 
 /** A form's plan as it is filled: an edition, or the draft at a revision. */
 export interface HeldPlan {
-  form: FormHead;
+  form: CatalogForm;
   plan: Plan;
   edition: number;
 }
@@ -62,13 +62,13 @@ const planCache = new Map<string, Plan>();
 const mostCached = 200;
 
 /** All forms by title. */
-export async function listForms(db: Database): Promise<FormHead[]> {
+export async function listForms(db: Database): Promise<CatalogForm[]> {
   const rows = await forms(db).orderBy('title').select(headColumns);
   return (rows as FormRow[]).map(head);
 }
 
 /** One form; fails with 404. */
-export async function formHead(db: Database, key: string): Promise<FormHead> {
+export async function formHead(db: Database, key: string): Promise<CatalogForm> {
   const row = (await forms(db).where({ form_key: key }).first(headColumns)) as FormRow | undefined;
   return row ? head(row) : fail('unknown_form', { form: key }, 404);
 }
@@ -78,7 +78,7 @@ export async function makeForm(
   db: Database,
   wish: { table: string; title?: string; key?: string; plan?: Plan },
   by: string,
-): Promise<FormHead> {
+): Promise<CatalogForm> {
   const tables = await loadTables(db);
   const table = tableFrom(tables, wish.table);
   const plan = wish.plan ?? draftPlan(table, tables, wish.title ?? table.title);
@@ -113,7 +113,7 @@ export async function keepDraft(
   revision: number,
   plan: Plan,
   by: string,
-): Promise<FormHead> {
+): Promise<CatalogForm> {
   const form = await formHead(db, key);
   if (plan.table !== form.table) fail('plan_invalid', { reason: 'it is for another table' });
   const kept = await forms(db)
@@ -172,7 +172,7 @@ export async function publishForm(
   key: string,
   revision: number,
   by: string,
-): Promise<FormHead> {
+): Promise<CatalogForm> {
   const { form, plan } = await loadDraft(db, key);
   if (form.revision !== revision) fail('draft_changed', {}, 409);
   const tables = await loadTables(db);
@@ -241,7 +241,7 @@ async function cachedPlan(name: string, load: () => Promise<unknown>): Promise<P
   return plan;
 }
 
-function head(row: FormRow): FormHead {
+function head(row: FormRow): CatalogForm {
   return {
     id: Number(row.id),
     key: row.form_key,

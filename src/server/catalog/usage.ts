@@ -4,16 +4,16 @@ import type { Column, Table, Tables } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
 import { dropTable } from '../database/ddl';
 import { changeStructure } from '../database/structure';
-import { listForms, loadDraft, loadEdition, type FormHead } from './forms';
+import { listForms, loadDraft, loadEdition, type CatalogForm } from './forms';
 import { loadTables, tableFrom } from './tables';
 
 /** Where a table is used: the forms that write it, and those whose choices read it (drafts and newest editions). */
 export async function formsOfTable(
   db: Database,
   table: string,
-): Promise<{ writing: FormHead[]; reading: FormHead[] }> {
+): Promise<{ writing: CatalogForm[]; reading: CatalogForm[] }> {
   const heads = await listForms(db);
-  const reading: FormHead[] = [];
+  const reading: CatalogForm[] = [];
   for (const form of heads) {
     const plans = [(await loadDraft(db, form.key)).plan];
     if (form.edition > 0) plans.push((await loadEdition(db, form.key)).plan);

@@ -7,7 +7,7 @@ import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
 import type { Value } from '$lib/core/values/types';
-import { wireForm, type Form } from '$lib/core/wiring/form';
+import { wireForm, type WiredForm } from '$lib/core/wiring/form';
 import type { Database, Runner } from '../database/connection';
 import { isAway } from '../database/errors';
 import { log } from '../log';
@@ -66,7 +66,12 @@ export async function readForm(
 }
 
 /** Answers an entry's asks from the database, on a pool or inside a transaction. */
-export function databaseReader(db: Database, runner: Runner, tables: Tables, form: Form): Reader {
+export function databaseReader(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  form: WiredForm,
+): Reader {
   return (asks) =>
     Promise.all(
       asks.map((ask) => {
@@ -83,7 +88,7 @@ function isListing(ask: Ask): boolean {
 function list(
   db: Database,
   tables: Tables,
-  form: Form,
+  form: WiredForm,
   { values }: Pick<ReadRequest, 'values'>,
   ask: Ask,
 ): Promise<Answer> {
@@ -110,7 +115,7 @@ async function answer(
   db: Database,
   runner: Runner,
   tables: Tables,
-  form: Form,
+  form: WiredForm,
   ask: { id: string; field: string },
   wish: Omit<ChoicesWish, 'choices'>,
 ): Promise<Answer> {
@@ -130,7 +135,7 @@ async function answer(
   }
 }
 
-function canonical(form: Form, key: string, given: unknown): Value {
+function canonical(form: WiredForm, key: string, given: unknown): Value {
   const wired = form.fields.get(key);
   if (!wired) return null;
   const checked = checkValue(wired.type, given, wired.field.label);

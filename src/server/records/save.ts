@@ -4,7 +4,7 @@ import { settle } from '$lib/core/entry/settle';
 import { writePlan } from '$lib/core/entry/write-plan';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import type { Table, Tables } from '$lib/core/table/definition';
-import { wireForm, type Form } from '$lib/core/wiring/form';
+import { wireForm, type WiredForm } from '$lib/core/wiring/form';
 import { knownEdition } from '../catalog/forms';
 import { loadTables, tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
@@ -108,13 +108,13 @@ async function write(
   return { submission, records };
 }
 
-function refuseUnknownFields(form: Form, values: Readonly<Record<string, unknown>>): void {
+function refuseUnknownFields(form: WiredForm, values: Readonly<Record<string, unknown>>): void {
   const unknown = Object.keys(values).filter((key) => !form.fields.has(key));
   if (unknown.length === 0) return;
   throw new ProblemError(unknown.map((field) => problem('unknown_field', { field }, field)));
 }
 
-function fieldSaving(form: Form, column: string): string | null {
+function fieldSaving(form: WiredForm, column: string): string | null {
   for (const [key, { field }] of form.fields) if (field.savesTo === column) return key;
   return null;
 }

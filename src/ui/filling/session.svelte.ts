@@ -8,7 +8,7 @@ import type { Tables } from '$lib/core/table/definition';
 import { pathLabel, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
 import type { Value, ValueType } from '$lib/core/values/types';
-import type { Form } from '$lib/core/wiring/form';
+import type { WiredForm } from '$lib/core/wiring/form';
 import { call } from '$lib/ui/shared/api';
 
 /** Which plan the server is to read under: an edition, or the designer's draft at a revision. */
@@ -21,7 +21,7 @@ const longestPause = 8000;
  * reactive. While the server is away it tries again with growing pauses; nothing typed is lost.
  */
 export class EntrySession {
-  readonly form: Form;
+  readonly form: WiredForm;
   readonly tables: Tables;
   readonly #address: string;
   readonly #source: PlanSource;
@@ -43,7 +43,7 @@ export class EntrySession {
   constructor(
     formKey: string,
     source: PlanSource,
-    form: Form,
+    form: WiredForm,
     tables: Tables,
     beginning: Beginning = { mode: 'new' },
   ) {
