@@ -28,7 +28,7 @@ export class DesignSession {
   problems = $state.raw<Problem[]>([]);
   #past = $state.raw<Plan[]>([]);
   #future = $state.raw<Plan[]>([]);
-  #sending = false;
+  #keeping: Promise<void> | null = null;
   #pause = 500;
 
   constructor(formKey: string, plan: Plan, kept: KeptForm) {
@@ -90,9 +90,18 @@ export class DesignSession {
     void this.#keep();
   }
 
-  async #keep(): Promise<void> {
-    if (this.#sending || this.state === 'refused') return;
-    this.#sending = true;
+  /** Sends what is not kept yet; while that is on its way, every call waits for the same end. */
+  #keep(): Promise<void> {
+    if (this.state === 'refused') return Promise.resolve();
+    this.#keeping ??= this.#send().finally(() => {
+      this.#keeping = null;
+      // What was changed in the very moment of the end.
+      if (this.state === 'kept' && this.plan !== this.keptPlan) void this.#keep();
+    });
+    return this.#keeping;
+  }
+
+  async #send(): Promise<void> {
     while (this.plan !== this.keptPlan) {
       const plan = this.plan;
       this.state = 'keeping';
@@ -100,26 +109,21 @@ export class DesignSession {
         method: 'PUT',
         body: { revision: this.revision, plan },
       });
-      if (called.ok) {
-        this.keptPlan = plan;
-        this.#take(called.value);
-        this.#pause = 500;
-        continue;
-      }
-      this.problems = called.problems;
-      if (called.status === 503) {
-        this.state = 'away';
-        this.#pause = Math.min(this.#pause * 2, longestPause);
-        setTimeout(() => void this.#keep(), this.#pause);
-      } else {
-        this.state = 'refused';
-      }
-      this.#sending = false;
-      return;
+      if (!called.ok) return this.#failed(called.status, called.problems);
+      this.keptPlan = plan;
+      this.#take(called.value);
     }
-    this.#sending = false;
     this.state = 'kept';
     this.problems = [];
+    this.#pause = 500;
+  }
+
+  #failed(status: number, problems: Problem[]): void {
+    this.problems = problems;
+    this.state = status === 503 ? 'away' : 'refused';
+    if (status !== 503) return;
+    this.#pause = Math.min(this.#pause * 2, longestPause);
+    setTimeout(() => void this.#keep(), this.#pause);
   }
 
   #take({ revision, edition, changed }: KeptForm): void {

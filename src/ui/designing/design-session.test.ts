@@ -1,0 +1,102 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { loanPlan } from '../../../tests/support/definitions';
+import { updateField } from '../../core/plan/edit';
+import { fieldOf, type Plan } from '../../core/plan/schema';
+import { DesignSession } from './design-session.svelte';
+
+let held: { revision: number; plan: Plan };
+let away: boolean;
+let puts: number;
+
+beforeEach(() => {
+  held = { revision: 1, plan: loanPlan() };
+  [away, puts] = [false, 0];
+  vi.stubGlobal('fetch', async (address: string, init: { body: string }) => {
+    if (away) throw new TypeError('refused');
+    const body = JSON.parse(init.body) as { revision: number; plan: Plan };
+    const head = () => ({ revision: held.revision, edition: 0, changed: true });
+    if (address.endsWith('/editions'))
+      return Response.json({ ...head(), edition: 1, changed: false });
+    puts++;
+    if (body.revision !== held.revision) {
+      const problems = [{ path: '', code: 'draft_changed', message: 'Changed.', hint: '' }];
+      return Response.json({ problems }, { status: 409 });
+    }
+    held = { revision: held.revision + 1, plan: body.plan };
+    return Response.json(head());
+  });
+});
+afterEach(() => {
+  vi.unstubAllGlobals();
+  vi.useRealTimers();
+});
+
+const open = () => new DesignSession('lend', held.plan, { revision: 1, edition: 0, changed: true });
+const rename = (label: string) => (plan: Plan) => updateField(plan, 'town', { label });
+const label = (plan: Plan) => fieldOf(plan, 'town')?.label;
+const kept = (design: DesignSession) => vi.waitFor(() => expect(design.state).toBe('kept'));
+
+describe('G9 every change of a draft is kept by itself and can be undone', () => {
+  it('keeps the last of many quick changes, one request after the other', async () => {
+    const design = open();
+    for (let i = 1; i <= 20; i++) design.apply(rename(`Town ${i}`));
+    await vi.waitFor(() => expect(label(held.plan)).toBe('Town 20'));
+    await kept(design);
+    expect(design.revision).toBe(held.revision);
+    expect(puts).toBeLessThan(5);
+  });
+
+  it('undoes and redoes, and a new change ends what could be redone', async () => {
+    const design = open();
+    design.apply(rename('A'));
+    design.apply(rename('B'));
+    design.undo();
+    expect(label(design.plan)).toBe('A');
+    design.redo();
+    expect(label(design.plan)).toBe('B');
+    design.undo();
+    design.undo();
+    expect(label(design.plan)).toBe('town');
+    expect(design.canUndo).toBe(false);
+    design.apply(rename('C'));
+    expect(design.canRedo).toBe(false);
+    await vi.waitFor(() => expect(label(held.plan)).toBe('C'));
+  });
+
+  it('an edit that changes nothing is no step', () => {
+    const design = open();
+    design.apply((plan) => plan);
+    expect(design.canUndo).toBe(false);
+    expect(puts).toBe(0);
+  });
+
+  it('waits while the server is away, and sends when it is back', async () => {
+    vi.useFakeTimers();
+    const design = open();
+    away = true;
+    design.apply(rename('Kept here'));
+    await vi.waitFor(() => expect(design.state).toBe('away'));
+    away = false;
+    await vi.advanceTimersByTimeAsync(3000);
+    expect(label(held.plan)).toBe('Kept here');
+    expect(design.state).toBe('kept');
+  });
+
+  it('overwrites nothing that another person changed meanwhile', async () => {
+    const design = open();
+    held = { revision: 7, plan: rename('Theirs')(held.plan) };
+    design.apply(rename('Mine'));
+    await vi.waitFor(() => expect(design.state).toBe('refused'));
+    expect(design.problems[0]?.code).toBe('draft_changed');
+    expect(label(held.plan)).toBe('Theirs');
+    expect(label(design.plan)).toBe('Mine');
+  });
+
+  it('publishes only what is kept', async () => {
+    const design = open();
+    design.apply(rename('Final'));
+    expect(await design.publish()).toEqual([]);
+    expect(label(held.plan)).toBe('Final');
+    expect(design.edition).toBe(1);
+  });
+});
