@@ -75,7 +75,10 @@ const sentences = {
     'The row has {cells} cells; the file has {columns} columns.',
     'Check its delimiters.',
   ],
-  rows_rejected: ['{count} rows cannot be brought in.', 'Mend them, or bring in the others only.'],
+  rows_rejected: [
+    'Rows that cannot be brought in: {count}.',
+    'Mend them, or bring in the others only.',
+  ],
   import_closed: ['This import is already done.', 'Start a new one.'],
   unknown_import: ['There is no such import.', 'Start again.'],
   // plans and forms

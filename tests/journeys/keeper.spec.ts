@@ -31,7 +31,7 @@ test('A1 pasted rows become a table, and more of them are brought in later', asy
     .getByLabel(/^Rows with a line of column names/)
     .fill('venue,region\nHarbour House,Lowmoor');
   await page.getByRole('button', { name: 'Read the rows' }).click();
-  await page.getByRole('button', { name: 'Bring in 1 rows' }).click();
+  await page.getByRole('button', { name: 'Bring in 1 row' }).click();
   await expect(page.getByText('3 shown of 3')).toBeVisible();
 });
 
@@ -122,9 +122,7 @@ test('two designers on one draft: the second is told, and nothing is overwritten
   await rename(page, 'Number of copies');
   await expect(page.getByText('kept', { exact: true })).toBeVisible();
   await rename(other, 'How many');
-  await expect(other.getByRole('alert')).toContainText(
-    'Someone else changed this draft meanwhile.',
-  );
+  await expect(other.getByText('Someone else changed this draft meanwhile.')).toBeVisible();
   await page.reload({ waitUntil: 'networkidle' });
   await expect(page.locator('[data-cell="copies field"]')).toContainText('Number of copies');
 });

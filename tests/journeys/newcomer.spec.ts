@@ -81,7 +81,7 @@ test('a newcomer brings in two files, wires a form, is refused once, saves and f
 
   // Refused once, with a reason at its field.
   await expect(page.getByRole('heading', { name: 'Booking' })).toBeVisible();
-  await page.waitForLoadState('networkidle');
+  await expect(page.getByRole('combobox', { name: 'District' })).toBeFocused();
   await page.keyboard.press('Control+Enter');
   await expect(page.getByRole('alert')).toContainText('Hall is missing.');
   await expect(page.getByRole('combobox', { name: 'Hall' })).toBeFocused();

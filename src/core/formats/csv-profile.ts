@@ -21,7 +21,8 @@ export interface ColumnProfile {
 
 const mostDistinct = 40;
 const mostExamples = 3;
-const textLengths = [10, 20, 40, 80, 120, longestText];
+/** Roomy enough that the next file fits too. */
+const textLengths = [40, 80, 120, longestText];
 const canonicalWhole = /^-?(0|[1-9]\d{0,14})$/;
 const yesNoWords = new Set(['yes', 'no', 'true', 'false', 'y', 'n']);
 
@@ -113,7 +114,7 @@ export class ColumnProfiler {
     if (this.#dates.size > 0) return { kind: 'date' };
     if (this.#times.size > 0) return { kind: 'date_time' };
     if (this.#multiline || this.#longest > longestText) return { kind: 'long_text' };
-    const length = textLengths.find((limit) => limit >= this.#longest * 1.25) ?? longestText;
+    const length = textLengths.find((limit) => limit >= this.#longest * 1.5) ?? longestText;
     if (this.#email) return { kind: 'text', format: 'email', length: longestText };
     if (this.#url) return { kind: 'text', format: 'url', length: longestText };
     return { kind: 'text', format: 'plain', length };

@@ -158,7 +158,7 @@
   }
 
   function onkeydown(event: KeyboardEvent) {
-    if (receipt) return;
+    if (receipt || !ready) return;
     if (event.ctrlKey && event.key === 'Enter') {
       event.preventDefault();
       void save();

@@ -136,6 +136,8 @@
     busy = null;
   }
 
+  const rowsOf = (n: number) => `${n.toLocaleString()} ${n === 1 ? 'row' : 'rows'}`;
+
   function changed() {
     checked = null;
   }
@@ -387,14 +389,14 @@
       >
       {#if checked && checked.rejectedRows > 0}
         <Button disabled={busy !== null} onclick={() => bring('leave_out')}>
-          Bring in the other {(checked.rows - checked.rejectedRows).toLocaleString()} rows
+          Bring in the other {rowsOf(checked.rows - checked.rejectedRows)}
         </Button>
       {:else}
         <Button
           disabled={busy !== null || included.length === 0 || (!into && title.trim() === '')}
           onclick={() => bring('refuse')}
         >
-          Bring in {found.rows.toLocaleString()} rows
+          Bring in {rowsOf(found.rows)}
         </Button>
       {/if}
     </div>
