@@ -131,6 +131,7 @@ test('A4 A6 a table is filtered, sorted, and does not delete what is in use', as
   await choose(page, page.locator('#filter-0'), 'north');
   await page.getByRole('button', { name: 'Apply' }).click();
   await expect(page.getByText('12 shown of 12')).toBeVisible();
+  await expect(page.getByText('is North Marches')).toBeVisible();
   await page.getByRole('button', { name: 'Name' }).click();
   await expect(page.getByRole('columnheader', { name: /Name/ })).toHaveAttribute(
     'aria-sort',
@@ -141,6 +142,7 @@ test('A4 A6 a table is filtered, sorted, and does not delete what is in use', as
     .getByRole('row', { name: /Velden/ })
     .getByRole('button', { name: /Delete record/ })
     .click();
+  await page.getByRole('button', { name: 'Delete it' }).click();
   await expect(page.getByRole('alert')).toContainText(
     'This record is in use by 1 record of Ensemble (Town).',
   );

@@ -17,11 +17,13 @@
     table: Table;
     tables: Tables;
     conditions: readonly Condition[];
+    /** For each condition on a reference, the records it names; otherwise `null`. */
+    shownAs: readonly (string | null)[];
     search: string;
     onconditions: (conditions: Condition[]) => void;
     onsearch: (search: string) => void;
   }
-  let { table, tables, conditions, search, onconditions, onsearch }: Props = $props();
+  let { table, tables, conditions, shownAs, search, onconditions, onsearch }: Props = $props();
 
   let adding = $state(false);
   let path = $derived(table.columns[0]?.key ?? 'id');
@@ -30,8 +32,6 @@
   let operator = $derived<Operator>(operators[0] ?? 'equal');
   let values = $state<Value[]>([null, null]);
   let shown = $state<string[]>(['', '']);
-  /** How chosen records are shown, by condition; a number says nothing to people. */
-  const lines: Record<string, string> = $state({});
   let searchBox = $state<HTMLInputElement>();
   const taken = $derived(valuesTaken(operator));
   const boxes = $derived(taken === 'many' ? 1 : taken);
@@ -40,15 +40,12 @@
     const given = values.slice(0, boxes);
     if (given.some((value) => value === null)) return;
     const condition: Condition = { path, operator, values: given };
-    lines[JSON.stringify(condition)] = shown.slice(0, boxes).filter(Boolean).join(' and ');
     onconditions([...conditions, condition]);
     [adding, values, shown] = [false, [null, null], ['', '']];
   }
 
   function words(condition: Condition): string {
     const type = resolvePath(tables, table, condition.path)?.column.type;
-    const line = lines[JSON.stringify(condition)];
-    if (line && type?.kind === 'reference') return line;
     return condition.values.map((v) => (type ? formatValue(type, v) : String(v))).join(' and ');
   }
 
@@ -73,7 +70,8 @@
 <div class="border-line bg-sheet flex min-h-11 flex-wrap items-center gap-2.5 border-t px-5 py-1">
   {#each conditions as condition, i (i)}
     <span class="chip">
-      {label(condition.path)} <b>{operatorWords[condition.operator]} {words(condition)}</b>
+      {label(condition.path)}
+      <b>{operatorWords[condition.operator]} {shownAs[i] ?? words(condition)}</b>
       <button
         type="button"
         aria-label="Remove the condition on {label(condition.path)}"

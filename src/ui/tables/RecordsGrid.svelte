@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Modal } from 'flowbite-svelte';
   import { tick } from 'svelte';
   import type { Problem } from '$lib/core/problems';
   import type { Order } from '$lib/core/table/conditions';
@@ -32,6 +33,8 @@
   let problem = $state.raw<Problem | null>(null);
   let grid = $state<HTMLTableElement>();
   let leaving = false;
+  /** The record that is about to be deleted, while that is asked. */
+  let leavingRecord = $state.raw<RecordRow | null>(null);
 
   const numeric = (column: Column) => ['whole', 'decimal'].includes(column.type.kind);
 
@@ -95,6 +98,7 @@
   }
 
   async function remove(record: RecordRow) {
+    leavingRecord = null;
     const { id, version } = record;
     const address = `/api/tables/${table.key}/records/${id}?version=${version}`;
     const called = await call(address, { method: 'DELETE' });
@@ -217,7 +221,7 @@
               type="button"
               class="textlink opacity-0 group-hover:opacity-100 focus:opacity-100"
               aria-label="Delete record {record.id}"
-              onclick={() => remove(record)}>Delete</button
+              onclick={() => (leavingRecord = record)}>Delete</button
             >
           </td>
         </tr>
@@ -225,3 +229,19 @@
     </tbody>
   </table>
 </div>
+
+{#if leavingRecord}
+  {@const record = leavingRecord}
+  <Modal open size="xs" title="Delete record {record.id}?" onclose={() => (leavingRecord = null)}>
+    <p>
+      {table.columns
+        .slice(0, 3)
+        .map((column) => text(record, column))
+        .join(' · ')}
+    </p>
+    <div class="flex gap-3">
+      <Button onclick={() => remove(record)}>Delete it</Button>
+      <Button color="light" onclick={() => (leavingRecord = null)}>Keep it</Button>
+    </div>
+  </Modal>
+{/if}

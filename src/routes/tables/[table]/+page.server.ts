@@ -1,8 +1,11 @@
 import { z } from 'zod';
-import { conditionSchema, orderSchema } from '$lib/core/table/conditions';
+import { conditionSchema, orderSchema, type Condition } from '$lib/core/table/conditions';
+import type { Table, Tables } from '$lib/core/table/definition';
+import { resolvePath } from '$lib/core/table/paths';
 import { loadTables, tableFrom } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
-import { readRecords } from '$lib/server/records/read';
+import type { Database } from '$lib/server/database/connection';
+import { readRecords, shownRecord } from '$lib/server/records/read';
 import { parsedParameter } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
@@ -23,5 +26,24 @@ export const load: PageServerLoad = ({ params, url, depends }) =>
     };
     const began = performance.now();
     const page = await readRecords(db, tables, table, { ...wish, limit: pageSize });
-    return { ...wish, page, took: Math.max(1, Math.round(performance.now() - began)) };
+    const filterShown = await Promise.all(
+      wish.filter.map((condition) => shownCondition(db, tables, table, condition)),
+    );
+    return { ...wish, filterShown, page, took: Math.max(1, Math.round(performance.now() - began)) };
   });
+
+/** The records that a condition on a reference compares with, as people know them; otherwise `null`. */
+async function shownCondition(
+  db: Database,
+  tables: Tables,
+  table: Table,
+  { path, values }: Condition,
+): Promise<string | null> {
+  const type = resolvePath(tables, table, path)?.column.type;
+  const to = type?.kind === 'reference' ? tables.get(type.table) : undefined;
+  if (!to || values.length === 0) return null;
+  const shown = await Promise.all(
+    values.map(async (id) => (await shownRecord(db, db.knex, tables, to, Number(id))) ?? `#${id}`),
+  );
+  return shown.join(', ');
+}

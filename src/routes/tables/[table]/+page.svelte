@@ -53,6 +53,7 @@
     table={data.table}
     {tables}
     conditions={data.filter}
+    shownAs={data.filterShown}
     search={data.search}
     onconditions={(filter) => show({ filter })}
     onsearch={(search) => show({ search })}
