@@ -1,6 +1,14 @@
 import { z } from 'zod';
 import { problem, type Problem } from '../problems';
-import { columnSchema, keyFrom, rowBytes, widestRow, type Column } from '../table/definition';
+import {
+  columnSchema,
+  fullestPage,
+  keyFrom,
+  pageBytes,
+  rowBytes,
+  widestRow,
+  type Column,
+} from '../table/definition';
 import { parseText } from '../values/parse';
 import type { Value } from '../values/types';
 import type { ColumnProfile } from './csv-profile';
@@ -113,6 +121,12 @@ export function proposeColumns(profiles: readonly ColumnProfile[]): ImportColumn
       match: null,
     };
   });
+  if (pageBytes(columns) > fullestPage) {
+    // Longer texts need less room on the page than short ones that cannot be moved off it.
+    for (const column of columns) {
+      if (column.type.kind === 'text' && column.type.length < 64) column.type.length = 64;
+    }
+  }
   const longest = [...columns].sort((a, b) => rowBytes([b]) - rowBytes([a]));
   for (const column of longest) {
     if (rowBytes(columns) <= widestRow) break;

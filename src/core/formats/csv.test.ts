@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { rowBytes, widestRow } from '../table/definition';
+import { fullestPage, pageBytes, rowBytes, widestRow } from '../table/definition';
 import { isoReading } from '../values/parse';
 import type { ValueType } from '../values/types';
 import { ColumnProfiler } from './csv-profile';
@@ -43,6 +43,12 @@ describe('A1 column types are proposed from all rows', () => {
   it('knows whether all values differ, letters of any case', () => {
     expect(profile('a', 'b', '').unique).toBe(true);
     expect(profile('a', 'b', 'A').unique).toBe(false);
+  });
+
+  it('gives many short texts the length at which they need least room on a page', () => {
+    const columns = proposeColumns(Array.from({ length: 140 }, () => profile('x')));
+    expect(pageBytes(columns)).toBeLessThanOrEqual(fullestPage);
+    expect(columns.every(({ type }) => type.kind === 'text' && type.length === 64)).toBe(true);
   });
 
   it('turns short texts into long ones where a record would be too wide', () => {

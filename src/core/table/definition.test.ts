@@ -41,6 +41,16 @@ describe('A1 what is wrong with a table is said at its place', () => {
       'columns:too_many_columns',
     ],
     [
+      'too full for a page',
+      table(
+        'x',
+        Array.from({ length: 60 }, (_, n) =>
+          column(`c${n}`, { type: { kind: 'text', format: 'plain', length: 40 } }),
+        ),
+      ),
+      'columns:row_too_wide',
+    ],
+    [
       'too wide',
       table(
         'x',

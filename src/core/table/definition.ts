@@ -68,6 +68,9 @@ export const mostColumns = 150;
 /** At most so many bytes may one record take, long texts not counted. */
 export const widestRow = 60_000;
 
+/** At most so many bytes of a record may have to stand on one page of the database's storage. */
+export const fullestPage = 7900;
+
 /** A column of the table by key, house columns included. */
 export function columnOf(table: Table, key: string): Column | undefined {
   return table.columns.find((c) => c.key === key) ?? houseColumns.find((c) => c.key === key);
@@ -82,8 +85,11 @@ export function tableProblems(table: Table, tables: Tables): Problem[] {
     problems.push(problem('too_many_columns', details, 'columns'));
   }
   const bytes = rowBytes(table.columns);
+  const onPage = pageBytes(table.columns);
   if (bytes > widestRow) {
     problems.push(problem('row_too_wide', { bytes, limit: widestRow }, 'columns'));
+  } else if (onPage > fullestPage) {
+    problems.push(problem('row_too_wide', { bytes: onPage, limit: fullestPage }, 'columns'));
   }
   const seen = new Set<string>();
   table.columns.forEach((column, i) => {
@@ -108,6 +114,18 @@ export function tableProblems(table: Table, tables: Tables): Problem[] {
 /** Bytes that one record takes at most, as the database counts them (four for a character). */
 export function rowBytes(columns: readonly Column[]): number {
   return columns.reduce((sum, column) => sum + columnBytes(column.type), 0);
+}
+
+/**
+ * Bytes of a record that must stand on one page of InnoDB: texts of up to 63 characters wholly, of
+ * longer ones a part only, since they may be moved off the page.
+ */
+export function pageBytes(columns: readonly Column[]): number {
+  return columns.reduce((sum, { type }) => {
+    const bytes = columnBytes(type);
+    const movable = type.kind === 'text' || type.kind === 'option' || type.kind === 'long_text';
+    return sum + (movable && (bytes > 257 || type.kind === 'long_text') ? 41 : bytes);
+  }, 0);
 }
 
 /** A key made from a label: `Due back (date)` → `due_back_date`; never one in `taken`. */
