@@ -6,6 +6,8 @@ export default defineConfig({
   globalSetup: './tests/support/journey-setup.ts',
   fullyParallel: false,
   workers: 1,
+  // A shared machine may stall; a journey that fails twice has failed.
+  retries: process.env.CI ? 1 : 0,
   timeout: 90_000,
   expect: { timeout: 15_000 },
   use: {

@@ -167,6 +167,8 @@ test('the design undoes and redoes, and a broken plan cannot be published', asyn
 });
 
 test('every main page can be read by assistive programs', async ({ page }) => {
+  // Each of the pages is examined whole.
+  test.setTimeout(300_000);
   const pages = [
     '/',
     '/forms',
