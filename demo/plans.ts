@@ -1,3 +1,4 @@
+import { plainField } from '../src/core/plan/draft';
 import type { Field, Plan, TableChoices } from '../src/core/plan/schema';
 
 /** The forms of the demo by key. */
@@ -102,17 +103,7 @@ export const demoPlans: Record<string, Plan> = {
 };
 
 function field(key: string, label: string, more: Partial<Field>): Field {
-  return {
-    key,
-    label,
-    help: '',
-    savesTo: null,
-    holds: null,
-    required: false,
-    initial: null,
-    choices: null,
-    ...more,
-  };
+  return { ...plainField(label), key, ...more };
 }
 
 function lookup(table: string, shown: string[], more: Partial<TableChoices> = {}): TableChoices {

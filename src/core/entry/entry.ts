@@ -186,14 +186,6 @@ export class Entry {
     }
   }
 
-  /** Asks everything again that has an answer, for instance after the tables have changed. */
-  refreshAll(): void {
-    for (const key of this.form.order) {
-      this.#state(key).answeredFor = null;
-      this.#refresh(key, null);
-    }
-  }
-
   /** Every problem of the entry as it stands, in form order. */
   problems(): Problem[] {
     return [...this.form.fields.keys()].flatMap((key) => {

@@ -21,29 +21,17 @@ export function fieldForColumn(
   taken: readonly string[] = [],
 ): Field {
   return {
-    key: taken.includes(column.key) ? keyFrom(column.label, taken) : column.key,
-    label: column.label,
-    help: '',
+    ...plainField(column.label, taken),
+    ...(taken.includes(column.key) ? {} : { key: column.key }),
     savesTo: column.key,
-    holds: null,
     required: column.required,
-    initial: null,
     choices: column.type.kind === 'reference' ? lookup(column.type.table, tables) : null,
   };
 }
 
 /** A working field that offers the records of a table. */
 export function fieldForTable(table: Table, tables: Tables, taken: readonly string[] = []): Field {
-  return {
-    key: keyFrom(table.title, taken),
-    label: table.title,
-    help: '',
-    savesTo: null,
-    holds: null,
-    required: false,
-    initial: null,
-    choices: lookup(table.key, tables),
-  };
+  return { ...plainField(table.title, taken), choices: lookup(table.key, tables) };
 }
 
 /** A working field with nothing but a label. */

@@ -105,11 +105,6 @@ export function checkValue(type: ValueType, value: unknown, label: string): Pars
   }
 }
 
-/** Whether two canonical values are the same. */
-export function sameValue(a: Value, b: Value): boolean {
-  return a === b;
-}
-
 function checkText(
   type: Extract<ValueType, { kind: 'text' }>,
   given: string,
