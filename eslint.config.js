@@ -12,7 +12,7 @@ const refuse = (message, ...group) => ({ group, message });
 const restricted = (...patterns) => ({ 'no-restricted-imports': ['error', { patterns }] });
 
 const outsideCore = refuse(
-  'core is pure: it imports nothing outside itself but zod and decimal.js.',
+  'core is pure: it imports nothing of ours outside itself.',
   '$lib/**',
   '$app/**',
   '**/server/**',

@@ -17,6 +17,8 @@ export function formatValue(type: ValueType, value: Value, locale = 'en'): strin
       return value === true ? 'yes' : 'no';
     case 'date':
       return formatDate(String(value), locale);
+    case 'time':
+      return String(value).replace(/:00$/, '');
     case 'date_time':
       return formatDateTime(String(value), locale);
     case 'option':

@@ -16,6 +16,19 @@ export interface Reading {
 /** ISO dates and decimal points: what an open format carries. */
 export const isoReading: Reading = { decimal: '.', dates: 'ymd' };
 
+/** How people of a locale write numbers and dates: the decimal sign, the order of day, month and year. */
+export function localeReading(locale: string): Reading {
+  const parts = new Intl.NumberFormat(locale).formatToParts(1.5);
+  const point = parts.find((part) => part.type === 'decimal')?.value;
+  const order = new Intl.DateTimeFormat(locale, { timeZone: 'UTC' })
+    .formatToParts(0)
+    .map((part) => part.type.charAt(0))
+    .filter((letter) => 'ymd'.includes(letter))
+    .join('');
+  const dates = (['dmy', 'mdy'] as const).find((known) => known === order) ?? 'ymd';
+  return { decimal: point === ',' ? ',' : '.', dates };
+}
+
 const emailPattern = /^[^\s@<>()",;:]+@[^\s@<>()",;:]+\.[^\s@<>()",;:.]+$/;
 const phonePattern = /^\+?[0-9][0-9 ()/.-]{1,38}[0-9]$/;
 const yes = new Set(['yes', 'y', 'true', '1']);
@@ -52,6 +65,8 @@ export function parseText(
       const date = readDate(given, reading.dates);
       return date ? { value: date } : { problem: problem('not_date', { given }) };
     }
+    case 'time':
+      return parseTime(given);
     case 'date_time':
       return parseDateTime(given, reading);
     case 'option': {
@@ -91,6 +106,9 @@ export function checkValue(type: ValueType, value: unknown, label: string): Pars
     case 'date':
       if (typeof value === 'string' && isDate(value)) return { value };
       return { problem: problem('not_date', { given }) };
+    case 'time':
+      if (typeof value === 'string' && isTime(value)) return { value };
+      return { problem: problem('not_time', { given }) };
     case 'date_time':
       if (typeof value === 'string' && isCanonicalDateTime(value)) return { value };
       return { problem: problem('not_date_time', { given }) };
@@ -180,6 +198,13 @@ export function readDecimal(
     whole: (match[2] ?? '').replace(/^0+(?=\d)/, '') || '0',
     fraction: (match[3] ?? '').replace(/0+$/, ''),
   };
+}
+
+function parseTime(given: string): Parsed {
+  const match = /^(\d{1,2})[:.](\d{2})(?:[:.](\d{2}))?$/.exec(given);
+  const [, hour = '', minute = '', second = '00'] = match ?? [];
+  const time = `${hour.padStart(2, '0')}:${minute}:${second}`;
+  return isTime(time) ? { value: time } : { problem: problem('not_time', { given }) };
 }
 
 function parseDateTime(given: string, reading: Reading): Parsed {

@@ -20,7 +20,8 @@ export const longestLongText = 1_000_000;
 
 /**
  * What a column or a field holds. Values are kept in canonical form everywhere but on the screen:
- * text, decimals, dates (`2027-03-01`) and times in UTC (`2027-03-01T14:30:00Z`) as strings, whole
+ * text, decimals, dates (`2027-03-01`), times of day (`14:30:00`) and moments in UTC
+ * (`2027-03-01T14:30:00Z`) as strings, whole
  * numbers and record ids as numbers, yes/no as booleans, absent as `null`.
  */
 export const valueTypeSchema = z.discriminatedUnion('kind', [
@@ -40,6 +41,7 @@ export const valueTypeSchema = z.discriminatedUnion('kind', [
     .refine((t) => t.scale <= t.precision, { message: 'more decimal places than digits' }),
   z.strictObject({ kind: z.literal('yes_no') }),
   z.strictObject({ kind: z.literal('date') }),
+  z.strictObject({ kind: z.literal('time') }),
   z.strictObject({ kind: z.literal('date_time') }),
   z.strictObject({ kind: z.literal('option'), options: z.array(optionSchema).min(1).max(500) }),
   z.strictObject({ kind: z.literal('reference'), table: key }),
@@ -62,6 +64,7 @@ export const kindNames: Record<ValueKind, string> = {
   decimal: 'decimal',
   yes_no: 'yes/no',
   date: 'date',
+  time: 'time',
   date_time: 'date and time',
   option: 'option',
   reference: 'reference',

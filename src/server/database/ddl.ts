@@ -112,6 +112,8 @@ function typeSql(type: ValueType): string {
       return 'tinyint(1)';
     case 'date':
       return 'date';
+    case 'time':
+      return 'time';
     case 'date_time':
       return 'datetime';
     case 'option':

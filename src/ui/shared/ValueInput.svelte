@@ -99,6 +99,15 @@
     onchange={(event) => onvalue(event.currentTarget.value || null)}
     onblur={onleave}
   />
+{:else if type.kind === 'time'}
+  <input
+    {...shared}
+    class="control"
+    type="time"
+    value={value === null ? '' : String(value).slice(0, 5)}
+    onchange={({ currentTarget: { value: at } }) => onvalue(at === '' ? null : `${at}:00`)}
+    onblur={onleave}
+  />
 {:else if type.kind === 'date_time'}
   <input
     {...shared}

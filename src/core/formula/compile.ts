@@ -1,0 +1,630 @@
+import { arithmetic, arithmeticKind, takenBySign } from './arithmetic';
+import {
+  compare,
+  Context,
+  Decimal,
+  FeelRange,
+  isList,
+  isRecord,
+  kindOf,
+  MonthsDuration,
+  DaysDuration,
+  readFeelDate,
+  readFeelDateTime,
+  readFeelDuration,
+  readFeelTime,
+  same,
+  type Feel,
+} from './feel';
+import type { Frame } from './frame';
+import { functions, within } from './functions/all';
+import { temporalMember } from './functions/dates';
+import * as kinds from './kinds';
+import { fits, kindWords, type Kind } from './kinds';
+import { compileCall } from './call';
+import { nearest } from './nearest';
+import {
+  told,
+  type CompareSign,
+  type FormulaProblem,
+  type Loop,
+  type Node,
+  type Test,
+} from './syntax';
+
+/** Works out a part of a formula. */
+export type Run<H> = (frame: Frame<H>) => Feel;
+
+/** A part of a formula made ready: its kind, and how it is worked out. */
+export interface Piece<H> {
+  kind: Kind;
+  run: Run<H>;
+}
+
+/** What a formula may name. */
+export interface Names<H> {
+  find: (name: string) => { kind: Kind; read: (host: H) => Feel } | null;
+  /** All names, for completion and hints. */
+  all: () => string[];
+}
+
+/** Thrown inside the compiler; `compileFormula` gives it as a problem. */
+export class Refused extends Error {
+  constructor(readonly told: FormulaProblem) {
+    super(told.problem.message);
+  }
+}
+
+/** Turns a tree into closures, and notes what it reads. */
+export class Compiler<H> {
+  /** The paths read, from the form: `['ensemble', 'town', 'name']`. */
+  readonly reads = new Map<string, readonly string[]>();
+  usesClock = false;
+
+  constructor(
+    readonly names: Names<H>,
+    readonly source: string,
+  ) {}
+
+  /** Makes a node ready where `scope` names the variables around it. */
+  compile(node: Node, scope: Scope<H>): Piece<H> {
+    switch (node.type) {
+      case 'number':
+        return constant(kinds.number, new Decimal(node.written));
+      case 'text':
+        return constant(kinds.text, node.value);
+      case 'yes_no':
+        return constant(kinds.yesNo, node.value);
+      case 'null':
+        return constant(kinds.nothing, null);
+      case 'temporal':
+        return temporal(node);
+      case 'name':
+        return this.#name(node, scope);
+      case 'path':
+        return this.#path(node, scope);
+      case 'filter':
+        return this.#filter(node, scope);
+      case 'call':
+        return this.#call(node, scope);
+      case 'arithmetic':
+        return this.#arithmetic(node, scope);
+      case 'negative':
+        return this.#negative(node, scope);
+      case 'compare':
+        return this.#compare(node, scope);
+      case 'between': {
+        const [of, low, high] = this.#all([node.of, node.low, node.high], scope);
+        this.#ordered(node.of, of, node.low, low);
+        this.#ordered(node.of, of, node.high, high);
+        const run: Run<H> = (f) =>
+          within(new FeelRange(low.run(f), high.run(f), true, true), of.run(f));
+        return { kind: kinds.yesNo, run };
+      }
+      case 'in':
+        return this.#in(node, scope);
+      case 'and':
+      case 'or':
+        return this.#logic(node, scope);
+      case 'if': {
+        const when = this.#expect(node.when, kinds.yesNo, scope);
+        const [then, otherwise] = this.#all([node.then, node.otherwise], scope);
+        const run: Run<H> = (f) => (when.run(f) === true ? then.run(f) : otherwise.run(f));
+        return { kind: kinds.join(then.kind, otherwise.kind), run };
+      }
+      case 'for': {
+        const { inner, each } = this.#loops(node.over, scope);
+        const give = this.compile(node.give, inner);
+        const run: Run<H> = (f) => {
+          const items: Feel[] = [];
+          each(f, () => void items.push(give.run(f)));
+          return items;
+        };
+        return { kind: kinds.listOf(give.kind), run };
+      }
+      case 'some':
+      case 'every':
+        return this.#quantified(node, scope);
+      case 'list': {
+        const items = node.items.map((item) => this.compile(item, scope));
+        const of = items.map((item) => item.kind).reduce(kinds.join, kinds.nothing);
+        const kind = kinds.listOf(items.length === 0 ? kinds.any : of);
+        return { kind, run: (f) => items.map((item) => item.run(f)) };
+      }
+      case 'range': {
+        const [low, high] = this.#all([node.low, node.high], scope);
+        this.#ordered(node.low, low, node.high, high);
+        const { withLow, withHigh } = node;
+        const run: Run<H> = (f) => new FeelRange(low.run(f), high.run(f), withLow, withHigh);
+        return { kind: { is: 'range', of: kinds.join(low.kind, high.kind) }, run };
+      }
+      case 'context':
+        return this.#context(node, scope);
+    }
+  }
+
+  /** Refuses a place of the formula. */
+  refuse(...given: Parameters<typeof told>): never {
+    throw new Refused(told(...given));
+  }
+
+  /** The text of a node, as it is written. */
+  text({ from, to }: { from: number; to: number }): string {
+    return this.source.slice(from, to);
+  }
+
+  #name(node: Extract<Node, { type: 'name' }>, scope: Scope<H>): Piece<H> {
+    const local = scope.find(node.name);
+    if (local?.path) this.reads.set(local.path.join('.'), local.path);
+    if (local) return local;
+    const found = this.names.find(node.name);
+    if (found) {
+      const path = [node.name];
+      this.reads.set(path.join('.'), path);
+      const { read } = found;
+      return { kind: reachedBy(found.kind, path), run: (f) => read(f.host) };
+    }
+    const known = [...this.names.all(), ...scope.all()];
+    const like = nearest(node.name, known);
+    const hint = like ? `Did you mean ${like}?` : `Known here: ${known.slice(0, 8).join(', ')}.`;
+    const isFunction = Object.hasOwn(functions, node.name);
+    const details = { name: node.name, hint: isFunction ? 'Put ( ) behind it.' : hint };
+    return this.refuse('formula_unknown_name', node, details);
+  }
+
+  #path(node: Extract<Node, { type: 'path' }>, scope: Scope<H>): Piece<H> {
+    const of = this.compile(node.of, scope);
+    const { key } = node;
+    if (of.kind.is === 'list') {
+      const kind = this.#member(node, of.kind.of);
+      const filled = of.kind.rows === true;
+      return { kind: kinds.listOf(kind), run: memberOfList(of.run, key, filled) };
+    }
+    return { kind: this.#member(node, of.kind), run: (f) => memberOf(of.run(f), key, f) };
+  }
+
+  /** The kind of a member, its read noted. */
+  #member(node: Extract<Node, { type: 'path' }>, of: Kind): Kind {
+    const { key } = node;
+    if (of.is === 'any' || of.is === 'nothing') return of;
+    if (of.is === 'record') {
+      const kind = of.member(key);
+      if (kind && of.path) {
+        const path = [...of.path, key];
+        this.reads.set(path.join('.'), path);
+        return reachedBy(kind, path);
+      }
+      if (kind) return kind;
+      const like = nearest(key, of.members());
+      const hint = like
+        ? `Did you mean ${like}?`
+        : `It has ${of.members().slice(0, 8).join(', ')}.`;
+      return this.refuse('formula_unknown_member', node, { of: capital(of.called), key, hint });
+    }
+    const kind = temporalMember(of.is, key);
+    if (kind) return kind;
+    const details = { of: `“${this.text(node.of)}”`, key, hint: `It is ${kindWords(of)}.` };
+    return this.refuse('formula_unknown_member', node, details);
+  }
+
+  #filter(node: Extract<Node, { type: 'filter' }>, scope: Scope<H>): Piece<H> {
+    const of = this.compile(node.of, scope);
+    const itemKind = of.kind.is === 'list' ? of.kind.of : of.kind;
+    const inner = scope.withItem(itemKind);
+    const by = this.compile(node.by, inner);
+    const list = (f: Frame<H>): readonly Feel[] => {
+      const found = of.run(f);
+      return found === null ? [] : isList(found) ? found : [found];
+    };
+    if (by.kind.is === 'number') {
+      const run: Run<H> = (f) => {
+        const items = list(f);
+        const place = by.run(f);
+        if (!Decimal.isDecimal(place)) return null;
+        const at = (place as Decimal).toNumber();
+        return (at > 0 ? items[at - 1] : items[items.length + at]) ?? null;
+      };
+      return { kind: itemKind, run };
+    }
+    if (!fits(by.kind, kinds.yesNo)) {
+      const details = { given: this.text(node.by), kind: kindWords(by.kind), wanted: 'yes/no' };
+      return this.refuse('formula_wrong_kind', node.by, details);
+    }
+    const { item } = inner;
+    const run: Run<H> = (f) =>
+      list(f).filter((candidate) => {
+        f.spend(1);
+        f.locals[item] = candidate;
+        return by.run(f) === true;
+      });
+    return { kind: of.kind.is === 'list' ? of.kind : kinds.listOf(itemKind), run };
+  }
+
+  #call(node: Extract<Node, { type: 'call' }>, scope: Scope<H>): Piece<H> {
+    if (node.name === 'today' || node.name === 'now') this.usesClock = true;
+    return compileCall(this, node, scope);
+  }
+
+  #arithmetic(node: Extract<Node, { type: 'arithmetic' }>, scope: Scope<H>): Piece<H> {
+    const { sign } = node;
+    const [left, right] = this.#all([node.left, node.right], scope);
+    const kind = arithmeticKind(sign, left.kind, right.kind);
+    if (!kind) {
+      return this.refuse('formula_operands', node, {
+        left: this.text(node.left),
+        leftKind: kindWords(left.kind),
+        right: this.text(node.right),
+        rightKind: kindWords(right.kind),
+        sign,
+        taken: takenBySign[sign],
+      });
+    }
+    const fast =
+      left.kind.is === 'number' && right.kind.is === 'number' ? onNumbers[sign] : undefined;
+    if (fast) {
+      const [a, b] = [left.run, right.run];
+      return { kind, run: (f) => fast(a(f) as Decimal | null, b(f) as Decimal | null) };
+    }
+    return { kind, run: (f) => arithmetic(sign, left.run(f), right.run(f), f) };
+  }
+
+  #negative(node: Extract<Node, { type: 'negative' }>, scope: Scope<H>): Piece<H> {
+    const of = this.compile(node.of, scope);
+    if (!['number', 'days', 'months', 'any', 'nothing'].includes(of.kind.is)) {
+      const details = { given: this.text(node.of), kind: kindWords(of.kind), wanted: 'a number' };
+      this.refuse('formula_wrong_kind', node, details);
+    }
+    return { kind: of.kind, run: (f) => negative(of.run(f), f) };
+  }
+
+  #compare(node: Extract<Node, { type: 'compare' }>, scope: Scope<H>): Piece<H> {
+    const { sign } = node;
+    const [left, right] = this.#all([node.left, node.right], scope);
+    if (sign === '=' || sign === '!=') {
+      this.#comparable(node, node.left, left, node.right, right);
+      const run: Run<H> = (f) => {
+        const equal = same(left.run(f), right.run(f));
+        return equal === null ? null : equal === (sign === '=');
+      };
+      return { kind: kinds.yesNo, run };
+    }
+    this.#ordered(node.left, left, node.right, right);
+    return { kind: kinds.yesNo, run: (f) => inOrder(sign, left.run(f), right.run(f)) };
+  }
+
+  #in(node: Extract<Node, { type: 'in' }>, scope: Scope<H>): Piece<H> {
+    const of = this.compile(node.of, scope);
+    const tests = node.tests.map((test) => this.#test(node, of, test, scope));
+    const run: Run<H> = (f) => {
+      const value = of.run(f);
+      let unknown = false;
+      for (const test of tests) {
+        const holds = test(f, value);
+        if (holds === true) return true;
+        unknown ||= holds === null;
+      }
+      return unknown ? null : false;
+    };
+    return { kind: kinds.yesNo, run };
+  }
+
+  #test(
+    node: Extract<Node, { type: 'in' }>,
+    of: Piece<H>,
+    { sign, to }: Test,
+    scope: Scope<H>,
+  ): (f: Frame<H>, value: Feel) => boolean | null {
+    const against = this.compile(to, scope);
+    if (sign !== null && sign !== '=' && sign !== '!=') {
+      this.#ordered(node.of, of, to, against);
+      return (f, value) => inOrder(sign, value, against.run(f));
+    }
+    const item = ['list', 'range'].includes(against.kind.is)
+      ? { ...against, kind: (against.kind as { of: Kind }).of }
+      : against;
+    this.#comparable(node, node.of, of, to, item);
+    return (f, value) => {
+      const wanted = against.run(f);
+      if (wanted instanceof FeelRange) return within(wanted, value);
+      if (isList(wanted) && !isList(value)) {
+        f.spend(wanted.length);
+        return wanted.some((other) =>
+          other instanceof FeelRange ? within(other, value) === true : same(other, value) === true,
+        );
+      }
+      const equal = same(value, wanted);
+      return sign === '!=' && equal !== null ? !equal : equal;
+    };
+  }
+
+  #logic(node: Extract<Node, { type: 'and' | 'or' }>, scope: Scope<H>): Piece<H> {
+    const left = this.#expect(node.left, kinds.yesNo, scope);
+    const right = this.#expect(node.right, kinds.yesNo, scope);
+    // What decides: one no for `and`, one yes for `or`.
+    const decides = node.type === 'or';
+    const run: Run<H> = (f) => {
+      const a = left.run(f);
+      if (a === decides) return decides;
+      const b = right.run(f);
+      if (b === decides) return decides;
+      return a === !decides && b === !decides ? !decides : null;
+    };
+    return { kind: kinds.yesNo, run };
+  }
+
+  #quantified(node: Extract<Node, { type: 'some' | 'every' }>, scope: Scope<H>): Piece<H> {
+    const { inner, each } = this.#loops(node.over, scope);
+    const holds = this.#expect(node.holds, kinds.yesNo, inner);
+    const wanted = node.type === 'some';
+    const run: Run<H> = (f) => {
+      let found = false;
+      each(f, () => {
+        found = (holds.run(f) === true) === wanted;
+        return found;
+      });
+      return found ? wanted : !wanted;
+    };
+    return { kind: kinds.yesNo, run };
+  }
+
+  /** Loops inside one another; `each` runs its body for every combination until it gives true. */
+  #loops(over: readonly Loop[], scope: Scope<H>) {
+    let inner = scope;
+    const walks = over.map(({ name, list, until }) => {
+      const from = this.compile(list, inner);
+      const to = until && this.compile(until, inner);
+      if (to) {
+        for (const [node, piece] of [[list, from] as const, [until ?? list, to] as const]) {
+          if (fits(piece.kind, kinds.number)) continue;
+          const details = {
+            given: this.text(node),
+            kind: kindWords(piece.kind),
+            wanted: 'a number',
+          };
+          this.refuse('formula_wrong_kind', node, details);
+        }
+      }
+      const counted = to !== null || from.kind.is === 'range';
+      const item = counted ? kinds.number : from.kind.is === 'list' ? from.kind.of : from.kind;
+      const scoped = inner.with(name, item);
+      inner = scoped.scope;
+      return { at: scoped.at, items: (f: Frame<H>) => itemsOf(from.run(f), to?.run(f)) };
+    });
+    const walk = (f: Frame<H>, depth: number, body: () => boolean | void): boolean => {
+      const loop = walks[depth];
+      if (!loop) return body() === true;
+      for (const item of loop.items(f)) {
+        f.spend(1);
+        f.locals[loop.at] = item;
+        if (walk(f, depth + 1, body)) return true;
+      }
+      return false;
+    };
+    return { inner, each: (f: Frame<H>, body: () => boolean | void) => void walk(f, 0, body) };
+  }
+
+  #context(node: Extract<Node, { type: 'context' }>, scope: Scope<H>): Piece<H> {
+    const entries = node.entries.map(({ key, value }) => ({
+      key,
+      piece: this.compile(value, scope),
+    }));
+    const byKey = new Map(entries.map(({ key, piece }) => [key, piece.kind]));
+    const kind: Kind = {
+      is: 'record',
+      called: 'a context',
+      of: '{}',
+      member: (key) => byKey.get(key) ?? null,
+      members: () => [...byKey.keys()],
+      path: null,
+    };
+    const run: Run<H> = (f) =>
+      new Context(new Map(entries.map(({ key, piece }) => [key, piece.run(f)])));
+    return { kind, run };
+  }
+
+  #all<T extends readonly Node[]>(nodes: [...T], scope: Scope<H>): { [K in keyof T]: Piece<H> } {
+    return nodes.map((node) => this.compile(node, scope)) as { [K in keyof T]: Piece<H> };
+  }
+
+  #expect(node: Node, wanted: Kind, scope: Scope<H>): Piece<H> {
+    const piece = this.compile(node, scope);
+    if (fits(piece.kind, wanted)) return piece;
+    const details = {
+      given: this.text(node),
+      kind: kindWords(piece.kind),
+      wanted: kindWords(wanted).replace('a yes/no', 'yes/no'),
+    };
+    return this.refuse('formula_wrong_kind', node, details);
+  }
+
+  /** Refuses a comparison of what can never be the same. */
+  #comparable(node: Node, a: Node, left: Piece<H>, b: Node, right: Piece<H>): void {
+    if (fits(left.kind, right.kind) || fits(right.kind, left.kind)) return;
+    this.refuse('formula_comparison', node, {
+      left: this.text(a),
+      leftKind: kindWords(left.kind),
+      right: this.text(b),
+      rightKind: kindWords(right.kind),
+    });
+  }
+
+  /** Refuses what has no order with one another. */
+  #ordered(a: Node, left: Piece<H>, b: Node, right: Piece<H>): void {
+    this.#comparable({ ...a, from: a.from, to: Math.max(a.to, b.to) }, a, left, b, right);
+    for (const [node, { kind }] of [[a, left] as const, [b, right] as const]) {
+      if (!['yes_no', 'list', 'range', 'record'].includes(kind.is)) continue;
+      const details = {
+        given: this.text(node),
+        kind: kindWords(kind),
+        wanted: 'a number, a text or a date',
+      };
+      this.refuse('formula_wrong_kind', node, details);
+    }
+  }
+}
+
+/** The variables around a part of a formula. */
+export class Scope<H> {
+  constructor(
+    readonly depth = 0,
+    readonly item = -1,
+    readonly variables: ReadonlyMap<string, Piece<H>> = new Map(),
+    readonly filtered: { kind: Kind; at: number; outer: Scope<H> | null } | null = null,
+  ) {}
+
+  /** A variable, or a member of the filtered item with the names that lead to it. */
+  find(name: string): (Piece<H> & { path?: readonly string[] }) | null {
+    const found = this.variables.get(name);
+    if (found) return found;
+    if (!this.filtered) return null;
+    const { kind, at } = this.filtered;
+    const member = kind.is === 'record' ? kind.member(name) : null;
+    if (!member) return this.filtered.outer?.find(name) ?? null;
+    const run: Run<H> = (f) => memberOf(f.locals[at] ?? null, name, f);
+    const path = kind.is === 'record' && kind.path ? [...kind.path, name] : undefined;
+    return { kind: path ? reachedBy(member, path) : member, run, path };
+  }
+
+  all(): string[] {
+    const { kind } = this.filtered ?? {};
+    return [...this.variables.keys(), ...(kind?.is === 'record' ? kind.members() : [])];
+  }
+
+  /** With one more variable. */
+  with(name: string, kind: Kind): { scope: Scope<H>; at: number } {
+    const at = this.depth;
+    const variables = new Map(this.variables);
+    variables.set(name, { kind, run: (f) => f.locals[at] ?? null });
+    return { scope: new Scope(at + 1, this.item, variables, this.filtered), at };
+  }
+
+  /** Inside of a filter: `item`, and its members by their own names. */
+  withItem(kind: Kind): Scope<H> {
+    const { scope, at } = this.with('item', kind);
+    const filtered = { kind, at, outer: this as Scope<H> };
+    return new Scope(
+      scope.depth,
+      at,
+      new Map([...scope.variables].filter(([n]) => n === 'item')),
+      filtered,
+    );
+  }
+}
+
+const onNumbers: Partial<Record<string, (a: Decimal | null, b: Decimal | null) => Feel>> = {
+  '+': (a, b) => (a === null || b === null ? null : a.plus(b)),
+  '-': (a, b) => (a === null || b === null ? null : a.minus(b)),
+  '*': (a, b) => (a === null || b === null ? null : a.times(b)),
+};
+
+function constant<H>(kind: Kind, value: Feel): Piece<H> {
+  return { kind, run: () => value };
+}
+
+function temporal<H>(node: Extract<Node, { type: 'temporal' }>): Piece<H> {
+  const { what, written } = node;
+  const refuse = () => {
+    throw new Refused(told('formula_no_date', node, { given: written, what }));
+  };
+  if (what === '@') {
+    const found =
+      readFeelDate(written) ??
+      readFeelTime(written) ??
+      readFeelDateTime(written) ??
+      readFeelDuration(written);
+    return found ? constant({ is: kindOf(found) } as Kind, found) : refuse();
+  }
+  const read = { date: readFeelDate, time: readFeelTime, duration: readFeelDuration }[what];
+  const found = (read ?? readFeelDateTime)(written);
+  return found ? constant({ is: kindOf(found) } as Kind, found) : refuse();
+}
+
+/** The kind, with the names that lead to it. */
+function reachedBy(kind: Kind, path: readonly string[]): Kind {
+  if (kind.is === 'record') return { ...kind, path };
+  if (kind.is === 'list') return { ...kind, of: reachedBy(kind.of, path) };
+  return kind;
+}
+
+function memberOf(of: Feel, key: string, frame: Frame<unknown>): Feel {
+  if (of === null) return null;
+  if (isRecord(of)) return of.member(key);
+  if (isList(of)) return of.map((item) => memberOf(item, key, frame));
+  if (of instanceof DaysDuration) return daysMember(of.milliseconds, key);
+  if (of instanceof MonthsDuration) {
+    const part = key === 'years' ? Math.trunc(of.months / 12) : of.months % 12;
+    return new Decimal(part);
+  }
+  const name = key === 'weekday' ? 'dayOfWeek' : key;
+  const part = typeof of === 'object' && name in of ? (of as never)[name] : undefined;
+  return typeof part === 'number' ? new Decimal(part) : frame.warn('wrong_kind');
+}
+
+function daysMember(milliseconds: number, key: string): Feel {
+  const seconds = Math.trunc(milliseconds / 1000);
+  const parts: Record<string, number> = {
+    days: Math.trunc(seconds / 86_400),
+    hours: Math.trunc(seconds / 3600) % 24,
+    minutes: Math.trunc(seconds / 60) % 60,
+    seconds: seconds % 60,
+  };
+  const part = parts[key];
+  return part === undefined ? null : new Decimal(part);
+}
+
+function memberOfList<H>(list: Run<H>, key: string, filled: boolean): Run<H> {
+  return (f) => {
+    const items = list(f);
+    if (!isList(items)) return items;
+    f.spend(items.length);
+    const members = items.map((item) => memberOf(item, key, f));
+    return filled ? members.filter((member) => member !== null) : members;
+  };
+}
+
+function negative(value: Feel, frame: Frame<unknown>): Feel {
+  if (value === null) return null;
+  if (Decimal.isDecimal(value)) return (value as Decimal).negated();
+  if (value instanceof DaysDuration) return new DaysDuration(-value.milliseconds);
+  return value instanceof MonthsDuration
+    ? new MonthsDuration(-value.months)
+    : frame.warn('wrong_kind');
+}
+
+function inOrder(sign: CompareSign, a: Feel, b: Feel): boolean | null {
+  const order = compare(a, b);
+  if (order === null) return null;
+  switch (sign) {
+    case '<':
+      return order < 0;
+    case '<=':
+      return order <= 0;
+    case '>':
+      return order > 0;
+    case '>=':
+      return order >= 0;
+    case '=':
+      return order === 0;
+    case '!=':
+      return order !== 0;
+  }
+}
+
+/** The items that a loop walks over: of a list, or the numbers from one to another, up or down. */
+function* itemsOf(from: Feel, to: Feel | undefined): Iterable<Feel> {
+  const range = from instanceof FeelRange ? from : null;
+  const [low, high] = range ? [range.low, range.high] : [from, to];
+  if (range === null && to === undefined) {
+    if (from !== null) yield* isList(from) ? from : [from];
+    return;
+  }
+  if (!Decimal.isDecimal(low) || !Decimal.isDecimal(high)) return;
+  const step = (low as Decimal).lessThanOrEqualTo(high as Decimal) ? 1 : -1;
+  let at = (low as Decimal).plus(range && !range.withLow ? step : 0);
+  const last = (high as Decimal).minus(range && !range.withHigh ? step : 0);
+  for (; at.minus(last).times(step).lessThanOrEqualTo(0); at = at.plus(step)) yield at;
+}
+
+function capital(words: string): string {
+  return words.charAt(0).toUpperCase() + words.slice(1);
+}

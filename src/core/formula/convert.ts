@@ -1,0 +1,100 @@
+import { Temporal } from 'temporal-polyfill';
+import type { Value, ValueType } from '../values/types';
+import { DaysDuration, Decimal, MonthsDuration, readFeelDateTime, toText, type Feel } from './feel';
+import * as kinds from './kinds';
+import type { Kind } from './kinds';
+
+/** The kind of a plain type; references are told by whoever knows the tables. */
+export function kindOfType(type: ValueType): Kind {
+  switch (type.kind) {
+    case 'whole':
+    case 'decimal':
+      return kinds.number;
+    case 'yes_no':
+      return kinds.yesNo;
+    case 'date':
+      return kinds.date;
+    case 'time':
+      return kinds.time;
+    case 'date_time':
+      return kinds.dateTime;
+    case 'reference':
+      return kinds.number;
+    default:
+      return kinds.text;
+  }
+}
+
+/** A canonical value as formulas take it. A reference becomes the number of its record. */
+export function toFeel(type: ValueType, value: Value): Feel {
+  if (value === null) return null;
+  switch (type.kind) {
+    case 'whole':
+    case 'decimal':
+    case 'reference':
+      return new Decimal(value as string | number);
+    case 'date':
+      return Temporal.PlainDate.from(String(value));
+    case 'time':
+      return Temporal.PlainTime.from(String(value));
+    case 'date_time':
+      return readFeelDateTime(String(value));
+    default:
+      return value as string | boolean;
+  }
+}
+
+/**
+ * A formula's result as text or value that a field of `type` can check: numbers rounded half up to the
+ * places that the type holds. `undefined` where the kinds do not go together.
+ */
+export function fromFeel(type: ValueType, result: Feel): Value | undefined {
+  if (result === null) return null;
+  switch (type.kind) {
+    case 'whole':
+    case 'reference':
+      if (!Decimal.isDecimal(result)) return undefined;
+      return (result as Decimal).toDecimalPlaces(0, Decimal.ROUND_HALF_UP).toNumber();
+    case 'decimal': {
+      if (!Decimal.isDecimal(result)) return undefined;
+      const fixed = (result as Decimal).toFixed(type.scale, Decimal.ROUND_HALF_UP);
+      return /^-0(\.0*)?$/.test(fixed) ? fixed.slice(1) : fixed;
+    }
+    case 'yes_no':
+      return typeof result === 'boolean' ? result : undefined;
+    case 'date':
+      if (result instanceof Temporal.PlainDateTime) return result.toPlainDate().toString();
+      return result instanceof Temporal.PlainDate ? result.toString() : undefined;
+    case 'time':
+      if (!(result instanceof Temporal.PlainTime)) return undefined;
+      return result.toString({ smallestUnit: 'second' });
+    case 'date_time':
+      return result instanceof Temporal.PlainDateTime ? (toText(result) ?? null) : undefined;
+    case 'text':
+    case 'long_text':
+      return typeof result === 'string' ? result : undefined;
+    case 'option':
+      return typeof result === 'string' ? result : undefined;
+  }
+}
+
+/** Whether a formula of this kind can be the value of a field of `type`. */
+export function kindFitsType(kind: Kind, type: ValueType): boolean {
+  if (kind.is === 'any' || kind.is === 'nothing') return true;
+  if (type.kind === 'reference') return kind.is === 'record' && kind.of === type.table;
+  return kind.is === kindOfType(type).is || (type.kind === 'date' && kind.is === 'date_time');
+}
+
+/** A formula's result for people, where no field's type says more. */
+export function shownFeel(result: Feel): string {
+  if (result === null) return '–';
+  if (typeof result === 'boolean') return result ? 'yes' : 'no';
+  if (result instanceof DaysDuration) {
+    const days = result.milliseconds / 86_400_000;
+    if (Number.isInteger(days)) return `${days} ${Math.abs(days) === 1 ? 'day' : 'days'}`;
+  }
+  if (result instanceof MonthsDuration) {
+    return `${result.months} ${Math.abs(result.months) === 1 ? 'month' : 'months'}`;
+  }
+  return toText(result) ?? '–';
+}

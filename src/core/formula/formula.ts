@@ -1,0 +1,54 @@
+import { problem, type Problem } from '../problems';
+import { Compiler, Refused, Scope, type Names, type Run } from './compile';
+import type { Feel } from './feel';
+import { Frame, mostSteps, TooManySteps, type Clock, type WarningCode } from './frame';
+import type { Kind } from './kinds';
+import { readFormula, type FormulaProblem } from './syntax';
+
+/** A formula made ready for any number of evaluations. */
+export interface Formula<H> {
+  source: string;
+  kind: Kind;
+  run: Run<H>;
+  /** The paths that it reads, from the form: `['ensemble', 'town', 'name']`. */
+  reads: readonly (readonly string[])[];
+  /** Whether it reads the day or the moment. */
+  usesClock: boolean;
+}
+
+export type CompiledFormula<H> = { formula: Formula<H> } | { problem: FormulaProblem };
+
+/**
+ * Makes a formula in FEEL (DMN 1.5) ready: parses it, checks the kinds of all its parts, and turns it
+ * into closures. `names` says what it may read. What is wrong comes back with its place in the text.
+ */
+export function compileFormula<H>(source: string, names: Names<H>): CompiledFormula<H> {
+  const parsed = readFormula(source);
+  if ('problem' in parsed) return parsed;
+  const compiler = new Compiler(names, source);
+  try {
+    const { kind, run } = compiler.compile(parsed.tree, new Scope<H>());
+    const { usesClock } = compiler;
+    return { formula: { source, kind, run, reads: [...compiler.reads.values()], usesClock } };
+  } catch (error) {
+    if (error instanceof Refused) return { problem: error.told };
+    throw error;
+  }
+}
+
+/** What a formula gave, with what it met on its way; or why it came to no end. */
+export type Evaluated = { value: Feel; warnings: readonly WarningCode[] } | { problem: Problem };
+
+/** Works a formula out over a host. Never throws, never hangs: it ends after a bounded number of steps. */
+export function evaluate<H>(formula: Formula<H>, host: H, clock: Clock): Evaluated {
+  const frame = new Frame(host, clock);
+  try {
+    const value = formula.run(frame);
+    return { value, warnings: frame.warnings.size === 0 ? noWarnings : [...frame.warnings] };
+  } catch (error) {
+    if (!(error instanceof TooManySteps)) throw error;
+    return { problem: problem('formula_too_many_steps', { limit: mostSteps }) };
+  }
+}
+
+const noWarnings: readonly WarningCode[] = [];

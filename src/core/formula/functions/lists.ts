@@ -1,0 +1,239 @@
+import { compare, Decimal, isList, same, type Feel } from '../feel';
+import type { Frame } from '../frame';
+import { any, join, listOf, nothing, number, yesNo, type Kind } from '../kinds';
+import type { FeelFunction, FeelFunctions } from './signature';
+
+type List = readonly Feel[];
+
+const itemOf = (kind: Kind | undefined): Kind =>
+  kind === undefined ? any : kind.is === 'list' ? kind.of : kind;
+const sameList = (given: readonly Kind[]): Kind => listOf(itemOf(given[0]));
+
+export const listFunctions: FeelFunctions = {
+  count: one('how many items there are', number, (list) => new Decimal(list.length)),
+  sum: numbers('the sum', (list) => list.reduce((a, b) => a.plus(b))),
+  product: numbers('the product', (list) => list.reduce((a, b) => a.times(b))),
+  mean: numbers('the average', (list) => list.reduce((a, b) => a.plus(b)).dividedBy(list.length)),
+  median: numbers('the middle one', (list) => {
+    const sorted = [...list].sort((a, b) => a.comparedTo(b));
+    const middle = sorted.slice((sorted.length - 1) >> 1, (sorted.length >> 1) + 1);
+    return middle.reduce((a, b) => a.plus(b)).dividedBy(middle.length);
+  }),
+  stddev: numbers('the standard deviation of a sample', (list) => {
+    if (list.length < 2) return null;
+    const mean = list.reduce((a, b) => a.plus(b)).dividedBy(list.length);
+    const squares = list.map((n) => n.minus(mean).pow(2)).reduce((a, b) => a.plus(b));
+    return squares.dividedBy(list.length - 1).sqrt();
+  }),
+  min: extreme('the least', -1),
+  max: extreme('the greatest', 1),
+  mode: {
+    ...spread('what is there most often', (given) => listOf(itemOf(given[0]))),
+    run: (given, frame) => {
+      const list = items(given);
+      frame.spend(list.length ** 2 / 10);
+      const groups: { item: Feel; times: number }[] = [];
+      for (const item of list) {
+        const group = groups.find((g) => same(g.item, item));
+        if (group) group.times++;
+        else groups.push({ item, times: 1 });
+      }
+      const most = Math.max(0, ...groups.map((g) => g.times));
+      const found = groups.filter((g) => g.times === most).map((g) => g.item);
+      return found.sort((a, b) => compare(a, b) ?? 0);
+    },
+  },
+  all: truth('whether all are true', (list) => {
+    if (list.includes(false)) return false;
+    return list.every((item) => item === true) ? true : null;
+  }),
+  any: truth('whether one is true', (list) => {
+    if (list.includes(true)) return true;
+    return list.every((item) => item === false) ? false : null;
+  }),
+  'list contains': {
+    takes: [listOf(any), any],
+    gives: yesNo,
+    withAbsent: true,
+    does: 'whether a value is in the list',
+    run: ([list, item], frame) => {
+      if (!isList(list ?? null)) return null;
+      frame.spend((list as List).length);
+      return (list as List).some((other) => same(other, item ?? null) === true);
+    },
+  },
+  'index of': {
+    takes: [listOf(any), any],
+    gives: listOf(number),
+    withAbsent: true,
+    does: 'the places at which a value stands in the list',
+    run: ([list, item], frame) => {
+      if (!isList(list ?? null)) return null;
+      frame.spend((list as List).length);
+      return (list as List).flatMap((other, i) =>
+        same(other, item ?? null) === true ? [new Decimal(i + 1)] : [],
+      );
+    },
+  },
+  sublist: {
+    takes: [listOf(any), number, number],
+    optional: 1,
+    gives: sameList,
+    does: 'a part of a list, from a place on, so many items',
+    run: ([list, start, length]) => {
+      const from = placeOf(start as Decimal, (list as List).length);
+      if (from === null) return null;
+      const many = length === undefined ? Infinity : (length as Decimal).toNumber();
+      return many < 0 ? null : (list as List).slice(from, from + many);
+    },
+  },
+  append: {
+    takes: [listOf(any)],
+    rest: any,
+    gives: (given) => listOf(given.slice(1).reduce(join, itemOf(given[0]))),
+    withAbsent: true,
+    does: 'the list with more items at its end',
+    run: ([list, ...more], frame) => grown(frame, [...asList(list ?? null), ...more]),
+  },
+  concatenate: {
+    ...spread('the lists behind one another', (given) =>
+      listOf(given.map(itemOf).reduce(join, nothing)),
+    ),
+    run: (given, frame) => grown(frame, given.flatMap(asList)),
+  },
+  union: {
+    ...spread('the lists together, each value once', (given) =>
+      listOf(given.map(itemOf).reduce(join, nothing)),
+    ),
+    run: (given, frame) => distinct(given.flatMap(asList), frame),
+  },
+  'insert before': {
+    takes: [listOf(any), number, any],
+    gives: (given) => listOf(join(itemOf(given[0]), given[2] ?? any)),
+    withAbsent: true,
+    does: 'the list with an item put in before a place',
+    run: ([list, place, item]) => {
+      if (!isList(list ?? null) || !Decimal.isDecimal(place)) return null;
+      const at = placeOf(place as Decimal, (list as List).length);
+      if (at === null) return null;
+      return [...(list as List).slice(0, at), item ?? null, ...(list as List).slice(at)];
+    },
+  },
+  remove: {
+    takes: [listOf(any), number],
+    gives: sameList,
+    does: 'the list without the item at a place',
+    run: ([list, place]) => {
+      const at = placeOf(place as Decimal, (list as List).length);
+      return at === null ? null : (list as List).filter((_, i) => i !== at);
+    },
+  },
+  reverse: one('the list from its end', sameList, (list) => [...list].reverse()),
+  flatten: one('the items of all lists in it, in one list', listOf(any), (list, frame) =>
+    grown(frame, (list as Feel[]).flat(20) as Feel[]),
+  ),
+  'distinct values': one('each value once', sameList, distinct),
+};
+
+/** The items of `sum(list)` and of `sum(1, 2)` alike. */
+function items(given: readonly Feel[]): List {
+  const [first = null] = given;
+  return given.length === 1 && isList(first) ? first : given;
+}
+
+function asList(value: Feel): List {
+  return isList(value) ? value : [value];
+}
+
+function grown(frame: Frame<unknown>, list: List): List {
+  frame.spend(list.length);
+  return list;
+}
+
+function distinct(list: List, frame: Frame<unknown>): List {
+  const found: Feel[] = [];
+  for (const item of list) {
+    frame.spend(1 + found.length / 10);
+    if (!found.some((other) => same(other, item) === true)) found.push(item);
+  }
+  return found;
+}
+
+/** The index of the place 1, 2, … or -1, -2, … from the end; `null` outside of the list. */
+function placeOf(place: Decimal, length: number): number | null {
+  const at = place.toNumber();
+  if (!Number.isInteger(at) || at === 0 || Math.abs(at) > length + 1) return null;
+  const index = at > 0 ? at - 1 : length + at;
+  return index < 0 ? null : index;
+}
+
+function spread(
+  does: string,
+  gives: FeelFunction['gives'],
+): Pick<FeelFunction, 'takes' | 'rest' | 'gives' | 'withAbsent' | 'does'> {
+  return { takes: [any], rest: any, gives, withAbsent: true, does };
+}
+
+function one(
+  does: string,
+  gives: FeelFunction['gives'],
+  run: (list: List, frame: Frame<unknown>) => Feel,
+): FeelFunction {
+  return {
+    takes: [listOf(any)],
+    gives,
+    does,
+    run: ([list], frame) => {
+      frame.spend((list as List).length);
+      return run(list as List, frame);
+    },
+  };
+}
+
+/** A function of numbers; absent as soon as one of them is, and for none at all. */
+function numbers(does: string, run: (list: readonly Decimal[]) => Decimal | null): FeelFunction {
+  return {
+    ...spread(does, number),
+    takes: [any],
+    run: (given, frame) => {
+      const list = items(given);
+      frame.spend(list.length);
+      if (list.length === 0) return null;
+      if (!list.every((item) => Decimal.isDecimal(item))) {
+        return list.includes(null) ? null : frame.warn('wrong_kind');
+      }
+      return run(list as readonly Decimal[]);
+    },
+  };
+}
+
+function extreme(does: string, sign: 1 | -1): FeelFunction {
+  return {
+    ...spread(does, (given) =>
+      given.length === 1 ? itemOf(given[0]) : given.reduce(join, nothing),
+    ),
+    run: (given, frame) => {
+      const list = items(given);
+      frame.spend(list.length);
+      let found = list[0] ?? null;
+      for (const item of list) {
+        const order = compare(item, found);
+        if (order === null)
+          return item === null || found === null ? null : frame.warn('wrong_kind');
+        if (order * sign > 0) found = item;
+      }
+      return found;
+    },
+  };
+}
+
+function truth(does: string, run: (list: List) => Feel): FeelFunction {
+  return {
+    ...spread(does, yesNo),
+    run: (given, frame) => {
+      const list = items(given);
+      frame.spend(list.length);
+      return run(list);
+    },
+  };
+}

@@ -1,0 +1,64 @@
+import type { Decimal as BaseDecimal } from 'decimal.js';
+import { Decimal, type Feel } from '../feel';
+import { number, yesNo, type Kind } from '../kinds';
+import type { FeelFunction, FeelFunctions } from './signature';
+
+const zero = new Decimal(0);
+const mostPlaces = 40;
+
+export const numberFunctions: FeelFunctions = {
+  decimal: rounds(Decimal.ROUND_HALF_EVEN, 'rounds to so many places, halves to the even digit', 0),
+  floor: rounds(Decimal.ROUND_FLOOR, 'rounds down'),
+  ceiling: rounds(Decimal.ROUND_CEIL, 'rounds up'),
+  'round up': rounds(Decimal.ROUND_UP, 'rounds away from zero', 0),
+  'round down': rounds(Decimal.ROUND_DOWN, 'rounds towards zero', 0),
+  'round half up': rounds(Decimal.ROUND_HALF_UP, 'rounds, halves away from zero', 0),
+  'round half down': rounds(Decimal.ROUND_HALF_DOWN, 'rounds, halves towards zero', 0),
+  abs: plain('the number without its sign', (n) => n.abs()),
+  sqrt: plain('the square root', (n) => (n.isNegative() ? null : n.sqrt())),
+  log: plain('the natural logarithm', (n) => (n.greaterThan(0) ? n.ln() : null)),
+  exp: plain('e to the power of the number', (n) => n.exp()),
+  odd: test('whether the number is odd', (n) => n.modulo(2).abs().equals(1)),
+  even: test('whether the number is even', (n) => n.modulo(2).isZero()),
+  modulo: {
+    takes: [number, number],
+    gives: number,
+    does: 'what a division leaves, with the sign of the divisor',
+    run: ([dividend, divisor], frame) => {
+      const [a, b] = [dividend as Decimal, divisor as Decimal];
+      if (b.isZero()) return frame.warn('division_by_zero');
+      return a.minus(b.times(a.dividedBy(b).floor()));
+    },
+  },
+};
+
+/** A number, or nothing where it is none (not finite). */
+function finite(n: Decimal | null): Feel {
+  return n !== null && n.isFinite() ? n : null;
+}
+
+function rounds(rounding: BaseDecimal.Rounding, does: string, optional = 1): FeelFunction {
+  return {
+    takes: [number, number],
+    optional,
+    gives: number,
+    does,
+    run: ([given, places]) => {
+      const scale = (places ?? zero) as Decimal;
+      if (!scale.isInteger() || scale.abs().greaterThan(mostPlaces)) return null;
+      const n = given as Decimal;
+      if (!scale.isNegative()) return n.toDecimalPlaces(scale.toNumber(), rounding);
+      const unit = new Decimal(10).pow(scale.neg());
+      return n.dividedBy(unit).toDecimalPlaces(0, rounding).times(unit);
+    },
+  };
+}
+
+function plain(does: string, run: (n: Decimal) => Decimal | null): FeelFunction {
+  return { takes: [number], gives: number, does, run: ([n]) => finite(run(n as Decimal)) };
+}
+
+function test(does: string, run: (n: Decimal) => boolean): FeelFunction {
+  const gives: Kind = yesNo;
+  return { takes: [number], gives, does, run: ([n]) => run(n as Decimal) };
+}
