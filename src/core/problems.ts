@@ -25,6 +25,9 @@ const sentences = {
   not_reference: ['“{given}” does not name a record.', ''],
   // choices
   not_offered: ['{label}: “{given}” is not offered here.', 'Choose again from the list.'],
+  choose_first: ['{label}: choose {first} first.', ''],
+  result_misfit: ['{label}: “{given}” does not fit.', ''],
+  check_failed: ['This does not hold.', ''],
   record_gone: ['{label}: the chosen record no longer exists.', 'Choose another one.'],
   unknown_match: ['No {table} has {column} “{given}”.', 'Add it there first, or correct it here.'],
   ambiguous_match: [

@@ -1,3 +1,4 @@
+import { lookup, plainField } from '../../src/core/plan/draft';
 import type { Field, Plan, TableChoices } from '../../src/core/plan/schema';
 import type { Column, Table } from '../../src/core/table/definition';
 import { plainText } from '../../src/core/values/types';
@@ -19,42 +20,25 @@ export function reference(key: string, to = key, more: Partial<Column> = {}): Co
 
 /** Table choices that show `name`, stored as a link. */
 export function lookupOf(of: string, more: Partial<TableChoices> = {}): TableChoices {
-  return {
-    kind: 'table',
-    table: of,
-    shown: ['name'],
-    stores: { kind: 'link' },
-    order: [{ path: 'name', descending: false }],
-    distinct: false,
-    conditions: [],
-    narrowings: [],
-    takeOnly: false,
-    ...more,
-  };
+  const order = [{ path: 'name', descending: false }];
+  return { ...lookup(of, new Map()), shown: ['name'], order, ...more };
 }
 
 /** A field that is not saved and has no choices, but for what is said. */
 export function field(key: string, more: Partial<Field> = {}): Field {
-  return {
-    key,
-    label: key,
-    help: '',
-    savesTo: null,
-    holds: null,
-    required: false,
-    initial: null,
-    choices: null,
-    ...more,
-  };
+  return { ...plainField(key), key, ...more };
 }
 
 /** A plan of one section. */
-export function planOf(tableKey: string, fields: Field[]): Plan {
+export function planOf(tableKey: string, fields: Field[], more: Partial<Plan> = {}): Plan {
   return {
     format: 1,
     title: `Form of ${tableKey}`,
     table: tableKey,
-    sections: [{ key: 'main', title: 'Main', columns: 2, fields }],
+    sections: [{ key: 'main', title: 'Main', columns: 2, fields, grid: null }],
+    startsAt: null,
+    writes: [],
+    ...more,
   };
 }
 

@@ -29,51 +29,89 @@ export const emptyReasonSchema = z.object({
 });
 export type EmptyReason = z.infer<typeof emptyReasonSchema>;
 
-/** What a screen asks for: a page of a field's choices under the entry's values. */
+/**
+ * What an entry needs to know: the choices of a field, the columns of its chosen record, an aggregate,
+ * or the record that a typed key names.
+ */
+export const askKinds = ['choices', 'facts', 'rollup', 'key'] as const;
+export type AskKind = (typeof askKinds)[number];
+
+/** What a screen asks for, under the entry's values: what follows from them, or a page of a list. */
 export const askSchema = z.strictObject({
   id: z.string().min(1).max(4000),
+  kind: z.enum(askKinds).default('choices'),
   field: z.string().max(48),
+  /** For a field of a grid: the grid, and the key of the row. */
+  grid: z.string().max(48).optional(),
+  row: z.string().max(64).optional(),
+  /** The typed key, for `key`. */
+  key: z.string().max(400).optional(),
   search: z.string().max(200).optional(),
   after: z.string().max(4000).optional(),
   limit: z.number().int().min(1).max(pageSize).optional(),
 });
-export type Ask = z.infer<typeof askSchema>;
+export type Ask = z.input<typeof askSchema>;
 
-/** What an entry needs to know by itself: the choices under `given`, and whether `current` is among them. */
+/** What an entry needs to know by itself, with all that the answer depends on. */
 export interface StandingAsk {
   id: string;
+  kind: AskKind;
   field: string;
+  /** The grid of the field; `''` for the form itself. */
+  grid: string;
+  row: string | null;
+  /** Values of the narrowing fields, as the narrowings name them. */
   given: Readonly<Record<string, Value>>;
+  /** The value to be confirmed, the record to be read, or the key that was typed. */
   current: Value;
 }
 
+const failedSchema = z.object({ id: z.string(), failed: problemSchema });
+
+const offerSchema = z.object({
+  id: z.string(),
+  choices: z.array(choiceSchema),
+  /** Continues the list; `null` at its end. */
+  next: z.string().nullable(),
+  /** How many there are, counted up to a bound; then `more` is true. */
+  found: z.number(),
+  more: z.boolean().default(false),
+  /** The current value as a choice, if it is offered. */
+  current: choiceSchema.nullable(),
+  /** The current value as it is shown, where it exists but is not offered. */
+  known: choiceSchema.nullable().optional(),
+  empty: emptyReasonSchema.optional(),
+  /** Milliseconds the read took. */
+  took: z.number().optional(),
+});
+export type Offer = z.infer<typeof offerSchema>;
+
+/** The columns of a record by path; `null` where the record is gone. */
+const factsSchema = z.object({
+  id: z.string(),
+  facts: z.record(z.string(), valueSchema).nullable(),
+  took: z.number().optional(),
+});
+
+const rolledSchema = z.object({
+  id: z.string(),
+  /** The aggregate in canonical form of its type. */
+  rolled: valueSchema,
+  took: z.number().optional(),
+});
+
+/** The record that a typed key names, as a choice; `null` where there is none. */
+const namedSchema = z.object({
+  id: z.string(),
+  named: choiceSchema.nullable(),
+  took: z.number().optional(),
+});
+
 export const answerSchema = z.union([
-  z.object({ id: z.string(), failed: problemSchema }),
-  z.object({
-    id: z.string(),
-    choices: z.array(choiceSchema),
-    /** Continues the list; `null` at its end. */
-    next: z.string().nullable(),
-    /** How many there are, counted up to a bound; then `more` is true. */
-    found: z.number(),
-    more: z.boolean().default(false),
-    /** The current value as a choice, if it is offered. */
-    current: choiceSchema.nullable(),
-    /** The current value as it is shown, where it exists but is not offered. */
-    known: choiceSchema.nullable().optional(),
-    empty: emptyReasonSchema.optional(),
-    /** Milliseconds the read took. */
-    took: z.number().optional(),
-  }),
+  failedSchema,
+  factsSchema,
+  rolledSchema,
+  namedSchema,
+  offerSchema,
 ]);
 export type Answer = z.infer<typeof answerSchema>;
-export type Offer = Exclude<Answer, { failed: unknown }>;
-
-/** Names a standing ask by all that its answer depends on, so that an old answer is known as such. */
-export function standingAskId(
-  field: string,
-  given: Readonly<Record<string, Value>>,
-  current: Value,
-): string {
-  return `${field}:${JSON.stringify([given, current])}`;
-}

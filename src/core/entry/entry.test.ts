@@ -248,8 +248,8 @@ describe('asks and answers', () => {
     entry.answer(entry.asks().map((a) => answerOf(plan, a)));
     entry.set('ensemble', 22, { value: 22, shown: ['Ensemble 22'] });
     entry.set('region', 3, { value: 3, shown: ['Region 3'] });
-    const wanted = entry.asks().map((ask) => ask.field);
-    const server = Entry.resume(entry.form, entry.values(), wanted);
+    const wanted = entry.asks().map(({ kind, field }) => ({ kind, field }));
+    const server = Entry.resume(entry.form, { values: entry.values() }, wanted);
     const answers = await settle(server, reader(plan));
     entry.answer(answers);
     expect(entry.asks()).toEqual([]);
@@ -282,7 +282,12 @@ describe('F6 the write plan', () => {
   it('holds what is saved and nothing of the working fields', () => {
     const { entry } = open(loanPlan(), { region: 1, town: 11, ensemble: 21, number: 'L-1' });
     expect(writePlan(entry)).toEqual([
-      { action: 'insert', table: 'loan', values: { ensemble: 21, number: 'L-1', lent_on: null } },
+      {
+        action: 'insert',
+        table: 'loan',
+        values: { ensemble: 21, number: 'L-1', lent_on: null },
+        path: '',
+      },
     ]);
   });
 });
@@ -327,8 +332,9 @@ describe('wiring', () => {
     ]);
     const form = wireForm(chain, tables);
     expect(form.cycle).toBeNull();
-    expect(form.order[0]).toBe('f999');
-    expect(form.order.at(-1)).toBe('f0');
+    const order = form.graph.nodes.map((node) => node.wired.field.key);
+    expect(order[0]).toBe('f999');
+    expect(order.at(-1)).toBe('f0');
   });
 });
 
@@ -400,7 +406,15 @@ describe('whatever the order of changes and answers', () => {
             (entry.form.fields.get(key)?.narrowedBy ?? []).map((by) => [by, entry.value(by)]),
           );
           expect(Object.values(given)).not.toContain(null);
-          const answer = answerOf(plan, { id: '', field: key, given, current: value });
+          const answer = answerOf(plan, {
+            id: '',
+            kind: 'choices',
+            field: key,
+            grid: '',
+            row: null,
+            given,
+            current: value,
+          });
           expect('current' in answer && answer.current?.value).toBe(value);
         }
       }),

@@ -1,400 +1,466 @@
+import type { Clock } from '../formula/frame';
+import { tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
-import { tableChoices, type TableChoices } from '../plan/schema';
 import { checkValue, isoReading, parseText, type Reading } from '../values/parse';
 import type { Value } from '../values/types';
-import type { WiredForm, WiredField } from '../wiring/form';
-import { standingAskId, type Answer, type Choice, type Offer, type StandingAsk } from './asks';
+import type { WiredForm } from '../wiring/form';
+import type { GraphNode } from '../wiring/graph';
+import type { Answer, AskKind, Choice, StandingAsk } from './asks';
+import type { Cell, ChoicesState } from './cell';
+import { notOfferedProblem, putChoice, refreshChoices, takeOffer } from './choosing';
+import type { HostState } from './host-state';
+import { Life, type Around, type Cause } from './life';
+import { refreshFacts, refreshRollup, takeFacts, takeNamed, takeRollup, typeKey } from './reading';
+import { settleRule } from './rules';
+import type { TraceEvent } from './trace';
+import { settleValue } from './working-out';
 
-/** What is known of the choices of a field that takes them from a table. */
-export type ChoicesState =
-  /** Nothing was asked yet; the list is read when it is opened. */
-  | { status: 'idle' }
-  /** A narrowing field is empty. */
-  | { status: 'waiting'; for: string }
-  | { status: 'asking' }
-  | { status: 'offered' | 'empty'; offer: Offer }
-  | { status: 'failed'; problem: Problem };
-
-/** Something that happened in an entry, and why. */
-export interface TraceEvent {
-  kind: 'set' | 'offered' | 'empty' | 'waits' | 'cleared' | 'taken' | 'failed';
-  field: string;
-  /** The field whose change led to it; `null` where a person did it. */
-  cause: string | null;
-  value: Value;
-  /** Rows found, for offered. */
-  found?: number;
-  /** Milliseconds of the read. */
-  took?: number;
-}
-
-interface FieldState {
-  value: Value;
-  /** What was typed and is no value of the type, with the reason. */
-  rejected: { text: string; problem: Problem } | null;
-  /** The chosen record or value as it is shown. */
-  current: Choice | null;
-  choices: ChoicesState;
-  /** The ask that is out, or must go out. */
-  asked: StandingAsk | null;
-  /** What the last answer was given for. */
-  answeredFor: string | null;
-  /** Came with the opened record and no narrowing field has changed since: marked, never cleared. */
-  kept: boolean;
-  /** Known not to be among the choices. */
-  notOffered: boolean;
-  cause: string | null;
+/** A row that an entry begins with. */
+export interface GivenRow {
+  key?: string;
+  values: Readonly<Record<string, unknown>>;
+  own?: readonly string[];
 }
 
 /** How an entry begins. */
 export interface Beginning {
+  /**
+   * `new`: what is not offered is cleared. `opened`: a stored record; nothing changes by itself, what
+   * is not offered is marked. `resumed`: a draft or a submission; choices are marked as in an opened
+   * one, but what follows from others is worked out anew.
+   */
+  mode: 'new' | 'opened' | 'resumed';
   values?: Readonly<Record<string, unknown>>;
-  /** `new` clears what is not offered; `opened` marks it (a stored record, or a draft). */
-  mode: 'new' | 'opened';
+  /** The fields that a person has set; where nothing is said, all that are given. */
+  own?: readonly string[];
+  rows?: Readonly<Record<string, readonly GivenRow[]>>;
   /** Whether a single remaining choice is taken where the plan says so; a new entry does. */
   takes?: boolean;
+  around?: Partial<Around>;
 }
 
-const longestTrace = 500;
+/** Something to be asked of an entry that is otherwise at rest. */
+export interface Wanted {
+  kind: AskKind;
+  field: string;
+  grid?: string;
+  row?: string;
+  key?: string;
+}
+
+/** A row of a grid, as whoever fills the form holds it. */
+export type Row = HostState;
+
+/** The day and the moment of the machine it runs on are not for core to know. */
+const nowhere: Around = {
+  clock: { today: () => '2000-01-01', now: () => '2000-01-01T00:00:00Z' },
+  person: '',
+  link: {},
+};
 
 /**
- * One filling of a form: values, choices and what follows from a change. It reads nothing by itself:
+ * One filling of a form: values, rows, and what follows from a change. It reads nothing by itself:
  * `asks()` says what it needs to know, `answer()` takes the results, in any order; an answer to a
  * question that is no longer current is dropped.
  */
 export class Entry {
   readonly form: WiredForm;
-  readonly trace: TraceEvent[] = [];
-  readonly #fields = new Map<string, FieldState>();
-  #takes: boolean;
+  readonly #life: Life;
+  #rowsMade = 0;
 
   constructor(form: WiredForm, beginning: Beginning = { mode: 'new' }) {
     this.form = form;
-    this.#takes = beginning.takes ?? beginning.mode === 'new';
-    for (const [key, wired] of form.fields) {
-      const state = emptyState();
-      const given = beginning.values ? beginning.values[key] : wired.field.initial;
-      const checked = checkValue(wired.type, given, wired.field.label);
-      if ('value' in checked) state.value = checked.value;
-      else state.rejected = { text: rejectedText(given), problem: at(key, checked.problem) };
-      state.kept = beginning.mode === 'opened' && state.value !== null;
-      this.#fields.set(key, state);
+    this.#life = new Life(form, { ...nowhere, ...beginning.around }, workNode);
+    this.#life.takes = beginning.takes ?? beginning.mode === 'new';
+    begin(this.#life.root, beginning.mode, beginning.values, beginning.own);
+    for (const [grid, rows] of Object.entries(beginning.rows ?? {})) {
+      for (const row of rows) this.#makeRow(grid, beginning.mode, row);
     }
-    for (const key of form.order) this.#refresh(key, null);
+    for (const host of this.#life.hosts()) this.#life.markAll(host, null);
+    this.#life.run();
   }
 
   /**
-   * An entry in the middle of its life: everything at rest but the fields in `wanted`, which ask.
-   * So a server can see what follows from the answers to a screen's asks.
+   * An entry in the middle of its life: everything at rest but what is wanted, which asks. So a server
+   * can see what follows from the answers to a screen's asks.
    */
   static resume(
     form: WiredForm,
-    values: Readonly<Record<string, unknown>>,
-    wanted: Iterable<string>,
+    given: Pick<Beginning, 'values' | 'own' | 'rows' | 'around'>,
+    wanted: readonly Wanted[],
   ): Entry {
-    const entry = new Entry(form, { mode: 'opened', values });
-    const asking = new Set(wanted);
-    for (const [key, state] of entry.#fields) {
-      if (asking.has(key)) {
-        state.kept = false;
-      } else if (state.asked) {
-        state.answeredFor = state.asked.id;
-        state.asked = null;
-      }
-    }
-    entry.#takes = true;
-    entry.trace.length = 0;
+    const entry = new Entry(form, { mode: 'opened', values: {}, around: given.around });
+    entry.#rest(given, wanted);
     return entry;
   }
 
+  /** The form itself, as formulas read it. */
+  get root(): Row {
+    return this.#life.root;
+  }
+
+  get clock(): Clock {
+    return this.#life.around.clock;
+  }
+
+  /** What happened so far, oldest first. */
+  get trace(): readonly TraceEvent[] {
+    return this.#life.trace;
+  }
+
   /** The value of a field in canonical form. Throws for a key that is no field. */
-  value(key: string): Value {
-    return this.#state(key).value;
+  value(key: string, row?: Row): Value {
+    return this.cell(key, row).value;
   }
 
-  /** All values by field key. */
-  values(): Record<string, Value> {
-    return Object.fromEntries([...this.#fields].map(([key, state]) => [key, state.value]));
+  /** All that is known about a field, to be looked at only. */
+  cell(key: string, row?: Row): Readonly<Cell> {
+    return (row ?? this.#life.root).cell(key);
   }
 
-  /** What was typed into a field and could not be read. */
-  rejectedText(key: string): string | null {
-    return this.#state(key).rejected?.text ?? null;
+  /** All values of the form itself, or of a row, by field key. */
+  values(row?: Row): Record<string, Value> {
+    return valuesOf(row ?? this.#life.root);
+  }
+
+  /** The fields that a person has set. */
+  own(row?: Row): string[] {
+    return (row ?? this.#life.root).cells.filter((c) => c.own).map((c) => c.wired.field.key);
+  }
+
+  /** What was typed into a field and could not be read, or is being looked up. */
+  rejectedText(key: string, row?: Row): string | null {
+    const cell = this.cell(key, row);
+    return cell.rejected?.text ?? cell.keyText;
   }
 
   /** The chosen choice as it is shown, where it is known. */
-  current(key: string): Choice | null {
-    return this.#state(key).current;
+  current(key: string, row?: Row): Choice | null {
+    return this.cell(key, row).current;
   }
 
   /** The state of a field's choices. */
-  choices(key: string): ChoicesState {
-    return this.#state(key).choices;
+  choices(key: string, row?: Row): ChoicesState {
+    return this.cell(key, row).choices;
   }
 
   /** Whether the field's value is known not to be among its choices. */
-  notOffered(key: string): boolean {
-    return this.#state(key).notOffered;
+  notOffered(key: string, row?: Row): boolean {
+    return this.cell(key, row).notOffered;
+  }
+
+  /** The rows of a grid, in order. */
+  rows(grid: string): readonly Row[] {
+    return this.#life.root.rowsOf(grid) as readonly Row[];
+  }
+
+  /** Adds a row at the end of a grid. */
+  addRow(grid: string, given: GivenRow = { values: {} }): Row {
+    const life = this.#life;
+    const row = this.#makeRow(grid, 'new', given);
+    life.trace.push({ kind: 'row added', field: grid, row: row.key, cause: null, value: null });
+    life.markAll(row, grid);
+    life.flow(life.form.graph.rowFlows.get(grid) ?? [], row.parent ?? row, grid);
+    life.run();
+    return row;
+  }
+
+  /** Takes a row out. */
+  removeRow(row: Row): void {
+    const life = this.#life;
+    const grid = row.scope.key;
+    const rows = life.rows.get(grid) ?? [];
+    life.rows.set(
+      grid,
+      rows.filter((other) => other !== row),
+    );
+    for (const cell of row.cells) for (const kind of cell.questions.keys()) life.drop(cell, kind);
+    life.trace.push({ kind: 'row removed', field: grid, row: row.key, cause: null, value: null });
+    life.flow(life.form.graph.rowFlows.get(grid) ?? [], life.root, grid);
+    life.run();
   }
 
   /** Sets a value, as a person does; `choice` is the row of the list it was taken from. */
-  set(key: string, value: Value, choice: Choice | null = null): void {
-    const state = this.#state(key);
-    state.rejected = null;
-    this.#note({ kind: 'set', field: key, cause: null, value });
-    const changed = this.#change(key, value, choice);
-    const waits = this.#waitsFor(tableChoices(this.#wired(key).field));
-    // Nothing is offered while a narrowing field is empty, so nothing can be chosen.
-    if (waits !== null && state.value !== null) this.#refuse(key, waits);
-    if (changed) this.#follow(key);
+  set(key: string, value: Value, choice: Choice | null = null, row?: Row): void {
+    const cell = this.#cell(key, row);
+    if (isClosed(cell)) return;
+    const life = this.#life;
+    const before = cell.value;
+    cell.rejected = null;
+    cell.keyText = null;
+    cell.own = true;
+    life.drop(cell, 'key');
+    life.note(cell, { kind: 'set', cause: null, value, before });
+    if (putChoice(life, cell, value, choice)) life.feed(cell, 'value', cell.name);
+    life.run();
   }
 
-  /** Takes what was typed: sets the value, or keeps the text with its problem and empties the value. */
-  type(key: string, text: string, reading: Reading = isoReading): void {
-    const { field, type } = this.#wired(key);
+  /**
+   * Takes what was typed: sets the value, or keeps the text with its problem and empties the value. In
+   * a field whose record is named by a key, the key is looked up.
+   */
+  type(key: string, text: string, reading: Reading = isoReading, row?: Row): void {
+    const cell = this.#cell(key, row);
+    const { field, type } = cell.wired;
+    if (isClosed(cell)) return;
+    if (tableChoices(field)?.typedBy) {
+      cell.own = true;
+      typeKey(this.#life, cell, text, null);
+      return this.#life.run();
+    }
     const parsed = parseText(type, text, field.label, reading);
-    if ('value' in parsed) return this.set(key, parsed.value);
-    this.set(key, null);
-    this.#state(key).rejected = { text, problem: at(key, parsed.problem) };
+    if ('value' in parsed) return this.set(key, parsed.value, null, row);
+    this.set(key, null, null, row);
+    cell.rejected = { text, problem: parsed.problem };
   }
 
   /** What must be read now. Each standing question is given until its answer has come. */
   asks(): StandingAsk[] {
-    return [...this.#fields.values()].flatMap((state) => (state.asked ? [state.asked] : []));
+    return [...this.#life.open.values()].map(({ ask }) => ask);
   }
 
   /** Takes answers, in any order, with any that follow from them; gives how many were no longer wanted. */
   answer(answers: readonly Answer[]): number {
-    const byId = new Map(answers.map((answer) => [answer.id, answer]));
-    const used = new Set<string>();
-    for (let bound = this.form.fields.size * 2 + 2; bound > 0; bound--) {
-      const next = this.asks().find((ask) => byId.has(ask.id) && !used.has(ask.id));
-      const answer = next && byId.get(next.id);
-      if (!next || !answer) break;
-      used.add(next.id);
-      this.#apply(next, answer);
+    const left = new Map(answers.map((answer) => [answer.id, answer]));
+    for (let size = -1; size !== left.size;) {
+      size = left.size;
+      for (const [id, answer] of left) {
+        const asked = this.#life.open.get(id);
+        if (!asked) continue;
+        left.delete(id);
+        this.#apply(asked.ask, asked.cell, answer);
+        this.#life.run();
+      }
     }
-    return answers.length - used.size;
+    return left.size;
   }
 
   /** Asks again what failed. */
   retry(): void {
-    for (const [key, state] of this.#fields) {
-      if (state.choices.status !== 'failed') continue;
-      state.answeredFor = null;
-      this.#refresh(key, state.cause);
+    for (const cell of this.#life.cells()) {
+      for (const [kind, question] of cell.questions) {
+        if (question.failed !== null) this.#again(cell, kind, question.cause);
+      }
     }
+    this.#life.run();
   }
 
-  /** Every problem of the entry as it stands, in form order. */
+  /** Asks again for what other people may have changed meanwhile: brought columns and rollups. */
+  refresh(): void {
+    for (const cell of this.#life.cells()) {
+      for (const kind of ['facts', 'rollup'] as const) {
+        const question = cell.questions.get(kind);
+        if (question && question.asked === null && question.answeredFor !== null) {
+          this.#again(cell, kind, null);
+        }
+      }
+    }
+    this.#life.run();
+  }
+
+  /** Every problem of the entry as it stands, in form order; rows by their place: `lines[2].fee`. */
   problems(): Problem[] {
-    return [...this.form.fields.keys()].flatMap((key) => {
-      const found = this.#problemOf(key);
-      return found ? [found] : [];
-    });
-  }
-
-  #problemOf(key: string): Problem | null {
-    const { field, type } = this.#wired(key);
-    const state = this.#state(key);
-    if (state.rejected) return state.rejected.problem;
-    if (state.value === null) {
-      return field.required ? problem('required', { label: field.label }, key) : null;
+    const found = problemsOf(this.#life.root, '');
+    for (const [grid, rows] of this.#life.rows) {
+      rows.forEach((row, i) => found.push(...problemsOf(row, `${grid}[${i}].`)));
     }
-    const checked = checkValue(type, state.value, field.label);
-    if ('problem' in checked) return at(key, checked.problem);
-    if (field.choices?.kind === 'values') {
-      const { value } = state;
-      if (!field.choices.values.some((option) => option.value === value)) {
-        return this.#notOfferedProblem(key);
-      }
+    return found;
+  }
+
+  /** Puts the given values in place with nothing to be worked out, then asks what is wanted. */
+  #rest(given: Pick<Beginning, 'values' | 'own' | 'rows'>, wanted: readonly Wanted[]): void {
+    const life = this.#life;
+    life.resting = true;
+    for (const cell of life.cells())
+      for (const kind of cell.questions.keys()) life.drop(cell, kind);
+    begin(life.root, 'opened', given.values, given.own);
+    for (const [grid, rows] of Object.entries(given.rows ?? {})) {
+      for (const row of rows) this.#makeRow(grid, 'opened', row);
     }
-    return state.notOffered ? this.#notOfferedProblem(key) : null;
+    for (const cell of life.cells()) {
+      cell.kept = false;
+      cell.rolled = cell.value;
+      cell.choices = { status: 'idle' };
+    }
+    life.takes = true;
+    life.trace.length = 0;
+    for (const wish of wanted) {
+      const host = wish.grid ? this.rows(wish.grid).find((r) => r.key === wish.row) : life.root;
+      const cell = host?.cells.find((c) => c.wired.field.key === wish.field);
+      if (cell) this.#want(cell, wish);
+    }
+    life.run();
   }
 
-  #notOfferedProblem(key: string): Problem {
-    const { field, type } = this.#wired(key);
-    const { value, current } = this.#state(key);
-    const given = current ? current.shown.join(' · ') : String(value);
-    const code = type.kind === 'reference' && !current ? 'record_gone' : 'not_offered';
-    const choices = tableChoices(field);
-    const narrowed = choices !== null && choices.narrowings.length + choices.conditions.length > 0;
-    return problem(narrowed ? 'not_offered' : code, { label: field.label, given }, key);
-  }
-
-  /** Brings the dependents of a changed field up to date, nearest first, each once. */
-  #follow(changed: string): void {
-    const touched = new Set(this.#wired(changed).narrows);
-    for (const key of this.form.order) {
-      if (!touched.has(key)) continue;
-      const before = this.#state(key).value;
-      this.#state(key).kept = false;
-      this.#refresh(key, changed);
-      if (this.#state(key).value !== before) {
-        for (const next of this.#wired(key).narrows) touched.add(next);
-      }
+  #want(cell: Cell, { kind, key }: Wanted): void {
+    switch (kind) {
+      case 'choices':
+        return refreshChoices(this.#life, cell, cell.name);
+      case 'facts':
+        return void this.#life.ask(cell, 'facts', {}, cell.value, cell.name);
+      case 'rollup':
+        return refreshRollup(this.#life, cell, cell.name);
+      case 'key':
+        return typeKey(this.#life, cell, key ?? '', cell.name);
     }
   }
 
-  /** Works out a field's choices from the values as they are; may clear its value. */
-  #refresh(key: string, cause: string | null): void {
-    const wired = this.#wired(key);
-    const choices = tableChoices(wired.field);
-    if (!choices) return;
-    const state = this.#state(key);
-    state.cause = cause;
-    const waitsFor = this.#waitsFor(choices);
-    if (waitsFor !== null) {
-      if (state.choices.status !== 'waiting') {
-        this.#note({ kind: 'waits', field: key, cause: waitsFor, value: null });
-      }
-      state.choices = { status: 'waiting', for: waitsFor };
-      state.asked = null;
-      state.answeredFor = null;
-      if (state.value !== null) this.#refuse(key, cause);
-      return;
-    }
-    const given = this.#given(wired);
-    const id = standingAskId(key, given, state.value);
-    if (state.answeredFor === id) return;
-    if (!this.#mustAsk(wired, choices, state)) {
-      state.choices = { status: 'idle' };
-      state.asked = null;
-      return;
-    }
-    state.asked = { id, field: key, given, current: state.value };
-    state.answeredFor = null;
-    if (state.choices.status !== 'offered') state.choices = { status: 'asking' };
+  #again(cell: Cell, kind: AskKind, cause: Cause): void {
+    const question = cell.question(kind);
+    question.failed = null;
+    question.answeredFor = null;
+    if (kind === 'choices') refreshChoices(this.#life, cell, cause);
+    else if (kind === 'rollup') refreshRollup(this.#life, cell, cause);
+    else if (kind === 'key') typeKey(this.#life, cell, cell.rejected?.text ?? '', cause);
+    else this.#life.ask(cell, 'facts', {}, cell.value, cause);
   }
 
-  /** A list that nothing narrows is read when it is opened, unless its value or the only one is wanted. */
-  #mustAsk(wired: WiredField, choices: TableChoices, state: FieldState): boolean {
-    return state.value !== null || wired.narrowedBy.length > 0 || choices.takeOnly;
+  #apply(ask: StandingAsk, cell: Cell, answer: Answer): void {
+    const life = this.#life;
+    const question = cell.question(ask.kind);
+    life.drop(cell, ask.kind);
+    question.answeredFor = ask.id;
+    if ('failed' in answer) return this.#failed(cell, ask.kind, answer.failed);
+    if (ask.kind === 'choices' && 'choices' in answer) return takeOffer(life, cell, answer);
+    if (ask.kind === 'rollup' && 'rolled' in answer) return takeRollup(life, cell, answer.rolled);
+    if (ask.kind === 'key' && 'named' in answer) return takeNamed(life, cell, answer.named);
+    if (ask.kind === 'facts' && 'facts' in answer) {
+      return takeFacts(life, cell, ask.current, answer.facts, answer.took);
+    }
+    // Another answer than was asked for is none.
+    this.#failed(cell, ask.kind, problem('read_failed', { label: cell.wired.field.label }));
   }
 
-  #apply(ask: StandingAsk, answer: Answer): void {
-    const key = ask.field;
-    const state = this.#state(key);
-    state.asked = null;
-    state.answeredFor = ask.id;
-    if ('failed' in answer) {
-      state.choices = { status: 'failed', problem: at(key, answer.failed) };
-      this.#note({ kind: 'failed', field: key, cause: state.cause, value: state.value });
-      return;
+  /** A failed read leaves the last known state; it is marked, and can be asked again. */
+  #failed(cell: Cell, kind: AskKind, found: Problem): void {
+    const question = cell.question(kind);
+    question.failed = found;
+    if (kind === 'choices') cell.choices = { status: 'failed', problem: found };
+    if (kind === 'key') {
+      cell.rejected = { text: cell.keyText ?? '', problem: found };
+      cell.keyText = null;
     }
-    const status = answer.found === 0 ? 'empty' : 'offered';
-    state.choices = { status, offer: answer };
-    this.#note({
-      kind: status,
-      field: key,
-      cause: state.cause,
-      value: state.value,
-      found: answer.found,
-      took: answer.took,
-    });
-    if (state.value !== null) {
-      state.current = answer.current ?? answer.known ?? state.current;
-      if (answer.current) state.notOffered = false;
-      else if (this.#refuse(key, state.cause)) this.#follow(key);
-    }
-    const only = answer.found === 1 && !answer.more ? answer.choices[0] : undefined;
-    const takes = this.#takes && tableChoices(this.#wired(key).field)?.takeOnly === true;
-    if (only && takes && state.value === null && !state.rejected) {
-      this.#note({ kind: 'taken', field: key, cause: state.cause, value: only.value });
-      this.#change(key, only.value, only);
-      this.#follow(key);
-    }
+    this.#life.note(cell, { kind: 'failed', cause: question.cause, value: cell.value });
   }
 
-  /** A value that is not offered: kept and marked where the record was opened with it, otherwise cleared. */
-  #refuse(key: string, cause: string | null): boolean {
-    const state = this.#state(key);
-    if (state.kept) {
-      state.notOffered = true;
-      return false;
-    }
-    this.#note({ kind: 'cleared', field: key, cause, value: state.value });
-    return this.#change(key, null, null);
-  }
-
-  /** Puts a value in place without following it; true where it is another than before. */
-  #change(key: string, value: Value, choice: Choice | null): boolean {
-    const state = this.#state(key);
-    const changed = state.value !== value;
-    state.value = value;
-    state.current = choice ?? (changed ? null : state.current);
-    if (changed) {
-      state.kept = false;
-      state.notOffered = false;
-    }
-    const wired = this.#wired(key);
-    const choices = tableChoices(wired.field);
-    if (!choices || this.#waitsFor(choices) !== null) return changed;
-    if (choice !== null || value === null) {
-      // Taken from the list, or emptied: the offer stands for the new value as it is.
-      const pending = state.asked !== null;
-      state.answeredFor = standingAskId(key, this.#given(wired), value);
-      state.asked = null;
-      if (pending) this.#reask(key);
-    } else if (changed) {
-      this.#refresh(key, null);
-    }
-    return changed;
-  }
-
-  /** The value changed while its list was being read: read it for the new value. */
-  #reask(key: string): void {
-    this.#state(key).answeredFor = null;
-    this.#refresh(key, this.#state(key).cause);
-  }
-
-  #waitsFor(choices: TableChoices | null): string | null {
-    const waiting = choices?.narrowings.find(
-      (n) => n.whileEmpty === 'nothing' && this.#fields.get(n.field)?.value === null,
+  #makeRow(grid: string, mode: Beginning['mode'], given: GivenRow): Row {
+    const row = this.#life.newRow(grid, given.key ?? `r${++this.#rowsMade}`);
+    begin(
+      row,
+      mode,
+      mode === 'new' && given.key === undefined ? undefined : given.values,
+      given.own,
     );
-    return waiting?.field ?? null;
+    if (mode === 'new' && given.key === undefined) fill(row, given.values);
+    return row;
   }
 
-  #given(wired: WiredField): Record<string, Value> {
-    return Object.fromEntries(wired.narrowedBy.map((key) => [key, this.value(key)]));
-  }
-
-  #note(event: TraceEvent): void {
-    this.trace.push(event);
-    if (this.trace.length > longestTrace) this.trace.shift();
-  }
-
-  #wired(key: string): WiredField {
-    const wired = this.form.fields.get(key);
-    if (!wired) throw new RangeError(`no field ${key}`);
-    return wired;
-  }
-
-  #state(key: string): FieldState {
-    const state = this.#fields.get(key);
-    if (!state) throw new RangeError(`no field ${key}`);
-    return state;
+  #cell(key: string, row?: Row): Cell {
+    return (row ?? this.#life.root).cell(key);
   }
 }
 
-function emptyState(): FieldState {
-  return {
-    value: null,
-    rejected: null,
-    current: null,
-    choices: { status: 'idle' },
-    asked: null,
-    answeredFor: null,
-    kept: false,
-    notOffered: false,
-    cause: null,
-  };
+/** Whether nobody can set the value now: it follows from others, is locked, or is not shown. */
+export function isClosed(cell: Readonly<Cell>): boolean {
+  return cell.derived || cell.locked || (cell.hidden && cell.wired.field.whileHidden === 'clear');
 }
 
-function at(path: string, found: Problem): Problem {
-  return { ...found, path };
+/** Works one node out. */
+function workNode(life: Life, cell: Cell, node: GraphNode, cause: Cause): void {
+  switch (node.aspect) {
+    case 'choices':
+      return refreshChoices(life, cell, cause);
+    case 'rollup':
+      return refreshRollup(life, cell, cause);
+    case 'facts':
+      return refreshFacts(life, cell, cause);
+    case 'value':
+      return settleValue(life, cell, cause);
+    default:
+      return settleRule(life, cell, node, cause);
+  }
 }
 
-function rejectedText(given: unknown): string {
-  return typeof given === 'string' ? given : JSON.stringify(given);
+/** Gives the cells of a host what it begins with. */
+function begin(
+  host: HostState,
+  mode: Beginning['mode'],
+  values: Readonly<Record<string, unknown>> | undefined,
+  own: readonly string[] | undefined,
+): void {
+  for (const cell of host.cells) {
+    const { field } = cell.wired;
+    take(cell, values ? values[field.key] : field.initial);
+    const given = values !== undefined && values[field.key] !== undefined;
+    const named = own ? own.includes(field.key) : given && (mode !== 'new' || cell.value !== null);
+    cell.own = values !== undefined && named && !cell.derived;
+    // What is worked out and not saved is no part of an opened record.
+    const stored = mode === 'opened' && !(cell.derived && field.savesTo === null);
+    cell.kept = cell.value !== null && (stored || (mode === 'resumed' && !cell.derived));
+  }
+  for (const cell of host.cells) {
+    const { broughtBy } = cell.wired;
+    const lookup = broughtBy && host.cells[broughtBy.from.index];
+    if (lookup && (cell.own || (mode === 'opened' && cell.kept))) cell.broughtFor = lookup.value;
+  }
+}
+
+/** Puts values into a fresh row over its defaults. */
+function fill(row: HostState, values: Readonly<Record<string, unknown>>): void {
+  for (const cell of row.cells) {
+    const given = values[cell.wired.field.key];
+    if (given === undefined) continue;
+    take(cell, given);
+    cell.own = !cell.derived;
+  }
+}
+
+function take(cell: Cell, given: unknown): void {
+  const checked = checkValue(cell.wired.type, given, cell.wired.field.label);
+  cell.value = 'value' in checked ? checked.value : null;
+  const text = typeof given === 'string' ? given : JSON.stringify(given);
+  cell.rejected = 'value' in checked ? null : { text, problem: checked.problem };
+}
+
+function valuesOf(host: HostState): Record<string, Value> {
+  return Object.fromEntries(host.cells.map((cell) => [cell.wired.field.key, cell.value]));
+}
+
+function problemsOf(host: HostState, prefix: string): Problem[] {
+  return host.cells.flatMap((cell) => {
+    const path = prefix + cell.wired.field.key;
+    return cellProblems(cell).map((found) => ({ ...found, path }));
+  });
+}
+
+/** The problems of one field; a hidden one has none. */
+function cellProblems(cell: Cell): Problem[] {
+  const { field, type } = cell.wired;
+  if (cell.hidden) return [];
+  if (cell.rejected) return [cell.rejected.problem];
+  for (const kind of ['facts', 'rollup'] as const) {
+    const failed = cell.questions.get(kind)?.failed;
+    if (failed) return [failed];
+  }
+  const refused = [...cell.refusals.values()].map((message) => checkProblem(message));
+  if (cell.value === null) {
+    const missing = field.required || cell.required;
+    return missing ? [problem('required', { label: field.label }), ...refused] : refused;
+  }
+  const checked = checkValue(type, cell.value, field.label);
+  if ('problem' in checked) return [checked.problem];
+  if (cell.notOffered || !listed(cell)) return [notOfferedProblem(cell)];
+  return refused;
+}
+
+/** Whether the value is among the choices that the plan itself lists. */
+function listed({ wired: { field }, value }: Cell): boolean {
+  if (field.choices?.kind === 'values') return field.choices.values.some((o) => o.value === value);
+  if (field.choices?.kind === 'columns') return field.choices.paths.some((path) => path === value);
+  return true;
+}
+
+/** A check says what its designer wrote, in full. */
+function checkProblem(message: string): Problem {
+  return { ...problem('check_failed'), message };
 }

@@ -1,9 +1,10 @@
+import type { WarningCode } from '../formula/frame';
 import { operatorWords, type Operator } from '../table/conditions';
 import type { Value } from '../values/types';
 import type { EmptyReason } from './asks';
-import type { TraceEvent } from './entry';
+import type { TraceEvent } from './trace';
 
-/** How an entry's parts are called on the screen. */
+/** How an entry's parts are called on the screen. A field of a grid is named `grid.field`. */
 export interface Names {
   /** The label of a field. */
   field(key: string): string;
@@ -30,24 +31,68 @@ export function whyEmpty(field: string, reason: EmptyReason, names: Names): stri
   return lines;
 }
 
-/** An event of the trace in words: `Town: 12 offered`. */
+/** An event of the trace in words: `Town`, `12 offered`. */
 export function traceWords(event: TraceEvent, names: Names): { subject: string; said: string } {
-  const subject = names.field(event.field);
+  return { subject: names.field(event.field), said: said(event, names) };
+}
+
+function said(event: TraceEvent, names: Names): string {
+  const value = event.value === null ? 'nothing' : names.value(event.field, event.value);
   switch (event.kind) {
     case 'set':
-      if (event.value === null) return { subject, said: 'was emptied' };
-      return { subject, said: `became ${names.value(event.field, event.value)}` };
+      return event.value === null ? 'was emptied' : `became ${value}`;
     case 'offered':
-      return { subject, said: `${event.found} offered` };
+      return `${event.found} offered`;
     case 'empty':
-      return { subject, said: 'nothing offered' };
+      return 'nothing offered';
     case 'waits':
-      return { subject, said: `waits for ${names.field(event.cause ?? '')}` };
+      return `waits for ${names.field(event.cause ?? '')}`;
     case 'cleared':
-      return { subject, said: 'cleared, it is not offered any more' };
+      return 'cleared, it is not offered or shown any more';
     case 'taken':
-      return { subject, said: 'the only choice, taken' };
+      return 'the only choice, taken';
     case 'failed':
-      return { subject, said: 'could not be read' };
+      return 'could not be read';
+    case 'brought':
+      return broughtWords(event, value, names);
+    case 'computed':
+      return `computed: ${value}`;
+    case 'rolled up':
+      return `rolled up: ${value}`;
+    case 'begins':
+      return `begins with ${value}`;
+    case 'shown':
+      return 'is shown now';
+    case 'hidden':
+      return 'is not shown now';
+    case 'named':
+      return 'found by its key';
+    case 'not named':
+      return `has no record with the key ${String(event.value)}`;
+    case 'refused':
+      return `refused: ${event.message ?? ''}`;
+    case 'holds':
+      return 'its check holds again';
+    case 'warned':
+      return warningWords[event.warning ?? 'wrong_kind'];
+    case 'row added':
+      return 'a line was added';
+    case 'row removed':
+      return 'a line was removed';
   }
+}
+
+const warningWords: Record<WarningCode, string> = {
+  division_by_zero: 'divided by zero: nothing',
+  not_a_date: 'met something that is no date: nothing',
+  not_a_number: 'met something that is no number: nothing',
+  wrong_kind: 'met values that do not go together: nothing',
+  no_such_text_pattern: 'met a pattern that cannot be read: nothing',
+};
+
+/** A column shown beside the lookup is named; a field that takes one is the subject itself. */
+function broughtWords(event: TraceEvent, value: string, names: Names): string {
+  if (event.path === undefined) return `brought: ${value}`;
+  const shown = event.value === null ? 'nothing' : String(event.value);
+  return `brought ${names.path(event.field, event.path)}: ${shown}`;
 }

@@ -1,19 +1,65 @@
+import type { Feel } from '../formula/feel';
+import { evaluate } from '../formula/formula';
+import type { FormFormula } from '../plan/formulas';
 import type { Value } from '../values/types';
-import type { Entry } from './entry';
+import type { WiredScope } from '../wiring/form';
+import type { Entry, Row } from './entry';
+import { canonicalOf } from './working-out';
+
+/** A value of a planned record: known, or the record that an earlier write makes. */
+export type PlannedValue = Value | { madeBy: number };
 
 /** One record that a save would write. */
 export interface PlannedWrite {
   action: 'insert';
   table: string;
-  values: Record<string, Value>;
+  values: Record<string, PlannedValue>;
+  /** Where its problems belong: `''` for the form, `lines[2]` for a row. */
+  path: string;
 }
 
-/** The records that saving the entry would write, in order: one of the target table. */
+/**
+ * The records that saving the entry would write, in order: one of the target table, the rows of its
+ * grids with the link to it, then what the plan writes besides.
+ */
 export function writePlan(entry: Entry): PlannedWrite[] {
-  const { plan, fields } = entry.form;
-  const values: Record<string, Value> = {};
-  for (const [key, { field }] of fields) {
-    if (field.savesTo !== null) values[field.savesTo] = entry.value(key);
+  const { plan, scopes } = entry.form;
+  const root = scopes.get('');
+  if (!root) return [];
+  const writes: PlannedWrite[] = [
+    { action: 'insert', table: plan.table, values: saved(entry, root), path: '' },
+  ];
+  for (const scope of scopes.values()) {
+    if (scope.link === null) continue;
+    entry.rows(scope.key).forEach((row, i) => {
+      const values = { ...saved(entry, scope, row), [scope.link ?? '']: { madeBy: 0 } };
+      const path = `${scope.key}[${i}]`;
+      writes.push({ action: 'insert', table: scope.table, values, path });
+    });
   }
-  return [{ action: 'insert', table: plan.table, values }];
+  return [...writes, ...extraWrites(entry)];
+}
+
+function saved(entry: Entry, scope: WiredScope, row?: Row): Record<string, Value> {
+  const values: Record<string, Value> = {};
+  for (const { field } of scope.list) {
+    if (field.savesTo !== null) values[field.savesTo] = entry.value(field.key, row);
+  }
+  return values;
+}
+
+function extraWrites(entry: Entry): PlannedWrite[] {
+  return entry.form.writes.flatMap(({ table, when, values }) => {
+    if (when && result(entry, when) !== true) return [];
+    const written = values.map(({ column, formula }) => {
+      const made = canonicalOf(column.type, result(entry, formula), column.label);
+      return [column.key, 'value' in made ? made.value : null] as const;
+    });
+    return [{ action: 'insert' as const, table, values: Object.fromEntries(written), path: '' }];
+  });
+}
+
+function result(entry: Entry, formula: FormFormula): Feel {
+  const evaluated = evaluate(formula, entry.root, entry.clock);
+  return 'problem' in evaluated ? null : evaluated.value;
 }

@@ -10,7 +10,9 @@ export function draftPlan(table: Table, tables: Tables, title = table.title): Pl
     format: planFormat,
     title,
     table: table.key,
-    sections: [{ key: 'main', title: table.title, columns: 2, fields }],
+    sections: [{ key: 'main', title: table.title, columns: 2, fields, grid: null }],
+    startsAt: null,
+    writes: [],
   };
 }
 
@@ -42,9 +44,19 @@ export function plainField(label: string, taken: readonly string[] = []): Field 
     help: '',
     savesTo: null,
     holds: null,
-    required: false,
-    initial: null,
     choices: null,
+    brings: [],
+    computes: null,
+    rollup: null,
+    initial: null,
+    initially: null,
+    shows: 'input',
+    required: false,
+    requiredWhen: null,
+    shownWhen: null,
+    whileHidden: 'clear',
+    lockedWhen: null,
+    checks: [],
   };
 }
 
@@ -62,6 +74,7 @@ export function lookup(tableKey: string, tables: Tables): TableChoices {
     conditions: [],
     narrowings: [],
     takeOnly: false,
+    typedBy: null,
   };
 }
 

@@ -93,7 +93,10 @@ export function addSection(plan: Plan, title: string): Plan {
     title,
     plan.sections.map((s) => s.key),
   );
-  return { ...plan, sections: [...plan.sections, { key, title, columns: 2, fields: [] }] };
+  return {
+    ...plan,
+    sections: [...plan.sections, { key, title, columns: 2, fields: [], grid: null }],
+  };
 }
 
 /** Changes the title or the columns of a section. */

@@ -1,19 +1,37 @@
 import { columnOf, type Tables } from '../table/definition';
 import { displayPaths, resolvePath } from '../table/paths';
 import { plainText, type ValueType } from '../values/types';
-import type { Field, Plan, TableChoices } from './schema';
+import {
+  rootScope,
+  tableChoices,
+  type Field,
+  type FormScope,
+  type Plan,
+  type Rollup,
+  type TableChoices,
+} from './schema';
+
+const average: ValueType = { kind: 'decimal', precision: 20, scale: 4 };
+
+/** What a field of the form itself holds; see {@link heldTypeIn}. */
+export function heldType(plan: Plan, field: Field, tables: Tables): ValueType {
+  return heldTypeIn(rootScope(plan), field, tables);
+}
 
 /**
- * What a field holds: the type of the column it saves to, otherwise what its choices store,
- * otherwise what the plan says; plain text where nothing is said or the column is gone.
+ * What a field holds: the type of the column it saves to, otherwise what its choices store, otherwise
+ * what the plan says, otherwise what is rolled up or brought into it; plain text where nothing is said
+ * or the column is gone.
  */
-export function heldType(plan: Plan, field: Field, tables: Tables): ValueType {
-  const target = tables.get(plan.table);
+export function heldTypeIn(scope: FormScope, field: Field, tables: Tables): ValueType {
+  const target = tables.get(scope.table);
   const column = field.savesTo && target ? columnOf(target, field.savesTo) : undefined;
   if (column) return column.type;
   if (field.choices?.kind === 'table') return storedType(field.choices, tables) ?? plainText;
-  if (field.choices?.kind === 'values') return plainText;
-  return field.holds ?? plainText;
+  if (field.choices) return plainText;
+  if (field.holds) return field.holds;
+  if (field.rollup) return rollupType(field.rollup, tables);
+  return broughtType(scope, field, tables) ?? plainText;
 }
 
 /** What choices from a table store: a reference to it, or the type of the copied column. */
@@ -22,6 +40,29 @@ export function storedType(choices: TableChoices, tables: Tables): ValueType | n
   if (!source) return null;
   if (choices.stores.kind === 'link') return { kind: 'reference', table: source.key };
   return columnOf(source, choices.stores.column)?.type ?? null;
+}
+
+/** The type of an aggregate: whole for a count, otherwise the column's; averages have four places. */
+export function rollupType(rollup: Rollup, tables: Tables): ValueType {
+  if (rollup.aggregate === 'count') return { kind: 'whole' };
+  if (rollup.aggregate === 'average') return average;
+  const table = tables.get(rollup.table);
+  const resolved = table && rollup.path ? resolvePath(tables, table, rollup.path) : null;
+  const type = resolved?.column.type;
+  if (rollup.aggregate !== 'sum' || type?.kind !== 'decimal') return type ?? { kind: 'whole' };
+  return { ...type, precision: 38 };
+}
+
+/** The type of a column that a lookup of the scope brings into the field. */
+export function broughtType(scope: FormScope, field: Field, tables: Tables): ValueType | null {
+  for (const lookup of scope.fields) {
+    const source = tables.get(tableChoices(lookup)?.table ?? '');
+    for (const bring of lookup.brings) {
+      if (bring.into !== field.key || bring.path === null || !source) continue;
+      return resolvePath(tables, source, bring.path)?.column.type ?? null;
+    }
+  }
+  return null;
 }
 
 /**
@@ -38,7 +79,8 @@ export function shownPaths(choices: TableChoices, tables: Tables): string[] {
   return shown.map((path) => leafPath(tables, choices.table, path));
 }
 
-function leafPath(tables: Tables, tableKey: string, path: string): string {
+/** The path to what shows people a column: of a reference, what first shows the referred record. */
+export function leafPath(tables: Tables, tableKey: string, path: string): string {
   const table = tables.get(tableKey);
   const resolved = table ? resolvePath(tables, table, path) : null;
   if (resolved?.column.type.kind !== 'reference') return path;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { longestFormula } from '../formula/syntax';
 import { conditionSchema, operators, orderSchema, pathSchema } from '../table/conditions';
 import { keySchema } from '../table/definition';
 import { optionSchema, valueSchema, valueTypeSchema } from '../values/types';
@@ -6,12 +7,21 @@ import { optionSchema, valueSchema, valueTypeSchema } from '../values/types';
 /** The newest format of the plan document. */
 export const planFormat = 1;
 
+/** A formula in FEEL, as it is written. */
+export const formulaSchema = z.string().trim().min(1).max(longestFormula);
+
+/** A field of the same scope, or, in the rows of a grid, one of the form around it. */
+const sourceSchema = z
+  .string()
+  .max(60)
+  .regex(/^(parent\.)?[a-z][a-z0-9_]*$/);
+
 /** A condition of choices that compares a column with the value of another field. */
 export const narrowingSchema = z.strictObject({
   path: pathSchema,
   operator: z.enum(operators).exclude(['between', 'one_of', 'empty', 'not_empty']),
-  /** The key of the narrowing field. */
-  field: keySchema,
+  /** The key of the narrowing field; `parent.key` from a row of a grid. */
+  field: sourceSchema,
   /** What is offered while that field is empty. */
   whileEmpty: z.enum(['nothing', 'everything']).default('nothing'),
 });
@@ -41,11 +51,60 @@ const tableChoicesSchema = z.strictObject({
   narrowings: z.array(narrowingSchema).max(20).default([]),
   /** Take the choice when a single one is left. */
   takeOnly: z.boolean().default(false),
+  /** The column whose value is typed instead of choosing from a list. */
+  typedBy: keySchema.nullable().default(null),
 });
 export type TableChoices = z.infer<typeof tableChoicesSchema>;
 
-export const choicesSchema = z.discriminatedUnion('kind', [valueChoicesSchema, tableChoicesSchema]);
+/** The columns of the record that another field has chosen: which of them is to be read. */
+const columnChoicesSchema = z.strictObject({
+  kind: z.literal('columns'),
+  /** The field that has chosen the record. */
+  of: keySchema,
+  paths: z.array(pathSchema).min(1).max(30),
+});
+export type ColumnChoices = z.infer<typeof columnChoicesSchema>;
+
+export const choicesSchema = z.discriminatedUnion('kind', [
+  valueChoicesSchema,
+  tableChoicesSchema,
+  columnChoicesSchema,
+]);
 export type Choices = z.infer<typeof choicesSchema>;
+
+/** A column of the chosen record that is shown, or copied to another field. */
+export const bringSchema = z.strictObject({
+  /** The column; `null` where a field says which one (`by`). */
+  path: pathSchema.nullable(),
+  by: keySchema.nullable().default(null),
+  /** The field that takes it; `null` shows it as a line beside the lookup. */
+  into: keySchema.nullable().default(null),
+  /** `live`: always as the record is now; `kept`: as it was when chosen. */
+  keeps: z.enum(['live', 'kept']).default('live'),
+  editable: z.boolean().default(false),
+});
+export type Bring = z.infer<typeof bringSchema>;
+
+export const aggregates = ['count', 'sum', 'least', 'greatest', 'average'] as const;
+
+/** An aggregate over a table, narrowed by the form's values. */
+export const rollupSchema = z.strictObject({
+  table: keySchema,
+  aggregate: z.enum(aggregates),
+  /** The column; `null` for count. */
+  path: pathSchema.nullable().default(null),
+  conditions: z.array(conditionSchema).max(20).default([]),
+  narrowings: z.array(narrowingSchema).max(20).default([]),
+});
+export type Rollup = z.infer<typeof rollupSchema>;
+
+/** What must hold when the entry is saved. */
+export const checkSchema = z.strictObject({
+  holds: formulaSchema,
+  /** What is said where it does not; `{formula}` stands for its result. */
+  message: z.string().trim().min(1).max(500),
+});
+export type Check = z.infer<typeof checkSchema>;
 
 /** One field of a form. */
 export const fieldSchema = z.strictObject({
@@ -56,20 +115,51 @@ export const fieldSchema = z.strictObject({
   savesTo: keySchema.nullable(),
   /** What a working field without choices holds; otherwise column or choices say it. */
   holds: valueTypeSchema.nullable().default(null),
-  required: z.boolean().default(false),
-  initial: valueSchema.default(null),
   choices: choicesSchema.nullable().default(null),
+  /** What a chosen record brings along. */
+  brings: z.array(bringSchema).max(30).default([]),
+  /** The formula that gives its value; nobody types it then. */
+  computes: formulaSchema.nullable().default(null),
+  /** The aggregate that gives its value. */
+  rollup: rollupSchema.nullable().default(null),
+  /** What it begins with. */
+  initial: valueSchema.default(null),
+  /** The formula it begins with, and follows until a person sets another value. */
+  initially: formulaSchema.nullable().default(null),
+  /** How it stands in the form: as an input, as a quiet line, or not at all. */
+  shows: z.enum(['input', 'line', 'nothing']).default('input'),
+  required: z.boolean().default(false),
+  requiredWhen: formulaSchema.nullable().default(null),
+  shownWhen: formulaSchema.nullable().default(null),
+  /** What becomes of its value while it is not shown. */
+  whileHidden: z.enum(['clear', 'keep']).default('clear'),
+  lockedWhen: formulaSchema.nullable().default(null),
+  checks: z.array(checkSchema).max(20).default([]),
 });
 export type Field = z.infer<typeof fieldSchema>;
 
-/** A part of a form under one heading. */
+/** What makes a section a grid: its rows are records of a table that refer to the form's record. */
+export const gridSchema = z.strictObject({ table: keySchema, link: keySchema });
+
+/** A part of a form under one heading; with a grid, its fields are the columns of the rows. */
 export const sectionSchema = z.strictObject({
   key: keySchema,
   title: z.string().max(200),
   columns: z.union([z.literal(1), z.literal(2), z.literal(3)]).default(2),
   fields: z.array(fieldSchema).max(1000),
+  grid: gridSchema.nullable().default(null),
 });
 export type Section = z.infer<typeof sectionSchema>;
+
+/** A record that a save writes besides, into another table. */
+export const extraWriteSchema = z.strictObject({
+  table: keySchema,
+  /** Written only when this holds; always, where nothing is said. */
+  when: formulaSchema.nullable().default(null),
+  /** A formula for each column. */
+  values: z.record(keySchema, formulaSchema),
+});
+export type ExtraWrite = z.infer<typeof extraWriteSchema>;
 
 /** The document that describes a form. */
 export const planSchema = z.strictObject({
@@ -78,12 +168,40 @@ export const planSchema = z.strictObject({
   /** The target table: a save writes one record of it. */
   table: keySchema,
   sections: z.array(sectionSchema).min(1).max(100),
+  /** The field in which the cursor starts; the first one, where none is named. */
+  startsAt: keySchema.nullable().default(null),
+  writes: z.array(extraWriteSchema).max(10).default([]),
 });
 export type Plan = z.infer<typeof planSchema>;
 
-/** All fields of the plan in form order. */
+/** Where fields stand together: the form itself, or the rows of a grid. */
+export interface FormScope {
+  /** The key of the grid; `''` for the form. */
+  key: string;
+  title: string;
+  /** The table that its fields are saved to. */
+  table: string;
+  /** The column of the rows that refers to the form's record; `null` for the form. */
+  link: string | null;
+  fields: readonly Field[];
+}
+
+/** The form and its grids. */
+export function scopesOf(plan: Plan): FormScope[] {
+  const grids = plan.sections.flatMap(({ key, title, grid, fields }) =>
+    grid ? [{ key, title, table: grid.table, link: grid.link, fields }] : [],
+  );
+  return [rootScope(plan), ...grids];
+}
+
+/** The form itself as a scope. */
+export function rootScope(plan: Plan): FormScope {
+  return { key: '', title: plan.title, table: plan.table, link: null, fields: fieldsOf(plan) };
+}
+
+/** The fields of the form itself in form order, without those of its grids. */
 export function fieldsOf(plan: Plan): Field[] {
-  return plan.sections.flatMap((section) => section.fields);
+  return plan.sections.flatMap((section) => (section.grid ? [] : section.fields));
 }
 
 /** The field with this key. */

@@ -1,86 +1,283 @@
-import { heldType } from '../plan/held';
-import { fieldsOf, tableChoices, type Field, type Plan } from '../plan/schema';
-import type { Tables } from '../table/definition';
-import type { ValueType } from '../values/types';
+import {
+  compileIn,
+  formNames,
+  formulasOf,
+  messageParts,
+  type FormFormula,
+  type FormHost,
+  type FormulaUse,
+} from '../plan/formulas';
+import type { Names } from '../formula/compile';
+import { kindFitsType } from '../formula/convert';
+import { kindWords, type Kind } from '../formula/kinds';
+import type { FormulaProblem } from '../formula/syntax';
+import { heldTypeIn } from '../plan/held';
+import {
+  scopesOf,
+  tableChoices,
+  type Bring,
+  type Field,
+  type FormScope,
+  type Plan,
+} from '../plan/schema';
+import { problem } from '../problems';
+import type { Column, Tables } from '../table/definition';
+import { resolvePath } from '../table/paths';
+import { typePhrase, type ValueType } from '../values/types';
+import { buildGraph, type Graph } from './graph';
+import { readField } from './sources';
+
+/** A check made ready: what must hold, and its message in parts. */
+export interface WiredCheck {
+  holds: FormFormula;
+  message: readonly (string | FormFormula)[];
+}
 
 /** A field with all that filling needs to know of it. */
 export interface WiredField {
   field: Field;
   type: ValueType;
-  /** Keys of the fields that narrow its choices. */
+  /** The key of its grid; `''` for the form itself. */
+  scope: string;
+  /** Its place among the fields of its scope. */
+  index: number;
+  /** The fields that narrow its choices, as its narrowings name them. */
   narrowedBy: string[];
-  /** Keys of the fields whose choices it narrows. */
-  narrows: string[];
+  /** Columns of the chosen record that brings and formulas read, each with its type. */
+  facts: ReadonlyMap<string, ValueType>;
+  /** The lookup that brings its value. */
+  broughtBy: { from: WiredField; bring: Bring } | null;
+  computes: FormFormula | null;
+  initially: FormFormula | null;
+  shownWhen: FormFormula | null;
+  requiredWhen: FormFormula | null;
+  lockedWhen: FormFormula | null;
+  checks: WiredCheck[];
+}
+
+/** The form itself, or the rows of a grid. */
+export interface WiredScope {
+  key: string;
+  title: string;
+  table: string;
+  link: string | null;
+  fields: ReadonlyMap<string, WiredField>;
+  list: readonly WiredField[];
+}
+
+/** A record written besides, made ready. */
+export interface WiredWrite {
+  table: string;
+  when: FormFormula | null;
+  values: { column: Column; formula: FormFormula }[];
+}
+
+/** A formula of a field, or of a write (then without a field), that cannot be used; it is left out. */
+export interface FormulaFinding {
+  scope: string;
+  field: Field | null;
+  use: FormulaUse;
+  source: string;
+  found: FormulaProblem;
 }
 
 /** A plan made ready for filling. */
 export interface WiredForm {
   plan: Plan;
+  tables: Tables;
+  scopes: ReadonlyMap<string, WiredScope>;
+  /** The fields of the form itself. */
   fields: ReadonlyMap<string, WiredField>;
-  /** All field keys, every narrowing field before what it narrows. */
-  order: readonly string[];
-  /** The first circle of narrowings, as field keys with the first one repeated; `null` where there is none. */
+  graph: Graph;
+  /** The names that formulas of each scope may use. */
+  names: ReadonlyMap<string, Names<FormHost>>;
+  writes: readonly WiredWrite[];
+  findings: readonly FormulaFinding[];
+  /** The labels along the first circle, the first one repeated; `null` where there is none. */
   cycle: readonly string[] | null;
 }
 
-/** Wires a plan over the tables as they are. Narrowings by unknown fields are left out (the checkup reports them). */
+/**
+ * Wires a plan over the tables as they are: compiles its formulas and puts everything that follows
+ * from something else in order. What leads nowhere is left out (the checkup reports it).
+ */
 export function wireForm(plan: Plan, tables: Tables): WiredForm {
-  const fields = new Map<string, WiredField>();
-  for (const field of fieldsOf(plan)) {
-    fields.set(field.key, {
-      field,
-      type: heldType(plan, field, tables),
-      narrowedBy: [],
-      narrows: [],
-    });
-  }
-  for (const wired of fields.values()) {
-    const sources = new Set(tableChoices(wired.field)?.narrowings.map((n) => n.field) ?? []);
-    for (const source of sources) {
-      const narrowing = fields.get(source);
-      if (!narrowing) continue;
-      wired.narrowedBy.push(source);
-      narrowing.narrows.push(wired.field.key);
-    }
-  }
-  const { order, cycle } = sortByNarrowing(fields);
-  return { plan, fields, order, cycle };
-}
-
-/** Depth-first order, steady in form order; a circle is reported and its last edge ignored. */
-function sortByNarrowing(
-  fields: ReadonlyMap<string, WiredField>,
-): Pick<WiredForm, 'order' | 'cycle'> {
-  const order: string[] = [];
-  const done = new Set<string>();
-  let cycle: string[] | null = null;
-  for (const start of fields.keys()) {
-    if (done.has(start)) continue;
-    // An explicit stack: a chain of a thousand fields must not exhaust the call stack.
-    const path: { key: string; next: number }[] = [{ key: start, next: 0 }];
-    const onPath = new Set([start]);
-    for (let top = path.at(-1); top; top = path.at(-1)) {
-      const source = fields.get(top.key)?.narrowedBy[top.next++];
-      if (source === undefined) {
-        path.pop();
-        onPath.delete(top.key);
-        done.add(top.key);
-        order.push(top.key);
-      } else if (onPath.has(source)) {
-        const from = path.findIndex((step) => step.key === source);
-        cycle ??= [
-          source,
-          ...path
-            .slice(from + 1)
-            .map((step) => step.key)
-            .reverse(),
-          source,
-        ];
-      } else if (!done.has(source)) {
-        path.push({ key: source, next: 0 });
-        onPath.add(source);
+  const names = formNames(plan, tables);
+  const findings: FormulaFinding[] = [];
+  const scopes = new Map<string, WiredScope>();
+  for (const scope of scopesOf(plan)) {
+    const list = scope.fields.map((field, index) =>
+      wireField(scope, field, index, names.get(scope.key), tables, findings),
+    );
+    const fields = new Map(list.map((wired) => [wired.field.key, wired]));
+    for (const from of list) {
+      for (const bring of from.field.brings) {
+        const into = bring.into === null ? undefined : fields.get(bring.into);
+        if (into && into !== from) into.broughtBy ??= { from, bring };
       }
     }
+    const { key, title, table, link } = scope;
+    scopes.set(key, { key, title, table, link, fields, list });
   }
-  return { order, cycle };
+  const root = scopes.get('');
+  if (!root) throw new RangeError('a plan has a root scope');
+  const writes = wireWrites(plan, names.get(''), tables, findings);
+  noteFacts(scopes, writes, tables);
+  const { graph, cycle } = buildGraph(scopes);
+  return { plan, tables, scopes, fields: root.fields, graph, names, writes, findings, cycle };
+}
+
+/** Every formula of a field that was made ready. */
+export function wiredFormulas(wired: WiredField): FormFormula[] {
+  const { computes, initially, shownWhen, requiredWhen, lockedWhen, checks } = wired;
+  return [
+    ...[computes, initially, shownWhen, requiredWhen, lockedWhen],
+    ...checks.flatMap(({ holds, message }) => [
+      holds,
+      ...message.filter((p) => typeof p !== 'string'),
+    ]),
+  ].filter((formula) => formula !== null);
+}
+
+function wireField(
+  scope: FormScope,
+  field: Field,
+  index: number,
+  names: Names<FormHost> | undefined,
+  tables: Tables,
+  findings: FormulaFinding[],
+): WiredField {
+  const type = heldTypeIn(scope, field, tables);
+  const ready = new Map<string, FormFormula>();
+  for (const { use, source } of formulasOf(field)) {
+    const compiled = compileIn(names, source);
+    const found =
+      'problem' in compiled ? compiled.problem : misfit(compiled.formula, use, field, type);
+    if (found) findings.push({ scope: scope.key, field, use, source, found });
+    else if ('formula' in compiled) ready.set(source, compiled.formula);
+  }
+  const formula = (source: string | null) => (source === null ? null : (ready.get(source) ?? null));
+  const checks = field.checks.flatMap(({ holds, message }) => {
+    const check = ready.get(holds);
+    if (!check) return [];
+    const parts = messageParts(message).map((part) =>
+      part.formula ? (ready.get(part.text) ?? `{${part.text}}`) : part.text,
+    );
+    return [{ holds: check, message: parts }];
+  });
+  const narrowings = [
+    ...(tableChoices(field)?.narrowings ?? []),
+    ...(field.rollup?.narrowings ?? []),
+  ];
+  return {
+    field,
+    type,
+    scope: scope.key,
+    index,
+    narrowedBy: [...new Set(narrowings.map((n) => n.field))],
+    facts: new Map(),
+    broughtBy: null,
+    computes: formula(field.computes),
+    initially: formula(field.initially),
+    shownWhen: formula(field.shownWhen),
+    requiredWhen: formula(field.requiredWhen),
+    lockedWhen: formula(field.lockedWhen),
+    checks,
+  };
+}
+
+/** Makes the formulas of the records written besides ready; a column that is gone is left out. */
+function wireWrites(
+  plan: Plan,
+  names: Names<FormHost> | undefined,
+  tables: Tables,
+  findings: FormulaFinding[],
+): WiredWrite[] {
+  const ready = (source: string, use: FormulaUse, fits: (kind: Kind) => boolean) => {
+    const compiled = compileIn(names, source);
+    if ('formula' in compiled && fits(compiled.formula.kind)) return compiled.formula;
+    const details = {
+      given: source,
+      kind: 'formula' in compiled ? kindWords(compiled.formula.kind) : '',
+      wanted: 'another',
+    };
+    const whole = { from: 0, to: source.length };
+    const found =
+      'problem' in compiled
+        ? compiled.problem
+        : { ...whole, problem: problem('formula_wrong_kind', details) };
+    findings.push({ scope: '', field: null, use, source, found });
+    return null;
+  };
+  return plan.writes.flatMap(({ table: key, when, values }, index) => {
+    const table = tables.get(key);
+    if (!table) return [];
+    const yes = (kind: Kind) => ['yes_no', 'any'].includes(kind.is);
+    const columns = Object.entries(values).flatMap(([name, source]) => {
+      const column = table.columns.find((c) => c.key === name);
+      const use: FormulaUse = { at: 'write', index, column: name };
+      const formula = column && ready(source, use, (kind) => kindFitsType(kind, column.type));
+      return column && formula ? [{ column, formula }] : [];
+    });
+    const condition = when === null ? null : ready(when, { at: 'write', index, column: '' }, yes);
+    return [{ table: key, when: condition, values: columns }];
+  });
+}
+
+/** A formula whose result cannot be what is asked for: the field's value, or yes or no. */
+function misfit(
+  formula: FormFormula,
+  use: FormulaUse,
+  field: Field,
+  type: ValueType,
+): FormulaProblem | null {
+  const whole = { from: 0, to: formula.source.length };
+  const kind = kindWords(formula.kind);
+  if (use.at === 'computes' || use.at === 'initially') {
+    if (kindFitsType(formula.kind, type)) return null;
+    // A key that is typed may also begin as text.
+    const typed = tableChoices(field)?.typedBy != null;
+    if (typed && use.at === 'initially' && formula.kind.is === 'text') return null;
+    const details = { kind, label: field.label, held: typePhrase(type) };
+    return { ...whole, problem: problem('formula_result', details) };
+  }
+  if (use.at === 'check' && use.part === 'message') return null;
+  if (['yes_no', 'any', 'nothing'].includes(formula.kind.is)) return null;
+  const details = { given: formula.source, kind, wanted: 'yes/no' };
+  return { ...whole, problem: problem('formula_wrong_kind', details) };
+}
+
+/** Collects, for each lookup, the columns of its record that brings and formulas read. */
+function noteFacts(
+  scopes: ReadonlyMap<string, WiredScope>,
+  writes: readonly WiredWrite[],
+  tables: Tables,
+): void {
+  const note = (wired: WiredField | undefined, path: string) => {
+    if (!wired || wired.type.kind !== 'reference' || path === '') return;
+    const table = tables.get(wired.type.table);
+    const resolved = table && resolvePath(tables, table, path);
+    if (resolved) (wired.facts as Map<string, ValueType>).set(path, resolved.column.type);
+  };
+  const noteReads = (scope: WiredScope, formulas: readonly FormFormula[]) => {
+    for (const read of formulas.flatMap((formula) => formula.reads)) {
+      const found = readField(scopes, scope, read);
+      if (found) note(found.wired, found.rest.join('.'));
+    }
+  };
+  const root = scopes.get('');
+  for (const { when, values } of root ? writes : []) {
+    const formulas = [...(when ? [when] : []), ...values.map((value) => value.formula)];
+    if (root) noteReads(root, formulas);
+  }
+  for (const scope of scopes.values()) {
+    for (const wired of scope.list) {
+      for (const { path } of wired.field.brings) if (path !== null) note(wired, path);
+      const { choices } = wired.field;
+      if (choices?.kind === 'columns') {
+        for (const path of choices.paths) note(scope.fields.get(choices.of), path);
+      }
+      noteReads(scope, wiredFormulas(wired));
+    }
+  }
 }

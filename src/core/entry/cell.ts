@@ -1,0 +1,114 @@
+import { toFeel } from '../formula/convert';
+import type { Feel } from '../formula/feel';
+import type { Problem } from '../problems';
+import type { Value } from '../values/types';
+import type { WiredField } from '../wiring/form';
+import type { AskKind, Choice, Offer } from './asks';
+import { RecordRef } from './facts';
+import type { HostState } from './host-state';
+
+/** What is known of the choices of a field that takes them from a table. */
+export type ChoicesState =
+  /** Nothing was asked yet; the list is read when it is opened. */
+  | { status: 'idle' }
+  /** A narrowing field is empty. */
+  | { status: 'waiting'; for: string }
+  | { status: 'asking' }
+  | { status: 'offered' | 'empty'; offer: Offer }
+  | { status: 'failed'; problem: Problem };
+
+/** A question of a cell: what was asked last, and whether that was answered. */
+export interface Question {
+  /** The ask that is out, or must go out. */
+  asked: string | null;
+  /** What the last answer was given for. */
+  answeredFor: string | null;
+  failed: Problem | null;
+  /** The field whose change led to it. */
+  cause: string | null;
+}
+
+/** The columns read of a chosen record; `values` is `null` where the record is gone. */
+export interface Facts {
+  record: Value;
+  values: Readonly<Record<string, Value>> | null;
+}
+
+/** One field in one filling, or in one row of it: its value and all that is known about it. */
+export class Cell {
+  value: Value = null;
+  /** What was typed or worked out and is no value of the type, with the reason. */
+  rejected: { text: string; problem: Problem } | null = null;
+  /** The chosen record or value as it is shown. */
+  current: Choice | null = null;
+  choices: ChoicesState = { status: 'idle' };
+  /** A person has set it: a default or an editable brought value does not follow any more. */
+  own = false;
+  /** Came with the opened record and nothing it follows from has changed since: never altered. */
+  kept = false;
+  /** Known not to be among the choices. */
+  notOffered = false;
+  hidden = false;
+  required = false;
+  locked = false;
+  /** What the checks that do not hold say, by their place. */
+  readonly refusals = new Map<number, string>();
+  /** Follows from something that is still being read: the value is the last one known. */
+  unsure = false;
+  facts: Facts = { record: null, values: null };
+  /** The record for which a value was brought last; `undefined` before the first. */
+  broughtFor: Value | undefined = undefined;
+  rolled: Value = null;
+  /** The field that a rollup waits for. */
+  rollupWaits: string | null = null;
+  /** The key that was typed, while its record is looked up. */
+  keyText: string | null = null;
+  readonly questions = new Map<AskKind, Question>();
+  #feel: Feel = null;
+  #feelOf: Value = null;
+
+  constructor(
+    readonly wired: WiredField,
+    readonly host: HostState,
+  ) {}
+
+  /** The field's key, with its grid before it where it stands in a row. */
+  get name(): string {
+    const { scope, field } = this.wired;
+    return scope === '' ? field.key : `${scope}.${field.key}`;
+  }
+
+  /** The value as formulas take it. */
+  feel(): Feel {
+    if (this.value === null) return null;
+    if (this.#feelOf !== this.value) {
+      this.#feelOf = this.value;
+      const { type } = this.wired;
+      this.#feel =
+        type.kind === 'reference'
+          ? new RecordRef(this, '', type.table, this.value as number)
+          : toFeel(type, this.value);
+    }
+    return this.#feel;
+  }
+
+  /** The question of a kind; made when it is first needed. */
+  question(kind: AskKind): Question {
+    const known = this.questions.get(kind);
+    if (known) return known;
+    const made = { asked: null, answeredFor: null, failed: null, cause: null };
+    this.questions.set(kind, made);
+    return made;
+  }
+
+  /** Whether nobody types the value: it is computed, rolled up, or brought without being editable. */
+  get derived(): boolean {
+    return isDerived(this.wired);
+  }
+}
+
+/** Whether nobody types the value of a field. */
+export function isDerived({ computes, field, broughtBy }: WiredField): boolean {
+  if (computes !== null || field.computes !== null || field.rollup !== null) return true;
+  return broughtBy !== null && !broughtBy.bring.editable;
+}

@@ -1,0 +1,133 @@
+import { tableChoices } from '../plan/schema';
+import { problem } from '../problems';
+import type { Value } from '../values/types';
+import type { Choice, Offer } from './asks';
+import type { Cell } from './cell';
+import type { Cause, Life } from './life';
+
+/** Works out a field's choices from the values as they are; may clear its value. */
+export function refreshChoices(life: Life, cell: Cell, cause: Cause): void {
+  const choices = tableChoices(cell.wired.field);
+  if (!choices) return;
+  if (cause !== null) cell.kept = false;
+  cell.question('choices').cause = cause;
+  const given = life.given(cell);
+  if (given === null) {
+    life.drop(cell, 'choices');
+    if (cell.choices.status !== 'offered') cell.choices = { status: 'asking' };
+    return;
+  }
+  const waits = waitsFor(life, cell);
+  if (waits !== null) {
+    if (cell.choices.status !== 'waiting') {
+      life.note(cell, { kind: 'waits', cause: waits, value: null });
+    }
+    cell.choices = { status: 'waiting', for: waits };
+    life.drop(cell, 'choices');
+    cell.question('choices').answeredFor = null;
+    if (cell.value !== null) refuseValue(life, cell, cause);
+    return;
+  }
+  // A list that nothing narrows is read when it is opened, unless its value or the only one is wanted.
+  if (cell.value === null && cell.wired.narrowedBy.length === 0 && !choices.takeOnly) {
+    cell.choices = { status: 'idle' };
+    life.drop(cell, 'choices');
+    return;
+  }
+  if (life.ask(cell, 'choices', given, cell.value, cause) && cell.choices.status !== 'offered') {
+    cell.choices = { status: 'asking' };
+  }
+}
+
+/** Takes what a list offers: confirms the value or clears it; takes the only choice where so designed. */
+export function takeOffer(life: Life, cell: Cell, offer: Offer): void {
+  const { cause } = cell.question('choices');
+  const kind = offer.found === 0 ? 'empty' : 'offered';
+  cell.choices = { status: kind, offer };
+  const { found, took } = offer;
+  life.note(cell, {
+    kind,
+    cause,
+    value: cell.value,
+    found,
+    ...(took === undefined ? {} : { took }),
+  });
+  if (cell.value !== null) {
+    cell.current = offer.current ?? offer.known ?? cell.current;
+    if (offer.current) cell.notOffered = false;
+    else refuseValue(life, cell, cause);
+  }
+  const only = found === 1 && !offer.more ? offer.choices[0] : undefined;
+  const takes = life.takes && tableChoices(cell.wired.field)?.takeOnly === true;
+  if (only && takes && cell.value === null && !cell.rejected) {
+    life.note(cell, { kind: 'taken', cause, value: only.value });
+    putChoice(life, cell, only.value, only);
+    life.feed(cell, 'value', cause ?? cell.name);
+  }
+}
+
+/** Puts a chosen value in place, without what follows from it; true where it is another than before. */
+export function putChoice(life: Life, cell: Cell, value: Value, choice: Choice | null): boolean {
+  const changed = cell.value !== value;
+  cell.value = value;
+  cell.current = choice ?? (changed ? null : cell.current);
+  if (changed) {
+    cell.kept = false;
+    cell.notOffered = false;
+  }
+  const choices = tableChoices(cell.wired.field);
+  if (!choices) return changed;
+  if (waitsFor(life, cell) !== null) {
+    // Nothing is offered while a narrowing field is empty, so nothing can be chosen.
+    if (value !== null) refuseValue(life, cell, null);
+    return changed;
+  }
+  const given = life.given(cell);
+  if ((choice !== null || value === null) && given !== null) {
+    // Taken from the list, or emptied: the offer stands for the new value as it is.
+    const question = cell.question('choices');
+    const pending = question.asked !== null;
+    life.ask(cell, 'choices', given, value, question.cause);
+    if (!pending && cell.choices.status !== 'failed') {
+      const { asked } = question;
+      life.drop(cell, 'choices');
+      question.answeredFor = asked ?? question.answeredFor;
+    }
+  } else if (changed) {
+    refreshChoices(life, cell, null);
+  }
+  return changed;
+}
+
+/** The field that is to be filled first; `null` where the list waits for none. */
+export function waitsFor(life: Life, cell: Cell): string | null {
+  const narrowings = tableChoices(cell.wired.field)?.narrowings ?? [];
+  const waiting = narrowings.find(
+    (n) => n.whileEmpty === 'nothing' && life.source(cell, n.field)?.value === null,
+  );
+  return waiting?.field ?? null;
+}
+
+/** Why a value that is not offered is a problem. */
+export function notOfferedProblem(cell: Cell) {
+  const { field, type } = cell.wired;
+  const { value, current } = cell;
+  const given = current ? current.shown.join(' · ') : String(value);
+  const gone = type.kind === 'reference' && !current;
+  const choices = tableChoices(field);
+  const narrowed = choices !== null && choices.narrowings.length + choices.conditions.length > 0;
+  return problem(gone && !narrowed ? 'record_gone' : 'not_offered', { label: field.label, given });
+}
+
+/** A value that is not offered: kept and marked where the record was opened with it, otherwise cleared. */
+function refuseValue(life: Life, cell: Cell, cause: Cause): void {
+  if (cell.kept) {
+    cell.notOffered = true;
+    return;
+  }
+  life.note(cell, { kind: 'cleared', cause, value: null, before: cell.value });
+  cell.current = null;
+  putChoice(life, cell, null, null);
+  cell.own = false;
+  life.feed(cell, 'value', cause ?? cell.name);
+}

@@ -1,0 +1,62 @@
+import type { Feel } from '../formula/feel';
+import type { FormHost } from '../plan/formulas';
+import type { WiredScope } from '../wiring/form';
+import { Cell } from './cell';
+import type { Life } from './life';
+
+/** The cells of the form itself, or of one row of a grid. */
+export class HostState implements FormHost {
+  readonly cells: readonly Cell[];
+
+  constructor(
+    readonly life: Life,
+    readonly scope: WiredScope,
+    /** The row's key; `''` for the form itself. */
+    readonly key: string,
+    readonly parent: HostState | null,
+  ) {
+    this.cells = scope.list.map((wired) => new Cell(wired, this));
+  }
+
+  get person(): string {
+    return this.life.around.person;
+  }
+
+  get identity(): string {
+    return `${this.scope.key}[${this.key}]`;
+  }
+
+  /** The cell of a field; throws for a key that is no field. */
+  cell(key: string): Cell {
+    const wired = this.scope.fields.get(key);
+    const cell = wired && this.cells[wired.index];
+    if (!cell) throw new RangeError(`no field ${key}`);
+    return cell;
+  }
+
+  feelAt(index: number): Feel {
+    const cell = this.cells[index];
+    if (!cell) return null;
+    if (cell.unsure) this.life.met = true;
+    return cell.feel();
+  }
+
+  rowsOf(grid: string): readonly HostState[] {
+    return this.life.rows.get(grid) ?? [];
+  }
+
+  linkValue(name: string): string | null {
+    return this.life.around.link[name] ?? null;
+  }
+
+  members(): string[] {
+    return [...this.scope.fields.keys()];
+  }
+
+  /** A field by its key; in the form itself also the rows of a grid. */
+  member(key: string): Feel {
+    const wired = this.scope.fields.get(key);
+    if (wired) return this.feelAt(wired.index);
+    return this.parent === null && this.life.rows.has(key) ? this.rowsOf(key) : null;
+  }
+}

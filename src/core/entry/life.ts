@@ -1,0 +1,187 @@
+import type { Clock } from '../formula/frame';
+import type { Value } from '../values/types';
+import type { WiredForm, WiredScope } from '../wiring/form';
+import type { Flow, GraphNode } from '../wiring/graph';
+import { sourceField } from '../wiring/sources';
+import type { AskKind, StandingAsk } from './asks';
+import type { Cell } from './cell';
+import { HostState } from './host-state';
+import { longestTrace, type TraceEvent } from './trace';
+
+/** What an entry is told of the world outside: the day, the person, the link by which it was opened. */
+export interface Around {
+  clock: Clock;
+  person: string;
+  link: Readonly<Record<string, string>>;
+}
+
+/** The field whose change led to something; `null` while the entry begins. */
+export type Cause = string | null;
+
+/** Works one node out for the form or for a row. */
+export type Work = (life: Life, cell: Cell, node: GraphNode, cause: Cause) => void;
+
+/** What the parts of an entry share: its cells, what is to be worked out again, what is asked. */
+export class Life {
+  readonly root: HostState;
+  readonly rows = new Map<string, HostState[]>();
+  readonly trace: TraceEvent[] = [];
+  /** What is asked and not answered, by its name. */
+  readonly open = new Map<string, { ask: StandingAsk; cell: Cell }>();
+  /** Whether the formula being worked out met something that is still being read. */
+  met = false;
+  /** Whether a single remaining choice is taken. */
+  takes = false;
+  /** Whether the entry is at rest but for what is asked of it: columns of records are read when needed. */
+  resting = false;
+  readonly #queue: (Map<HostState, Cause> | undefined)[] = [];
+  #lowest = Infinity;
+  readonly #work: Work;
+
+  constructor(
+    readonly form: WiredForm,
+    readonly around: Around,
+    work: Work,
+  ) {
+    this.#work = work;
+    for (const key of form.scopes.keys()) if (key !== '') this.rows.set(key, []);
+    this.root = new HostState(this, this.scope(''), '', null);
+  }
+
+  scope(key: string): WiredScope {
+    const scope = this.form.scopes.get(key);
+    if (!scope) throw new RangeError(`no grid ${key}`);
+    return scope;
+  }
+
+  /** A new row at the end of a grid, with nothing in it yet. */
+  newRow(grid: string, key: string): HostState {
+    const rows = this.rows.get(grid);
+    if (!rows) throw new RangeError(`no grid ${grid}`);
+    const row = new HostState(this, this.scope(grid), key, this.root);
+    rows.push(row);
+    return row;
+  }
+
+  /** The form and all rows. */
+  *hosts(): Iterable<HostState> {
+    yield this.root;
+    for (const rows of this.rows.values()) yield* rows;
+  }
+
+  *cells(): Iterable<Cell> {
+    for (const host of this.hosts()) yield* host.cells;
+  }
+
+  /** Has everything of a host worked out. */
+  markAll(host: HostState, cause: Cause): void {
+    for (const node of this.form.graph.nodes) {
+      if (node.wired.scope === host.scope.key) this.#mark(node, host, cause);
+    }
+  }
+
+  /** Has everything worked out that follows from an aspect of a cell. */
+  feed(cell: Cell, aspect: GraphNode['aspect'], cause: Cause): void {
+    const node = this.form.graph.of(cell.wired, aspect);
+    if (node) this.flow(node.feeds, cell.host, cause);
+  }
+
+  /** Has the targets of flows worked out, seen from a host. */
+  flow(flows: readonly Flow[], from: HostState, cause: Cause): void {
+    for (const { to, reach, kind } of flows) {
+      // That a list is read again clears a value where it must, and then at once.
+      if (kind === 'offers') continue;
+      if (reach === 'same') this.#mark(to, from, cause);
+      else if (reach === 'up') this.#mark(to, this.root, cause);
+      else for (const row of this.rows.get(to.wired.scope) ?? []) this.#mark(to, row, cause);
+    }
+  }
+
+  /** Works out what is marked, each node after all it follows from, until nothing is left. */
+  run(): void {
+    while (this.#lowest < this.#queue.length) {
+      const order = this.#lowest;
+      const marked = this.#queue[order];
+      const node = this.form.graph.nodes[order];
+      this.#queue[order] = undefined;
+      this.#lowest = order + 1;
+      if (!marked || !node) continue;
+      for (const [host, cause] of marked) {
+        const cell = host.cells[node.wired.index];
+        if (cell) this.#work(this, cell, node, cause);
+      }
+    }
+    this.#lowest = Infinity;
+    this.#queue.length = 0;
+  }
+
+  /** Asks, unless just this was asked or answered already; true where the question is open now. */
+  ask(
+    cell: Cell,
+    kind: AskKind,
+    given: Record<string, Value>,
+    current: Value,
+    cause: Cause,
+  ): boolean {
+    const question = cell.question(kind);
+    const { scope, field } = cell.wired;
+    const row = scope === '' ? null : cell.host.key;
+    const place = row === null ? field.key : `${scope}[${row}].${field.key}`;
+    const id = `${kind} ${place}:${JSON.stringify([given, current])}`;
+    if (question.asked === id) return true;
+    if (question.answeredFor === id && question.failed === null) return false;
+    this.drop(cell, kind);
+    Object.assign(question, { asked: id, answeredFor: null, failed: null, cause });
+    const ask = { id, kind, field: field.key, grid: scope, row, given, current };
+    this.open.set(id, { ask, cell });
+    return true;
+  }
+
+  /** Takes a question back. */
+  drop(cell: Cell, kind: AskKind): void {
+    const question = cell.questions.get(kind);
+    if (!question) return;
+    if (question.asked !== null) this.open.delete(question.asked);
+    question.asked = null;
+    question.failed = null;
+  }
+
+  /** A formula has read a column of a record that is not known yet. */
+  miss(cell: Cell): void {
+    this.met = true;
+    if (cell.question('facts').failed === null) {
+      this.ask(cell, 'facts', {}, cell.value, cell.question('facts').cause);
+    }
+  }
+
+  /** Values of the fields that narrow a cell, as its narrowings name them; `null` while one is not sure. */
+  given(cell: Cell): Record<string, Value> | null {
+    const given: Record<string, Value> = {};
+    for (const name of cell.wired.narrowedBy) {
+      const source = this.source(cell, name);
+      if (source?.unsure) return null;
+      if (source) given[name] = source.value;
+    }
+    return given;
+  }
+
+  /** The cell that a narrowing names, seen from another. */
+  source(cell: Cell, name: string): Cell | undefined {
+    const { scopes } = this.form;
+    const wired = sourceField(scopes, cell.wired.scope, name);
+    const host = wired?.scope === cell.wired.scope ? cell.host : this.root;
+    return wired && host.cells[wired.index];
+  }
+
+  note(cell: Cell, event: Omit<TraceEvent, 'field' | 'row'>): void {
+    this.trace.push({ ...event, field: cell.name, row: cell.host.key || null });
+    if (this.trace.length > longestTrace) this.trace.shift();
+  }
+
+  #mark(node: GraphNode, host: HostState, cause: Cause): void {
+    const marked = (this.#queue[node.order] ??= new Map());
+    // What a person has changed wins over what comes from the beginning.
+    if (!marked.has(host) || cause !== null) marked.set(host, cause);
+    if (node.order < this.#lowest) this.#lowest = node.order;
+  }
+}

@@ -1,0 +1,134 @@
+import { tableChoices } from '../plan/schema';
+import { problem } from '../problems';
+import type { Value } from '../values/types';
+import type { Choice } from './asks';
+import type { Cell } from './cell';
+import { putChoice, waitsFor } from './choosing';
+import type { Cause, Life } from './life';
+
+/** Asks for the columns of the chosen record, where brings or formulas read any. */
+export function refreshFacts(life: Life, cell: Cell, cause: Cause): void {
+  if (cell.wired.facts.size === 0) return;
+  cell.question('facts').cause = cause;
+  if (cell.facts.record === cell.value) {
+    life.drop(cell, 'facts');
+    return;
+  }
+  if (cell.value === null) {
+    life.drop(cell, 'facts');
+    cell.question('facts').answeredFor = null;
+    cell.facts = { record: null, values: null };
+    life.feed(cell, 'facts', cause);
+    return;
+  }
+  if (!life.resting) life.ask(cell, 'facts', {}, cell.value, cause);
+}
+
+/** Takes the columns of a record that was asked for. */
+export function takeFacts(
+  life: Life,
+  cell: Cell,
+  record: Value,
+  values: Readonly<Record<string, Value>> | null,
+  took: number | undefined,
+): void {
+  const before = cell.facts;
+  cell.facts = { record, values };
+  const { cause } = cell.question('facts');
+  for (const { path, into } of cell.wired.field.brings) {
+    if (path === null || into !== null) continue;
+    const value = values?.[path] ?? null;
+    if (before.record === record && (before.values?.[path] ?? null) === value) continue;
+    const by = cause ?? cell.name;
+    life.note(cell, {
+      kind: 'brought',
+      cause: by,
+      value,
+      path,
+      ...(took === undefined ? {} : { took }),
+    });
+  }
+  life.feed(cell, 'facts', cause);
+}
+
+/** Asks for an aggregate under the values as they are. */
+export function refreshRollup(life: Life, cell: Cell, cause: Cause): void {
+  const { rollup } = cell.wired.field;
+  if (!rollup) return;
+  cell.question('rollup').cause = cause;
+  if (cell.kept && cause === null) return;
+  const given = life.given(cell);
+  if (given === null) {
+    life.drop(cell, 'rollup');
+    cell.unsure = true;
+    return;
+  }
+  const waiting = rollup.narrowings.find(
+    (n) => n.whileEmpty === 'nothing' && (given[n.field] ?? null) === null,
+  );
+  cell.rollupWaits = waiting?.field ?? null;
+  if (waiting) {
+    life.drop(cell, 'rollup');
+    cell.question('rollup').answeredFor = null;
+    cell.rolled = null;
+  } else if (life.ask(cell, 'rollup', given, null, cause)) {
+    cell.unsure = true;
+    return;
+  }
+  life.feed(cell, 'rollup', cause);
+}
+
+/** Takes an aggregate that was asked for. */
+export function takeRollup(life: Life, cell: Cell, value: Value): void {
+  cell.rolled = value;
+  life.feed(cell, 'rollup', cell.question('rollup').cause);
+}
+
+/** Takes a typed key: empties the field and asks which record it names. */
+export function typeKey(life: Life, cell: Cell, text: string, cause: Cause): void {
+  const key = text.trim();
+  life.drop(cell, 'key');
+  cell.rejected = null;
+  cell.keyText = null;
+  const changed = cell.value !== null;
+  if (changed) putChoice(life, cell, null, null);
+  if (key !== '') {
+    const waits = waitsFor(life, cell);
+    const given = life.given(cell);
+    if (waits !== null || given === null) {
+      const first = waits === null ? '' : (life.source(cell, waits)?.wired.field.label ?? waits);
+      const { label } = cell.wired.field;
+      cell.rejected = { text, problem: problem('choose_first', { label, first }) };
+    } else {
+      cell.keyText = key;
+      cell.question('key').answeredFor = null;
+      life.ask(cell, 'key', given, key, cause ?? cell.name);
+    }
+  }
+  if (changed) life.feed(cell, 'value', cause ?? cell.name);
+}
+
+/** Takes the record that a typed key names, or says that there is none. */
+export function takeNamed(life: Life, cell: Cell, named: Choice | null): void {
+  const text = cell.keyText ?? '';
+  cell.keyText = null;
+  const { field } = cell.wired;
+  const cause = cell.question('key').cause;
+  if (named) {
+    life.note(cell, { kind: 'named', cause, value: named.value });
+    cell.own = true;
+    putChoice(life, cell, named.value, named);
+    life.feed(cell, 'value', cause ?? cell.name);
+    return;
+  }
+  const choices = tableChoices(field);
+  const table = life.form.tables.get(choices?.table ?? '');
+  const column = table?.columns.find((c) => c.key === choices?.typedBy);
+  const details = {
+    table: table?.title.toLowerCase() ?? '',
+    column: column?.label.toLowerCase() ?? 'key',
+    given: text,
+  };
+  cell.rejected = { text, problem: problem('unknown_match', details) };
+  life.note(cell, { kind: 'not named', cause, value: text });
+}

@@ -1,0 +1,68 @@
+import { shownFeel } from '../formula/convert';
+import type { FormFormula } from '../plan/formulas';
+import type { GraphNode } from '../wiring/graph';
+import type { Cell } from './cell';
+import type { Cause, Life } from './life';
+import { workOut } from './working-out';
+
+/** Works out whether a field is shown, required or locked, or whether a check holds. */
+export function settleRule(life: Life, cell: Cell, node: GraphNode, cause: Cause): void {
+  const { wired } = cell;
+  switch (node.aspect) {
+    case 'shown':
+      return settleShown(life, cell, cause);
+    case 'required':
+      return whenKnown(life, cell, wired.requiredWhen, (holds) => (cell.required = holds === true));
+    case 'locked':
+      return whenKnown(life, cell, wired.lockedWhen, (holds) => (cell.locked = holds === true));
+    default:
+      return settleCheck(life, cell, node.check, cause);
+  }
+}
+
+function settleShown(life: Life, cell: Cell, cause: Cause): void {
+  whenKnown(life, cell, cell.wired.shownWhen, (holds) => {
+    const hidden = holds !== true;
+    if (hidden === cell.hidden) return;
+    cell.hidden = hidden;
+    if (cause !== null) {
+      life.note(cell, { kind: hidden ? 'hidden' : 'shown', cause, value: cell.value });
+    }
+    life.feed(cell, 'shown', cause);
+  });
+}
+
+/** A check that gives nothing, because something is not filled in, does not stop a save. */
+function settleCheck(life: Life, cell: Cell, place: number, cause: Cause): void {
+  const check = cell.wired.checks[place];
+  if (!check) return;
+  whenKnown(life, cell, check.holds, (holds) => {
+    if (holds !== false) {
+      const held = cell.refusals.delete(place);
+      if (held) life.note(cell, { kind: 'holds', cause, value: null });
+      return;
+    }
+    const message = check.message
+      .map((part) => (typeof part === 'string' ? part : said(life, cell, part)))
+      .join('');
+    if (cell.refusals.get(place) === message) return;
+    cell.refusals.set(place, message);
+    life.note(cell, { kind: 'refused', cause, value: cell.value, message });
+  });
+}
+
+function said(life: Life, cell: Cell, part: FormFormula): string {
+  const worked = workOut(life, cell, part);
+  return worked.unsure ? '…' : shownFeel(worked.result);
+}
+
+function whenKnown(
+  life: Life,
+  cell: Cell,
+  formula: FormFormula | null,
+  take: (holds: unknown) => void,
+): void {
+  if (!formula) return;
+  const worked = workOut(life, cell, formula);
+  if (!worked.unsure) take(worked.problem ? false : worked.result);
+}

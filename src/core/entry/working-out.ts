@@ -1,0 +1,169 @@
+import { fromFeel, shownFeel } from '../formula/convert';
+import type { Feel } from '../formula/feel';
+import { evaluate } from '../formula/formula';
+import type { WarningCode } from '../formula/frame';
+import type { FormFormula } from '../plan/formulas';
+import { tableChoices } from '../plan/schema';
+import { problem, type Problem } from '../problems';
+import { checkValue, type Parsed } from '../values/parse';
+import type { Value, ValueType } from '../values/types';
+import type { Cell } from './cell';
+import { refreshChoices } from './choosing';
+import { RecordRef } from './facts';
+import { typeKey } from './reading';
+import type { Cause, Life } from './life';
+import type { TraceEvent } from './trace';
+
+/** What a formula gave for a cell: a value, or why there is none; `unsure` while something is being read. */
+type Worked =
+  | { unsure: true }
+  | { unsure: false; result: Feel; problem: Problem | null; warnings: readonly WarningCode[] };
+
+/** Works a formula out in the host of a cell. */
+export function workOut(life: Life, cell: Cell, formula: FormFormula): Worked {
+  life.met = false;
+  const evaluated = evaluate(formula, cell.host, life.around.clock);
+  if (life.met) return { unsure: true };
+  if ('problem' in evaluated) {
+    return { unsure: false, result: null, problem: evaluated.problem, warnings: [] };
+  }
+  const { value, warnings } = evaluated;
+  return { unsure: false, result: value, problem: null, warnings };
+}
+
+/** Gives a field the value that follows from others: computed, rolled up, brought, or its default. */
+export function settleValue(life: Life, cell: Cell, cause: Cause): void {
+  const { wired } = cell;
+  const { field } = wired;
+  const follows = cell.derived || wired.broughtBy !== null || wired.initially !== null;
+  if (cell.kept && cause === null && (follows || cell.hidden)) return;
+  if (follows && cause !== null) cell.kept = false;
+  if (cell.hidden && field.whileHidden === 'clear') {
+    cell.own = false;
+    cell.rejected = null;
+    sure(life, cell, put(life, cell, null, 'cleared', cause), cause);
+    return;
+  }
+  if (wired.computes) return derive(life, cell, wired.computes, 'computed', cause);
+  if (field.rollup) return settleRollup(life, cell, cause);
+  if (wired.broughtBy) return settleBrought(life, cell, cause);
+  if (cell.own) return;
+  if (wired.initially) return derive(life, cell, wired.initially, 'begins', cause);
+  if (wired.shownWhen && cell.value === null && cause !== null) {
+    sure(life, cell, put(life, cell, field.initial, 'begins', cause), cause);
+  }
+}
+
+function derive(
+  life: Life,
+  cell: Cell,
+  formula: FormFormula,
+  kind: 'computed' | 'begins',
+  cause: Cause,
+): void {
+  const worked = workOut(life, cell, formula);
+  if (worked.unsure) {
+    cell.unsure = true;
+    return;
+  }
+  for (const warning of worked.warnings) {
+    life.note(cell, { kind: 'warned', cause, value: null, warning });
+  }
+  const { field } = cell.wired;
+  const typedBy = tableChoices(field)?.typedBy;
+  if (typedBy && typeof worked.result === 'string') {
+    cell.unsure = false;
+    if (cell.keyText !== worked.result) typeKey(life, cell, worked.result, cause);
+    return;
+  }
+  const made = worked.problem
+    ? { problem: worked.problem }
+    : canonicalOf(cell.wired.type, worked.result, field.label);
+  if ('problem' in made) {
+    const text = worked.result === null ? '' : shownFeel(worked.result);
+    cell.rejected = { text, problem: made.problem };
+    return sure(life, cell, put(life, cell, null, kind, cause), cause);
+  }
+  cell.rejected = null;
+  sure(life, cell, put(life, cell, made.value, kind, cause), cause);
+}
+
+/** A formula's result as a value of a type, or why it is none. A record becomes the link to it. */
+export function canonicalOf(type: ValueType, result: Feel, label: string): Parsed {
+  const value = result instanceof RecordRef ? result.id : fromFeel(type, result);
+  if (value === null) return { value };
+  if (value === undefined) {
+    return { problem: problem('result_misfit', { label, given: shownFeel(result) }) };
+  }
+  return checkValue(type, value, label);
+}
+
+function settleRollup(life: Life, cell: Cell, cause: Cause): void {
+  const question = cell.question('rollup');
+  if (question.asked !== null || question.failed !== null || life.given(cell) === null) {
+    cell.unsure = true;
+    return;
+  }
+  sure(life, cell, put(life, cell, cell.rolled, 'rolled up', cause), cause);
+}
+
+/** Takes what the chosen record brings: always the latest where it is live, once for each record where kept. */
+function settleBrought(life: Life, cell: Cell, cause: Cause): void {
+  const { broughtBy } = cell.wired;
+  if (!broughtBy) return;
+  const { from, bring } = broughtBy;
+  const lookup = cell.host.cells[from.index];
+  if (!lookup) return;
+  const record = lookup.value;
+  if (lookup.unsure || lookup.facts.record !== record) {
+    if (life.resting) life.miss(lookup);
+    cell.unsure = true;
+    return;
+  }
+  if (record === null && (cell.broughtFor ?? null) === null) {
+    cell.broughtFor = null;
+    return sure(life, cell, false, cause);
+  }
+  const another = cell.broughtFor !== record;
+  if (!another && (bring.keeps === 'kept' || cell.own)) return sure(life, cell, false, cause);
+  const path = bring.path ?? (bring.by === null ? null : cell.host.cell(bring.by).value);
+  const brought = path === null ? null : (lookup.facts.values?.[String(path)] ?? null);
+  cell.broughtFor = record;
+  if (another) cell.own = false;
+  cell.rejected = null;
+  const fitting = checkValue(cell.wired.type, broughtValue(cell, brought), cell.wired.field.label);
+  if ('problem' in fitting) cell.rejected = { text: String(brought), problem: fitting.problem };
+  const value = 'value' in fitting ? fitting.value : null;
+  sure(life, cell, put(life, cell, value, 'brought', cause ?? lookup.name), cause);
+}
+
+/** What another type writes otherwise: any value as text. */
+function broughtValue(cell: Cell, brought: Value): Value {
+  const textual = ['text', 'long_text'].includes(cell.wired.type.kind);
+  return textual && brought !== null && typeof brought !== 'string' ? String(brought) : brought;
+}
+
+/** Puts a value in place as something that followed; true where it is another than before. */
+function put(
+  life: Life,
+  cell: Cell,
+  value: Value,
+  kind: TraceEvent['kind'],
+  cause: Cause,
+): boolean {
+  const before = cell.value;
+  if (before === value) return false;
+  cell.value = value;
+  cell.notOffered = false;
+  cell.current = null;
+  life.note(cell, { kind, cause, value, before });
+  if (tableChoices(cell.wired.field)) refreshChoices(life, cell, cause);
+  return true;
+}
+
+/** The value is known: what follows from it is worked out where it changed, or was not sure before. */
+function sure(life: Life, cell: Cell, changed: boolean, cause: Cause): void {
+  const was = cell.unsure;
+  cell.unsure = false;
+  if (changed || was) life.feed(cell, 'value', cause);
+}

@@ -1,0 +1,177 @@
+import { compileFormula, type CompiledFormula, type Formula } from '../formula/formula';
+import type { Names } from '../formula/compile';
+import { kindOfType } from '../formula/convert';
+import type { Feel, FeelRecord } from '../formula/feel';
+import * as kinds from '../formula/kinds';
+import type { Kind, RecordKind } from '../formula/kinds';
+import { houseColumns, type Tables } from '../table/definition';
+import type { ValueType } from '../values/types';
+import { heldTypeIn } from './held';
+import { scopesOf, type Check, type Field, type FormScope, type Plan } from './schema';
+
+/** What formulas of a form read from: the form as it is filled, or a row of one of its grids. */
+export interface FormHost extends FeelRecord {
+  /** The value of the field at this place of its scope. */
+  feelAt: (index: number) => Feel;
+  /** The form around a row; `null` for the form itself. */
+  parent: FormHost | null;
+  rowsOf: (grid: string) => readonly FormHost[];
+  /** The signed-in person. */
+  person: string;
+  /** A value from the link's address. */
+  linkValue: (name: string) => string | null;
+}
+
+export type FormFormula = Formula<FormHost>;
+
+/** The formulas that a field can carry, each with the question that it answers. */
+export type FormulaUse =
+  | { at: 'computes' | 'initially' | 'shownWhen' | 'requiredWhen' | 'lockedWhen' }
+  | { at: 'check'; index: number; part: 'holds' | 'message' }
+  | { at: 'write'; index: number; column: string };
+
+/** The names that formulas of each scope may use, by the scope's key. */
+export function formNames(plan: Plan, tables: Tables): Map<string, Names<FormHost>> {
+  const scopes = scopesOf(plan);
+  const [root] = scopes;
+  if (!root) return new Map();
+  const members = new Map(scopes.map((scope) => [scope.key, fieldKinds(scope, tables)]));
+  const ofScope = (key: string) => members.get(key) ?? new Map<string, Kind>();
+  const rows = (grid: FormScope): Kind => {
+    const row = recordKind(`a row of ${grid.title}`, `${grid.key}[]`, ofScope(grid.key));
+    return { is: 'list', of: row, rows: true };
+  };
+  const grids = new Map(scopes.slice(1).map((grid) => [grid.key, rows(grid)]));
+  const parent = recordKind('the form', '', new Map([...ofScope(''), ...grids]));
+  return new Map(
+    scopes.map((scope) => [scope.key, scopeNames(scope, ofScope(scope.key), grids, parent)]),
+  );
+}
+
+/** The kind of a record of a table, its references followed. */
+export function tableKind(tables: Tables, key: string): Kind {
+  const table = tables.get(key);
+  if (!table) return kinds.any;
+  const columns = [...table.columns, ...houseColumns];
+  return {
+    is: 'record',
+    called: `a record of ${table.title}`,
+    of: table.key,
+    member: (name) => {
+      const column = columns.find((c) => c.key === name);
+      return column ? valueKind(column.type, tables) : null;
+    },
+    members: () => columns.map((column) => column.key),
+    path: null,
+  };
+}
+
+/** The kind of a value of a type. */
+export function valueKind(type: ValueType, tables: Tables): Kind {
+  return type.kind === 'reference' ? tableKind(tables, type.table) : kindOfType(type);
+}
+
+/** All formulas of a field, as written. */
+export function formulasOf(field: Field): { use: FormulaUse; source: string }[] {
+  const single = (['computes', 'initially', 'shownWhen', 'requiredWhen', 'lockedWhen'] as const)
+    .map((at) => ({ use: { at }, source: field[at] }))
+    .filter(
+      (entry): entry is { use: FormulaUse & { at: typeof entry.use.at }; source: string } =>
+        entry.source !== null,
+    );
+  const checks = field.checks.flatMap(({ holds, message }, index) => [
+    { use: { at: 'check', index, part: 'holds' } as const, source: holds },
+    ...messageParts(message)
+      .filter((part) => part.formula)
+      .map((part) => ({
+        use: { at: 'check', index, part: 'message' } as const,
+        source: part.text,
+      })),
+  ]);
+  return [...single, ...checks];
+}
+
+/** What a check says, cut into plain text and formulas: `{copies} asked` → copies, ` asked`. */
+export function messageParts(message: Check['message']): { formula: boolean; text: string }[] {
+  return message
+    .split(/(\{[^{}]*\})/)
+    .filter((part) => part !== '')
+    .map((part) => {
+      const formula = /^\{[^{}]+\}$/.test(part);
+      return { formula, text: formula ? part.slice(1, -1) : part };
+    });
+}
+
+/** Makes a formula of a scope ready. */
+export function compileIn(
+  names: Names<FormHost> | undefined,
+  source: string,
+): CompiledFormula<FormHost> {
+  return compileFormula(source, names ?? { find: () => null, all: () => [] });
+}
+
+function fieldKinds(scope: FormScope, tables: Tables): Map<string, Kind> {
+  return new Map(
+    scope.fields.map((field) => [field.key, valueKind(heldTypeIn(scope, field, tables), tables)]),
+  );
+}
+
+function recordKind(called: string, of: string, members: ReadonlyMap<string, Kind>): RecordKind {
+  return {
+    is: 'record',
+    called,
+    of,
+    member: (key) => members.get(key) ?? null,
+    members: () => [...members.keys()],
+    path: null,
+  };
+}
+
+function scopeNames(
+  scope: FormScope,
+  members: ReadonlyMap<string, Kind>,
+  grids: ReadonlyMap<string, Kind>,
+  parent: RecordKind,
+): Names<FormHost> {
+  const places = new Map(scope.fields.map((field, index) => [field.key, index]));
+  const own = (name: string) => {
+    const kind = members.get(name);
+    const place = places.get(name);
+    if (!kind || place === undefined) return null;
+    return { kind, read: (host: FormHost) => host.feelAt(place) };
+  };
+  const house = (name: string) => {
+    if (name === 'person') return { kind: kinds.text, read: (host: FormHost) => host.person };
+    if (name !== 'link') return null;
+    return { kind: linkKind, read: linkRecord };
+  };
+  if (scope.key !== '') {
+    const around = { kind: parent, read: (host: FormHost) => host.parent };
+    return {
+      find: (name) => own(name) ?? (name === 'parent' ? around : house(name)),
+      all: () => [...members.keys(), 'parent', 'person'],
+    };
+  }
+  return {
+    find: (name) => {
+      const kind = grids.get(name);
+      if (kind) return { kind, read: (host) => host.rowsOf(name) };
+      return own(name) ?? house(name);
+    },
+    all: () => [...members.keys(), ...grids.keys(), 'person', 'link'],
+  };
+}
+
+/** `link.code`: any name, always a text. */
+const linkKind: Kind = {
+  is: 'record',
+  called: 'the link',
+  of: 'link',
+  member: () => kinds.text,
+  members: () => [],
+  path: null,
+};
+
+function linkRecord(host: FormHost): FeelRecord {
+  return { identity: null, members: () => [], member: (name) => host.linkValue(name) };
+}
