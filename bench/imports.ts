@@ -15,7 +15,7 @@ const rows = 100_000;
 export async function imports(bench: { address: string; connection: Connection }): Promise<void> {
   const folder = mkdtempSync(path.join(os.tmpdir(), 'unisor-bench-csv-'));
   const file = path.join(folder, 'scores.csv');
-  const scores = demoTables({ scores: rows, instruments: 1, loans: 1 }).find(
+  const scores = demoTables({ scores: rows, instruments: 1, reports: 0, loans: 1 }).find(
     (t) => t.key === 'score',
   );
   if (!scores) throw new Error('no scores');

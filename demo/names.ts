@@ -277,4 +277,6 @@ export const scoreNouns = [
 
 export const eras = ['early', 'baroque', 'classical', 'romantic', 'modern', 'contemporary'];
 export const conditionGrades = ['as new', 'good', 'fair', 'worn', 'damaged'];
+export const damageKinds = ['dent', 'crack', 'worn part', 'missing part', 'other'];
+export const movementKinds = ['received', 'lent', 'returned', 'lost'] as const;
 export const loanPurposes = ['concert', 'rehearsal', 'tour', 'teaching', 'recording', 'study'];

@@ -1,134 +1,349 @@
-import { plainField } from '../src/core/plan/draft';
-import type { Field, Plan, TableChoices } from '../src/core/plan/schema';
+import type { z } from 'zod';
+import { planSchema, type bringSchema, type fieldSchema, type Plan } from '../src/core/plan/schema';
+
+type PlanInput = z.input<typeof planSchema>;
+type FieldInput = z.input<typeof fieldSchema>;
+type ChoicesInput = Extract<NonNullable<FieldInput['choices']>, { kind: 'table' }>;
+
+const lendMusic: PlanInput = {
+  format: 1,
+  title: 'Lend music',
+  table: 'loan',
+  sections: [
+    {
+      key: 'borrower',
+      title: 'Borrower',
+      columns: 3,
+      fields: [
+        field('region', 'Region', { choices: lookup('region', ['name']) }),
+        field('town', 'Town', {
+          choices: lookup('town', ['name'], { narrowings: [narrowedBy('region')] }),
+        }),
+        field('ensemble', 'Ensemble', {
+          savesTo: 'ensemble',
+          required: true,
+          choices: lookup('ensemble', ['name', 'member_code'], {
+            narrowings: [narrowedBy('town')],
+            takeOnly: true,
+          }),
+          brings: [
+            shown('phone'),
+            shown('email'),
+            { path: 'contact', into: 'contact', keeps: 'kept', editable: true },
+            { path: 'weekly_rate', into: 'rate' },
+          ],
+        }),
+        field('contact', 'Contact', {
+          savesTo: 'contact',
+          help: 'As it is when the loan is made.',
+        }),
+        field('rate', 'Weekly rate', { shows: 'line' }),
+      ],
+    },
+    {
+      key: 'music',
+      title: 'Music',
+      columns: 2,
+      fields: [
+        field('score', 'Score', {
+          savesTo: 'score',
+          required: true,
+          help: 'Type words of the title or the composer, or the code.',
+          choices: lookup('score', ['code', 'title', 'composer']),
+          brings: [shown('pages'), shown('era')],
+        }),
+        field('copies', 'Copies', {
+          savesTo: 'copies',
+          required: true,
+          initial: 1,
+          checks: [
+            {
+              holds: 'copies <= on_hand',
+              message: 'Copies: {copies} asked, {on_hand} on hand. Lower the number.',
+            },
+            { holds: 'copies >= 1', message: 'Lend at least one copy.' },
+          ],
+        }),
+        movements('came_in', 'Came in', ['received', 'returned']),
+        movements('went_out', 'Went out', ['lent', 'lost']),
+        field('on_hand', 'On hand', {
+          holds: { kind: 'whole' },
+          computes: 'came_in - went_out',
+          shows: 'line',
+        }),
+      ],
+    },
+    {
+      key: 'terms',
+      title: 'Terms',
+      columns: 3,
+      fields: [
+        field('purpose', 'Purpose', { savesTo: 'purpose', required: true }),
+        field('weeks', 'Weeks', {
+          savesTo: 'weeks',
+          required: true,
+          initial: 4,
+          checks: [{ holds: 'weeks between 1 and 52', message: 'A loan lasts 1 to 52 weeks.' }],
+        }),
+        field('fee', 'Fee', {
+          savesTo: 'fee',
+          help: 'A tenth less for more than 8 weeks.',
+          computes: 'rate * copies * weeks * (if weeks > 8 then 0.9 else 1)',
+        }),
+        field('lent_on', 'Lent on', { savesTo: 'lent_on', required: true, initially: 'today()' }),
+        field('due_on', 'Due back', {
+          savesTo: 'due_on',
+          initially: 'lent_on + @"P7D" * weeks',
+          checks: [{ holds: 'due_on > lent_on', message: 'Due back must be after lent on.' }],
+        }),
+        field('note', 'Note', {
+          savesTo: 'note',
+          help: 'Say why, for more than 12 weeks.',
+          requiredWhen: 'weeks > 12',
+        }),
+      ],
+    },
+  ],
+  writes: [
+    {
+      table: 'copy_movement',
+      values: { score: 'score', kind: '"lent"', quantity: 'copies', moved_on: 'lent_on' },
+    },
+  ],
+};
+
+const receiveCopies: PlanInput = {
+  format: 1,
+  title: 'Receive copies',
+  table: 'copy_movement',
+  startsAt: 'score',
+  sections: [
+    {
+      key: 'copies',
+      title: 'Copies',
+      columns: 3,
+      fields: [
+        field('score', 'Score code', {
+          savesTo: 'score',
+          required: true,
+          initially: 'link.code',
+          choices: lookup('score', ['code', 'title'], { typedBy: 'code' }),
+          brings: [shown('title'), shown('composer')],
+        }),
+        field('quantity', 'Quantity', {
+          savesTo: 'quantity',
+          required: true,
+          initial: 1,
+          checks: [{ holds: 'quantity >= 1', message: 'Receive at least one copy.' }],
+        }),
+        field('kind', 'Kind', { savesTo: 'kind', required: true, initial: 'received' }),
+        field('moved_on', 'Date', { savesTo: 'moved_on', required: true, initially: 'today()' }),
+        movements('came_in', 'Came in', ['received', 'returned']),
+        movements('went_out', 'Went out', ['lent', 'lost']),
+        field('on_hand', 'On hand afterwards', {
+          holds: { kind: 'whole' },
+          computes:
+            'came_in - went_out + (if kind in ("received", "returned") then quantity else -quantity)',
+          shows: 'line',
+          checks: [{ holds: 'on_hand >= 0', message: 'There would be {on_hand} copies left.' }],
+        }),
+      ],
+    },
+  ],
+};
+
+const conditionReport: PlanInput = {
+  format: 1,
+  title: 'Condition report',
+  table: 'condition_report',
+  sections: [
+    {
+      key: 'instrument',
+      title: 'Instrument',
+      columns: 3,
+      fields: [
+        field('family', 'Family', { choices: lookup('instrument_family', ['name']) }),
+        field('type', 'Type', {
+          choices: lookup('instrument_type', ['name'], { narrowings: [narrowedBy('family')] }),
+        }),
+        field('instrument', 'Instrument', {
+          savesTo: 'instrument',
+          required: true,
+          choices: lookup('instrument', ['asset_number', 'maker.name', 'serial'], {
+            narrowings: [{ ...narrowedBy('type'), whileEmpty: 'everything' }],
+          }),
+          brings: [
+            shown('type.family.name'),
+            shown('maker.name'),
+            shown('status'),
+            shown('condition'),
+            { path: 'insured_value', into: 'insured_value', keeps: 'kept' },
+            { path: null, by: 'which', into: 'looked_up' },
+          ],
+        }),
+        field('insured_value', 'Insured value', { savesTo: 'insured_value' }),
+        field('which', 'Look up', {
+          help: 'Any other column of the instrument.',
+          choices: { kind: 'columns', of: 'instrument', paths: ['serial', 'size', 'status'] },
+        }),
+        field('looked_up', 'Looked up', { shows: 'line' }),
+      ],
+    },
+    {
+      key: 'findings',
+      title: 'Findings',
+      columns: 3,
+      fields: [
+        field('reported_on', 'Reported on', {
+          savesTo: 'reported_on',
+          required: true,
+          initially: 'today()',
+        }),
+        field('reported_by', 'Reported by', {
+          savesTo: 'reported_by',
+          required: true,
+          initially: 'person',
+        }),
+        field('condition', 'Condition now', { savesTo: 'condition', required: true }),
+        field('damage', 'Damage found', { savesTo: 'damage', required: true, initial: false }),
+        field('damage_kind', 'Kind of damage', {
+          savesTo: 'damage_kind',
+          shownWhen: 'damage',
+          requiredWhen: 'damage',
+        }),
+        field('repair_cost', 'Repair cost', {
+          savesTo: 'repair_cost',
+          shownWhen: 'damage',
+          lockedWhen: 'insured_value = null',
+          checks: [
+            {
+              holds: 'repair_cost <= insured_value',
+              message:
+                'The repair would cost {repair_cost}, more than the insured value of {insured_value}.',
+            },
+          ],
+        }),
+        field('share', 'Share of the value', {
+          holds: { kind: 'decimal', precision: 6, scale: 1 },
+          computes: 'repair_cost / insured_value * 100',
+          shows: 'line',
+          shownWhen: 'damage and repair_cost != null',
+          help: 'In per cent.',
+        }),
+        field('description', 'Description', {
+          savesTo: 'description',
+          shownWhen: 'damage',
+          requiredWhen: 'condition = "damaged"',
+        }),
+      ],
+    },
+  ],
+};
+const orderAccessories: PlanInput = {
+  format: 1,
+  title: 'Order accessories',
+  table: 'accessory_order',
+  sections: [
+    {
+      key: 'article',
+      title: 'Article',
+      columns: 3,
+      fields: [
+        field('category', 'Category', { choices: distinct('category', []) }),
+        field('article', 'Article', { choices: distinct('article', ['category']) }),
+        field('gauge', 'Gauge', {
+          help: 'Some articles have none.',
+          choices: distinct('gauge', ['category', 'article']),
+        }),
+        field('accessory', 'Pack', {
+          savesTo: 'accessory',
+          required: true,
+          choices: lookup('accessory', ['maker.name', 'pack_size', 'price'], {
+            narrowings: [
+              narrowedBy('category'),
+              narrowedBy('article'),
+              { ...narrowedBy('gauge'), whileEmpty: 'everything' },
+            ],
+            order: [{ path: 'pack_size' }, { path: 'price' }],
+            takeOnly: true,
+          }),
+          brings: [shown('in_stock'), { path: 'price', into: 'price' }],
+        }),
+      ],
+    },
+    {
+      key: 'order',
+      title: 'Order',
+      columns: 3,
+      fields: [
+        field('packs', 'Packs', { savesTo: 'packs', required: true, initial: 1 }),
+        field('price', 'Price of a pack', { shows: 'line' }),
+        field('cost', 'Cost', {
+          holds: { kind: 'decimal', precision: 10, scale: 2 },
+          computes: 'price * packs',
+          shows: 'line',
+        }),
+        field('ordered_on', 'Ordered on', {
+          savesTo: 'ordered_on',
+          required: true,
+          initially: 'today()',
+        }),
+        field('note', 'Note', { savesTo: 'note' }),
+      ],
+    },
+  ],
+};
 
 /** The forms of the demo by key. */
 export const demoPlans: Record<string, Plan> = {
-  lend_music: {
-    format: 1,
-    title: 'Lend music',
-    table: 'loan',
-    sections: [
-      {
-        key: 'borrower',
-        title: 'Borrower',
-        columns: 3,
-        fields: [
-          field('region', 'Region', { choices: lookup('region', ['name']) }),
-          field('town', 'Town', {
-            choices: lookup('town', ['name'], { narrowings: [narrowedBy('region', 'region')] }),
-          }),
-          field('ensemble', 'Ensemble', {
-            savesTo: 'ensemble',
-            required: true,
-            choices: lookup('ensemble', ['name', 'member_code'], {
-              narrowings: [narrowedBy('town', 'town')],
-              takeOnly: true,
-            }),
-          }),
-        ],
-      },
-      {
-        key: 'music',
-        title: 'Music',
-        columns: 2,
-        fields: [
-          field('score', 'Score', {
-            savesTo: 'score',
-            required: true,
-            help: 'Type words of the title or the composer, or the code.',
-            choices: lookup('score', ['code', 'title', 'composer']),
-          }),
-          field('copies', 'Copies', { savesTo: 'copies', required: true, initial: 1 }),
-        ],
-      },
-      {
-        key: 'terms',
-        title: 'Terms',
-        columns: 3,
-        fields: [
-          field('purpose', 'Purpose', { savesTo: 'purpose', required: true }),
-          field('lent_on', 'Lent on', { savesTo: 'lent_on', required: true }),
-          field('due_on', 'Due back', { savesTo: 'due_on' }),
-          field('note', 'Note', { savesTo: 'note' }),
-        ],
-      },
-    ],
-  },
-  order_accessories: {
-    format: 1,
-    title: 'Order accessories',
-    table: 'accessory_order',
-    sections: [
-      {
-        key: 'article',
-        title: 'Article',
-        columns: 3,
-        fields: [
-          field('category', 'Category', { choices: distinct('category', []) }),
-          field('article', 'Article', { choices: distinct('article', ['category']) }),
-          field('gauge', 'Gauge', {
-            help: 'Some articles have none.',
-            choices: distinct('gauge', ['category', 'article']),
-          }),
-          field('accessory', 'Pack', {
-            savesTo: 'accessory',
-            required: true,
-            choices: lookup('accessory', ['maker.name', 'pack_size', 'price'], {
-              narrowings: [
-                narrowedBy('category', 'category'),
-                narrowedBy('article', 'article'),
-                { ...narrowedBy('gauge', 'gauge'), whileEmpty: 'everything' },
-              ],
-              order: [
-                { path: 'pack_size', descending: false },
-                { path: 'price', descending: false },
-              ],
-              takeOnly: true,
-            }),
-          }),
-        ],
-      },
-      {
-        key: 'order',
-        title: 'Order',
-        columns: 3,
-        fields: [
-          field('packs', 'Packs', { savesTo: 'packs', required: true, initial: 1 }),
-          field('ordered_on', 'Ordered on', { savesTo: 'ordered_on', required: true }),
-          field('note', 'Note', { savesTo: 'note' }),
-        ],
-      },
-    ],
-  },
+  lend_music: planSchema.parse(lendMusic),
+  receive_copies: planSchema.parse(receiveCopies),
+  condition_report: planSchema.parse(conditionReport),
+  order_accessories: planSchema.parse(orderAccessories),
 };
 
-function field(key: string, label: string, more: Partial<Field>): Field {
-  return { ...plainField(label), key, ...more };
+function field(key: string, label: string, more: Partial<FieldInput> = {}): FieldInput {
+  return { key, label, savesTo: null, ...more };
 }
 
-function lookup(table: string, shown: string[], more: Partial<TableChoices> = {}): TableChoices {
+function lookup(table: string, columns: string[], more: Partial<ChoicesInput> = {}): ChoicesInput {
   return {
     kind: 'table',
     table,
-    shown,
+    shown: columns,
     stores: { kind: 'link' },
-    order: shown.slice(0, 1).map((path) => ({ path, descending: false })),
-    distinct: false,
-    conditions: [],
-    narrowings: [],
-    takeOnly: false,
+    order: columns.slice(0, 1).map((path) => ({ path })),
     ...more,
   };
 }
 
-function distinct(column: string, by: string[]): TableChoices {
+function distinct(column: string, by: string[]): ChoicesInput {
   return lookup('accessory', [column], {
     stores: { kind: 'copy', column },
     distinct: true,
-    narrowings: by.map((name) => narrowedBy(name, name)),
+    narrowings: by.map(narrowedBy),
   });
 }
 
-function narrowedBy(path: string, field: string): TableChoices['narrowings'][number] {
-  return { path, operator: 'equal', field, whileEmpty: 'nothing' };
+function narrowedBy(name: string): NonNullable<ChoicesInput['narrowings']>[number] {
+  return { path: name, operator: 'equal', field: name };
+}
+
+/** A column shown as a line beside the lookup. */
+function shown(path: string): z.input<typeof bringSchema> {
+  return { path };
+}
+
+/** How many copies of the chosen score moved in one of these ways; worked out, not shown. */
+function movements(key: string, label: string, kinds: string[]): FieldInput {
+  return field(key, label, {
+    shows: 'nothing',
+    rollup: {
+      table: 'copy_movement',
+      aggregate: 'sum',
+      path: 'quantity',
+      conditions: [{ path: 'kind', operator: 'one_of', values: kinds }],
+      narrowings: [narrowedBy('score')],
+    },
+  });
 }

@@ -4,6 +4,7 @@ import {
   articles,
   Chance,
   conditionGrades,
+  damageKinds,
   ensembleKinds,
   eras,
   families,
@@ -11,6 +12,7 @@ import {
   lastNames,
   loanPurposes,
   makers,
+  movementKinds,
   namedTowns,
   regions,
   scoreForms,
@@ -39,14 +41,15 @@ export interface DemoTable {
   rows: () => Iterable<string[]>;
 }
 
-/** How large the demo is: scores and instruments. */
+/** How large the demo is. There is half a movement more for each score. */
 export interface DemoSize {
   scores: number;
   instruments: number;
   loans: number;
+  reports: number;
 }
 
-export const demoSize: DemoSize = { scores: 60_000, instruments: 2400, loans: 1200 };
+export const demoSize: DemoSize = { scores: 60_000, instruments: 2400, loans: 1200, reports: 600 };
 
 /** Corranmoor Music Library, table by table, each after those it refers to. */
 export function demoTables(size: DemoSize = demoSize): DemoTable[] {
@@ -139,16 +142,44 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
         reference('ensemble'),
         reference('score', 'Score', 'score', 'code'),
         column('copies', { kind: 'whole' }, { required: true }),
+        column('weeks', { kind: 'whole' }, { required: true }),
+        column('fee', decimal(8, 2)),
+        column('contact', text(80)),
         column('purpose', options(loanPurposes), { required: true }),
         column('lent_on', { kind: 'date' }, { required: true }),
         column('due_on', { kind: 'date' }, { label: 'Due back' }),
         column('note', { kind: 'long_text' }),
       ],
-      () =>
-        loans(
-          size,
-          ensembles.map(([name]) => name ?? ''),
-        ),
+      () => loans(size, ensembles),
+    ),
+    table(
+      'copy_movement',
+      'Copy movement',
+      ['score', 'kind', 'moved_on'],
+      [
+        reference('score', 'Score', 'score', 'code'),
+        column('kind', options(movementKinds), { required: true }),
+        column('quantity', { kind: 'whole' }, { required: true }),
+        column('moved_on', { kind: 'date' }, { label: 'Date', required: true }),
+      ],
+      () => movements(size.scores),
+    ),
+    table(
+      'condition_report',
+      'Condition report',
+      ['instrument', 'reported_on'],
+      [
+        reference('instrument', 'Instrument', 'instrument', 'asset_number'),
+        column('reported_on', { kind: 'date' }, { required: true }),
+        column('reported_by', text(80), { required: true }),
+        column('condition', options(conditionGrades), { required: true }),
+        column('damage', { kind: 'yes_no' }, { required: true }),
+        column('damage_kind', options(damageKinds), { label: 'Kind of damage' }),
+        column('repair_cost', decimal(10, 2)),
+        column('insured_value', decimal(10, 2)),
+        column('description', { kind: 'long_text' }),
+      ],
+      () => reports(size),
     ),
     table(
       'accessory_order',
@@ -267,20 +298,67 @@ function scoreTitle(chance: Chance): string {
   return `${form} ${chance.pick(scoreJoints)} ${noun}`;
 }
 
-function* loans(size: DemoSize, ensembles: string[]): Iterable<string[]> {
+function* loans(size: DemoSize, ensembles: string[][]): Iterable<string[]> {
   const chance = new Chance('loans');
   for (let i = 0; i < size.loans; i++) {
     const lent = chance.date('2024-01-08', '2026-10-30');
     const weeks = chance.pick([4, 6, 8, 12]);
     const due = new Date(Date.parse(lent) + weeks * 7 * 86_400_000).toISOString().slice(0, 10);
+    const [name = '', , , contact = '', , , rate = '0'] = chance.pick(ensembles);
+    const copies = chance.whole(1, 40);
+    const hundredths = Math.round(Number(rate) * 100) * copies * weeks;
     yield [
-      chance.pick(ensembles),
+      name,
       scoreCode(chance.whole(1, size.scores)),
-      String(chance.whole(1, 40)),
+      String(copies),
+      String(weeks),
+      ((hundredths * (weeks > 8 ? 0.9 : 1)) / 100).toFixed(2),
+      contact,
       chance.pick(loanPurposes),
       lent,
       due,
       '',
+    ];
+  }
+}
+
+/** Every score was received once; a quarter went out, and most of what went out came back. */
+function* movements(scores: number): Iterable<string[]> {
+  const chance = new Chance('movements');
+  const received: number[] = [];
+  for (let i = 1; i <= scores; i++) {
+    received[i] = chance.whole(1, 10) * 4;
+    const day = chance.date('2019-01-07', '2023-12-20');
+    yield [scoreCode(i), 'received', String(received[i]), day];
+  }
+  for (let i = 0; i < scores / 4; i++) {
+    const score = chance.whole(1, scores);
+    const here = received[score] ?? 0;
+    const quantity = chance.whole(0, here);
+    const lent = chance.date('2024-01-08', '2026-06-30');
+    const back = chance.date('2026-07-01', '2026-10-30');
+    const lost = chance.whole(1, 40) === 1 ? Math.min(1, quantity) : 0;
+    received[score] = here - lost;
+    yield [scoreCode(score), 'lent', String(quantity), lent];
+    yield [scoreCode(score), 'returned', String(quantity - lost), back];
+  }
+}
+
+function* reports(size: DemoSize): Iterable<string[]> {
+  const chance = new Chance('reports');
+  for (let i = 0; i < size.reports; i++) {
+    const damage = chance.whole(1, 4) === 1;
+    const value = chance.whole(120, 48_000);
+    yield [
+      `A-${String(chance.whole(1, size.instruments)).padStart(5, '0')}`,
+      chance.date('2024-01-08', '2026-10-30'),
+      person(chance),
+      chance.pick(conditionGrades),
+      damage ? 'yes' : 'no',
+      damage ? chance.pick(damageKinds) : '',
+      damage ? chance.whole(10, value / 2).toFixed(2) : '',
+      `${value}.00`,
+      damage ? 'Seen at the return of a loan.' : '',
     ];
   }
 }

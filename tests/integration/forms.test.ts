@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest';
-import type { Answer, Offer } from '../../src/core/entry/asks';
+import { askSchema, type Answer, type Offer } from '../../src/core/entry/asks';
 import { updateField } from '../../src/core/plan/edit';
 import type { Plan } from '../../src/core/plan/schema';
 import type { ProblemError } from '../../src/core/problems';
@@ -41,7 +41,7 @@ beforeAll(async () => {
 });
 
 async function read(plan: Plan, values: Record<string, unknown>, ...asks: object[]) {
-  const given = asks.map((ask, i) => ({ id: `a${i}`, ...ask })) as { id: string; field: string }[];
+  const given = asks.map((ask, i) => askSchema.parse({ id: `a${i}`, ...ask }));
   return readForm(held.db, await loadTables(held.db), plan, { values, asks: given });
 }
 

@@ -13,7 +13,7 @@ export default async function setup(): Promise<() => Promise<void>> {
   const database = await startMariadb(folder);
   const db = openDatabase(database.url);
   await migrate(db, database.url);
-  await loadDemo(db, () => {}, { scores: 3000, instruments: 100, loans: 60 });
+  await loadDemo(db, () => {}, { scores: 3000, instruments: 100, loans: 60, reports: 20 });
   await db.knex.destroy();
   const port = await freePort();
   const server = await startServer({ url: database.url, port, log: 'warn' });

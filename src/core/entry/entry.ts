@@ -68,15 +68,17 @@ export class Entry {
   readonly #life: Life;
   #rowsMade = 0;
 
-  constructor(form: WiredForm, beginning: Beginning = { mode: 'new' }) {
+  constructor(form: WiredForm, beginning: Beginning = { mode: 'new' }, resting = false) {
     this.form = form;
     this.#life = new Life(form, { ...nowhere, ...beginning.around }, workNode);
     this.#life.takes = beginning.takes ?? beginning.mode === 'new';
+    this.#life.opened = beginning.mode === 'opened';
     begin(this.#life.root, beginning.mode, beginning.values, beginning.own);
     for (const [grid, rows] of Object.entries(beginning.rows ?? {})) {
       for (const row of rows) this.#makeRow(grid, beginning.mode, row);
     }
-    for (const host of this.#life.hosts()) this.#life.markAll(host, null);
+    if (resting) this.#rest();
+    else for (const host of this.#life.hosts()) this.#life.markAll(host, null);
     this.#life.run();
   }
 
@@ -89,8 +91,9 @@ export class Entry {
     given: Pick<Beginning, 'values' | 'own' | 'rows' | 'around'>,
     wanted: readonly Wanted[],
   ): Entry {
-    const entry = new Entry(form, { mode: 'opened', values: {}, around: given.around });
-    entry.#rest(given, wanted);
+    const entry = new Entry(form, { ...given, mode: 'opened', takes: true }, true);
+    for (const wish of wanted) entry.#want(wish);
+    entry.#life.run();
     return entry;
   }
 
@@ -267,32 +270,23 @@ export class Entry {
     return found;
   }
 
-  /** Puts the given values in place with nothing to be worked out, then asks what is wanted. */
-  #rest(given: Pick<Beginning, 'values' | 'own' | 'rows'>, wanted: readonly Wanted[]): void {
+  /** Puts everything at rest as it is given; only what is shown is worked out. */
+  #rest(): void {
     const life = this.#life;
     life.resting = true;
-    for (const cell of life.cells())
-      for (const kind of cell.questions.keys()) life.drop(cell, kind);
-    begin(life.root, 'opened', given.values, given.own);
-    for (const [grid, rows] of Object.entries(given.rows ?? {})) {
-      for (const row of rows) this.#makeRow(grid, 'opened', row);
-    }
     for (const cell of life.cells()) {
       cell.kept = false;
       cell.rolled = cell.value;
-      cell.choices = { status: 'idle' };
     }
-    life.takes = true;
+    for (const host of life.hosts()) life.markAll(host, null, 'shown');
+    for (const cell of life.cells()) cell.rejected = null;
     life.trace.length = 0;
-    for (const wish of wanted) {
-      const host = wish.grid ? this.rows(wish.grid).find((r) => r.key === wish.row) : life.root;
-      const cell = host?.cells.find((c) => c.wired.field.key === wish.field);
-      if (cell) this.#want(cell, wish);
-    }
-    life.run();
   }
 
-  #want(cell: Cell, { kind, key }: Wanted): void {
+  #want({ kind, field, grid, row, key }: Wanted): void {
+    const host = grid ? this.rows(grid).find((r) => r.key === row) : this.#life.root;
+    const cell = host?.cells.find((c) => c.wired.field.key === field);
+    if (!cell) return;
     switch (kind) {
       case 'choices':
         return refreshChoices(this.#life, cell, cell.name);

@@ -1,7 +1,7 @@
 import type { Clock } from '../formula/frame';
 import type { Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
-import type { Flow, GraphNode } from '../wiring/graph';
+import type { Aspect, Flow, GraphNode } from '../wiring/graph';
 import { sourceField } from '../wiring/sources';
 import type { AskKind, StandingAsk } from './asks';
 import type { Cell } from './cell';
@@ -30,6 +30,8 @@ export class Life {
   readonly open = new Map<string, { ask: StandingAsk; cell: Cell }>();
   /** Whether the formula being worked out met something that is still being read. */
   met = false;
+  /** Whether a stored record was opened: nothing is altered by itself. */
+  opened = false;
   /** Whether a single remaining choice is taken. */
   takes = false;
   /** Whether the entry is at rest but for what is asked of it: columns of records are read when needed. */
@@ -73,10 +75,11 @@ export class Life {
     for (const host of this.hosts()) yield* host.cells;
   }
 
-  /** Has everything of a host worked out. */
-  markAll(host: HostState, cause: Cause): void {
+  /** Has everything of a host worked out, or one aspect of it. */
+  markAll(host: HostState, cause: Cause, only?: Aspect): void {
     for (const node of this.form.graph.nodes) {
-      if (node.wired.scope === host.scope.key) this.#mark(node, host, cause);
+      if (node.wired.scope !== host.scope.key || (only && node.aspect !== only)) continue;
+      this.#mark(node, host, cause);
     }
   }
 

@@ -21,7 +21,7 @@ export function refreshFacts(life: Life, cell: Cell, cause: Cause): void {
     life.feed(cell, 'facts', cause);
     return;
   }
-  if (!life.resting) life.ask(cell, 'facts', {}, cell.value, cause);
+  life.ask(cell, 'facts', {}, cell.value, cause);
 }
 
 /** Takes the columns of a record that was asked for. */

@@ -1,8 +1,9 @@
-import { fromFeel, shownFeel } from '../formula/convert';
+import { fromFeel, shownFeel, toFeel } from '../formula/convert';
 import type { Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
 import type { WarningCode } from '../formula/frame';
 import type { FormFormula } from '../plan/formulas';
+import { rollupType } from '../plan/held';
 import { tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
 import { checkValue, type Parsed } from '../values/parse';
@@ -36,7 +37,7 @@ export function settleValue(life: Life, cell: Cell, cause: Cause): void {
   const { wired } = cell;
   const { field } = wired;
   const follows = cell.derived || wired.broughtBy !== null || wired.initially !== null;
-  if (cell.kept && cause === null && (follows || cell.hidden)) return;
+  if (life.opened && cell.kept && cause === null && (follows || cell.hidden)) return;
   if (follows && cause !== null) cell.kept = false;
   if (cell.hidden && field.whileHidden === 'clear') {
     cell.own = false;
@@ -104,7 +105,12 @@ function settleRollup(life: Life, cell: Cell, cause: Cause): void {
     cell.unsure = true;
     return;
   }
-  sure(life, cell, put(life, cell, cell.rolled, 'rolled up', cause), cause);
+  const { field, type } = cell.wired;
+  const rolled = field.rollup && toFeel(rollupType(field.rollup, life.form.tables), cell.rolled);
+  const made = canonicalOf(type, rolled ?? null, field.label);
+  cell.rejected = 'value' in made ? null : { text: String(cell.rolled), problem: made.problem };
+  const value = 'value' in made ? made.value : null;
+  sure(life, cell, put(life, cell, value, 'rolled up', cause), cause);
 }
 
 /** Takes what the chosen record brings: always the latest where it is live, once for each record where kept. */

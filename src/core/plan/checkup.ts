@@ -1,12 +1,21 @@
 import { problem, type Details, type Problem, type ProblemCode } from '../problems';
 import { columnOf, type Table, type Tables } from '../table/definition';
-import { pathLabel, resolvePath } from '../table/paths';
+import { resolvePath } from '../table/paths';
 import { checkValue } from '../values/parse';
 import { comparable, typePhrase, type ValueType } from '../values/types';
+import { checkLinks, checkWrites } from './checkup-links';
+import { checkNarrowings } from './checkup-narrowings';
 import { addFieldForColumn } from './draft';
 import { updateField } from './edit';
-import { heldType, storedType } from './held';
-import { fieldsOf, type Field, type Plan, type TableChoices } from './schema';
+import { heldTypeIn, storedType } from './held';
+import {
+  rootScope,
+  scopesOf,
+  type Field,
+  type FormScope,
+  type Plan,
+  type TableChoices,
+} from './schema';
 
 /** One thing found in a plan. A problem stops publishing; a hint does not. */
 export interface Finding {
@@ -18,15 +27,29 @@ export interface Finding {
   fix?: { label: string; apply: (plan: Plan) => Plan };
 }
 
-type Note = (
+export type Note = (
   level: Finding['level'],
   code: ProblemCode,
   details: Details,
   fix?: Finding['fix'],
 ) => void;
 
-/** Examines a plan against the tables as they are; problems first. */
-export function checkup(plan: Plan, tables: Tables): Finding[] {
+/** What an examination looks at: the plan, the tables, and the scope that a field stands in. */
+export interface Examined {
+  plan: Plan;
+  tables: Tables;
+  scope: FormScope;
+}
+
+/**
+ * Examines a plan against the tables as they are; problems first. `read` names the fields that its
+ * formulas read, as far as whoever asks has made them ready (see `examine` in wiring).
+ */
+export function checkup(
+  plan: Plan,
+  tables: Tables,
+  read: ReadonlySet<string> = new Set(),
+): Finding[] {
   const target = tables.get(plan.table);
   if (!target) {
     const missing = problem('unknown_table', { table: plan.table });
@@ -40,15 +63,31 @@ export function checkup(plan: Plan, tables: Tables): Finding[] {
       const found = problem(code, { label, ...details }, field?.key ?? '');
       findings.push({ level, field: field?.key ?? null, problem: found, fix });
     };
-  const fields = fieldsOf(plan);
-  for (const field of fields) {
-    const note = noteFor(field);
-    checkTarget(plan, field, target, tables, note);
-    if (field.choices?.kind === 'table') checkChoices(plan, field, field.choices, tables, note);
-    checkInitial(plan, field, tables, note);
+  for (const scope of scopesOf(plan)) {
+    const saved = tables.get(scope.table);
+    if (!saved) {
+      const details = { label: scope.title, table: scope.table };
+      noteFor(null)('problem', 'grid_table_missing', details);
+      continue;
+    }
+    for (const field of scope.fields) {
+      const note = noteFor(field);
+      const examined = { plan, tables, scope };
+      checkTarget(field, saved, tables, note);
+      if (field.choices?.kind === 'table') checkChoices(examined, field, field.choices, note);
+      checkInitial(examined, field, note);
+      checkLinks(examined, field, note);
+    }
   }
-  checkAcross(plan, fields, target, tables, noteFor);
-  return findings.sort((a, b) => rank(a) - rank(b));
+  checkAcross(plan, target, tables, read, noteFor);
+  checkWrites(plan, tables, noteFor(null));
+  return sortedFindings(findings);
+}
+
+/** The findings with problems first. */
+export function sortedFindings(findings: readonly Finding[]): Finding[] {
+  const rank = (finding: Finding) => (finding.level === 'problem' ? 0 : 1);
+  return [...findings].sort((a, b) => rank(a) - rank(b));
 }
 
 /** The problems among the findings. */
@@ -56,11 +95,7 @@ export function problemsIn(findings: readonly Finding[]): Problem[] {
   return findings.filter((f) => f.level === 'problem').map((f) => f.problem);
 }
 
-function rank(finding: Finding): number {
-  return finding.level === 'problem' ? 0 : 1;
-}
-
-function checkTarget(plan: Plan, field: Field, target: Table, tables: Tables, note: Note): void {
+function checkTarget(field: Field, target: Table, tables: Tables, note: Note): void {
   if (field.savesTo === null) return;
   const column = columnOf(target, field.savesTo);
   if (!column || !target.columns.includes(column)) {
@@ -85,13 +120,8 @@ function checkTarget(plan: Plan, field: Field, target: Table, tables: Tables, no
   }
 }
 
-function checkChoices(
-  plan: Plan,
-  field: Field,
-  choices: TableChoices,
-  tables: Tables,
-  note: Note,
-): void {
+function checkChoices(examined: Examined, field: Field, choices: TableChoices, note: Note): void {
+  const { tables } = examined;
   const source = tables.get(choices.table);
   if (!source) return note('problem', 'choices_table_missing', { table: choices.table });
   const copied = choices.stores.kind === 'copy' ? [choices.stores.column] : [];
@@ -114,26 +144,21 @@ function checkChoices(
     note('hint', 'choices_nothing_shown', { table: source.title });
   }
   if (choices.order.length === 0 && !choices.distinct) note('hint', 'no_order', {});
-  for (const narrowing of choices.narrowings) {
-    const by = fieldsOf(plan).find((f) => f.key === narrowing.field);
-    const resolved = resolvePath(tables, source, narrowing.path);
-    if (!by) note('problem', 'narrowing_field_missing', { field: narrowing.field });
-    else if (resolved && !comparable(resolved.column.type, heldType(plan, by, tables))) {
-      note('problem', 'narrowing_types', {
-        column: pathLabel(tables, source, narrowing.path),
-        field: by.label,
-      });
-    }
-  }
+  checkNarrowings(examined, choices.narrowings, source, note);
+  if (choices.typedBy === null) return;
+  const typed = columnOf(source, choices.typedBy);
+  const details = { table: source.title, column: typed?.label ?? choices.typedBy };
+  if (!typed) note('problem', 'typed_by_missing', details);
+  else if (!typed.unique) note('hint', 'typed_by_not_unique', details);
 }
 
-function checkInitial(plan: Plan, field: Field, tables: Tables, note: Note): void {
+function checkInitial({ tables, scope }: Examined, field: Field, note: Note): void {
   if (field.initial === null) return;
   const removed = {
     label: 'Remove the default',
     apply: (p: Plan) => updateField(p, field.key, { initial: null }),
   };
-  const checked = checkValue(heldType(plan, field, tables), field.initial, field.label);
+  const checked = checkValue(heldTypeIn(scope, field, tables), field.initial, field.label);
   if ('problem' in checked) {
     note('problem', 'default_wrong_type', { reason: checked.problem.message }, removed);
   } else if (
@@ -146,19 +171,16 @@ function checkInitial(plan: Plan, field: Field, tables: Tables, note: Note): voi
 
 function checkAcross(
   plan: Plan,
-  fields: Field[],
   target: Table,
   tables: Tables,
+  readByFormulas: ReadonlySet<string>,
   noteFor: (field: Field | null) => Note,
 ): void {
+  const { fields } = rootScope(plan);
   const byKey = new Map<string, Field>();
   const byLabel = new Map<string, Field>();
   const byColumn = new Map<string, Field>();
-  const read = new Set(
-    fields.flatMap((f) =>
-      f.choices?.kind === 'table' ? f.choices.narrowings.map((n) => n.field) : [],
-    ),
-  );
+  const read = new Set([...readByFormulas, ...fieldsRead(plan)]);
   for (const field of fields) {
     const note = noteFor(field);
     const label = field.label.toLowerCase();
@@ -167,7 +189,7 @@ function checkAcross(
     byKey.set(field.key, field);
     byLabel.set(label, field);
     if (field.savesTo === null) {
-      if (!read.has(field.key)) note('hint', 'nothing_reads', {});
+      if (!read.has(field.key) && !tells(field)) note('hint', 'nothing_reads', {});
       continue;
     }
     const other = byColumn.get(field.savesTo);
@@ -183,6 +205,30 @@ function checkAcross(
       { label: 'Add the field', apply: (p) => addFieldForColumn(p, column.key, tables) },
     );
   }
+  if (plan.startsAt !== null && !byKey.has(plan.startsAt)) {
+    const fix = { label: 'Start in the first', apply: (p: Plan) => ({ ...p, startsAt: null }) };
+    noteFor(null)('problem', 'starts_at_missing', { field: plan.startsAt }, fix);
+  }
+}
+
+/** The fields that narrowings, rollups and brings read. */
+function fieldsRead(plan: Plan): string[] {
+  return scopesOf(plan)
+    .flatMap(({ fields }) =>
+      fields.flatMap(({ choices, rollup, brings }) => [
+        ...(choices?.kind === 'table' ? choices.narrowings.map((n) => n.field) : []),
+        ...(choices?.kind === 'columns' ? [choices.of] : []),
+        ...(rollup?.narrowings.map((n) => n.field) ?? []),
+        ...brings.flatMap((bring) => bring.by ?? []),
+      ]),
+    )
+    .map((name) => name.replace('parent.', ''));
+}
+
+/** Whether a field that is not saved is there to be read by people, or to hold something to a rule. */
+function tells(field: Field): boolean {
+  if (field.checks.length > 0 || field.brings.length > 0) return true;
+  return (field.computes !== null || field.rollup !== null) && field.shows !== 'nothing';
 }
 
 /** Whether what choices store can be written into a column. */

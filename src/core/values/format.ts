@@ -30,6 +30,14 @@ export function formatValue(type: ValueType, value: Value, locale = 'en'): strin
   }
 }
 
+/** A value as it stands in an input: numbers with the decimal sign of `locale`, but without groups. */
+export function editText(type: ValueType, value: Value, locale = 'en'): string {
+  if (value === null) return '';
+  const text = String(value);
+  if (type.kind !== 'decimal') return text;
+  return text.replace('.', formatDecimal('0.5', locale).charAt(1));
+}
+
 /** Groups the digits before the point by the locale and keeps every decimal place; exact at any size. */
 export function formatDecimal(text: string, locale = 'en'): string {
   const match = /^(-?)(\d+)(?:\.(\d+))?$/.exec(text);

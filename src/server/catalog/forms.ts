@@ -1,10 +1,11 @@
-import { checkup, problemsIn } from '$lib/core/plan/checkup';
+import { problemsIn } from '$lib/core/plan/checkup';
 import { draftPlan } from '$lib/core/plan/draft';
 import { shownPaths } from '$lib/core/plan/held';
-import { fieldsOf, planSchema, tableChoices, type Plan } from '$lib/core/plan/schema';
+import { planSchema, scopesOf, tableChoices, type Field, type Plan } from '$lib/core/plan/schema';
 import { fail, ProblemError } from '$lib/core/problems';
 import { keyFrom, type TableIndex, type Tables } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';
+import { examine } from '$lib/core/wiring/examine';
 import type { Database, Runner } from '../database/connection';
 import { bumpCatalog, parseJson } from '../database/structure';
 import { ensureIndexes, loadTables, tableFrom } from './tables';
@@ -176,7 +177,7 @@ export async function publishForm(
   const { form, plan } = await loadDraft(db, key);
   if (form.revision !== revision) fail('draft_changed', {}, 409);
   const tables = await loadTables(db);
-  const problems = problemsIn(checkup(plan, tables));
+  const problems = problemsIn(examine(plan, tables));
   if (problems.length > 0) throw new ProblemError(problems);
   await ensureIndexes(db, wantedIndexes(plan, tables), by);
   await db.knex.transaction(async (trx) => {
@@ -200,29 +201,47 @@ export async function removeForm(db: Database, key: string): Promise<void> {
   await bumpCatalog(db, db.knex);
 }
 
-/** The indexes with which the choices of a plan are found quickly. */
+/** The indexes with which the choices and rollups of a plan are found quickly. */
 export function wantedIndexes(plan: Plan, tables: Tables): { table: string; index: TableIndex }[] {
-  return fieldsOf(plan).flatMap((field) => {
-    const choices = tableChoices(field);
-    const table = choices && tables.get(choices.table);
-    if (!choices || !table) return [];
-    const own = (paths: string[]) => paths.filter((path) => !path.includes('.'));
-    const isText = (path: string) => {
-      const kind = resolvePath(tables, table, path)?.column.type.kind;
-      return kind === 'text' || kind === 'long_text';
-    };
-    const equal = own(choices.narrowings.filter((n) => n.operator === 'equal').map((n) => n.path));
-    const copied = choices.stores.kind === 'copy' ? [choices.stores.column] : [];
-    const order = own(choices.distinct ? copied : choices.order.map((o) => o.path));
-    const search = own(shownPaths(choices, tables)).filter(isText);
-    const wanted: TableIndex[] = [
-      { kind: 'order', columns: [...new Set([...equal, ...order])] },
-      { kind: 'search', columns: search },
-    ];
-    return wanted
-      .filter((index) => index.columns.length > 0)
-      .map((index) => ({ table: table.key, index }));
-  });
+  const fields = scopesOf(plan).flatMap((scope) => scope.fields);
+  return [
+    ...fields.flatMap((field) => choiceIndexes(field, tables)),
+    ...fields.flatMap((field) => rollupIndexes(field, tables)),
+  ];
+}
+
+/** An index that holds all that an aggregate reads, so that the records need not be touched. */
+function rollupIndexes({ rollup }: Field, tables: Tables): { table: string; index: TableIndex }[] {
+  const table = rollup && tables.get(rollup.table);
+  if (!rollup || !table) return [];
+  const equal = [...rollup.narrowings, ...rollup.conditions].filter(
+    (c) => c.operator === 'equal' || c.operator === 'one_of',
+  );
+  const columns = [...equal.map((c) => c.path), ...(rollup.path === null ? [] : [rollup.path])];
+  const own = [...new Set(columns.filter((path) => !path.includes('.')))];
+  return own.length > 0 ? [{ table: table.key, index: { kind: 'order', columns: own } }] : [];
+}
+
+function choiceIndexes(field: Field, tables: Tables): { table: string; index: TableIndex }[] {
+  const choices = tableChoices(field);
+  const table = choices && tables.get(choices.table);
+  if (!choices || !table) return [];
+  const own = (paths: string[]) => paths.filter((path) => !path.includes('.'));
+  const isText = (path: string) => {
+    const kind = resolvePath(tables, table, path)?.column.type.kind;
+    return kind === 'text' || kind === 'long_text';
+  };
+  const equal = own(choices.narrowings.filter((n) => n.operator === 'equal').map((n) => n.path));
+  const copied = choices.stores.kind === 'copy' ? [choices.stores.column] : [];
+  const order = own(choices.distinct ? copied : choices.order.map((o) => o.path));
+  const search = own(shownPaths(choices, tables)).filter(isText);
+  const wanted: TableIndex[] = [
+    { kind: 'order', columns: [...new Set([...equal, ...order])] },
+    { kind: 'search', columns: search },
+  ];
+  return wanted
+    .filter((index) => index.columns.length > 0)
+    .map((index) => ({ table: table.key, index }));
 }
 
 function forms(db: Database, runner: Runner = db.knex) {

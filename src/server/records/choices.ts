@@ -5,6 +5,7 @@ import type { TableChoices } from '$lib/core/plan/schema';
 import { fail } from '$lib/core/problems';
 import type { Condition } from '$lib/core/table/conditions';
 import type { Tables } from '$lib/core/table/definition';
+import { parseText } from '$lib/core/values/parse';
 import type { Value, ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import {
@@ -79,6 +80,43 @@ export async function readChoices(
     ...empty,
     took: Math.round((performance.now() - began) * 10) / 10,
   };
+}
+
+/**
+ * The record that a typed key names, among those that are offered; `null` where there is none. The key
+ * is read as its column has it: `0042` stays a text, and is the number 42 in a column of numbers.
+ */
+export async function readNamed(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  wish: Pick<ChoicesWish, 'choices' | 'given'> & { key: string },
+): Promise<Choice | null> {
+  const compiled = compile(db, tables, { ...wish, current: null });
+  const { query, value, shown, conditions } = compiled;
+  const typed = query.column(wish.choices.typedBy ?? 'id');
+  const parsed = parseText(typed.type, wish.key, '');
+  if ('problem' in parsed || parsed.value === null) return null;
+  const bound = [toDatabase(typed.type, parsed.value)];
+  const where = [
+    { sql: `${typed.sql} = ?`, bindings: bound },
+    ...conditions.map((c) => query.condition(c)),
+  ];
+  const all = allOf(where);
+  const columns = [value, ...shown].map((e, i) => `${e.sql} as c${i}`).join(', ');
+  const [row, another] = await rowsOf(
+    runner,
+    `select ${columns} ${query.from()} where ${all.sql} limit 2`,
+    all.bindings,
+  );
+  if (!row) return null;
+  if (another)
+    fail('ambiguous_match', {
+      table: query.table.title,
+      column: wish.choices.typedBy ?? '',
+      given: wish.key,
+    });
+  return choiceOf(row, value.type, shown);
 }
 
 function compile(db: Database, tables: Tables, { choices, given }: ChoicesWish): Compiled {

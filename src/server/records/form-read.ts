@@ -1,17 +1,35 @@
 import { z } from 'zod';
-import { askSchema, type Answer, type Ask } from '$lib/core/entry/asks';
+import { askSchema, type Answer, type StandingAsk } from '$lib/core/entry/asks';
 import { Entry } from '$lib/core/entry/entry';
 import { settle, type Reader } from '$lib/core/entry/settle';
-import { tableChoices, type Field, type Plan } from '$lib/core/plan/schema';
+import { clockFrom } from '$lib/core/formula/clock';
+import { tableChoices, type Plan } from '$lib/core/plan/schema';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
 import type { Value } from '$lib/core/values/types';
-import { wireForm, type WiredForm } from '$lib/core/wiring/form';
+import { wireForm, type WiredField, type WiredForm } from '$lib/core/wiring/form';
+import { sourceField } from '$lib/core/wiring/sources';
 import type { Database, Runner } from '../database/connection';
 import { isAway } from '../database/errors';
 import { log } from '../log';
-import { readChoices, type ChoicesWish } from './choices';
+import { readChoices, readNamed } from './choices';
+import { readFacts } from './facts';
+import { readRollup } from './rollup';
+
+/** The rows of a grid as a screen sends them. */
+export const rowsSchema = z.record(
+  z.string().max(48),
+  z
+    .array(
+      z.strictObject({
+        key: z.string().max(64).optional(),
+        values: z.record(z.string(), z.unknown()),
+        own: z.array(z.string().max(48)).max(1000).optional(),
+      }),
+    )
+    .max(5000),
+);
 
 /** What a screen sends when it needs to know something: the entry's values, and its asks. */
 export const readSchema = z
@@ -20,47 +38,54 @@ export const readSchema = z
     /** The revision of the designer's draft. */
     draft: z.number().int().min(1).optional(),
     values: z.record(z.string(), z.unknown()),
-    rows: z.record(z.string(), z.never()).default({}),
+    /** The fields that a person has set. */
+    own: z.array(z.string().max(48)).max(1000).optional(),
+    rows: rowsSchema.default({}),
     asks: z.array(askSchema).max(1000),
   })
   .refine((r) => (r.edition === undefined) !== (r.draft === undefined), {
     message: 'either edition or draft',
   });
 export type ReadRequest = z.infer<typeof readSchema>;
+type WireAsk = ReadRequest['asks'][number];
+
+/** Plans wired before: a plan and the tables are made anew whenever one of them changes. */
+const wired = new WeakMap<Plan, WeakMap<Tables, WiredForm>>();
+
+/** The wired form of a plan over the tables, without wiring what was wired before. */
+export function knownForm(plan: Plan, tables: Tables): WiredForm {
+  const byTables = wired.get(plan) ?? new WeakMap<Tables, WiredForm>();
+  wired.set(plan, byTables);
+  const form = byTables.get(tables) ?? wireForm(plan, tables);
+  byTables.set(tables, form);
+  return form;
+}
 
 /**
  * Answers a screen's asks together with all that follows from them (a value that is cleared, a
- * single choice that is taken, the lists behind it), so that one change costs one request.
+ * record that is read, the lists behind it), so that one change costs one request.
  */
 export async function readForm(
   db: Database,
   tables: Tables,
   plan: Plan,
-  request: Pick<ReadRequest, 'values' | 'asks'>,
+  request: Pick<ReadRequest, 'values' | 'asks'> & Partial<ReadRequest>,
+  person = '',
 ): Promise<Answer[]> {
-  const form = wireForm(plan, tables);
-  for (const { field } of request.asks) {
-    const wired = form.fields.get(field);
-    if (!wired) fail('unknown_field', { field }, 400, field);
-    else if (!tableChoices(wired.field))
-      fail('no_choices', { field: wired.field.label }, 400, field);
-  }
-  const standing = request.asks.filter(
-    (ask) => ask.search === undefined && ask.after === undefined,
-  );
-  const entry = Entry.resume(
-    form,
-    request.values,
-    standing.map((ask) => ask.field),
-  );
-  const reader = databaseReader(db, db.knex, tables, form);
-  const asked = new Map(entry.asks().map((ask) => [ask.field, ask.id]));
-  const settled = await settle(entry, reader);
-  const wished = new Map(
-    request.asks.filter((ask) => !isListing(ask)).map((ask) => [asked.get(ask.field), ask.id]),
-  );
+  const form = knownForm(plan, tables);
+  for (const ask of request.asks) checkAsk(form, ask);
+  const standing = request.asks.filter((ask) => !isListing(ask));
+  const around = { clock: clockFrom(() => new Date()), person };
+  const entry = Entry.resume(form, { ...request, around }, standing);
+  const place = (ask: WireAsk | StandingAsk) =>
+    `${ask.kind} ${ask.grid ?? ''} ${ask.row ?? ''} ${ask.field}`;
+  const asked = new Map(entry.asks().map((ask) => [place(ask), ask.id]));
+  const wished = new Map(standing.map((ask) => [asked.get(place(ask)), ask.id]));
+  const settled = await settle(entry, databaseReader(db, db.knex, tables, form));
   const answers = settled.map((answer) => ({ ...answer, id: wished.get(answer.id) ?? answer.id }));
-  const listed = request.asks.filter((ask) => isListing(ask) || !asked.has(ask.field));
+  const listed = request.asks.filter(
+    (ask) => isListing(ask) || (ask.kind === 'choices' && !asked.has(place(ask))),
+  );
   const listings = await Promise.all(listed.map((ask) => list(db, tables, form, request, ask)));
   return [...answers, ...listings];
 }
@@ -72,58 +97,84 @@ export function databaseReader(
   tables: Tables,
   form: WiredForm,
 ): Reader {
-  return (asks) =>
-    Promise.all(
-      asks.map((ask) => {
-        const { given, current } = ask;
-        return answer(db, runner, tables, form, ask, { given, current });
-      }),
-    );
+  return async (asks) => {
+    const source = { db, runner, tables, form };
+    const single = asks.filter((ask) => ask.kind !== 'facts');
+    const facts = asks.filter((ask) => ask.kind === 'facts');
+    const [answers, read] = await Promise.all([
+      Promise.all(single.map((ask) => attempt(source, ask, () => answerOf(source, ask)))),
+      answerFacts(source, facts),
+    ]);
+    return [...answers, ...read];
+  };
 }
 
-function isListing(ask: Ask): boolean {
-  return ask.search !== undefined || ask.after !== undefined || ask.limit !== undefined;
+interface Source {
+  db: Database;
+  runner: Runner;
+  tables: Tables;
+  form: WiredForm;
 }
 
-function list(
-  db: Database,
-  tables: Tables,
-  form: WiredForm,
-  { values }: Pick<ReadRequest, 'values'>,
-  ask: Ask,
-): Promise<Answer> {
-  const wired = form.fields.get(ask.field);
-  const given = Object.fromEntries(
-    (wired?.narrowedBy ?? []).map((key) => [key, canonical(form, key, values[key])]),
-  );
-  const waits =
-    wired &&
-    tableChoices(wired.field)?.narrowings.find(
-      (n) => n.whileEmpty === 'nothing' && given[n.field] === null,
-    );
-  if (waits) {
-    const nothing = { choices: [], next: null, found: 0, more: false, current: null };
-    return Promise.resolve({ id: ask.id, ...nothing });
+async function answerOf(source: Source, ask: StandingAsk): Promise<Answer> {
+  const { db, runner, tables } = source;
+  const { field } = fieldOfAsk(source.form, ask);
+  const { given, id } = ask;
+  const began = performance.now();
+  const took = () => Math.round((performance.now() - began) * 10) / 10;
+  if (ask.kind === 'rollup' && field.rollup) {
+    return { id, rolled: await readRollup(db, runner, tables, field.rollup, given), took: took() };
   }
-  const { search, after, limit } = ask;
-  const current = canonical(form, ask.field, values[ask.field]);
-  return answer(db, db.knex, tables, form, ask, { given, current, search, after, limit });
+  const choices = tableChoices(field);
+  if (!choices) return fail('no_choices', { field: field.label }, 400, field.key);
+  if (ask.kind === 'key') {
+    const wish = { choices, given, key: String(ask.current) };
+    return { id, named: await readNamed(db, runner, tables, wish), took: took() };
+  }
+  const wish = { choices, given, current: ask.current };
+  return { id, ...(await readChoices(db, runner, tables, wish)) };
 }
 
-/** Reads one answer; what goes wrong with it is part of the answer, unless the database is away. */
-async function answer(
-  db: Database,
-  runner: Runner,
-  tables: Tables,
-  form: WiredForm,
-  ask: { id: string; field: string },
-  wish: Omit<ChoicesWish, 'choices'>,
-): Promise<Answer> {
-  const field = form.fields.get(ask.field)?.field as Field;
-  const choices = tableChoices(field);
-  if (!choices) return fail('no_choices', { field: field.label }, 400, ask.field);
+/** Reads the columns of chosen records, those of one field (in whatever rows) together. */
+async function answerFacts(source: Source, asks: readonly StandingAsk[]): Promise<Answer[]> {
+  const groups = new Map<WiredField, StandingAsk[]>();
+  for (const ask of asks) {
+    const field = fieldOfAsk(source.form, ask);
+    groups.set(field, [...(groups.get(field) ?? []), ask]);
+  }
+  const { db, runner, tables } = source;
+  const answered = [...groups].map(async ([{ type, facts }, group]): Promise<Answer[]> => {
+    const began = performance.now();
+    const table = type.kind === 'reference' ? type.table : '';
+    const ids = [...new Set(group.map((ask) => Number(ask.current)))];
+    const [first] = group;
+    if (!first) return [];
+    let failed: Answer | null = null;
+    const read = await attempt(source, first, async () => {
+      const wish = { table, ids, paths: [...facts.keys()] };
+      const found = await readFacts(db, runner, tables, wish);
+      const took = Math.round((performance.now() - began) * 10) / 10;
+      return group.map((ask) => ({
+        id: ask.id,
+        facts: found.get(Number(ask.current)) ?? null,
+        took,
+      }));
+    });
+    if (Array.isArray(read)) return read;
+    failed = read;
+    return group.map((ask) => ({ ...failed, id: ask.id }) as Answer);
+  });
+  return (await Promise.all(answered)).flat();
+}
+
+/** What goes wrong with a read is an answer too, unless the database is away or a transaction hangs on it. */
+async function attempt<T>(
+  { db, runner, form }: Source,
+  ask: { id: string; field: string; grid?: string },
+  read: () => Promise<T>,
+): Promise<T | Extract<Answer, { failed: unknown }>> {
   try {
-    return { id: ask.id, ...(await readChoices(db, runner, tables, { ...wish, choices })) };
+    return await read();
   } catch (error) {
     if (isAway(error) || runner !== db.knex) throw error;
     if (error instanceof ProblemError && error.problems[0]) {
@@ -131,13 +182,67 @@ async function answer(
       return { id: ask.id, failed: { ...error.problems[0], path: ask.field } };
     }
     log.error({ error, field: ask.field }, 'a read failed');
-    return { id: ask.id, failed: problem('read_failed', { label: field.label }, ask.field) };
+    const { label } = fieldOfAsk(form, ask).field;
+    return { id: ask.id, failed: problem('read_failed', { label }, ask.field) };
   }
 }
 
-function canonical(form: WiredForm, key: string, given: unknown): Value {
-  const wired = form.fields.get(key);
-  if (!wired) return null;
-  const checked = checkValue(wired.type, given, wired.field.label);
+function isListing(ask: WireAsk): boolean {
+  return ask.search !== undefined || ask.after !== undefined || ask.limit !== undefined;
+}
+
+/** Refuses an ask for what the plan does not have. */
+function checkAsk(form: WiredForm, ask: WireAsk): void {
+  const { field, facts } = fieldOfAsk(form, ask);
+  const choices = tableChoices(field);
+  const known = {
+    choices: choices !== null,
+    key: choices?.typedBy != null,
+    rollup: field.rollup !== null,
+    facts: facts.size > 0,
+  }[ask.kind];
+  if (!known) fail('no_choices', { field: field.label }, 400, field.key);
+}
+
+function fieldOfAsk(form: WiredForm, ask: { field: string; grid?: string }): WiredField {
+  const found = form.scopes.get(ask.grid ?? '')?.fields.get(ask.field);
+  return found ?? fail('unknown_field', { field: ask.field }, 400, ask.field);
+}
+
+async function list(
+  db: Database,
+  tables: Tables,
+  form: WiredForm,
+  { values, rows }: Pick<ReadRequest, 'values'> & Partial<ReadRequest>,
+  ask: WireAsk,
+): Promise<Answer> {
+  const wiredField = fieldOfAsk(form, ask);
+  const choices = tableChoices(wiredField.field);
+  if (!choices) return fail('no_choices', { field: wiredField.field.label }, 400, ask.field);
+  const row = rows?.[ask.grid ?? '']?.find((candidate) => candidate.key === ask.row);
+  const own = ask.grid ? (row?.values ?? {}) : values;
+  const given = Object.fromEntries(
+    wiredField.narrowedBy.map((name) => {
+      const source = sourceField(form.scopes, wiredField.scope, name);
+      const from = source?.scope === wiredField.scope ? own : values;
+      return [name, source ? canonical(source, from[source.field.key]) : null];
+    }),
+  );
+  const waits = choices.narrowings.find(
+    (n) => n.whileEmpty === 'nothing' && given[n.field] === null,
+  );
+  if (waits) {
+    return { id: ask.id, choices: [], next: null, found: 0, more: false, current: null };
+  }
+  const { search, after, limit } = ask;
+  const current = canonical(wiredField, own[ask.field]);
+  const wish = { choices, given, current, search, after, limit };
+  return attempt({ db, runner: db.knex, tables, form }, ask, async () => {
+    return { id: ask.id, ...(await readChoices(db, db.knex, tables, wish)) };
+  });
+}
+
+function canonical({ type, field }: WiredField, given: unknown): Value {
+  const checked = checkValue(type, given, field.label);
   return 'value' in checked ? checked.value : null;
 }

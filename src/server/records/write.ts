@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { setTimeout } from 'node:timers/promises';
 import type { Knex } from 'knex';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import type { Column, Table, Tables } from '$lib/core/table/definition';
@@ -12,18 +13,22 @@ import { writeJournal } from './journal';
 import { readRecord, type RecordRow } from './read';
 import { toDatabase } from './values';
 
-const mostTries = 6;
+const mostTries = 12;
 
-/** Runs a transaction; one that falls victim to a deadlock is tried again. */
+/**
+ * Runs a transaction in which every read sees what is committed by then; one that falls victim to a
+ * deadlock is tried again after a short pause of random length.
+ */
 export async function inTransaction<T>(
   db: Database,
   work: (trx: Knex.Transaction) => Promise<T>,
 ): Promise<T> {
   for (let tried = 1; ; tried++) {
     try {
-      return await db.knex.transaction(work);
+      return await db.knex.transaction(work, { isolationLevel: 'read committed' });
     } catch (error) {
       if (!isDeadlock(error) || tried === mostTries) throw error;
+      await setTimeout(Math.random() * 20 * tried);
     }
   }
 }

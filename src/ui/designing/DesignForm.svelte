@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Button, Pane, SplitPane } from 'flowbite-svelte';
   import { tick, untrack } from 'svelte';
-  import { checkup } from '$lib/core/plan/checkup';
+  import { examine } from '$lib/core/wiring/examine';
   import type { Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
   import type { Tables } from '$lib/core/table/definition';
@@ -18,8 +18,9 @@
     plan: Plan;
     tables: Tables;
     counts: ReadonlyMap<string, number>;
+    person: string;
   }
-  let { form, plan, tables, counts }: Props = $props();
+  let { form, plan, tables, counts, person }: Props = $props();
 
   const design = untrack(() => new DesignSession(form.key, plan, form));
   let open = $state.raw<Cell | null>(null);
@@ -28,7 +29,7 @@
   let refused = $state.raw<Problem[]>([]);
   let published = $state<number | null>(null);
 
-  const findings = $derived(checkup(design.plan, tables));
+  const findings = $derived(examine(design.plan, tables));
   const problems = $derived(findings.filter((f) => f.level === 'problem').length);
   const target = $derived(tables.get(design.plan.table));
   const draftWords = $derived(
@@ -131,6 +132,7 @@
           revision={design.revision}
           {tables}
           {lit}
+          {person}
           onhover={(field) => (lit = field)}
           onsession={(session) => (live = session)}
         />

@@ -5,7 +5,8 @@
   import type { Tables } from '$lib/core/table/definition';
   import { checkValue } from '$lib/core/values/parse';
   import type { Value } from '$lib/core/values/types';
-  import { wireForm } from '$lib/core/wiring/form';
+  import type { Beginning } from '$lib/core/entry/entry';
+  import { wireForm, type WiredForm } from '$lib/core/wiring/form';
   import FormBody from '$lib/ui/filling/FormBody.svelte';
   import { EntrySession } from '$lib/ui/filling/session.svelte';
 
@@ -15,31 +16,41 @@
     revision: number;
     tables: Tables;
     lit: string | null;
+    /** The signed-in person. */
+    person: string;
     onhover: (field: string | null) => void;
     /** Gives the session to whoever wants to say what the live form knows. */
     onsession: (session: EntrySession) => void;
   }
-  let { formKey, plan, revision, tables, lit, onhover, onsession }: Props = $props();
+  let { formKey, plan, revision, tables, lit, person, onhover, onsession }: Props = $props();
 
   let session = $state.raw(untrack(() => begin(null)));
 
   /** The form on the plan as it is now, with the values that were there and still fit. */
-  function begin(values: Record<string, Value> | null): EntrySession {
+  function begin(values: Record<string, Value> | null, own: string[] = []): EntrySession {
     const form = wireForm(plan, tables);
     const fitting: Record<string, Value> = {};
     for (const [key, { type, field }] of form.fields) {
       const value = values?.[key] ?? null;
-      if (values && 'value' in checkValue(type, value, field.label)) fitting[key] = value;
+      if (own.includes(key) && 'value' in checkValue(type, value, field.label))
+        fitting[key] = value;
     }
-    const beginning = values
-      ? ({ mode: 'new', values: fitting } as const)
-      : ({ mode: 'new' } as const);
+    const around = { person };
+    const beginning: Beginning = values
+      ? { mode: 'new', values: { ...initials(form), ...fitting }, own, around }
+      : { mode: 'new', around };
     return new EntrySession(formKey, { draft: revision }, form, tables, beginning);
   }
 
+  /** What the fields begin with, for those that a person has not touched. */
+  function initials(form: WiredForm): Record<string, Value> {
+    return Object.fromEntries([...form.fields].map(([key, { field }]) => [key, field.initial]));
+  }
+
   function renew(values: Record<string, Value> | null) {
+    const own = session.entry.own();
     session.close();
-    session = begin(values);
+    session = begin(values, own);
     onsession(session);
     void session.pump();
   }
@@ -51,7 +62,7 @@
   });
   onDestroy(() => session.close());
 
-  const cycle = $derived(session.form.cycle?.map((key) => session.label(key)).join(' → ') ?? null);
+  const cycle = $derived(session.form.cycle?.join(' → ') ?? null);
   const trace = $derived(
     session.entry.trace.slice(-40).map((event, i) => ({
       i,
@@ -75,7 +86,9 @@
   </div>
   <div class="min-h-0 flex-1 overflow-auto px-4.5 pb-3">
     {#if cycle}
-      <p class="text-crimson" role="alert">The fields narrow one another in a circle: {cycle}.</p>
+      <p class="text-crimson" role="alert">
+        The fields follow from one another in a circle: {cycle}.
+      </p>
     {/if}
     {#key session}
       <FormBody {session} prefix="live" mostColumns={2} {lit} {onhover} />

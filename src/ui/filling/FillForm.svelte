@@ -2,7 +2,7 @@
   import { Button, Spinner } from 'flowbite-svelte';
   import { onMount, tick, untrack } from 'svelte';
   import type { Beginning } from '$lib/core/entry/entry';
-  import { writePlan } from '$lib/core/entry/write-plan';
+  import { writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
   import { columnOf, type Tables } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
   import type { Value } from '$lib/core/values/types';
@@ -10,6 +10,7 @@
   import type { Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
+  import { locale } from '$lib/ui/shared/locale';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import FormBody from './FormBody.svelte';
   import { forget, keep, readKept } from './kept-draft';
@@ -21,8 +22,12 @@
     plan: Plan;
     edition: number;
     tables: Tables;
+    /** The signed-in person. */
+    person: string;
+    /** What the link's address carries. */
+    link: Readonly<Record<string, string>>;
   }
-  let { formKey, plan, edition, tables }: Props = $props();
+  let { formKey, plan, edition, tables, person, link }: Props = $props();
 
   const form = $derived(wireForm(plan, tables));
   let session = $state.raw(begin({ mode: 'new' }));
@@ -51,7 +56,7 @@
       { edition: untrack(() => edition) },
       untrack(() => form),
       untrack(() => tables),
-      beginning,
+      { ...beginning, around: untrack(() => ({ person, link })) },
     );
   }
 
@@ -68,7 +73,7 @@
   async function restore() {
     const kept = await readKept(formKey);
     if (kept) {
-      session = begin({ mode: 'opened', takes: true, values: kept.values });
+      session = begin({ mode: 'resumed', takes: true, values: kept.values, own: kept.own });
       for (const [key, text] of Object.entries(kept.rejected)) {
         if (form.fields.has(key)) session.type(key, text);
       }
@@ -95,15 +100,19 @@
         if (text !== null) rejected[key] = text;
       }
       const at = Date.now();
-      const draft = { values: entry.values(), rejected, submission, edition, at };
+      const draft = { values: entry.values(), own: entry.own(), rejected, submission, edition, at };
       if (await keep(formKey, draft)) keptAt = at;
     }, 300);
   });
 
   async function save() {
     if (saving) return;
-    session.showsAll = true;
     session.serverProblems = [];
+    saving = true;
+    // What was changed last may still be on its way.
+    await session.settled();
+    saving = false;
+    session.showsAll = true;
     const found = session.entry.problems();
     if (found.length > 0) return focusField(found[0]?.path ?? '');
     saving = true;
@@ -117,6 +126,8 @@
       receipt = called.value.receipt;
     } else {
       session.serverProblems = called.problems;
+      // What was seen here is not as it is now.
+      if (called.status === 422) session.refresh();
       await tick();
       focusField(called.problems[0]?.path ?? '');
     }
@@ -124,12 +135,15 @@
 
   /** Begins anew: empty, or with the values of the entry that was just saved. */
   async function another(values?: Record<string, Value>) {
+    const own = session.entry.own();
     session.close();
     submission = crypto.randomUUID();
     receipt = null;
     restored = null;
     keptAt = null;
-    session = values ? begin({ mode: 'opened', takes: true, values }) : begin({ mode: 'new' });
+    session = values
+      ? begin({ mode: 'resumed', takes: true, values, own })
+      : begin({ mode: 'new' });
     void session.pump();
     await tick();
     focusFirst();
@@ -142,11 +156,21 @@
   }
 
   function focusFirst() {
-    document.querySelector<HTMLElement>('[data-field] .control')?.focus();
+    const first = plan.startsAt === null ? null : control(plan.startsAt);
+    (first ?? document.querySelector<HTMLElement>('[data-field] .control:not(:disabled)'))?.focus();
   }
 
   function focusField(key: string) {
-    document.querySelector<HTMLElement>(`[data-field="${key}"] .control`)?.focus();
+    control(key)?.focus();
+  }
+
+  function control(key: string): HTMLElement | null {
+    return document.querySelector<HTMLElement>(`[data-field="${key}"] .control`);
+  }
+
+  /** Other people write meanwhile: what is brought and rolled up is read again when one comes back. */
+  function onfocus() {
+    if (ready && !receipt) session.refresh();
   }
 
   /** Alt+N: the next field with a problem, from the one that has the focus. */
@@ -181,16 +205,23 @@
     return { ...found, message: `${label}: ${found.message}` };
   }
 
-  function shownOf(column: string, value: Value): string {
-    for (const [key, { field, type }] of form.fields) {
-      if (field.savesTo !== column) continue;
-      return session.shown(key) || formatValue(type, value);
+  /** What will be written to a column, as people read it. */
+  function shownOf(planned: PlannedWrite, column: string): string {
+    const value = planned.values[column] ?? null;
+    if (value === null) return '–';
+    if (typeof value === 'object') return 'this record';
+    const type = tables.get(planned.table)?.columns.find((c) => c.key === column)?.type;
+    for (const [key, { field, type: held }] of form.fields) {
+      const same = planned.path === '' && planned.table === plan.table && field.savesTo === column;
+      const referred =
+        type?.kind === 'reference' && held.kind === 'reference' && type.table === held.table;
+      if (session.entry.value(key) === value && (same || referred)) return session.shown(key);
     }
-    return formatValue({ kind: 'long_text' }, value);
+    return formatValue(type ?? { kind: 'long_text' }, value, locale());
   }
 </script>
 
-<svelte:window {onkeydown} />
+<svelte:window {onkeydown} {onfocus} />
 
 {#if receipt}
   <Receipt
@@ -235,19 +266,19 @@
         {#if showsPlan}
           <aside class="lg:pt-11" aria-label="What will be written">
             <h2 class="mb-1.5">What will be written</h2>
-            {#each writePlan(session.entry) as planned (planned.table)}
+            {#each writePlan(session.entry) as planned, i (i)}
               {@const table = tables.get(planned.table)}
               <div class="border-line-soft border-b py-1">
                 1 new <b>{table?.title.toLowerCase()}</b>
               </div>
-              {#each Object.entries(planned.values) as [column, value] (column)}
+              {#each Object.keys(planned.values) as column (column)}
                 <div
                   class="border-line-soft flex justify-between gap-3 border-b py-1 text-[13.5px]"
                 >
                   <span class="text-soft"
                     >{(table && columnOf(table, column)?.label) ?? column}</span
                   >
-                  <span class="text-right">{value === null ? '–' : shownOf(column, value)}</span>
+                  <span class="text-right">{shownOf(planned, column)}</span>
                 </div>
               {/each}
             {/each}

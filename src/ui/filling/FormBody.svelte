@@ -1,5 +1,6 @@
 <script lang="ts">
   import FormField from './FormField.svelte';
+  import type { Field } from '$lib/core/plan/schema';
   import type { EntrySession } from './session.svelte';
 
   interface Props {
@@ -12,9 +13,20 @@
     onhover?: (field: string | null) => void;
   }
   let { session, prefix = 'f', mostColumns = 3, lit = null, onhover }: Props = $props();
+
+  const sections = $derived(
+    session.form.plan.sections
+      .filter((section) => section.grid === null)
+      .map((section) => ({ ...section, fields: section.fields.filter(stands) })),
+  );
+
+  /** Whether a field stands in the form now. */
+  function stands({ key, shows }: Field): boolean {
+    return shows !== 'nothing' && !session.entry.cell(key).hidden;
+  }
 </script>
 
-{#each session.form.plan.sections as section (section.key)}
+{#each sections as section (section.key)}
   {#if section.fields.length > 0}
     <fieldset class="mb-4">
       {#if section.title}

@@ -4,6 +4,8 @@
   import { resolvePath } from '$lib/core/table/paths';
   import { plainText, type ValueType } from '$lib/core/values/types';
   import ValueInput from '$lib/ui/shared/ValueInput.svelte';
+  import { locale } from '$lib/ui/shared/locale';
+  import KeyBox from './KeyBox.svelte';
   import LookupBox from './LookupBox.svelte';
   import type { EntrySession } from './session.svelte';
 
@@ -19,7 +21,10 @@
   const choices = $derived(tableChoices(field));
   const source = $derived(choices ? session.tables.get(choices.table) : undefined);
   const state = $derived(session.choices(field.key));
+  const cell = $derived(session.entry.cell(field.key));
+  const closed = $derived(session.closed(field.key));
   const found = $derived(session.problemAt(field.key));
+  const brought = $derived(session.brought(field.key));
   const columns = $derived(
     choices && source
       ? shownPaths(choices, session.tables).map((path) => {
@@ -30,34 +35,72 @@
         })
       : [],
   );
-  /** What a simple input edits: typed-in choices are offered like the options of a column. */
+  /** What a simple input edits: choices that the plan itself lists are offered like options. */
   const type = $derived.by((): ValueType => {
     if (field.choices?.kind === 'values') return { kind: 'option', options: field.choices.values };
+    if (field.choices?.kind === 'columns') {
+      const options = field.choices.paths.map((path) => {
+        return { value: path, label: session.columnLabel(field.key, path) };
+      });
+      return { kind: 'option', options };
+    }
     return session.typeOf(field.key) ?? plainText;
   });
   const waits = $derived(state.status === 'waiting' ? session.label(state.for) : null);
+  /** Where the value comes from, where nobody types it. */
+  const origin = $derived.by(() => {
+    const wired = session.form.fields.get(field.key);
+    if (field.computes !== null) return 'computed';
+    if (field.rollup) {
+      return cell.rollupWaits ? `waits for ${session.label(cell.rollupWaits)}` : 'rolled up';
+    }
+    return wired?.broughtBy ? `from ${wired.broughtBy.from.field.label}` : '';
+  });
   const told = $derived.by(() => {
+    if (cell.locked) return 'locked';
     if (state.status === 'offered' && (choices?.narrowings.length ?? 0) > 0) {
       const { found, more } = state.offer;
-      return `${more ? 'more than ' : ''}${found.toLocaleString()} offered`;
+      return `${more ? 'more than ' : ''}${found.toLocaleString(locale())} offered`;
     }
-    return field.required ? 'required' : '';
+    return field.required || cell.required ? 'required' : origin;
   });
 </script>
 
-<div data-field={field.key}>
+<div data-field={field.key} class:unsure={cell.unsure}>
   <div class="mb-1 flex items-baseline justify-between gap-2">
-    <label class="font-semibold" for={id}>{field.label}</label>
+    {#if cell.derived}
+      <span class="font-semibold" id="{id}-label">{field.label}</span>
+    {:else}
+      <label class="font-semibold" for={id}>{field.label}</label>
+    {/if}
     <span class="quiet shrink-0">{told}</span>
   </div>
-  {#if choices}
+  {#if cell.derived || (field.shows === 'line' && closed)}
+    <output
+      {id}
+      class={field.shows === 'line' ? 'line' : 'filled'}
+      aria-labelledby="{id}-label"
+      aria-describedby="{id}-note">{session.shown(field.key) || '–'}</output
+    >
+  {:else if choices?.typedBy}
+    <KeyBox
+      {id}
+      text={session.entry.rejectedText(field.key)}
+      chosen={session.entry.current(field.key)}
+      place={shownPaths(choices, session.tables).indexOf(choices.typedBy)}
+      invalid={found !== null}
+      disabled={closed}
+      describedby="{id}-note"
+      ontext={(text) => session.type(field.key, text)}
+    />
+  {:else if choices}
     <LookupBox
       {id}
       label={field.label}
       shown={session.shown(field.key)}
       {columns}
       placeholder={waits ? `choose ${waits} first` : ''}
-      disabled={waits !== null && session.entry.value(field.key) === null}
+      disabled={closed || (waits !== null && cell.value === null)}
       invalid={found !== null}
       describedby="{id}-note"
       list={(search, after) => session.list(field.key, search, after)}
@@ -71,9 +114,10 @@
     <ValueInput
       {id}
       {type}
-      value={session.entry.value(field.key)}
+      value={cell.value}
       rejected={session.entry.rejectedText(field.key)}
       invalid={found !== null}
+      disabled={closed}
       describedby="{id}-note"
       onvalue={(value) => session.set(field.key, value)}
       ontext={(text) => session.type(field.key, text)}
@@ -84,13 +128,63 @@
     {#if found}
       <span class="text-crimson">{found.message}</span>
       {found.hint}
+      {#if found.code === 'read_failed'}
+        <button type="button" class="textlink" onclick={() => session.retry()}>Ask again</button>
+      {/if}
     {:else if state.status === 'empty'}
       {#each session.whyEmpty(field.key, state.offer) as line (line)}<div>{line}</div>{/each}
     {:else if state.status === 'failed'}
       <span class="text-crimson">{state.problem.message}</span>
       <button type="button" class="textlink" onclick={() => session.retry()}>Ask again</button>
-    {:else if field.help}
+    {:else if choices?.typedBy && cell.value !== null}
+      <span class="text-ink">{session.shown(field.key)}</span>
+    {:else if field.help && brought.length === 0}
       {field.help}
+    {/if}
+    {#if brought.length > 0}
+      <dl class="brought">
+        {#each brought as { label, shown, sure } (label)}
+          <div class:unsure={!sure}>
+            <dt>{label}</dt>
+            <dd>{shown}</dd>
+          </div>
+        {/each}
+      </dl>
     {/if}
   </div>
 </div>
+
+<style>
+  .filled,
+  .line {
+    display: block;
+    min-height: 32px;
+    padding: 5px 8px;
+    font-variant-numeric: tabular-nums;
+    overflow-wrap: anywhere;
+  }
+  .filled {
+    border: 1px dashed var(--line);
+    border-radius: 4px;
+    background: var(--paper);
+  }
+  .line {
+    padding-left: 0;
+  }
+  .unsure output,
+  .brought .unsure {
+    opacity: 0.55;
+  }
+  .brought {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0 12px;
+  }
+  .brought dt,
+  .brought dd {
+    display: inline;
+  }
+  .brought dd {
+    color: var(--ink);
+  }
+</style>

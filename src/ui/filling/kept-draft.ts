@@ -4,6 +4,8 @@ import type { Value } from '$lib/core/values/types';
 /** What was typed into a form and not saved yet, as it is kept in this browser. */
 export interface KeptDraft {
   values: Record<string, Value>;
+  /** The fields that a person has set. */
+  own?: string[];
   /** Texts that could not be read, by field. */
   rejected: Record<string, string>;
   /** Goes with every try to save, so that a retry after a reload writes once. */

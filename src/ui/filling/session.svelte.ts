@@ -1,20 +1,37 @@
 import { SvelteSet } from 'svelte/reactivity';
 import type { Answer, Ask, Choice, Offer } from '$lib/core/entry/asks';
-import { Entry, type Beginning, type ChoicesState } from '$lib/core/entry/entry';
+import type { ChoicesState } from '$lib/core/entry/cell';
+import { Entry, isClosed, type Beginning } from '$lib/core/entry/entry';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
+import { clockFrom } from '$lib/core/formula/clock';
+import { leafPath } from '$lib/core/plan/held';
 import { tableChoices } from '$lib/core/plan/schema';
-import { problem, type Problem } from '$lib/core/problems';
+import { problem, type Problem, type ProblemCode } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
-import { pathLabel, shownLine } from '$lib/core/table/paths';
+import { pathLabel, resolvePath, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
 import type { Value, ValueType } from '$lib/core/values/types';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { call } from '$lib/ui/shared/api';
+import { locale, reading } from '$lib/ui/shared/locale';
 
 /** Which plan the server is to read under: an edition, or the designer's draft at a revision. */
 export type PlanSource = { edition: number } | { draft: number };
 
 const longestPause = 8000;
+/** Problems that are said as soon as they are known; the others when the field is left. */
+const saidAtOnce = new Set<ProblemCode>([
+  'not_offered',
+  'record_gone',
+  'check_failed',
+  'unknown_match',
+  'ambiguous_match',
+  'choose_first',
+  'read_failed',
+  'result_misfit',
+  'formula_too_many_steps',
+]);
+const clock = clockFrom(() => new Date());
 
 /**
  * An entry on the screen: the engine of core, with its asks sent to the server. Reads through it are
@@ -51,7 +68,7 @@ export class EntrySession {
     this.tables = tables;
     this.#address = `/api/forms/${formKey}/read`;
     this.#source = source;
-    this.#entry = new Entry(form, beginning);
+    this.#entry = new Entry(form, { ...beginning, around: { clock, ...beginning.around } });
   }
 
   /** The entry; reading it makes the reader follow its changes. */
@@ -71,7 +88,7 @@ export class EntrySession {
   }
 
   type(key: string, text: string): void {
-    this.#entry.type(key, text);
+    this.#entry.type(key, text, reading());
     this.#changed(key);
   }
 
@@ -80,7 +97,13 @@ export class EntrySession {
     const asks = this.#entry.asks().filter((ask) => !this.#inFlight.has(ask.id));
     if (asks.length === 0 || this.#closed) return;
     for (const ask of asks) this.#inFlight.add(ask.id);
-    const wanted: Ask[] = asks.map(({ id, field }) => ({ id, field }));
+    const wanted: Ask[] = asks.map(({ id, kind, field, grid, row, current }) => ({
+      id,
+      kind,
+      field,
+      ...(row === null ? {} : { grid, row }),
+      ...(kind === 'key' ? { key: String(current) } : {}),
+    }));
     const read = await this.#read(wanted);
     for (const ask of asks) this.#inFlight.delete(ask.id);
     if (this.#closed) return;
@@ -110,7 +133,8 @@ export class EntrySession {
     if (!read.ok) return read.problems[0] ?? problem('unreachable');
     const answer = read.value.answers.find((candidate) => candidate.id === ask.id);
     if (!answer) return problem('read_failed', { label: this.label(key) });
-    return 'failed' in answer ? answer.failed : answer;
+    if ('failed' in answer) return answer.failed;
+    return 'choices' in answer ? answer : problem('read_failed', { label: this.label(key) });
   }
 
   /** Asks again what failed. */
@@ -120,13 +144,54 @@ export class EntrySession {
     void this.pump();
   }
 
+  /** Asks again for what other people may have changed meanwhile: brought columns and rollups. */
+  refresh(): void {
+    this.#entry.refresh();
+    this.#version++;
+    void this.pump();
+  }
+
+  /** Waits until nothing is asked any more, or the server is away. */
+  async settled(): Promise<void> {
+    while (this.#entry.asks().length > 0 && !this.away && !this.#closed) {
+      await new Promise((resolve) => setTimeout(resolve, 15));
+    }
+  }
+
   /** Ends the session: late answers are ignored. */
   close(): void {
     this.#closed = true;
   }
 
+  /** The label of a field; one of a grid is named `grid.field`. */
   label(key: string): string {
-    return this.form.fields.get(key)?.field.label ?? key;
+    const [grid = '', inRow] = key.split('.');
+    const scope = this.form.scopes.get(grid);
+    if (inRow && scope) return `${scope.title} › ${scope.fields.get(inRow)?.field.label ?? inRow}`;
+    return this.form.fields.get(key)?.field.label ?? scope?.title ?? key;
+  }
+
+  /** Whether nobody can set the value now. */
+  closed(key: string): boolean {
+    return isClosed(this.entry.cell(key));
+  }
+
+  /** What a chosen record brings beside its lookup: labels and values as people read them. */
+  brought(key: string): { label: string; shown: string; sure: boolean }[] {
+    const wired = this.form.fields.get(key);
+    const cell = this.entry.cell(key);
+    if (!wired || cell.value === null || wired.type.kind !== 'reference') return [];
+    const table = this.tables.get(wired.type.table);
+    const sure = cell.facts.record === cell.value;
+    return wired.field.brings.flatMap(({ path, into }) => {
+      if (path === null || into !== null || !table) return [];
+      const leaf = leafPath(this.tables, table.key, path);
+      const type = resolvePath(this.tables, table, leaf)?.column.type;
+      const label = resolvePath(this.tables, table, path)?.column.label ?? path;
+      const value = cell.facts.values?.[path] ?? null;
+      const shown = type ? formatValue(type, value, locale()) : String(value ?? '–');
+      return [{ label, shown, sure }];
+    });
   }
 
   typeOf(key: string): ValueType | null {
@@ -143,7 +208,20 @@ export class EntrySession {
     if (current) return this.choiceLine(key, current);
     const type = this.typeOf(key);
     const value = this.entry.value(key);
-    return type && value !== null ? formatValue(type, value) : '';
+    const { choices } = this.form.fields.get(key)?.field ?? {};
+    if (choices?.kind === 'columns' && value !== null) return this.columnLabel(key, String(value));
+    if (choices?.kind === 'values') {
+      return choices.values.find((option) => option.value === value)?.label ?? String(value ?? '');
+    }
+    return type && value !== null ? formatValue(type, value, locale()) : '';
+  }
+
+  /** How a column is called, that a field offers to be read from a chosen record. */
+  columnLabel(key: string, path: string): string {
+    const choices = this.form.fields.get(key)?.field.choices;
+    const of = choices?.kind === 'columns' ? this.typeOf(choices.of) : null;
+    const table = of?.kind === 'reference' ? this.tables.get(of.table) : undefined;
+    return table ? pathLabel(this.tables, table, path) : path;
   }
 
   /** A choice in one line: the first shown columns. */
@@ -158,9 +236,8 @@ export class EntrySession {
     if (told) return told;
     const found = this.entry.problems().find((p) => p.path === key);
     if (!found) return null;
-    const quiet =
-      found.code === 'required' ? !this.showsAll : !this.touched.has(key) && !this.showsAll;
-    return quiet && found.code !== 'not_offered' ? null : found;
+    if (this.showsAll || saidAtOnce.has(found.code)) return found;
+    return found.code !== 'required' && this.touched.has(key) ? found : null;
   }
 
   /** Why a field offers nothing, in sentences. */
@@ -173,15 +250,19 @@ export class EntrySession {
     return {
       field: (key) => this.label(key),
       path: (key, path) => {
-        const field = this.form.fields.get(key)?.field;
-        const choices = field ? tableChoices(field) : null;
-        const table = choices ? this.tables.get(choices.table) : undefined;
+        const wired = this.form.fields.get(key);
+        const choices = wired ? tableChoices(wired.field) : null;
+        const referred = wired?.type.kind === 'reference' ? wired.type.table : undefined;
+        const table = this.tables.get(choices?.table ?? referred ?? '');
         return table ? pathLabel(this.tables, table, path) : path;
       },
       value: (key, value) => {
-        const shown = this.entry.value(key) === value ? this.shown(key) : '';
-        const type = this.typeOf(key);
-        return shown || (type ? formatValue(type, value) : String(value));
+        const [grid = '', inRow] = key.split('.');
+        const wired = inRow
+          ? this.form.scopes.get(grid)?.fields.get(inRow)
+          : this.form.fields.get(key);
+        const now = !inRow && wired && this.entry.value(key) === value ? this.shown(key) : '';
+        return now || (wired ? formatValue(wired.type, value, locale()) : String(value));
       },
     };
   }
@@ -194,7 +275,7 @@ export class EntrySession {
 
   #read(asks: Ask[]) {
     return call<{ answers: Answer[] }>(this.#address, {
-      body: { ...this.#source, values: this.#entry.values(), asks },
+      body: { ...this.#source, values: this.#entry.values(), own: this.#entry.own(), asks },
     });
   }
 }

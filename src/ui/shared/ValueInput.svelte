@@ -1,5 +1,7 @@
 <script lang="ts">
   import type { Value, ValueType } from '$lib/core/values/types';
+  import { editText } from '$lib/core/values/format';
+  import { locale } from './locale';
   import { localDateTime, utcDateTime } from './times';
 
   interface Props {
@@ -14,6 +16,7 @@
     ontext: (text: string) => void;
     onleave?: () => void;
     invalid?: boolean;
+    disabled?: boolean;
     describedby?: string;
     label?: string;
   }
@@ -26,13 +29,14 @@
     ontext,
     onleave,
     invalid = false,
+    disabled = false,
     describedby,
     label,
   }: Props = $props();
 
   let focused = $state(false);
   let typed = $state('');
-  const canonical = $derived(rejected ?? (value === null ? '' : String(value)));
+  const canonical = $derived(rejected ?? editText(type, value, locale()));
   const text = $derived(focused ? typed : canonical);
 
   const numeric = $derived(type.kind === 'whole' || type.kind === 'decimal');
@@ -44,6 +48,7 @@
 
   const shared = $derived({
     id,
+    disabled,
     'aria-invalid': invalid,
     'aria-describedby': describedby,
     'aria-label': label,

@@ -1,9 +1,10 @@
 <script lang="ts">
-  import { isoReading, parseText } from '$lib/core/values/parse';
+  import { parseText } from '$lib/core/values/parse';
   import type { Column, Tables } from '$lib/core/table/definition';
   import type { Value } from '$lib/core/values/types';
   import LookupBox from '$lib/ui/filling/LookupBox.svelte';
   import ValueInput from '$lib/ui/shared/ValueInput.svelte';
+  import { reading } from '$lib/ui/shared/locale';
   import { referenceColumns, referenceList } from './reference-list';
 
   interface Props {
@@ -24,7 +25,7 @@
   const to = $derived(column.type.kind === 'reference' ? tables.get(column.type.table) : undefined);
 
   function ontext(text: string) {
-    const parsed = parseText(column.type, text, column.label, isoReading);
+    const parsed = parseText(column.type, text, column.label, reading());
     rejected = 'problem' in parsed ? text : null;
     onbad?.('problem' in parsed ? `${parsed.problem.message} ${parsed.problem.hint}` : null);
     onvalue('problem' in parsed ? null : parsed.value, text);

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { page } from '$app/state';
   import FillForm from '$lib/ui/filling/FillForm.svelte';
   import type { PageProps } from './$types';
 
@@ -10,5 +11,12 @@
 <svelte:head><title>{data.plan.title} – Unisor</title></svelte:head>
 
 {#key `${data.form.key} ${data.edition}`}
-  <FillForm formKey={data.form.key} plan={data.plan} edition={data.edition} {tables} />
+  <FillForm
+    formKey={data.form.key}
+    plan={data.plan}
+    edition={data.edition}
+    {tables}
+    person={data.person}
+    link={Object.fromEntries(page.url.searchParams)}
+  />
 {/key}

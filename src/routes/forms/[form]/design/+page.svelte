@@ -11,5 +11,5 @@
 <svelte:head><title>{data.plan.title}, design – Unisor</title></svelte:head>
 
 {#key data.form.key}
-  <DesignForm form={data.form} plan={data.plan} {tables} {counts} />
+  <DesignForm form={data.form} plan={data.plan} {tables} {counts} person={data.person} />
 {/key}

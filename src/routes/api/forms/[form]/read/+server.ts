@@ -6,7 +6,7 @@ import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
-export const POST = answering(async ({ params, request }: RequestEvent) => {
+export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
   const wish = await readBody(request, readSchema);
   const db = await readyDatabase();
   const tables = await loadTables(db);
@@ -15,5 +15,5 @@ export const POST = answering(async ({ params, request }: RequestEvent) => {
       ? await loadDraft(db, params.form)
       : await knownEdition(db, tables, params.form, wish.edition);
   if (wish.draft !== undefined && held.form.revision !== wish.draft) fail('draft_changed', {}, 409);
-  return { answers: await readForm(db, tables, held.plan, wish) };
+  return { answers: await readForm(db, tables, held.plan, wish, locals.person.name) };
 });

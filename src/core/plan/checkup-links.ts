@@ -1,0 +1,131 @@
+import { columnOf, type Tables } from '../table/definition';
+import { resolvePath } from '../table/paths';
+import { comparable, typePhrase } from '../values/types';
+import type { Examined, Note } from './checkup';
+import { checkNarrowings } from './checkup-narrowings';
+import { updateField } from './edit';
+import { heldTypeIn } from './held';
+import { tableChoices, type Bring, type Field, type Plan } from './schema';
+
+/** Examines what a field takes from other records: brings, rollups, columns to read. */
+export function checkLinks(examined: Examined, field: Field, note: Note): void {
+  const { scope } = examined;
+  if (field.choices?.kind === 'columns') {
+    const { of } = field.choices;
+    const lookup = scope.fields.find((f) => f.key === of);
+    if (!lookup || heldTypeIn(scope, lookup, examined.tables).kind !== 'reference') {
+      note('problem', 'columns_of_missing', { field: of });
+    }
+  }
+  checkRollup(examined, field, note);
+  for (const bring of field.brings) checkBring(examined, field, bring, note);
+  checkSources(examined, field, note);
+}
+
+function checkRollup(examined: Examined, field: Field, note: Note): void {
+  const { rollup } = field;
+  if (!rollup) return;
+  const { tables } = examined;
+  const table = tables.get(rollup.table);
+  if (!table) return note('problem', 'rollup_table_missing', { table: rollup.table });
+  const paths = [...rollup.conditions, ...rollup.narrowings].map((c) => c.path);
+  if (rollup.aggregate !== 'count') paths.push(rollup.path ?? '');
+  for (const path of new Set(paths)) {
+    if (resolvePath(tables, table, path)) continue;
+    note('problem', 'rollup_path_missing', { table: table.title, column: path });
+  }
+  const column = rollup.path === null ? null : resolvePath(tables, table, rollup.path)?.column;
+  const { aggregate } = rollup;
+  const counts = aggregate === 'sum' || aggregate === 'average';
+  if (counts && column && !['whole', 'decimal'].includes(column.type.kind)) {
+    note('problem', 'rollup_not_number', { column: column.label, aggregate });
+  }
+  checkNarrowings(examined, rollup.narrowings, table, note);
+}
+
+function checkBring({ tables, scope }: Examined, field: Field, bring: Bring, note: Note): void {
+  const type = heldTypeIn(scope, field, tables);
+  const table = type.kind === 'reference' ? tables.get(type.table) : undefined;
+  const removed = {
+    label: 'Do not bring it',
+    apply: (plan: Plan) =>
+      updateField(plan, field.key, { brings: field.brings.filter((other) => other !== bring) }),
+  };
+  if (!table) return note('problem', 'bring_without_record', {}, removed);
+  const into = scope.fields.find((f) => f.key === bring.into);
+  if (bring.into !== null && !into) {
+    note('problem', 'bring_into_missing', { field: bring.into }, removed);
+  }
+  if (bring.path === null) {
+    const by = scope.fields.find((f) => f.key === bring.by);
+    if (by?.choices?.kind === 'columns') return;
+    return note('problem', 'bring_by_missing', { field: bring.by ?? '' }, removed);
+  }
+  const resolved = resolvePath(tables, table, bring.path);
+  if (!resolved) {
+    const details = { column: bring.path, table: table.title };
+    return note('problem', 'bring_path_missing', details, removed);
+  }
+  if (!into) return;
+  const taken = heldTypeIn(scope, into, tables);
+  const textual = taken.kind === 'text' || taken.kind === 'long_text';
+  if (textual || comparable(resolved.column.type, taken)) return;
+  note('problem', 'bring_types', {
+    column: resolved.column.label,
+    field: into.label,
+    held: typePhrase(resolved.column.type),
+    taken: typePhrase(taken),
+  });
+}
+
+/** A value comes from one place. */
+function checkSources({ scope }: Examined, field: Field, note: Note): void {
+  const bringing = scope.fields.filter((f) => f.brings.some((b) => b.into === field.key));
+  const [first, second] = bringing;
+  if (first && second) {
+    note('problem', 'brought_twice', { first: first.label, second: second.label });
+  }
+  const ways = [
+    ...(field.computes === null ? [] : ['a formula']),
+    ...(field.rollup === null ? [] : ['a rollup']),
+    ...(first ? [`brought by ${first.label}`] : []),
+    ...(tableChoices(field) ? ['choices'] : []),
+  ];
+  if (ways.length > 1 && (field.computes !== null || field.rollup !== null)) {
+    note('problem', 'value_twice', { ways: ways.join(', ') });
+  }
+}
+
+/** Examines what a form writes besides, and how its grids hang on it. */
+export function checkWrites(plan: Plan, tables: Tables, note: Note): void {
+  for (const { table: key, values } of plan.writes) {
+    const table = tables.get(key);
+    if (!table) {
+      note('problem', 'write_table_missing', { table: key });
+      continue;
+    }
+    for (const column of Object.keys(values)) {
+      if (!table.columns.some((c) => c.key === column)) {
+        note('problem', 'write_column_missing', { column, table: table.title });
+      }
+    }
+    for (const { key: column, label, required } of table.columns) {
+      if (required && !(column in values)) {
+        note('problem', 'required_unwritten', { column: label, table: table.title });
+      }
+    }
+  }
+  for (const { title, grid } of plan.sections) {
+    const table = grid && tables.get(grid.table);
+    if (!grid || !table) continue;
+    const type = columnOf(table, grid.link)?.type;
+    if (type?.kind === 'reference' && type.table === plan.table) continue;
+    const parent = tables.get(plan.table)?.title ?? plan.table;
+    note('problem', 'grid_link_missing', {
+      label: title,
+      table: table.title,
+      column: grid.link,
+      parent,
+    });
+  }
+}

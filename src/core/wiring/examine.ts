@@ -1,0 +1,99 @@
+import type { Kind } from '../formula/kinds';
+import { checkup, sortedFindings, type Finding } from '../plan/checkup';
+import { updateField } from '../plan/edit';
+import { compileIn, type FormulaUse } from '../plan/formulas';
+import type { Plan } from '../plan/schema';
+import { problem } from '../problems';
+import type { Tables } from '../table/definition';
+import { plainText, type ValueType } from '../values/types';
+import { wireForm, wiredFormulas, type FormulaFinding, type WiredForm } from './form';
+import { readField } from './sources';
+
+/** Examines a plan with its formulas and with what follows from what; problems first. */
+export function examine(
+  plan: Plan,
+  tables: Tables,
+  form: WiredForm = wireForm(plan, tables),
+): Finding[] {
+  const findings = checkup(plan, tables, readByFormulas(form));
+  for (const finding of form.findings) findings.push(formulaFinding(form, finding));
+  if (form.cycle) {
+    const found = problem('cycle', { path: form.cycle.join(' → ') });
+    findings.push({ level: 'problem', field: null, problem: found });
+  }
+  return sortedFindings(findings);
+}
+
+/** The keys of the form's fields that formulas read. */
+function readByFormulas(form: WiredForm): Set<string> {
+  const read = new Set<string>();
+  const root = form.scopes.get('');
+  const note = (scope: typeof root, paths: readonly (readonly string[])[]) => {
+    for (const path of scope ? paths : []) {
+      const found = scope && readField(form.scopes, scope, path);
+      if (found) read.add(found.wired.field.key);
+    }
+  };
+  for (const scope of form.scopes.values()) {
+    for (const wired of scope.list) {
+      // A field that reads itself is not read by anything.
+      const paths = wiredFormulas(wired).flatMap((formula) => formula.reads);
+      note(
+        scope,
+        paths.filter(([first]) => first !== wired.field.key),
+      );
+    }
+  }
+  for (const { when, values } of form.writes) {
+    note(root, [...(when?.reads ?? []), ...values.flatMap(({ formula }) => formula.reads)]);
+  }
+  return read;
+}
+
+function formulaFinding(
+  form: WiredForm,
+  { scope, field, use, source, found }: FormulaFinding,
+): Finding {
+  const where = field ? `${field.label}, ${useWords[use.at]}` : 'A record written besides';
+  const told = {
+    ...found.problem,
+    message: `${where}: ${found.problem.message}`,
+    path: field?.key ?? '',
+  };
+  const finding: Finding = { level: 'problem', field: field?.key ?? null, problem: told };
+  if (!field || found.problem.code !== 'formula_result' || field.savesTo !== null) return finding;
+  const compiled = compileIn(form.names.get(scope), source);
+  const holds = 'formula' in compiled ? typeForKind(compiled.formula.kind) : null;
+  if (!holds || field.choices) return finding;
+  const apply = (plan: Plan) => updateField(plan, field.key, { holds });
+  return { ...finding, fix: { label: 'Let it hold what the formula gives', apply } };
+}
+
+const useWords: Record<FormulaUse['at'], string> = {
+  computes: 'computed',
+  initially: 'begins with',
+  shownWhen: 'shown when',
+  requiredWhen: 'required when',
+  lockedWhen: 'locked when',
+  check: 'check',
+  write: 'written',
+};
+
+/** What a field can hold so that a formula of this kind fits; `null` where nothing does. */
+export function typeForKind(kind: Kind): ValueType | null {
+  switch (kind.is) {
+    case 'number':
+      return { kind: 'decimal', precision: 12, scale: 2 };
+    case 'text':
+      return plainText;
+    case 'yes_no':
+    case 'date':
+    case 'time':
+    case 'date_time':
+      return { kind: kind.is };
+    case 'record':
+      return kind.path && kind.of !== '{}' ? { kind: 'reference', table: kind.of } : null;
+    default:
+      return null;
+  }
+}

@@ -1,0 +1,32 @@
+import type { Tables } from '$lib/core/table/definition';
+import type { Value } from '$lib/core/values/types';
+import type { Database, Runner } from '../database/connection';
+import { tableFrom } from '../catalog/tables';
+import { TableQuery } from './query';
+import { fromDatabase } from './values';
+
+/** Columns of records of one table, by the record's id; a record that is gone is not among them. */
+export async function readFacts(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  wish: { table: string; ids: readonly number[]; paths: readonly string[] },
+): Promise<Map<number, Record<string, Value>>> {
+  const query = new TableQuery(db, tables, tableFrom(tables, wish.table));
+  const columns = wish.paths.map((path) => query.column(path));
+  const select = ['r.`id` as id', ...columns.map(({ sql }, i) => `${sql} as c${i}`)].join(', ');
+  const marks = wish.ids.map(() => '?').join(', ');
+  const sql = `select ${select} ${query.from()} where r.\`id\` in (${marks})`;
+  const [rows] = await runner.raw(sql, [...wish.ids]);
+  return new Map(
+    (rows as Record<string, unknown>[]).map((row) => [
+      Number(row.id),
+      Object.fromEntries(
+        wish.paths.map((path, i) => [
+          path,
+          fromDatabase(columns[i]?.type ?? { kind: 'long_text' }, row[`c${i}`]),
+        ]),
+      ),
+    ]),
+  );
+}

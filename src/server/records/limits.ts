@@ -1,0 +1,87 @@
+import type { Entry } from '$lib/core/entry/entry';
+import { columnOf } from '$lib/core/table/definition';
+import type { WiredField } from '$lib/core/wiring/form';
+import type { GraphNode } from '$lib/core/wiring/graph';
+import type { Database, Runner } from '../database/connection';
+import { tableSql } from '../database/ddl';
+
+/** A record on which a limit depends; without an id, the table as a whole. */
+interface Lock {
+  table: string;
+  id: number | null;
+}
+
+/**
+ * Locks what the checks of an entry depend on, so that saves which could break a limit together follow
+ * one another. Where a rollup or a check hangs on a record (the score whose copies are counted), that
+ * record is locked: writing a record that refers to it waits too, since its foreign key is checked.
+ * Otherwise the catalog's row of the table is. Gives how many locks were taken.
+ */
+export async function lockLimits(db: Database, trx: Runner, entry: Entry): Promise<number> {
+  const locks = locksOf(entry);
+  for (const { table, id } of locks) {
+    if (id === null) {
+      await trx('table_def')
+        .withSchema(db.catalog)
+        .where({ table_key: table })
+        .forUpdate()
+        .first('id');
+    } else {
+      await trx.raw(`select id from ${tableSql(db, table)} where id = ? for update`, [id]);
+    }
+  }
+  return locks.length;
+}
+
+/** The locks in one order for everybody, so that none waits for another in a circle. */
+function locksOf(entry: Entry): Lock[] {
+  const found = new Map<string, Lock>();
+  for (const node of entry.form.graph.nodes) {
+    const limiting = node.aspect === 'rollup' || node.aspect === 'facts';
+    if (!limiting || !leadsToCheck(node)) continue;
+    const rows = node.wired.scope === '' ? [entry.root] : entry.rows(node.wired.scope);
+    for (const row of rows) {
+      for (const lock of node.aspect === 'facts'
+        ? factLocks(entry, node.wired, row)
+        : rollupLocks(entry, node.wired, row)) {
+        found.set(`${lock.table} ${String(lock.id ?? '').padStart(20, '0')}`, lock);
+      }
+    }
+  }
+  return [...found].sort(([a], [b]) => (a < b ? -1 : 1)).map(([, lock]) => lock);
+}
+
+type Row = Entry['root'];
+
+function factLocks(entry: Entry, { type, field }: WiredField, row: Row): Lock[] {
+  const id = entry.value(field.key, row);
+  return type.kind === 'reference' && typeof id === 'number' ? [{ table: type.table, id }] : [];
+}
+
+function rollupLocks(entry: Entry, { field }: WiredField, row: Row): Lock[] {
+  const { rollup } = field;
+  const table = rollup && entry.form.tables.get(rollup.table);
+  if (!rollup || !table) return [];
+  for (const { path, operator, field: source } of rollup.narrowings) {
+    const type = columnOf(table, path)?.type;
+    if (operator !== 'equal' || type?.kind !== 'reference') continue;
+    const from = source.startsWith('parent.') ? entry.root : row;
+    const id = entry.value(source.replace('parent.', ''), from);
+    return typeof id === 'number' ? [{ table: type.table, id }] : [];
+  }
+  return [{ table: rollup.table, id: null }];
+}
+
+function leadsToCheck(node: GraphNode): boolean {
+  const seen = new Set<GraphNode>();
+  const open = [node];
+  for (let next = open.pop(); next; next = open.pop()) {
+    if (next.aspect === 'check') return true;
+    for (const { to } of next.feeds) {
+      if (seen.has(to)) continue;
+      seen.add(to);
+      open.push(to);
+    }
+  }
+  return false;
+}

@@ -1,0 +1,39 @@
+<script lang="ts">
+  import type { Choice } from '$lib/core/entry/asks';
+
+  interface Props {
+    id: string;
+    /** What was typed and is being looked up, or names nothing. */
+    text: string | null;
+    /** The record that was found. */
+    chosen: Choice | null;
+    /** Where the key stands among the shown columns; -1 where it is not shown. */
+    place: number;
+    invalid: boolean;
+    disabled: boolean;
+    describedby: string;
+    /** Takes a key when the field is left, or with Enter. */
+    ontext: (text: string) => void;
+  }
+  let { id, text, chosen, place, invalid, disabled, describedby, ontext }: Props = $props();
+
+  const known = $derived(chosen ? String(chosen.shown[place] ?? chosen.shown[0] ?? '') : '');
+</script>
+
+<input
+  {id}
+  class="control"
+  type="text"
+  autocomplete="off"
+  spellcheck="false"
+  value={text ?? known}
+  {disabled}
+  aria-invalid={invalid}
+  aria-describedby={describedby}
+  onchange={({ currentTarget }) => {
+    if (currentTarget.value !== (text ?? known)) ontext(currentTarget.value);
+  }}
+  onkeydown={(event) => {
+    if (event.key === 'Enter' && !event.ctrlKey) ontext(event.currentTarget.value);
+  }}
+/>

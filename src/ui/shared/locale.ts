@@ -1,0 +1,11 @@
+import { localeReading, type Reading } from '$lib/core/values/parse';
+
+/** How the reader writes: the language of the browser; English where there is none, as on the server. */
+export function locale(): string {
+  return typeof navigator === 'undefined' ? 'en' : navigator.language;
+}
+
+/** How numbers and dates that the reader types are to be read. */
+export function reading(): Reading {
+  return localeReading(locale());
+}
