@@ -43,7 +43,7 @@ const lendMusic: PlanInput = {
     {
       key: 'music',
       title: 'Music',
-      columns: 2,
+      columns: 3,
       fields: [
         field('score', 'Score', {
           savesTo: 'score',

@@ -27,13 +27,18 @@ export function addField(plan: Plan, field: Field, place: { behind?: string } = 
   });
 }
 
-/** Takes a field out, together with the narrowings that compare with it. */
+/** Takes a field out, with the narrowings that compare with it and the brings that need it. */
 export function removeField(plan: Plan, key: string): Plan {
   const without = mapSections(plan, (s) => ({
     ...s,
     fields: s.fields.filter((f) => f.key !== key),
   }));
-  return mapNarrowings(without, (narrowing) => (narrowing.field === key ? null : narrowing));
+  const narrowed = mapNarrowings(without, (n) => (n.field === key ? null : n));
+  const unbrought = mapFields(narrowed, (field) => {
+    const brings = field.brings.filter((bring) => bring.into !== key && bring.by !== key);
+    return brings.length === field.brings.length ? field : { ...field, brings };
+  });
+  return { ...unbrought, startsAt: plan.startsAt === key ? null : plan.startsAt };
 }
 
 /** Moves a field one line up (-1) or down (+1), across the borders of sections. */
@@ -135,8 +140,10 @@ function mapFields(plan: Plan, map: (field: Field) => Field): Plan {
 function mapNarrowings(plan: Plan, map: (narrowing: Narrowing) => Narrowing | null): Plan {
   return mapFields(plan, (field) => {
     const choices = tableChoices(field);
-    if (!choices) return field;
-    const narrowings = choices.narrowings.flatMap((narrowing) => map(narrowing) ?? []);
-    return { ...field, choices: { ...choices, narrowings } };
+    const mapped = <T extends { narrowings: Narrowing[] }>(source: T): T => {
+      return { ...source, narrowings: source.narrowings.flatMap((n) => map(n) ?? []) };
+    };
+    if (choices) return { ...field, choices: mapped(choices) };
+    return field.rollup ? { ...field, rollup: mapped(field.rollup) } : field;
   });
 }

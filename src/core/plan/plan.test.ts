@@ -22,7 +22,7 @@ import {
   updateField,
 } from './edit';
 import { fieldOf, fieldsOf, planSchema, tableChoices, type Plan } from './schema';
-import { choicesPhrase, narrowedPhrase, rulesPhrase, savesPhrase } from './words';
+import { narrowedPhrase, rulesPhrase, savesPhrase, sourcePhrase } from './words';
 
 const loan = table('loan', [
   reference('ensemble', 'ensemble', { required: true }),
@@ -199,7 +199,7 @@ describe('the cells of the plan sheet speak in short phrases', () => {
 
   it('says source, narrowing, rules and target', () => {
     const counts = new Map([['town', 96]]);
-    expect(choicesPhrase(cell('town'), tables, counts)).toEqual({
+    expect(sourcePhrase(plan, cell('town'), tables, counts)).toEqual({
       main: 'town: name',
       more: '96 · by name',
     });

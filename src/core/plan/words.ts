@@ -1,10 +1,19 @@
-import { operatorWords } from '../table/conditions';
-import { columnOf, type Tables } from '../table/definition';
-import { pathLabel } from '../table/paths';
+import { operatorWords, type Condition } from '../table/conditions';
+import { columnOf, type Table, type Tables } from '../table/definition';
+import { pathLabel, resolvePath } from '../table/paths';
 import { formatValue } from '../values/format';
 import { typePhrase } from '../values/types';
 import { heldType, shownPaths } from './held';
-import { fieldOf, tableChoices, type Field, type Plan } from './schema';
+import {
+  fieldOf,
+  fieldsOf,
+  tableChoices,
+  type Bring,
+  type Field,
+  type Plan,
+  type Rollup,
+  type TableChoices,
+} from './schema';
 
 /** What a cell of the plan sheet says: a short phrase, and what is less important under it. */
 export interface Phrase {
@@ -14,44 +23,107 @@ export interface Phrase {
 
 const nothing: Phrase = { main: '', more: '' };
 
-/** Where a field's choices come from: `town: Name` / `96, by name`. */
-export function choicesPhrase(
+/** Where a field's value comes from: `town: Name` / `96, by name`, `= rate * weeks` / `computed`. */
+export function sourcePhrase(
+  plan: Plan,
   field: Field,
   tables: Tables,
   counts: ReadonlyMap<string, number>,
 ): Phrase {
-  if (field.choices?.kind === 'values') {
-    const labels = field.choices.values.map((option) => option.label);
-    return { main: labels.join(', ') || 'no values yet', more: 'typed in' };
+  if (field.computes !== null) return { main: `= ${field.computes}`, more: 'computed' };
+  if (field.rollup) return rollupPhrase(field.rollup, tables, counts);
+  const { choices } = field;
+  switch (choices?.kind) {
+    case 'values': {
+      const labels = choices.values.map((option) => option.label);
+      return { main: labels.join(', ') || 'no values yet', more: 'typed in' };
+    }
+    case 'columns': {
+      const label = fieldOf(plan, choices.of)?.label ?? `${choices.of}?`;
+      return { main: `columns of ${label}`, more: choices.paths.join(', ') };
+    }
+    case 'table':
+      return choicesPhrase(choices, tables, counts);
+    default:
+      return broughtPhrase(plan, field);
   }
-  const choices = tableChoices(field);
-  if (!choices) return nothing;
+}
+
+function choicesPhrase(
+  choices: TableChoices,
+  tables: Tables,
+  counts: ReadonlyMap<string, number>,
+): Phrase {
   const table = tables.get(choices.table);
   if (!table) return { main: `${choices.table}?`, more: 'no such table' };
   const shown = shownPaths(choices, tables).map((path) => pathLabel(tables, table, path));
   const order = choices.distinct
     ? 'each once'
     : choices.order.map((o) => `by ${pathLabel(tables, table, o.path).toLowerCase()}`).join(', ');
-  const where = choices.conditions.map((c) => {
-    const values = c.values.map((v) => String(v)).join(', ');
-    return `${pathLabel(tables, table, c.path).toLowerCase()} ${operatorWords[c.operator]} ${values}`;
-  });
   const copied =
     choices.stores.kind === 'copy' && !choices.distinct
       ? `copies ${columnOf(table, choices.stores.column)?.label.toLowerCase() ?? '?'}`
       : '';
+  const typed = choices.typedBy === null ? '' : `typed by ${choices.typedBy}`;
   const count = counts.get(table.key)?.toLocaleString('en') ?? '';
-  const more = [count, order, copied, ...where].filter((part) => part !== '');
+  const where = conditionWords(choices.conditions, table, tables);
+  const more = [count, order, copied, typed, ...where].filter((part) => part !== '');
   return { main: `${table.title}: ${shown.join(', ')}`, more: more.join(' · ') };
+}
+
+/** An aggregate in words: `sum of Quantity` / `Copy movement, 90,000 · kind is one of received`. */
+function rollupPhrase(rollup: Rollup, tables: Tables, counts: ReadonlyMap<string, number>): Phrase {
+  const table = tables.get(rollup.table);
+  if (!table) return { main: `${rollup.table}?`, more: 'no such table' };
+  const column = rollup.path === null ? 'records' : pathLabel(tables, table, rollup.path);
+  const count = counts.get(table.key)?.toLocaleString('en');
+  const where = conditionWords(rollup.conditions, table, tables);
+  const from = count ? `${table.title}, ${count}` : table.title;
+  return {
+    main: `${aggregateWords[rollup.aggregate]} of ${column}`,
+    more: [from, ...where].join(' · '),
+  };
+}
+
+/** How an aggregate is called. */
+export const aggregateWords: Record<Rollup['aggregate'], string> = {
+  count: 'number',
+  sum: 'sum',
+  least: 'least',
+  greatest: 'greatest',
+  average: 'average',
+};
+
+function broughtPhrase(plan: Plan, field: Field): Phrase {
+  for (const lookup of fieldsOf(plan)) {
+    const bring = lookup.brings.find((b) => b.into === field.key);
+    if (!bring) continue;
+    const by = fieldOf(plan, bring.by ?? '')?.label;
+    const column = bring.path ?? `what ${by ?? bring.by} says`;
+    return { main: `${column} of ${lookup.label}`, more: bringWords(bring) };
+  }
+  return nothing;
+}
+
+function bringWords({ keeps, editable }: Bring): string {
+  const how = keeps === 'live' ? 'brought, live' : 'brought, as it was when chosen';
+  return editable ? `${how}, editable` : how;
+}
+
+function conditionWords(conditions: readonly Condition[], table: Table, tables: Tables): string[] {
+  return conditions.map((c) => {
+    const values = c.values.map((v) => String(v)).join(', ');
+    return `${pathLabel(tables, table, c.path).toLowerCase()} ${operatorWords[c.operator]} ${values}`;
+  });
 }
 
 /** By which fields a field is narrowed: `Region`. */
 export function narrowedPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
-  const choices = tableChoices(field);
-  if (!choices || choices.narrowings.length === 0) return nothing;
-  const table = tables.get(choices.table);
-  const labels = choices.narrowings.map((n) => fieldOf(plan, n.field)?.label ?? `${n.field}?`);
-  const special = choices.narrowings
+  const source = tableChoices(field) ?? field.rollup;
+  if (!source || source.narrowings.length === 0) return nothing;
+  const table = tables.get(source.table);
+  const labels = source.narrowings.map((n) => fieldOf(plan, n.field)?.label ?? `${n.field}?`);
+  const special = source.narrowings
     .filter((n) => n.operator !== 'equal' || n.whileEmpty === 'everything')
     .map((n) => {
       const column = table ? pathLabel(tables, table, n.path).toLowerCase() : n.path;
@@ -61,16 +133,49 @@ export function narrowedPhrase(plan: Plan, field: Field, tables: Tables): Phrase
   return { main: labels.join(', '), more: special.join(', ') };
 }
 
-/** The rules of a field: `required, take the only one`. */
+/** What a chosen record brings along: `Phone, E-mail` / `Contact into Contact`. */
+export function bringsPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
+  const type = heldType(plan, field, tables);
+  const table = type.kind === 'reference' ? tables.get(type.table) : undefined;
+  const label = (bring: Bring) => {
+    if (bring.path === null) return `what ${fieldOf(plan, bring.by ?? '')?.label ?? '?'} says`;
+    return (table && resolvePath(tables, table, bring.path)?.column.label) ?? bring.path;
+  };
+  const shown = field.brings.filter((b) => b.into === null).map(label);
+  const copied = field.brings
+    .filter((b) => b.into !== null)
+    .map((b) => `${label(b)} → ${fieldOf(plan, b.into ?? '')?.label ?? `${b.into}?`}`);
+  if (shown.length === 0) return { main: copied.join(', '), more: '' };
+  return { main: shown.join(', '), more: copied.join(', ') };
+}
+
+/** The rules of a field: `required, take the only one` / `begins with = today()`. */
 export function rulesPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
-  const rules: string[] = [];
-  if (field.required) rules.push('required');
-  if (tableChoices(field)?.takeOnly) rules.push('take the only one');
-  const more =
-    field.initial === null
-      ? ''
-      : `begins with ${formatValue(heldType(plan, field, tables), field.initial)}`;
-  return { main: rules.join(', '), more };
+  const rules = [
+    ...(field.required ? ['required'] : []),
+    ...(field.requiredWhen ? ['required when'] : []),
+    ...(field.shownWhen ? ['shown when'] : []),
+    ...(field.lockedWhen ? ['locked when'] : []),
+    ...(field.checks.length > 0 ? [many(field.checks.length, 'check')] : []),
+    ...(tableChoices(field)?.takeOnly ? ['take the only one'] : []),
+    ...(field.shows === 'line' ? ['shown as a line'] : []),
+    ...(field.shows === 'nothing' ? ['not in the form'] : []),
+  ];
+  const formulas = [field.shownWhen, field.requiredWhen, field.lockedWhen].filter(
+    (f) => f !== null,
+  );
+  const begins =
+    field.initially !== null
+      ? [`begins with = ${field.initially}`]
+      : field.initial !== null
+        ? [`begins with ${formatValue(heldType(plan, field, tables), field.initial)}`]
+        : [];
+  const starts = plan.startsAt === field.key ? ['the cursor starts here'] : [];
+  return { main: rules.join(', '), more: [...formulas, ...begins, ...starts].join(' · ') };
+}
+
+function many(n: number, word: string): string {
+  return `${n} ${word}${n === 1 ? '' : 's'}`;
 }
 
 /** Where a field is saved: the label of the column, or that it is not saved. */

@@ -152,7 +152,7 @@ function wireField(
   for (const { use, source } of formulasOf(field)) {
     const compiled = compileIn(names, source);
     const found =
-      'problem' in compiled ? compiled.problem : misfit(compiled.formula, use, field, type);
+      'problem' in compiled ? compiled.problem : misfitProblem(compiled.formula, use, field, type);
     if (found) findings.push({ scope: scope.key, field, use, source, found });
     else if ('formula' in compiled) ready.set(source, compiled.formula);
   }
@@ -225,7 +225,7 @@ function wireWrites(
 }
 
 /** A formula whose result cannot be what is asked for: the field's value, or yes or no. */
-function misfit(
+export function misfitProblem(
   formula: FormFormula,
   use: FormulaUse,
   field: Field,

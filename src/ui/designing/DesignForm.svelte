@@ -120,6 +120,7 @@
             bind:open
             {lit}
             {offered}
+            {live}
             onedit={edit}
             onhover={(field) => (lit = field)}
           />

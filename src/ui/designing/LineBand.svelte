@@ -4,11 +4,13 @@
   import { updateField } from '$lib/core/plan/edit';
   import type { Tables } from '$lib/core/table/definition';
   import { typePhrase, type ValueType } from '$lib/core/values/types';
-  import ColumnInput from '$lib/ui/tables/ColumnInput.svelte';
   import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
-  import ChoicesBand from './ChoicesBand.svelte';
+  import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import BringsBand from './BringsBand.svelte';
   import NarrowedBand from './NarrowedBand.svelte';
   import type { Question } from './questions';
+  import RulesBand from './RulesBand.svelte';
+  import SourceBand from './SourceBand.svelte';
 
   interface Props {
     plan: Plan;
@@ -16,12 +18,14 @@
     question: Question;
     tables: Tables;
     offered: string;
+    /** The live form, for formulas. */
+    live: EntrySession | null;
     onedit: (edit: (plan: Plan) => Plan) => void;
     onmove: (by: -1 | 1) => void;
     oncopy: () => void;
     onremove: () => void;
   }
-  let { plan, field, question, tables, offered, onedit, onmove, oncopy, onremove }: Props =
+  let { plan, field, question, tables, offered, live, onedit, onmove, oncopy, onremove }: Props =
     $props();
 
   const type = $derived(heldType(plan, field, tables));
@@ -65,50 +69,30 @@
       <button type="button" class="textlink" onclick={onremove}>Remove</button>
     </div>
   </div>
-{:else if question === 'choices'}
-  <ChoicesBand {field} {tables} onchange={(changed) => change({ choices: changed })} />
+{:else if question === 'source'}
+  <SourceBand {plan} {field} {tables} {live} onchange={change} />
 {:else if question === 'narrowed'}
   <NarrowedBand
     {plan}
     {field}
     {tables}
     {offered}
-    onchange={(narrowings) => choices && change({ choices: { ...choices, narrowings } })}
+    onchange={(narrowings) => {
+      if (choices) change({ choices: { ...choices, narrowings } });
+      else if (field.rollup) change({ rollup: { ...field.rollup, narrowings } });
+    }}
   />
+{:else if question === 'brings'}
+  <BringsBand {plan} {field} {tables} {onedit} />
 {:else if question === 'rules'}
-  <div class="flex flex-wrap items-center gap-5">
-    <label class="flex items-center gap-1.5">
-      <input
-        type="checkbox"
-        checked={field.required}
-        onchange={(event) => change({ required: event.currentTarget.checked })}
-      /> required
-    </label>
-    {#if choices}
-      <label class="flex items-center gap-1.5">
-        <input
-          type="checkbox"
-          checked={choices.takeOnly}
-          onchange={(event) =>
-            change({ choices: { ...choices, takeOnly: event.currentTarget.checked } })}
-        /> take the only one that is left
-      </label>
-    {:else}
-      <div class="flex items-center gap-2">
-        <label for="initial-{field.key}">begins with</label>
-        <div class="w-48">
-          <ColumnInput
-            id="initial-{field.key}"
-            column={{ key: field.key, label: 'Default', type, required: false, unique: false }}
-            {tables}
-            value={field.initial}
-            shown=""
-            onvalue={(value) => change({ initial: value })}
-          />
-        </div>
-      </div>
-    {/if}
-  </div>
+  <RulesBand
+    {plan}
+    {field}
+    {tables}
+    {live}
+    onchange={change}
+    onstart={(starts) => onedit((p) => ({ ...p, startsAt: starts ? field.key : null }))}
+  />
 {:else}
   <div class="flex flex-wrap items-center gap-3">
     <label class="flex items-center gap-2">

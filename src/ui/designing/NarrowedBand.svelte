@@ -23,9 +23,9 @@
   }
   let { plan, field, tables, offered, onchange }: Props = $props();
 
-  const choices = $derived(tableChoices(field));
-  const table = $derived(choices ? tables.get(choices.table) : undefined);
-  const narrowings = $derived(choices?.narrowings ?? []);
+  const source = $derived(tableChoices(field) ?? field.rollup);
+  const table = $derived(source ? tables.get(source.table) : undefined);
+  const narrowings = $derived(source?.narrowings ?? []);
   const paths = $derived(table ? reachablePaths(tables, table, 3) : []);
   const others = $derived(fieldsOf(plan).filter((other) => other.key !== field.key));
 
@@ -66,7 +66,11 @@
 
 <div class="grid gap-2.5">
   <div>
-    <b>Which records of {table?.title ?? 'the table'} are offered?</b>
+    <b
+      >Which records of {table?.title ?? 'the table'} are {field.rollup
+        ? 'rolled up'
+        : 'offered'}?</b
+    >
     <span class="text-soft">
       {#if !table}First say where the choices come from.
       {:else if narrowings.length === 0}All of them.

@@ -14,13 +14,15 @@
   } from '$lib/core/plan/edit';
   import { fieldsOf, type Field, type Plan } from '$lib/core/plan/schema';
   import {
-    choicesPhrase,
+    bringsPhrase,
     narrowedPhrase,
     rulesPhrase,
     savesPhrase,
+    sourcePhrase,
     type Phrase,
   } from '$lib/core/plan/words';
   import type { Tables } from '$lib/core/table/definition';
+  import type { EntrySession } from '$lib/ui/filling/session.svelte';
   import LineBand from './LineBand.svelte';
   import { questions, type Cell, type Question } from './questions';
 
@@ -32,10 +34,22 @@
     /** The field that is lit in the live form. */
     lit: string | null;
     offered: (field: string) => string;
+    /** The live form, for formulas. */
+    live: EntrySession | null;
     onedit: (edit: (plan: Plan) => Plan) => void;
     onhover: (field: string | null) => void;
   }
-  let { plan, tables, counts, open = $bindable(), lit, offered, onedit, onhover }: Props = $props();
+  let {
+    plan,
+    tables,
+    counts,
+    open = $bindable(),
+    lit,
+    offered,
+    live,
+    onedit,
+    onhover,
+  }: Props = $props();
 
   let added = $state('');
   let sheet = $state<HTMLDivElement>();
@@ -52,8 +66,10 @@
     switch (question) {
       case 'field':
         return { main: field.label, more: '' };
-      case 'choices':
-        return choicesPhrase(field, tables, counts);
+      case 'source':
+        return sourcePhrase(plan, field, tables, counts);
+      case 'brings':
+        return bringsPhrase(plan, field, tables);
       case 'narrowed':
         return narrowedPhrase(plan, field, tables);
       case 'rules':
@@ -89,7 +105,7 @@
 
   async function focusBand() {
     await tick();
-    const inputs = '.band input, .band select, .band textarea, .band button';
+    const inputs = '.band .cm-content, .band input, .band select, .band textarea, .band button';
     sheet?.querySelector<HTMLElement>(inputs)?.focus();
   }
 
@@ -256,6 +272,7 @@
                 question={open.question}
                 {tables}
                 offered={offered(field.key)}
+                {live}
                 {onedit}
                 onmove={(by) => move(field.key, 'field', by)}
                 oncopy={() => copy(field.key)}
@@ -297,7 +314,7 @@
   .line {
     display: grid;
     position: relative;
-    grid-template-columns: 1fr 1.55fr 1.05fr 1.05fr 0.95fr;
+    grid-template-columns: 0.95fr 1.5fr 0.8fr 1fr 1.05fr 0.85fr;
     padding: 0 20px;
     border-bottom: 1px solid var(--line-soft);
     background: var(--sheet);

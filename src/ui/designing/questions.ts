@@ -1,8 +1,9 @@
 /** The designer's questions in the order in which they are asked: the columns of the plan sheet. */
 export const questions = [
   { key: 'field', label: 'Field' },
-  { key: 'choices', label: 'Choices from' },
+  { key: 'source', label: 'Comes from' },
   { key: 'narrowed', label: 'Narrowed by' },
+  { key: 'brings', label: 'Brings' },
   { key: 'rules', label: 'Rules' },
   { key: 'saves', label: 'Saves to' },
 ] as const;

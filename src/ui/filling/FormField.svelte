@@ -21,7 +21,11 @@
   const choices = $derived(tableChoices(field));
   const source = $derived(choices ? session.tables.get(choices.table) : undefined);
   const state = $derived(session.choices(field.key));
-  const cell = $derived(session.entry.cell(field.key));
+  /** Made anew at each change: the cell itself stays one object as long as the entry lives. */
+  const cell = $derived.by(() => {
+    const { value, derived, locked, required, unsure, rollupWaits } = session.entry.cell(field.key);
+    return { value, derived, locked, required, unsure, rollupWaits };
+  });
   const closed = $derived(session.closed(field.key));
   const found = $derived(session.problemAt(field.key));
   const brought = $derived(session.brought(field.key));
@@ -46,6 +50,7 @@
     }
     return session.typeOf(field.key) ?? plainText;
   });
+  const numeric = $derived(type.kind === 'whole' || type.kind === 'decimal');
   const waits = $derived(state.status === 'waiting' ? session.label(state.for) : null);
   /** Where the value comes from, where nobody types it. */
   const origin = $derived.by(() => {
@@ -78,7 +83,7 @@
   {#if cell.derived || (field.shows === 'line' && closed)}
     <output
       {id}
-      class={field.shows === 'line' ? 'line' : 'filled'}
+      class={field.shows === 'line' ? 'line' : `filled ${numeric ? 'text-right' : ''}`}
       aria-labelledby="{id}-label"
       aria-describedby="{id}-note">{session.shown(field.key) || '–'}</output
     >

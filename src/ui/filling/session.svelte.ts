@@ -4,6 +4,8 @@ import type { ChoicesState } from '$lib/core/entry/cell';
 import { Entry, isClosed, type Beginning } from '$lib/core/entry/entry';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
 import { clockFrom } from '$lib/core/formula/clock';
+import type { CompiledFormula } from '$lib/core/formula/formula';
+import { compileIn, type FormHost } from '$lib/core/plan/formulas';
 import { leafPath } from '$lib/core/plan/held';
 import { tableChoices } from '$lib/core/plan/schema';
 import { problem, type Problem, type ProblemCode } from '$lib/core/problems';
@@ -243,6 +245,11 @@ export class EntrySession {
   /** Why a field offers nothing, in sentences. */
   whyEmpty(key: string, offer: Offer): string[] {
     return offer.empty ? whyEmpty(key, offer.empty, this.names) : [];
+  }
+
+  /** Makes a formula ready over the fields of the form itself. */
+  compile(formula: string): CompiledFormula<FormHost> {
+    return compileIn(this.form.names.get(''), formula);
   }
 
   /** How the parts of the form are called. */

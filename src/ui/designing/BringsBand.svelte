@@ -1,0 +1,126 @@
+<script lang="ts">
+  import { plainField } from '$lib/core/plan/draft';
+  import { addField, updateField } from '$lib/core/plan/edit';
+  import { heldType } from '$lib/core/plan/held';
+  import { fieldsOf, type Bring, type Field, type Plan } from '$lib/core/plan/schema';
+  import type { Tables } from '$lib/core/table/definition';
+  import { reachablePaths } from '$lib/core/table/paths';
+
+  interface Props {
+    plan: Plan;
+    field: Field;
+    tables: Tables;
+    onedit: (edit: (plan: Plan) => Plan) => void;
+  }
+  let { plan, field, tables, onedit }: Props = $props();
+
+  const type = $derived(heldType(plan, field, tables));
+  const table = $derived(type.kind === 'reference' ? tables.get(type.table) : undefined);
+  const paths = $derived(table ? reachablePaths(tables, table, 3) : []);
+  const others = $derived(fieldsOf(plan).filter((f) => f.key !== field.key));
+  /** Fields that say which column of this record is to be read. */
+  const sayers = $derived(
+    others.filter((f) => f.choices?.kind === 'columns' && f.choices.of === field.key),
+  );
+
+  function change(brings: Bring[]) {
+    onedit((p) => updateField(p, field.key, { brings }));
+  }
+
+  function update(i: number, changed: Partial<Bring>) {
+    change(field.brings.map((b, k) => (k === i ? { ...b, ...changed } : b)));
+  }
+
+  function add(word: string) {
+    const by = sayers.find((f) => `by:${f.key}` === word)?.key ?? null;
+    const path = by === null ? word : null;
+    const bring: Bring = { path, by, into: null, keeps: 'live', editable: false };
+    change([...field.brings, bring]);
+  }
+
+  /** Brings into a field; a new one behind this line, where none is there yet. */
+  function into(i: number, word: string) {
+    const bring = field.brings[i];
+    if (word !== '+' || !bring) return update(i, { into: word === '' ? null : word });
+    const label = paths.find((p) => p.path === bring.path)?.column.label ?? 'Value';
+    const made = plainField(
+      label,
+      fieldsOf(plan).map((f) => f.key),
+    );
+    onedit((p) => {
+      const brings = field.brings.map((b, k) => (k === i ? { ...b, into: made.key } : b));
+      return updateField(addField(p, made, { behind: field.key }), field.key, { brings });
+    });
+  }
+</script>
+
+<div class="grid gap-2.5">
+  <div>
+    <b>What does the chosen record bring along?</b>
+    <span class="text-soft">
+      {#if !table}Only a chosen record brings something: let this field choose one first.
+      {:else if field.brings.length === 0}Nothing yet.{/if}
+    </span>
+  </div>
+  {#if table}
+    {#each field.brings as bring, i (i)}
+      <div class="flex flex-wrap items-center gap-2">
+        <span class="min-w-32 font-semibold">
+          {bring.path === null
+            ? `what ${others.find((f) => f.key === bring.by)?.label ?? '?'} says`
+            : (paths.find((p) => p.path === bring.path)?.label ?? bring.path)}
+        </span>
+        <select
+          class="control w-auto!"
+          aria-label="Where {bring.path ?? 'the value'} goes"
+          value={bring.into ?? ''}
+          onchange={(event) => into(i, event.currentTarget.value)}
+        >
+          <option value="">shown beside it</option>
+          {#each others as { key, label } (key)}<option value={key}>into {label}</option>{/each}
+          <option value="+">into a new field</option>
+        </select>
+        {#if bring.into !== null}
+          <select
+            class="control w-auto!"
+            aria-label="How {bring.path ?? 'the value'} is kept"
+            value={bring.keeps}
+            onchange={(event) => update(i, { keeps: event.currentTarget.value as Bring['keeps'] })}
+          >
+            <option value="live">live: as the record is now</option>
+            <option value="kept">kept: as it was when chosen</option>
+          </select>
+          <label class="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={bring.editable}
+              onchange={(event) => update(i, { editable: event.currentTarget.checked })}
+            /> may be changed
+          </label>
+        {/if}
+        <button
+          type="button"
+          class="textlink"
+          onclick={() => change(field.brings.filter((_, k) => k !== i))}>Remove</button
+        >
+      </div>
+    {/each}
+    <div>
+      <select
+        class="control w-auto!"
+        aria-label="Bring another column"
+        value=""
+        onchange={(event) => {
+          add(event.currentTarget.value);
+          event.currentTarget.value = '';
+        }}
+      >
+        <option value="">+ bring a column</option>
+        {#each paths as { path, label } (path)}<option value={path}>{label}</option>{/each}
+        {#each sayers as { key, label } (key)}
+          <option value="by:{key}">the column that {label} says</option>
+        {/each}
+      </select>
+    </div>
+  {/if}
+</div>

@@ -1,0 +1,186 @@
+<script lang="ts">
+  import { autocompletion, closeBrackets, completionKeymap } from '@codemirror/autocomplete';
+  import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
+  import { syntaxHighlighting, HighlightStyle } from '@codemirror/language';
+  import { setDiagnostics } from '@codemirror/lint';
+  import { EditorState } from '@codemirror/state';
+  import { EditorView, keymap, placeholder as placeholderText } from '@codemirror/view';
+  import { tags } from '@lezer/highlight';
+  import { feelLanguage } from '@bpmn-io/lang-feel';
+  import { untrack } from 'svelte';
+  import type { Names } from '$lib/core/formula/compile';
+  import { completions } from '$lib/core/formula/completion';
+  import type { FormulaProblem } from '$lib/core/formula/syntax';
+  import type { FormHost } from '$lib/core/plan/formulas';
+
+  interface Props {
+    id: string;
+    label: string;
+    value: string;
+    placeholder?: string;
+    names: Names<FormHost>;
+    /** What is wrong with the text as it stands. */
+    found: FormulaProblem | null;
+    describedby: string;
+    /** Takes every change of the text. */
+    ontext: (text: string) => void;
+  }
+  let { id, label, value, placeholder = '', names, found, describedby, ontext }: Props = $props();
+
+  let view: EditorView | undefined;
+
+  const colours = HighlightStyle.define([
+    { tag: tags.keyword, class: 'fx-key' },
+    { tag: [tags.string, tags.special(tags.string)], class: 'fx-text' },
+    { tag: [tags.number, tags.bool], class: 'fx-number' },
+    { tag: [tags.operator, tags.arithmeticOperator, tags.compareOperator], class: 'fx-sign' },
+    { tag: tags.function(tags.variableName), class: 'fx-call' },
+  ]);
+
+  function editor(node: HTMLElement) {
+    const made = new EditorView({
+      parent: node,
+      state: EditorState.create({
+        doc: untrack(() => value),
+        extensions: [
+          feelLanguage,
+          syntaxHighlighting(colours),
+          history(),
+          closeBrackets(),
+          autocompletion({ override: [complete], icons: false }),
+          keymap.of([
+            // Tab leaves the editor, as everywhere else in the sheet.
+            ...completionKeymap,
+            ...historyKeymap,
+            ...defaultKeymap,
+          ]),
+          placeholderText(untrack(() => placeholder)),
+          EditorView.lineWrapping,
+          EditorView.contentAttributes.of({
+            id: untrack(() => id),
+            'aria-label': untrack(() => label),
+            'aria-describedby': untrack(() => describedby),
+          }),
+          EditorView.updateListener.of((update) => {
+            if (update.docChanged) ontext(update.state.doc.toString());
+          }),
+        ],
+      }),
+    });
+    view = made;
+    return () => made.destroy();
+  }
+
+  function complete(context: { state: EditorState; pos: number; explicit: boolean }) {
+    const found = completions(names, context.state.doc.toString(), context.pos);
+    if (!found || (!context.explicit && found.from === context.pos && !behindPoint(context))) {
+      return null;
+    }
+    const options = found.words.map(({ label, what, detail }) => ({
+      label,
+      detail,
+      type: what,
+      apply: what === 'function' ? `${label}()` : label,
+      boost: what === 'function' ? -1 : 1,
+    }));
+    return { from: found.from, options, validFor: /^\w*$/ };
+  }
+
+  function behindPoint({ state, pos }: { state: EditorState; pos: number }): boolean {
+    return state.sliceDoc(pos - 1, pos) === '.';
+  }
+
+  /** What comes from outside (undo, another field) replaces the text; what was typed here is there already. */
+  $effect(() => {
+    const text = value;
+    if (!view || view.state.doc.toString() === text || view.hasFocus) return;
+    view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } });
+  });
+
+  $effect(() => {
+    if (!view) return;
+    const length = view.state.doc.length;
+    const marks = found
+      ? [
+          {
+            from: Math.min(found.from, Math.max(0, length - 1)),
+            to: Math.min(Math.max(found.to, found.from + 1), length),
+            severity: 'error' as const,
+            message: found.problem.message,
+          },
+        ]
+      : [];
+    view.dispatch(setDiagnostics(view.state, length === 0 ? [] : marks));
+  });
+</script>
+
+<div class="editor" class:wrong={found !== null} {@attach editor}></div>
+
+<style>
+  .editor {
+    min-width: 0;
+    border: 1px solid var(--edge);
+    border-radius: 4px;
+    background: var(--sheet);
+  }
+  .editor:focus-within {
+    outline: 2px solid var(--marigold);
+    outline-offset: 0;
+  }
+  .wrong {
+    border-color: var(--crimson);
+  }
+  .editor :global(.cm-editor) {
+    outline: none;
+  }
+  .editor :global(.cm-scroller) {
+    font-family: ui-monospace, 'DejaVu Sans Mono', monospace;
+    font-size: 13px;
+    line-height: 20px;
+  }
+  .editor :global(.cm-content) {
+    padding: 5px 0;
+    caret-color: var(--ink);
+  }
+  .editor :global(.cm-cursor) {
+    border-left-color: var(--ink);
+  }
+  .editor :global(.cm-placeholder) {
+    color: var(--ink-soft);
+  }
+  .editor :global(.fx-key) {
+    color: var(--navy);
+    font-weight: 600;
+  }
+  .editor :global(.fx-text) {
+    color: var(--moss);
+  }
+  .editor :global(.fx-number) {
+    color: var(--slate);
+  }
+  .editor :global(.fx-call) {
+    color: var(--navy);
+  }
+  .editor :global(.cm-tooltip) {
+    border: 1px solid var(--line);
+    border-radius: 4px;
+    background: var(--sheet);
+    color: var(--ink);
+  }
+  .editor :global(.cm-tooltip-autocomplete > ul) {
+    font-family: var(--font-sans);
+    font-size: 13px;
+  }
+  .editor :global(.cm-tooltip-autocomplete > ul > li) {
+    padding: 3px 8px;
+  }
+  .editor :global(.cm-tooltip-autocomplete > ul > li[aria-selected]) {
+    background: var(--navy);
+    color: var(--paper);
+  }
+  .editor :global(.cm-completionDetail) {
+    color: inherit;
+    font-style: normal;
+    opacity: 0.7;
+  }
+</style>

@@ -1,0 +1,86 @@
+<script lang="ts">
+  import type { Formula } from '$lib/core/formula/formula';
+  import { evaluate } from '$lib/core/formula/formula';
+  import { shownFeel } from '$lib/core/formula/convert';
+  import type { FormulaProblem } from '$lib/core/formula/syntax';
+  import { compileIn, type FormHost } from '$lib/core/plan/formulas';
+  import { problem } from '$lib/core/problems';
+  import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import { onDestroy } from 'svelte';
+  import FormulaEditor from './FormulaEditor.svelte';
+
+  interface Props {
+    id: string;
+    label: string;
+    value: string;
+    placeholder?: string;
+    /** The live form: its names, and the values beside which the formula is shown. */
+    live: EntrySession | null;
+    /** What a result of this kind lacks, in a problem; `null` where it will do. */
+    misfit?: (formula: Formula<FormHost>) => FormulaProblem | null;
+    /** Takes a formula that can be read; `null` where it was emptied. */
+    onchange: (formula: string | null) => void;
+  }
+  let { id, label, value, placeholder = '', live, misfit, onchange }: Props = $props();
+
+  let typed = $state<string | null>(null);
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const text = $derived(typed ?? value);
+  const names = $derived(live?.form.names.get('') ?? { find: () => null, all: () => [] });
+  const compiled = $derived(text.trim() === '' ? null : compileIn(names, text));
+  const found = $derived.by((): FormulaProblem | null => {
+    if (!compiled) return null;
+    return 'problem' in compiled ? compiled.problem : (misfit?.(compiled.formula) ?? null);
+  });
+  /** The result on what stands in the live form now. */
+  const result = $derived.by(() => {
+    if (!live || !compiled || !('formula' in compiled)) return null;
+    const { root, clock } = live.entry;
+    const evaluated = evaluate(compiled.formula, root, clock);
+    return 'problem' in evaluated ? evaluated.problem.message : shownFeel(evaluated.value);
+  });
+
+  function ontext(given: string) {
+    typed = given;
+    clearTimeout(timer);
+    timer = setTimeout(apply, 400);
+  }
+
+  /** A formula with a mistake stays here, marked, until it is mended. */
+  function apply() {
+    clearTimeout(timer);
+    if (typed === null || found) return;
+    const given = typed.trim();
+    typed = null;
+    if (given !== value.trim()) onchange(given === '' ? null : given);
+  }
+  onDestroy(apply);
+
+  const empty = problem('formula_empty');
+</script>
+
+<div class="grid grid-cols-[110px_minmax(0,1fr)] items-start gap-x-3">
+  <span class="pt-1.5 font-semibold" aria-hidden="true">{label}</span>
+  <div>
+    <FormulaEditor
+      {id}
+      {label}
+      value={text}
+      {placeholder}
+      {names}
+      {found}
+      describedby="{id}-said"
+      {ontext}
+    />
+    <div id="{id}-said" class="quiet mt-0.5" role="status">
+      {#if found}
+        <span class="text-crimson">{found.problem.message}</span>
+        {found.problem.hint}
+      {:else if result !== null}
+        now <b class="text-ink">{result}</b>
+      {:else if text.trim() === ''}
+        {empty.hint}
+      {/if}
+    </div>
+  </div>
+</div>

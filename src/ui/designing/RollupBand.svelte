@@ -1,0 +1,64 @@
+<script lang="ts">
+  import { aggregates, type Rollup } from '$lib/core/plan/schema';
+  import { aggregateWords } from '$lib/core/plan/words';
+  import type { Tables } from '$lib/core/table/definition';
+  import { reachablePaths } from '$lib/core/table/paths';
+  import ConditionRows from '$lib/ui/tables/ConditionRows.svelte';
+
+  interface Props {
+    rollup: Rollup;
+    tables: Tables;
+    onchange: (rollup: Rollup) => void;
+  }
+  let { rollup, tables, onchange }: Props = $props();
+
+  const table = $derived(tables.get(rollup.table));
+  const paths = $derived(
+    (table ? reachablePaths(tables, table, 2) : []).filter(({ column }) => {
+      const counts = rollup.aggregate === 'sum' || rollup.aggregate === 'average';
+      return !counts || column.type.kind === 'whole' || column.type.kind === 'decimal';
+    }),
+  );
+
+  function choose(aggregate: Rollup['aggregate']) {
+    const numeric = table?.columns.find((c) => ['whole', 'decimal'].includes(c.type.kind));
+    const path = aggregate === 'count' ? null : (rollup.path ?? numeric?.key ?? null);
+    onchange({ ...rollup, aggregate, path });
+  }
+</script>
+
+{#if table}
+  <div class="flex flex-wrap items-center gap-2">
+    <span>the</span>
+    <select
+      class="control w-auto!"
+      aria-label="Aggregate"
+      value={rollup.aggregate}
+      onchange={(event) => choose(event.currentTarget.value as Rollup['aggregate'])}
+    >
+      {#each aggregates as aggregate (aggregate)}
+        <option value={aggregate}>{aggregateWords[aggregate]}</option>
+      {/each}
+    </select>
+    <span>of</span>
+    {#if rollup.aggregate === 'count'}
+      <span>records of {table.title}</span>
+    {:else}
+      <select
+        class="control w-auto!"
+        aria-label="Column that is rolled up"
+        value={rollup.path ?? ''}
+        onchange={(event) => onchange({ ...rollup, path: event.currentTarget.value })}
+      >
+        {#each paths as { path, label } (path)}<option value={path}>{label}</option>{/each}
+      </select>
+      <span>over {table.title}</span>
+    {/if}
+  </div>
+  <ConditionRows
+    {table}
+    {tables}
+    conditions={rollup.conditions}
+    onchange={(conditions) => onchange({ ...rollup, conditions })}
+  />
+{/if}

@@ -1,0 +1,188 @@
+<script lang="ts">
+  import { heldType } from '$lib/core/plan/held';
+  import { tableChoices, type Check, type Field, type Plan } from '$lib/core/plan/schema';
+  import type { FormulaUse } from '$lib/core/plan/formulas';
+  import type { Tables } from '$lib/core/table/definition';
+  import { misfitProblem } from '$lib/core/wiring/form';
+  import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import ColumnInput from '$lib/ui/tables/ColumnInput.svelte';
+  import FormulaRow from './FormulaRow.svelte';
+
+  interface Props {
+    plan: Plan;
+    field: Field;
+    tables: Tables;
+    live: EntrySession | null;
+    onchange: (change: Partial<Omit<Field, 'key'>>) => void;
+    /** Has the cursor start in this field, or in the first one. */
+    onstart: (starts: boolean) => void;
+  }
+  let { plan, field, tables, live, onchange, onstart }: Props = $props();
+
+  type Asked = 'shownWhen' | 'requiredWhen' | 'lockedWhen' | 'initially';
+  const rules: { at: Asked; label: string; example: string }[] = [
+    { at: 'shownWhen', label: 'Shown when', example: 'weeks > 8' },
+    { at: 'requiredWhen', label: 'Required when', example: 'weeks > 12' },
+    { at: 'lockedWhen', label: 'Locked when', example: 'fee = null' },
+    { at: 'initially', label: 'Begins with', example: 'today()' },
+  ];
+  /** Rules that are wanted and not written yet. */
+  let wanted = $state<Asked[]>([]);
+  let newCheck = $state(false);
+
+  const type = $derived(heldType(plan, field, tables));
+  const choices = $derived(tableChoices(field));
+  const workedOut = $derived(field.computes !== null || field.rollup !== null);
+  const open = $derived(rules.filter(({ at }) => field[at] !== null || wanted.includes(at)));
+  const closed = $derived(
+    rules.filter(({ at }) => !open.some((o) => o.at === at) && !(workedOut && at === 'initially')),
+  );
+  const misfit = (use: FormulaUse) => (formula: Parameters<typeof misfitProblem>[0]) =>
+    misfitProblem(formula, use, field, type);
+
+  function setRule(at: Asked, formula: string | null) {
+    wanted = wanted.filter((other) => other !== at);
+    onchange(
+      at === 'initially' && formula ? { initially: formula, initial: null } : { [at]: formula },
+    );
+  }
+
+  function updateCheck(i: number, change: Partial<Check>) {
+    onchange({ checks: field.checks.map((c, k) => (k === i ? { ...c, ...change } : c)) });
+  }
+
+  function addCheck(holds: string | null) {
+    newCheck = false;
+    if (holds === null) return;
+    const message = `${field.label}: this does not hold.`;
+    onchange({ checks: [...field.checks, { holds, message }] });
+  }
+</script>
+
+<div class="grid gap-2.5">
+  <div class="flex flex-wrap items-center gap-x-5 gap-y-2">
+    <label class="flex items-center gap-1.5">
+      <input
+        type="checkbox"
+        checked={field.required}
+        onchange={(event) => onchange({ required: event.currentTarget.checked })}
+      /> required
+    </label>
+    {#if choices}
+      <label class="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={choices.takeOnly}
+          onchange={(event) =>
+            onchange({ choices: { ...choices, takeOnly: event.currentTarget.checked } })}
+        /> take the only one that is left
+      </label>
+    {/if}
+    <label class="flex items-center gap-1.5">
+      <input
+        type="checkbox"
+        checked={plan.startsAt === field.key}
+        onchange={(event) => onstart(event.currentTarget.checked)}
+      /> the cursor starts here
+    </label>
+    <label class="flex items-center gap-1.5">
+      stands in the form as
+      <select
+        class="control w-auto!"
+        value={field.shows}
+        onchange={(event) => onchange({ shows: event.currentTarget.value as Field['shows'] })}
+      >
+        <option value="input">a field</option>
+        <option value="line">a line</option>
+        <option value="nothing">not at all</option>
+      </select>
+    </label>
+    {#if !choices && !workedOut && field.initially === null}
+      <div class="flex items-center gap-2">
+        <label for="initial-{field.key}">begins with</label>
+        <div class="w-40">
+          <ColumnInput
+            id="initial-{field.key}"
+            column={{ key: field.key, label: 'Default', type, required: false, unique: false }}
+            {tables}
+            value={field.initial}
+            shown=""
+            onvalue={(value) => onchange({ initial: value })}
+          />
+        </div>
+      </div>
+    {/if}
+  </div>
+  {#each open as { at, label, example } (at)}
+    <FormulaRow
+      id="{at}-{field.key}"
+      {label}
+      value={field[at] ?? ''}
+      placeholder={example}
+      {live}
+      misfit={misfit({ at })}
+      onchange={(formula) => setRule(at, formula)}
+    />
+    {#if at === 'shownWhen'}
+      <label class="ms-[122px] flex items-center gap-2">
+        while it is not shown, its value is
+        <select
+          class="control w-auto!"
+          value={field.whileHidden}
+          onchange={(event) =>
+            onchange({ whileHidden: event.currentTarget.value as Field['whileHidden'] })}
+        >
+          <option value="clear">cleared</option>
+          <option value="keep">kept</option>
+        </select>
+      </label>
+    {/if}
+  {/each}
+  {#each field.checks as check, i (i)}
+    <FormulaRow
+      id="check-{field.key}-{i}"
+      label="Must hold"
+      value={check.holds}
+      {live}
+      misfit={misfit({ at: 'check', index: i, part: 'holds' })}
+      onchange={(holds) =>
+        holds === null
+          ? onchange({ checks: field.checks.filter((_, k) => k !== i) })
+          : updateCheck(i, { holds })}
+    />
+    <div class="grid grid-cols-[110px_minmax(0,1fr)_auto] items-center gap-x-3">
+      <label class="font-semibold" for="message-{field.key}-{i}">or else say</label>
+      <input
+        id="message-{field.key}-{i}"
+        class="control"
+        value={check.message}
+        onchange={({ currentTarget: { value } }) =>
+          value.trim() && updateCheck(i, { message: value.trim() })}
+      />
+      <button
+        type="button"
+        class="textlink"
+        onclick={() => onchange({ checks: field.checks.filter((_, k) => k !== i) })}>Remove</button
+      >
+    </div>
+  {/each}
+  {#if newCheck}
+    <FormulaRow
+      id="check-{field.key}-new"
+      label="Must hold"
+      value=""
+      placeholder="copies <= on_hand"
+      {live}
+      misfit={misfit({ at: 'check', index: field.checks.length, part: 'holds' })}
+      onchange={addCheck}
+    />
+  {/if}
+  <div class="flex flex-wrap gap-4">
+    {#each closed as { at, label } (at)}
+      <button type="button" class="textlink" onclick={() => (wanted = [...wanted, at])}>
+        + {label.toLowerCase()}
+      </button>
+    {/each}
+    <button type="button" class="textlink" onclick={() => (newCheck = true)}>+ a check</button>
+  </div>
+</div>

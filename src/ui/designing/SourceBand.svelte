@@ -1,0 +1,136 @@
+<script lang="ts">
+  import { misfitProblem } from '$lib/core/wiring/form';
+  import { typeForKind } from '$lib/core/wiring/examine';
+  import { lookup } from '$lib/core/plan/draft';
+  import { heldType } from '$lib/core/plan/held';
+  import {
+    fieldsOf,
+    type Choices,
+    type Field,
+    type Plan,
+    type Rollup,
+  } from '$lib/core/plan/schema';
+  import type { Tables } from '$lib/core/table/definition';
+  import { displayPaths } from '$lib/core/table/paths';
+  import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import ChoicesBand from './ChoicesBand.svelte';
+  import ColumnsBand from './ColumnsBand.svelte';
+  import FormulaRow from './FormulaRow.svelte';
+  import RollupBand from './RollupBand.svelte';
+
+  interface Props {
+    plan: Plan;
+    field: Field;
+    tables: Tables;
+    live: EntrySession | null;
+    onchange: (change: Partial<Omit<Field, 'key'>>) => void;
+  }
+  let { plan, field, tables, live, onchange }: Props = $props();
+
+  /** Whether a formula is wanted that is not written yet. */
+  let wantsFormula = $state(false);
+  const nothing = { choices: null, computes: null, rollup: null };
+  const lookups = $derived(
+    fieldsOf(plan).filter((f) => f !== field && heldType(plan, f, tables).kind === 'reference'),
+  );
+  const source = $derived.by(() => {
+    if (wantsFormula || field.computes !== null) return 'formula';
+    if (field.rollup) return `rollup:${field.rollup.table}`;
+    const { choices } = field;
+    if (choices?.kind === 'table') return `table:${choices.table}`;
+    return choices?.kind === 'columns' ? `columns:${choices.of}` : (choices?.kind ?? '');
+  });
+  const broughtBy = $derived(
+    fieldsOf(plan).find((f) => f.brings.some((b) => b.into === field.key)) ?? null,
+  );
+
+  function choose(word: string) {
+    const [kind, name = ''] = word.split(':');
+    wantsFormula = kind === 'formula';
+    if (kind === '') return onchange(nothing);
+    if (kind === 'formula') return;
+    if (kind === 'rollup') return onchange({ ...nothing, rollup: rollupOf(name) });
+    onchange({ ...nothing, choices: choicesOf(kind ?? '', name) });
+  }
+
+  function choicesOf(kind: string, name: string): Choices {
+    if (kind === 'table') return lookup(name, tables);
+    if (kind === 'values') return { kind: 'values', values: [] };
+    const of = fieldsOf(plan).find((f) => f.key === name);
+    const type = of && heldType(plan, of, tables);
+    const table = type?.kind === 'reference' ? tables.get(type.table) : undefined;
+    return { kind: 'columns', of: name, paths: table ? displayPaths(tables, table) : ['id'] };
+  }
+
+  function rollupOf(table: string): Rollup {
+    return { table, aggregate: 'count', path: null, conditions: [], narrowings: [] };
+  }
+
+  /** A field that nothing tells what it holds takes what the formula gives. */
+  function compute(formula: string | null) {
+    wantsFormula = false;
+    const compiled = formula === null ? null : live?.compile(formula);
+    const kind = compiled && 'formula' in compiled ? compiled.formula.kind : null;
+    const told = field.savesTo !== null || field.holds !== null;
+    const holds = told || kind === null ? field.holds : typeForKind(kind);
+    onchange({ ...nothing, computes: formula, holds });
+  }
+</script>
+
+<div class="grid gap-2.5">
+  <div class="flex flex-wrap items-center gap-2">
+    <label class="font-semibold" for="source">Where does its value come from?</label>
+    <select
+      id="source"
+      class="control w-auto!"
+      value={source}
+      onchange={(event) => choose(event.currentTarget.value)}
+    >
+      <option value="">{broughtBy ? `${broughtBy.label} brings it` : 'a person types it'}</option>
+      <option value="values">values typed here</option>
+      <optgroup label="Chosen among records of">
+        {#each [...tables.values()] as { key, title } (key)}
+          <option value="table:{key}">table {title}</option>
+        {/each}
+      </optgroup>
+      <optgroup label="Worked out">
+        <option value="formula">a formula</option>
+        {#each [...tables.values()] as { key, title } (key)}
+          <option value="rollup:{key}">rolled up over {title}</option>
+        {/each}
+      </optgroup>
+      {#if lookups.length > 0}
+        <optgroup label="Which column to read">
+          {#each lookups as { key, label } (key)}
+            <option value="columns:{key}">a column of {label}</option>
+          {/each}
+        </optgroup>
+      {/if}
+    </select>
+  </div>
+  {#if source === 'formula'}
+    <FormulaRow
+      id="computes-{field.key}"
+      label="Computed as"
+      value={field.computes ?? ''}
+      placeholder="rate * copies * weeks"
+      {live}
+      misfit={(formula) =>
+        field.savesTo === null && field.holds === null
+          ? null
+          : misfitProblem(formula, { at: 'computes' }, field, heldType(plan, field, tables))}
+      onchange={compute}
+    />
+  {:else if field.rollup}
+    <RollupBand rollup={field.rollup} {tables} onchange={(rollup) => onchange({ rollup })} />
+  {:else if field.choices?.kind === 'columns'}
+    <ColumnsBand
+      {plan}
+      choices={field.choices}
+      {tables}
+      onchange={(choices) => onchange({ choices })}
+    />
+  {:else}
+    <ChoicesBand {field} {tables} onchange={(choices) => onchange({ choices })} />
+  {/if}
+</div>

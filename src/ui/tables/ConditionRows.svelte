@@ -1,0 +1,101 @@
+<script lang="ts">
+  import {
+    operatorsFor,
+    operatorWords,
+    valuesTaken,
+    type Condition,
+    type Operator,
+  } from '$lib/core/table/conditions';
+  import type { Table, Tables } from '$lib/core/table/definition';
+  import { reachablePaths, resolvePath } from '$lib/core/table/paths';
+  import { formatValue } from '$lib/core/values/format';
+  import type { Value } from '$lib/core/values/types';
+  import { locale } from '$lib/ui/shared/locale';
+  import ColumnInput from './ColumnInput.svelte';
+
+  interface Props {
+    table: Table;
+    tables: Tables;
+    conditions: readonly Condition[];
+    onchange: (conditions: Condition[]) => void;
+  }
+  let { table, tables, conditions, onchange }: Props = $props();
+
+  const paths = $derived(reachablePaths(tables, table, 2));
+
+  function update(i: number, change: Partial<Condition>) {
+    onchange(conditions.map((c, k) => (k === i ? { ...c, ...change } : c)));
+  }
+
+  /** Puts a value in its place; several are taken one by one. */
+  function put(i: number, place: number, value: Value) {
+    const { values = [] } = conditions[i] ?? {};
+    if (value === null) return update(i, { values: values.filter((_, k) => k !== place) });
+    const next = [...values];
+    next[place] = value;
+    update(i, { values: [...new Set(next)] });
+  }
+
+  function places({ operator, values }: Condition): number {
+    const taken = valuesTaken(operator);
+    return taken === 'many' ? values.length + 1 : taken;
+  }
+</script>
+
+{#each conditions as condition, i (i)}
+  {@const column = resolvePath(tables, table, condition.path)?.column}
+  <div class="flex flex-wrap items-center gap-2">
+    <span>always where</span>
+    <select
+      class="control w-auto!"
+      aria-label="Column of the condition"
+      value={condition.path}
+      onchange={(event) =>
+        update(i, { path: event.currentTarget.value, operator: 'not_empty', values: [] })}
+    >
+      {#each paths as { path, label } (path)}<option value={path}>{label}</option>{/each}
+    </select>
+    <select
+      class="control w-auto!"
+      aria-label="Comparison of the condition"
+      value={condition.operator}
+      onchange={(event) =>
+        update(i, { operator: event.currentTarget.value as Operator, values: [] })}
+    >
+      {#each column ? [...new Set( [...operatorsFor(column.type), 'one_of' as const] )] : [] as operator (operator)}
+        <option value={operator}>{operatorWords[operator]}</option>
+      {/each}
+    </select>
+    {#if column}
+      {#each Array.from({ length: places(condition) }) as _, place (place)}
+        {@const value = condition.values[place] ?? null}
+        <div class="w-36">
+          <ColumnInput
+            id="condition-{table.key}-{i}-{place}"
+            column={{ ...column, label: `Value ${place + 1} of the condition` }}
+            {tables}
+            {value}
+            shown={value === null ? '' : formatValue(column.type, value, locale())}
+            onvalue={(chosen) => put(i, place, chosen)}
+          />
+        </div>
+      {/each}
+    {/if}
+    <button
+      type="button"
+      class="textlink"
+      onclick={() => onchange(conditions.filter((_, k) => k !== i))}>Remove</button
+    >
+  </div>
+{/each}
+<div>
+  <button
+    type="button"
+    class="textlink"
+    onclick={() =>
+      onchange([
+        ...conditions,
+        { path: table.columns[0]?.key ?? 'id', operator: 'not_empty', values: [] },
+      ])}>+ a condition that always holds</button
+  >
+</div>
