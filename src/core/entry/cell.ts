@@ -36,6 +36,8 @@ export interface Facts {
 
 /** One field in one filling, or in one row of it: its value and all that is known about it. */
 export class Cell {
+  /** The field's key, with its grid before it where it stands in a row. */
+  readonly name: string;
   value: Value = null;
   /** What was typed or worked out and is no value of the type, with the reason. */
   rejected: { text: string; problem: Problem } | null = null;
@@ -59,6 +61,8 @@ export class Cell {
   /** The record for which a value was brought last; `undefined` before the first. */
   broughtFor: Value | undefined = undefined;
   rolled: Value = null;
+  /** Milliseconds that the last read of the aggregate took. */
+  took: number | undefined = undefined;
   /** The field that a rollup waits for. */
   rollupWaits: string | null = null;
   /** The key that was typed, while its record is looked up. */
@@ -70,12 +74,9 @@ export class Cell {
   constructor(
     readonly wired: WiredField,
     readonly host: HostState,
-  ) {}
-
-  /** The field's key, with its grid before it where it stands in a row. */
-  get name(): string {
-    const { scope, field } = this.wired;
-    return scope === '' ? field.key : `${scope}.${field.key}`;
+  ) {
+    const { scope, field } = wired;
+    this.name = scope === '' ? field.key : `${scope}.${field.key}`;
   }
 
   /** The value as formulas take it. */
@@ -90,6 +91,14 @@ export class Cell {
           : toFeel(type, this.value);
     }
     return this.#feel;
+  }
+
+  /** Puts a value in place whose form for formulas is known already. */
+  hold(value: Value, feel: Feel | undefined): void {
+    this.value = value;
+    if (feel === undefined) return;
+    this.#feel = feel;
+    this.#feelOf = value;
   }
 
   /** The question of a kind; made when it is first needed. */

@@ -316,7 +316,9 @@ export class Entry {
     question.answeredFor = ask.id;
     if ('failed' in answer) return this.#failed(cell, ask.kind, answer.failed);
     if (ask.kind === 'choices' && 'choices' in answer) return takeOffer(life, cell, answer);
-    if (ask.kind === 'rollup' && 'rolled' in answer) return takeRollup(life, cell, answer.rolled);
+    if (ask.kind === 'rollup' && 'rolled' in answer) {
+      return takeRollup(life, cell, answer.rolled, answer.took);
+    }
     if (ask.kind === 'key' && 'named' in answer) return takeNamed(life, cell, answer.named);
     if (ask.kind === 'facts' && 'facts' in answer) {
       return takeFacts(life, cell, ask.current, answer.facts, answer.took);

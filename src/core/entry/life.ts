@@ -176,9 +176,13 @@ export class Life {
     return wired && host.cells[wired.index];
   }
 
+  /** Tells what happened to a cell. While the entry begins, its rows are not told one by one. */
   note(cell: Cell, event: Omit<TraceEvent, 'field' | 'row'>): void {
-    this.trace.push({ ...event, field: cell.name, row: cell.host.key || null });
-    if (this.trace.length > longestTrace) this.trace.shift();
+    const row = cell.host.key || null;
+    if (row !== null && event.cause === null && event.kind !== 'set') return;
+    this.trace.push(Object.assign(event, { field: cell.name, row }));
+    // Cut now and then: taking one off the front each time would move all others.
+    if (this.trace.length > longestTrace * 2) this.trace.splice(0, longestTrace);
   }
 
   #mark(node: GraphNode, host: HostState, cause: Cause): void {

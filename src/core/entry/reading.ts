@@ -79,8 +79,9 @@ export function refreshRollup(life: Life, cell: Cell, cause: Cause): void {
 }
 
 /** Takes an aggregate that was asked for. */
-export function takeRollup(life: Life, cell: Cell, value: Value): void {
+export function takeRollup(life: Life, cell: Cell, value: Value, took: number | undefined): void {
   cell.rolled = value;
+  cell.took = took;
   life.feed(cell, 'rollup', cell.question('rollup').cause);
 }
 

@@ -1,5 +1,6 @@
 import { shownFeel } from '../formula/convert';
 import type { FormFormula } from '../plan/formulas';
+import { formatValue } from '../values/format';
 import type { GraphNode } from '../wiring/graph';
 import type { Cell } from './cell';
 import type { Cause, Life } from './life';
@@ -51,7 +52,11 @@ function settleCheck(life: Life, cell: Cell, place: number, cause: Cause): void 
   });
 }
 
+/** A field that is named plainly is said as people read it, any other formula as it comes out. */
 function said(life: Life, cell: Cell, part: FormFormula): string {
+  const named = cell.host.scope.fields.get(part.source.trim());
+  const known = named && cell.host.cells[named.index];
+  if (known && named.type.kind !== 'reference') return formatValue(named.type, known.value);
   const worked = workOut(life, cell, part);
   return worked.unsure ? '…' : shownFeel(worked.result);
 }

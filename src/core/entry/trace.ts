@@ -44,5 +44,5 @@ export interface TraceEvent {
   warning?: WarningCode;
 }
 
-/** At most so many events are remembered. */
+/** At least so many of the latest events are remembered, and at most twice as many. */
 export const longestTrace = 500;

@@ -1,5 +1,5 @@
 import { fromFeel, shownFeel, toFeel } from '../formula/convert';
-import type { Feel } from '../formula/feel';
+import { Decimal, type Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
 import type { WarningCode } from '../formula/frame';
 import type { FormFormula } from '../plan/formulas';
@@ -77,6 +77,12 @@ function derive(
     if (cell.keyText !== worked.result) typeKey(life, cell, worked.result, cause);
     return;
   }
+  const exact = worked.problem ? null : rounded(cell.wired.type, worked.result);
+  if (exact) {
+    cell.rejected = null;
+    const changed = put(life, cell, exact.value, kind, cause, exact.feel);
+    return sure(life, cell, changed, cause);
+  }
   const made = worked.problem
     ? { problem: worked.problem }
     : canonicalOf(cell.wired.type, worked.result, field.label);
@@ -87,6 +93,14 @@ function derive(
   }
   cell.rejected = null;
   sure(life, cell, put(life, cell, made.value, kind, cause), cause);
+}
+
+/** A number that fits into a field of decimals, rounded half up to its places; `null` for all else. */
+function rounded(type: ValueType, result: Feel): { value: string; feel: Feel } | null {
+  if (type.kind !== 'decimal' || !Decimal.isDecimal(result)) return null;
+  const feel = (result as Decimal).toDecimalPlaces(type.scale, Decimal.ROUND_HALF_UP);
+  if (feel.isZero() || feel.e >= type.precision - type.scale) return null;
+  return { value: feel.toFixed(type.scale), feel };
 }
 
 /** A formula's result as a value of a type, or why it is none. A record becomes the link to it. */
@@ -156,13 +170,15 @@ function put(
   value: Value,
   kind: TraceEvent['kind'],
   cause: Cause,
+  feel?: Feel,
 ): boolean {
   const before = cell.value;
   if (before === value) return false;
-  cell.value = value;
+  cell.hold(value, feel);
   cell.notOffered = false;
   cell.current = null;
-  life.note(cell, { kind, cause, value, before });
+  const took = kind === 'rolled up' && cell.took !== undefined ? { took: cell.took } : {};
+  life.note(cell, { kind, cause, value, before, ...took });
   if (tableChoices(cell.wired.field)) refreshChoices(life, cell, cause);
   return true;
 }

@@ -1,6 +1,6 @@
 import { operatorWords, type Condition } from '../table/conditions';
 import { columnOf, type Table, type Tables } from '../table/definition';
-import { pathLabel, resolvePath } from '../table/paths';
+import { pathLabel, shortLabel } from '../table/paths';
 import { formatValue } from '../values/format';
 import { typePhrase } from '../values/types';
 import { heldType, shownPaths } from './held';
@@ -45,7 +45,7 @@ export function sourcePhrase(
     case 'table':
       return choicesPhrase(choices, tables, counts);
     default:
-      return broughtPhrase(plan, field);
+      return broughtPhrase(plan, field, tables);
   }
 }
 
@@ -94,12 +94,15 @@ export const aggregateWords: Record<Rollup['aggregate'], string> = {
   average: 'average',
 };
 
-function broughtPhrase(plan: Plan, field: Field): Phrase {
+function broughtPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
   for (const lookup of fieldsOf(plan)) {
     const bring = lookup.brings.find((b) => b.into === field.key);
     if (!bring) continue;
     const by = fieldOf(plan, bring.by ?? '')?.label;
-    const column = bring.path ?? `what ${by ?? bring.by} says`;
+    const type = heldType(plan, lookup, tables);
+    const table = type.kind === 'reference' ? tables.get(type.table) : undefined;
+    const known = bring.path === null ? `what ${by ?? bring.by} says` : bring.path;
+    const column = table && bring.path ? shortLabel(tables, table, bring.path) : known;
     return { main: `${column} of ${lookup.label}`, more: bringWords(bring) };
   }
   return nothing;
@@ -139,7 +142,7 @@ export function bringsPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
   const table = type.kind === 'reference' ? tables.get(type.table) : undefined;
   const label = (bring: Bring) => {
     if (bring.path === null) return `what ${fieldOf(plan, bring.by ?? '')?.label ?? '?'} says`;
-    return (table && resolvePath(tables, table, bring.path)?.column.label) ?? bring.path;
+    return table ? shortLabel(tables, table, bring.path) : bring.path;
   };
   const shown = field.brings.filter((b) => b.into === null).map(label);
   const copied = field.brings
@@ -153,25 +156,24 @@ export function bringsPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
 export function rulesPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
   const rules = [
     ...(field.required ? ['required'] : []),
-    ...(field.requiredWhen ? ['required when'] : []),
-    ...(field.shownWhen ? ['shown when'] : []),
-    ...(field.lockedWhen ? ['locked when'] : []),
     ...(field.checks.length > 0 ? [many(field.checks.length, 'check')] : []),
     ...(tableChoices(field)?.takeOnly ? ['take the only one'] : []),
     ...(field.shows === 'line' ? ['shown as a line'] : []),
     ...(field.shows === 'nothing' ? ['not in the form'] : []),
   ];
-  const formulas = [field.shownWhen, field.requiredWhen, field.lockedWhen].filter(
-    (f) => f !== null,
-  );
   const begins =
-    field.initially !== null
-      ? [`begins with = ${field.initially}`]
-      : field.initial !== null
-        ? [`begins with ${formatValue(heldType(plan, field, tables), field.initial)}`]
-        : [];
-  const starts = plan.startsAt === field.key ? ['the cursor starts here'] : [];
-  return { main: rules.join(', '), more: [...formulas, ...begins, ...starts].join(' · ') };
+    field.initial === null
+      ? null
+      : `begins with ${formatValue(heldType(plan, field, tables), field.initial)}`;
+  const conditions = [
+    field.shownWhen && `shown when ${field.shownWhen}`,
+    field.requiredWhen && `required when ${field.requiredWhen}`,
+    field.lockedWhen && `locked when ${field.lockedWhen}`,
+    field.initially ? `begins with = ${field.initially}` : begins,
+    plan.startsAt === field.key ? 'the cursor starts here' : null,
+  ].filter((words) => words !== null);
+  const [first = '', ...rest] = rules.length > 0 ? [rules.join(', '), ...conditions] : conditions;
+  return { main: first, more: rest.join(' · ') };
 }
 
 function many(n: number, word: string): string {

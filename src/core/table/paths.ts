@@ -37,6 +37,17 @@ export function pathLabel(tables: Tables, table: Table, path: string): string {
 }
 
 /**
+ * The shortest label that says which column is meant: a column that shows a referred record goes by the
+ * reference (`maker.name` → `Maker`), any other by its own label.
+ */
+export function shortLabel(tables: Tables, table: Table, path: string): string {
+  const resolved = resolvePath(tables, table, path);
+  const last = resolved?.steps.at(-1);
+  if (!resolved || !last) return resolved?.column.label ?? path;
+  return last.to.display[0] === resolved.column.key ? last.column.label : resolved.column.label;
+}
+
+/**
  * The paths that show a record of `table` to people: its display columns, each reference among them
  * replaced by what shows the referred record. Never empty: `id` where nothing else is left.
  */

@@ -63,8 +63,13 @@ export function buildGraph(scopes: ReadonlyMap<string, WiredScope>): {
   for (const scope of scopes.values()) {
     for (const wired of scope.list) byField.set(wired, nodesOf(wired));
   }
-  const of = (wired: WiredField, aspect: Aspect) =>
-    byField.get(wired)?.find((node) => node.aspect === aspect);
+  const byAspect = new Map(
+    [...byField].map(([wired, nodes]) => [
+      wired,
+      new Map(nodes.map((node) => [node.aspect, node] as const)),
+    ]),
+  );
+  const of = (wired: WiredField, aspect: Aspect) => byAspect.get(wired)?.get(aspect);
   const rowFlows = new Map<string, Flow[]>();
   for (const scope of scopes.values()) {
     for (const wired of scope.list)

@@ -2,7 +2,7 @@
   import { autocompletion, closeBrackets, completionKeymap } from '@codemirror/autocomplete';
   import { defaultKeymap, history, historyKeymap } from '@codemirror/commands';
   import { syntaxHighlighting, HighlightStyle } from '@codemirror/language';
-  import { setDiagnostics } from '@codemirror/lint';
+  import { linter, setDiagnostics } from '@codemirror/lint';
   import { EditorState } from '@codemirror/state';
   import { EditorView, keymap, placeholder as placeholderText } from '@codemirror/view';
   import { tags } from '@lezer/highlight';
@@ -47,6 +47,8 @@
           syntaxHighlighting(colours),
           history(),
           closeBrackets(),
+          // What is wrong stands under the editor; it is only underlined here.
+          linter(null, { tooltipFilter: () => [] }),
           autocompletion({ override: [complete], icons: false }),
           keymap.of([
             // Tab leaves the editor, as everywhere else in the sheet.

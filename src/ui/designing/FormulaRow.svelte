@@ -1,10 +1,14 @@
 <script lang="ts">
+  import { canonicalOf } from '$lib/core/entry/working-out';
   import type { Formula } from '$lib/core/formula/formula';
   import { evaluate } from '$lib/core/formula/formula';
   import { shownFeel } from '$lib/core/formula/convert';
   import type { FormulaProblem } from '$lib/core/formula/syntax';
   import { compileIn, type FormHost } from '$lib/core/plan/formulas';
   import { problem } from '$lib/core/problems';
+  import { formatValue } from '$lib/core/values/format';
+  import type { ValueType } from '$lib/core/values/types';
+  import { locale } from '$lib/ui/shared/locale';
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
   import { onDestroy } from 'svelte';
   import FormulaEditor from './FormulaEditor.svelte';
@@ -16,12 +20,14 @@
     placeholder?: string;
     /** The live form: its names, and the values beside which the formula is shown. */
     live: EntrySession | null;
+    /** What the result is to be, where it becomes a value. */
+    type?: ValueType;
     /** What a result of this kind lacks, in a problem; `null` where it will do. */
     misfit?: (formula: Formula<FormHost>) => FormulaProblem | null;
     /** Takes a formula that can be read; `null` where it was emptied. */
     onchange: (formula: string | null) => void;
   }
-  let { id, label, value, placeholder = '', live, misfit, onchange }: Props = $props();
+  let { id, label, value, placeholder = '', live, type, misfit, onchange }: Props = $props();
 
   let typed = $state<string | null>(null);
   let timer: ReturnType<typeof setTimeout> | undefined;
@@ -37,7 +43,10 @@
     if (!live || !compiled || !('formula' in compiled)) return null;
     const { root, clock } = live.entry;
     const evaluated = evaluate(compiled.formula, root, clock);
-    return 'problem' in evaluated ? evaluated.problem.message : shownFeel(evaluated.value);
+    if ('problem' in evaluated) return evaluated.problem.message;
+    const made = type ? canonicalOf(type, evaluated.value, label) : null;
+    const plain = made && 'value' in made && type?.kind !== 'reference';
+    return type && plain ? formatValue(type, made.value, locale()) : shownFeel(evaluated.value);
   });
 
   function ontext(given: string) {

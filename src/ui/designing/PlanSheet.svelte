@@ -25,6 +25,7 @@
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
   import LineBand from './LineBand.svelte';
   import { questions, type Cell, type Question } from './questions';
+  import WritesBand from './WritesBand.svelte';
 
   interface Props {
     plan: Plan;
@@ -308,6 +309,7 @@
       >+ a section</button
     >
   </form>
+  <WritesBand {plan} {tables} {live} {onedit} />
 </div>
 
 <style>

@@ -120,6 +120,7 @@
       value={field[at] ?? ''}
       placeholder={example}
       {live}
+      type={at === 'initially' ? type : undefined}
       misfit={misfit({ at })}
       onchange={(formula) => setRule(at, formula)}
     />

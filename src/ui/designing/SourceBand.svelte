@@ -114,6 +114,9 @@
       label="Computed as"
       value={field.computes ?? ''}
       placeholder="rate * copies * weeks"
+      type={field.savesTo === null && field.holds === null
+        ? undefined
+        : heldType(plan, field, tables)}
       {live}
       misfit={(formula) =>
         field.savesTo === null && field.holds === null

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { shownPaths } from '$lib/core/plan/held';
   import { tableChoices, type Field } from '$lib/core/plan/schema';
-  import { resolvePath } from '$lib/core/table/paths';
+  import { resolvePath, shortLabel } from '$lib/core/table/paths';
   import { plainText, type ValueType } from '$lib/core/values/types';
   import ValueInput from '$lib/ui/shared/ValueInput.svelte';
   import { locale } from '$lib/ui/shared/locale';
@@ -32,9 +32,8 @@
   const columns = $derived(
     choices && source
       ? shownPaths(choices, session.tables).map((path) => {
+          const label = shortLabel(session.tables, source, path);
           const resolved = resolvePath(session.tables, source, path);
-          const last = resolved?.steps.at(-1);
-          const label = last ? last.column.label : (resolved?.column.label ?? path);
           return { label, type: resolved?.column.type ?? plainText };
         })
       : [],
@@ -148,7 +147,7 @@
     {/if}
     {#if brought.length > 0}
       <dl class="brought">
-        {#each brought as { label, shown, sure } (label)}
+        {#each brought as { path, label, shown, sure } (path)}
           <div class:unsure={!sure}>
             <dt>{label}</dt>
             <dd>{shown}</dd>

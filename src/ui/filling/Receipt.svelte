@@ -40,7 +40,7 @@
     <tbody>
       {#each receipt.records as record (`${record.table} ${record.id}`)}
         <tr>
-          <td>{record.title}</td>
+          <td class="whitespace-nowrap">{record.title}</td>
           <td
             ><a class="ref" href="/tables/{record.table}/records/{record.id}">{record.shown}</a></td
           >

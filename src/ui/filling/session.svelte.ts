@@ -10,7 +10,7 @@ import { leafPath } from '$lib/core/plan/held';
 import { tableChoices } from '$lib/core/plan/schema';
 import { problem, type Problem, type ProblemCode } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
-import { pathLabel, resolvePath, shownLine } from '$lib/core/table/paths';
+import { pathLabel, resolvePath, shortLabel, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
 import type { Value, ValueType } from '$lib/core/values/types';
 import type { WiredForm } from '$lib/core/wiring/form';
@@ -179,7 +179,7 @@ export class EntrySession {
   }
 
   /** What a chosen record brings beside its lookup: labels and values as people read them. */
-  brought(key: string): { label: string; shown: string; sure: boolean }[] {
+  brought(key: string): { path: string; label: string; shown: string; sure: boolean }[] {
     const wired = this.form.fields.get(key);
     const cell = this.entry.cell(key);
     if (!wired || cell.value === null || wired.type.kind !== 'reference') return [];
@@ -189,10 +189,10 @@ export class EntrySession {
       if (path === null || into !== null || !table) return [];
       const leaf = leafPath(this.tables, table.key, path);
       const type = resolvePath(this.tables, table, leaf)?.column.type;
-      const label = resolvePath(this.tables, table, path)?.column.label ?? path;
+      const label = shortLabel(this.tables, table, path);
       const value = cell.facts.values?.[path] ?? null;
       const shown = type ? formatValue(type, value, locale()) : String(value ?? '–');
-      return [{ label, shown, sure }];
+      return [{ path, label, shown, sure }];
     });
   }
 

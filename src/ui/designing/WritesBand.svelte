@@ -1,0 +1,117 @@
+<script lang="ts">
+  import type { ExtraWrite, Plan } from '$lib/core/plan/schema';
+  import type { Tables } from '$lib/core/table/definition';
+  import { typePhrase, type ValueType } from '$lib/core/values/types';
+  import { kindFitsType } from '$lib/core/formula/convert';
+  import { kindWords } from '$lib/core/formula/kinds';
+  import type { FormFormula } from '$lib/core/plan/formulas';
+  import { problem } from '$lib/core/problems';
+  import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import FormulaRow from './FormulaRow.svelte';
+
+  interface Props {
+    plan: Plan;
+    tables: Tables;
+    live: EntrySession | null;
+    onedit: (edit: (plan: Plan) => Plan) => void;
+  }
+  let { plan, tables, live, onedit }: Props = $props();
+
+  let open = $state<number | null>(null);
+
+  function update(i: number, change: Partial<ExtraWrite>) {
+    onedit((p) => ({ ...p, writes: p.writes.map((w, k) => (k === i ? { ...w, ...change } : w)) }));
+  }
+
+  function put(i: number, column: string, formula: string | null) {
+    const values = { ...plan.writes[i]?.values };
+    if (formula === null) delete values[column];
+    else values[column] = formula;
+    update(i, { values });
+  }
+
+  function add(table: string) {
+    onedit((p) => ({ ...p, writes: [...p.writes, { table, when: null, values: {} }] }));
+    open = plan.writes.length;
+  }
+
+  function misfit(label: string, type: ValueType) {
+    return (formula: FormFormula) => {
+      if (kindFitsType(formula.kind, type)) return null;
+      const details = { kind: kindWords(formula.kind), label, held: typePhrase(type) };
+      const whole = { from: 0, to: formula.source.length };
+      return { ...whole, problem: problem('formula_result', details) };
+    };
+  }
+</script>
+
+<div class="writes" role="group" aria-label="Written besides">
+  {#each plan.writes as write, i (i)}
+    {@const table = tables.get(write.table)}
+    <div class="flex items-baseline gap-3">
+      <button
+        type="button"
+        class="grow text-left"
+        aria-expanded={open === i}
+        onclick={() => (open = open === i ? null : i)}
+      >
+        A save also writes a <b>{table?.title.toLowerCase() ?? write.table}</b>
+        <span class="quiet">
+          {Object.entries(write.values)
+            .map(([column, formula]) => `${column} = ${formula}`)
+            .join(', ')}{write.when === null ? '' : `, when ${write.when}`}
+        </span>
+      </button>
+      <button
+        type="button"
+        class="textlink"
+        onclick={() => onedit((p) => ({ ...p, writes: p.writes.filter((_, k) => k !== i) }))}
+        >Remove</button
+      >
+    </div>
+    {#if open === i && table}
+      <div class="grid gap-2 py-2">
+        {#each table.columns as { key, label, type } (key)}
+          <FormulaRow
+            id="write-{i}-{key}"
+            {label}
+            value={write.values[key] ?? ''}
+            {live}
+            misfit={misfit(label, type)}
+            onchange={(formula) => put(i, key, formula)}
+          />
+        {/each}
+        <FormulaRow
+          id="write-{i}-when"
+          label="Only when"
+          value={write.when ?? ''}
+          placeholder="copies > 0"
+          {live}
+          onchange={(when) => update(i, { when })}
+        />
+      </div>
+    {/if}
+  {/each}
+  <select
+    class="control w-auto!"
+    aria-label="Write another record besides"
+    value=""
+    onchange={(event) => {
+      add(event.currentTarget.value);
+      event.currentTarget.value = '';
+    }}
+  >
+    <option value="">+ write a record to another table</option>
+    {#each [...tables.values()] as { key, title } (key)}<option value={key}>{title}</option>{/each}
+  </select>
+</div>
+
+<style>
+  .writes {
+    display: grid;
+    gap: 6px;
+    padding: 8px 28px 14px;
+    border-top: 1px solid var(--line);
+    font-size: 13.5px;
+  }
+</style>
