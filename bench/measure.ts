@@ -24,7 +24,7 @@ export async function compare({ name, sizes, runs, ours, reference }: Comparison
   const [a, b] = [median(times.ours), median(times.reference)];
   const ms = (n: number) => `${n.toFixed(n < 100 ? 2 : 0)} ms`;
   console.log(
-    `bench ${name}: ratio ${(a / b).toFixed(2)} (ours ${ms(a)}, reference ${ms(b)}; ${sizes}, n=${runs})`,
+    `bench ${name}: ratio ${(a / b).toFixed(a / b < 0.1 ? 4 : 2)} (ours ${ms(a)}, reference ${ms(b)}; ${sizes}, n=${runs})`,
   );
 }
 
