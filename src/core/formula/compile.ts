@@ -48,6 +48,17 @@ export interface Names<H> {
   all: () => string[];
 }
 
+/**
+ * A word of a formula that names something: a name of the form (`of` is `null`), or a member of a record
+ * of a table, of a row or of the form (`of` is what its kind says).
+ */
+export interface Mention {
+  of: string | null;
+  key: string;
+  from: number;
+  to: number;
+}
+
 /** Thrown inside the compiler; `compileFormula` gives it as a problem. */
 export class Refused extends Error {
   constructor(readonly told: FormulaProblem) {
@@ -59,6 +70,7 @@ export class Refused extends Error {
 export class Compiler<H> {
   /** The paths read, from the form: `['ensemble', 'town', 'name']`. */
   readonly reads = new Map<string, readonly string[]>();
+  readonly mentions: Mention[] = [];
   usesClock = false;
 
   constructor(
@@ -156,10 +168,12 @@ export class Compiler<H> {
   #name(node: Extract<Node, { type: 'name' }>, scope: Scope<H>): Piece<H> {
     const local = scope.find(node.name);
     if (local?.path) this.reads.set(local.path.join('.'), local.path);
+    if (local?.of) this.#mention(local.of, node.name, node.to);
     if (local) return local;
     const found = this.names.find(node.name);
     if (found) {
       const path = [node.name];
+      this.#mention(null, node.name, node.to);
       this.reads.set(path.join('.'), path);
       const { read } = found;
       return { kind: reachedBy(found.kind, path), run: (f) => read(f.host) };
@@ -189,6 +203,7 @@ export class Compiler<H> {
     if (of.is === 'any' || of.is === 'nothing') return of;
     if (of.is === 'record') {
       const kind = of.member(key);
+      if (kind) this.#mention(of.of, key, node.to);
       if (kind && of.path) {
         const path = [...of.path, key];
         this.reads.set(path.join('.'), path);
@@ -205,6 +220,10 @@ export class Compiler<H> {
     if (kind) return kind;
     const details = { of: `“${this.text(node.of)}”`, key, hint: `It is ${kindWords(of)}.` };
     return this.refuse('formula_unknown_member', node, details);
+  }
+
+  #mention(of: string | null, key: string, to: number): void {
+    this.mentions.push({ of, key, from: to - key.length, to });
   }
 
   #filter(node: Extract<Node, { type: 'filter' }>, scope: Scope<H>): Piece<H> {
@@ -473,7 +492,7 @@ export class Scope<H> {
   ) {}
 
   /** A variable, or a member of the filtered item with the names that lead to it. */
-  find(name: string): (Piece<H> & { path?: readonly string[] }) | null {
+  find(name: string): (Piece<H> & { path?: readonly string[]; of?: string }) | null {
     const found = this.variables.get(name);
     if (found) return found;
     if (!this.filtered) return null;
@@ -482,7 +501,8 @@ export class Scope<H> {
     if (!member) return this.filtered.outer?.find(name) ?? null;
     const run: Run<H> = (f) => memberOf(f.locals[at] ?? null, name, f);
     const path = kind.is === 'record' && kind.path ? [...kind.path, name] : undefined;
-    return { kind: path ? reachedBy(member, path) : member, run, path };
+    const of = kind.is === 'record' ? kind.of : undefined;
+    return { kind: path ? reachedBy(member, path) : member, run, path, of };
   }
 
   all(): string[] {

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import type { Names } from './compile';
 import { fromFeel, kindFitsType, shownFeel } from './convert';
@@ -133,6 +134,13 @@ describe('D2 a formula over the fields of a form', () => {
 
   it('knows at least 45 functions', () => {
     expect(Object.keys(functions).length).toBeGreaterThanOrEqual(45);
+  });
+
+  it('has every function in its handbook, with what it does', () => {
+    const handbook = readFileSync('docs/formulas.md', 'utf8').replace(/\s+/g, ' ');
+    for (const [name, { does }] of Object.entries(functions)) {
+      expect(handbook).toContain(`| \`${name}\` | ${does} |`);
+    }
   });
 
   it('says what it reads, through references and over rows', () => {

@@ -1,5 +1,5 @@
 import { problem, type Problem } from '../problems';
-import { Compiler, Refused, Scope, type Names, type Run } from './compile';
+import { Compiler, Refused, Scope, type Mention, type Names, type Run } from './compile';
 import type { Feel } from './feel';
 import { Frame, mostSteps, TooManySteps, type Clock, type WarningCode } from './frame';
 import type { Kind } from './kinds';
@@ -12,6 +12,8 @@ export interface Formula<H> {
   run: Run<H>;
   /** The paths that it reads, from the form: `['ensemble', 'town', 'name']`. */
   reads: readonly (readonly string[])[];
+  /** The words that name fields and columns, with their places. */
+  mentions: readonly Mention[];
   /** Whether it reads the day or the moment. */
   usesClock: boolean;
 }
@@ -28,8 +30,9 @@ export function compileFormula<H>(source: string, names: Names<H>): CompiledForm
   const compiler = new Compiler(names, source);
   try {
     const { kind, run } = compiler.compile(parsed.tree, new Scope<H>());
-    const { usesClock } = compiler;
-    return { formula: { source, kind, run, reads: [...compiler.reads.values()], usesClock } };
+    const { usesClock, mentions } = compiler;
+    const reads = [...compiler.reads.values()];
+    return { formula: { source, kind, run, reads, mentions, usesClock } };
   } catch (error) {
     if (error instanceof Refused) return { problem: error.told };
     throw error;

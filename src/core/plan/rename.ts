@@ -1,0 +1,212 @@
+import { keySchema, type Tables } from '../table/definition';
+import { compileIn, formNames, messageParts } from './formulas';
+import { heldTypeIn } from './held';
+import {
+  rootScope,
+  scopesOf,
+  tableChoices,
+  type Field,
+  type FormScope,
+  type Narrowing,
+  type Plan,
+  type TableChoices,
+} from './schema';
+
+/** A word of a formula that is to become another: a field's key, or a column of a table. */
+interface Renaming {
+  /** Whether a mention in a formula of `scope` is meant. */
+  means: (scope: string, of: string | null, key: string) => boolean;
+  to: string;
+}
+
+/**
+ * Gives a field of the form itself another key, in everything that names it: narrowings, rollups,
+ * brings, the start of the cursor, and formulas (through what they parse to, so that a text or a
+ * variable of the same name stays). Gives the plan as it is where the key is taken or no key.
+ */
+export function renameField(plan: Plan, tables: Tables, from: string, to: string): Plan {
+  const { fields } = rootScope(plan);
+  const taken =
+    fields.some((f) => f.key === to) || plan.sections.some((s) => s.grid && s.key === to);
+  if (from === to || taken || !keySchema.safeParse(to).success) return plan;
+  const renamed = renameInFormulas(plan, tables, {
+    means: (scope, of, key) => key === from && (of === null ? scope === '' : of === ''),
+    to,
+  });
+  const named = (key: string) => (key === from ? to : key);
+  const source = (scope: FormScope, name: string) => {
+    if (scope.key === '') return named(name);
+    return name === `parent.${from}` ? `parent.${to}` : name;
+  };
+  return {
+    ...mapScopes(renamed, (field, scope) => ({
+      ...field,
+      key: scope.key === '' ? named(field.key) : field.key,
+      ...mapNarrowed(field, (n) => ({ ...n, field: source(scope, n.field) })),
+      ...(scope.key === '' ? renamedLinks(field, named) : {}),
+    })),
+    startsAt: renamed.startsAt === null ? null : named(renamed.startsAt),
+  };
+}
+
+/** Gives a column of a table another key, in every path and formula of the plan. */
+export function renameColumn(
+  plan: Plan,
+  tables: Tables,
+  table: string,
+  from: string,
+  to: string,
+): Plan {
+  const path = (start: string, written: string) =>
+    renamePath(tables, start, written, table, from, to);
+  const renamed = renameInFormulas(plan, tables, {
+    means: (_, of, key) => of === table && key === from,
+    to,
+  });
+  const columns = mapScopes(renamed, (field, scope) => {
+    const type = heldTypeIn(scope, field, tables);
+    const chosen = type.kind === 'reference' ? type.table : '';
+    const { rollup, choices } = field;
+    return {
+      ...field,
+      savesTo: scope.table === table && field.savesTo === from ? to : field.savesTo,
+      brings: field.brings.map((b) => ({ ...b, path: b.path && path(chosen, b.path) })),
+      choices:
+        choices?.kind === 'table'
+          ? renamedChoices(choices, (written) => path(choices.table, written))
+          : choices?.kind === 'columns'
+            ? {
+                ...choices,
+                paths: choices.paths.map((p) => path(ofTable(scope, choices.of, tables), p)),
+              }
+            : choices,
+      rollup: rollup && {
+        ...rollup,
+        path: rollup.path && path(rollup.table, rollup.path),
+        conditions: rollup.conditions.map((c) => ({ ...c, path: path(rollup.table, c.path) })),
+        narrowings: rollup.narrowings.map((n) => ({ ...n, path: path(rollup.table, n.path) })),
+      },
+    };
+  });
+  return {
+    ...columns,
+    sections: columns.sections.map((s) => {
+      const link = s.grid?.table === table && s.grid.link === from;
+      return link && s.grid ? { ...s, grid: { ...s.grid, link: to } } : s;
+    }),
+    writes: columns.writes.map((w) => {
+      if (w.table !== table) return w;
+      const values = Object.entries(w.values).map(([key, formula]) => [
+        key === from ? to : key,
+        formula,
+      ]);
+      return { ...w, values: Object.fromEntries(values) as Record<string, string> };
+    }),
+  };
+}
+
+/** Renames a column in a path of columns: only where the step stands in that table. */
+function renamePath(
+  tables: Tables,
+  start: string,
+  written: string,
+  table: string,
+  from: string,
+  to: string,
+): string {
+  let here = start;
+  return written
+    .split('.')
+    .map((key) => {
+      const column = tables.get(here)?.columns.find((c) => c.key === key);
+      const renamed = here === table && key === from ? to : key;
+      here = column?.type.kind === 'reference' ? column.type.table : '';
+      return renamed;
+    })
+    .join('.');
+}
+
+function renamedChoices(choices: TableChoices, path: (written: string) => string): TableChoices {
+  const { stores, typedBy } = choices;
+  return {
+    ...choices,
+    shown: choices.shown.map(path),
+    stores: stores.kind === 'copy' ? { ...stores, column: path(stores.column) } : stores,
+    order: choices.order.map((o) => ({ ...o, path: path(o.path) })),
+    conditions: choices.conditions.map((c) => ({ ...c, path: path(c.path) })),
+    narrowings: choices.narrowings.map((n) => ({ ...n, path: path(n.path) })),
+    typedBy: typedBy && path(typedBy),
+  };
+}
+
+function ofTable(scope: FormScope, key: string, tables: Tables): string {
+  const lookup = scope.fields.find((f) => f.key === key);
+  const type = lookup && heldTypeIn(scope, lookup, tables);
+  return type?.kind === 'reference' ? type.table : '';
+}
+
+function renamedLinks(field: Field, named: (key: string) => string): Partial<Field> {
+  const brings = field.brings.map((bring) => ({
+    ...bring,
+    by: bring.by && named(bring.by),
+    into: bring.into && named(bring.into),
+  }));
+  const { choices } = field;
+  if (choices?.kind !== 'columns') return { brings };
+  return { brings, choices: { ...choices, of: named(choices.of) } };
+}
+
+function mapNarrowed(field: Field, map: (narrowing: Narrowing) => Narrowing): Partial<Field> {
+  const choices = tableChoices(field);
+  const { rollup } = field;
+  return {
+    ...(choices ? { choices: { ...choices, narrowings: choices.narrowings.map(map) } } : {}),
+    ...(rollup ? { rollup: { ...rollup, narrowings: rollup.narrowings.map(map) } } : {}),
+  };
+}
+
+function mapScopes(plan: Plan, map: (field: Field, scope: FormScope) => Field): Plan {
+  const scopes = new Map(scopesOf(plan).map((scope) => [scope.key, scope]));
+  const sections = plan.sections.map((section) => {
+    const scope = scopes.get(section.grid ? section.key : '');
+    return scope ? { ...section, fields: section.fields.map((f) => map(f, scope)) } : section;
+  });
+  return { ...plan, sections };
+}
+
+/** Puts another word for every mention that is meant; a formula that cannot be read stays as it is. */
+function renameInFormulas(plan: Plan, tables: Tables, { means, to }: Renaming): Plan {
+  const names = formNames(plan, tables);
+  const renamed = <T extends string | null>(scope: string, source: T): T => {
+    if (source === null) return source;
+    const compiled = compileIn(names.get(scope), source);
+    if ('problem' in compiled) return source;
+    const meant = compiled.formula.mentions.filter(({ of, key }) => means(scope, of, key));
+    const places = new Map(meant.map((mention) => [mention.from, mention]));
+    return [...places.values()]
+      .sort((a, b) => b.from - a.from)
+      .reduce<string>((text, at) => text.slice(0, at.from) + to + text.slice(at.to), source) as T;
+  };
+  const fields = mapScopes(plan, (field, { key }) => ({
+    ...field,
+    computes: renamed(key, field.computes),
+    initially: renamed(key, field.initially),
+    shownWhen: renamed(key, field.shownWhen),
+    requiredWhen: renamed(key, field.requiredWhen),
+    lockedWhen: renamed(key, field.lockedWhen),
+    checks: field.checks.map(({ holds, message }) => ({
+      holds: renamed(key, holds),
+      message: messageParts(message)
+        .map((part) => (part.formula ? `{${renamed(key, part.text)}}` : part.text))
+        .join(''),
+    })),
+  }));
+  const writes = plan.writes.map((write) => ({
+    ...write,
+    when: renamed('', write.when),
+    values: Object.fromEntries(
+      Object.entries(write.values).map(([column, source]) => [column, renamed('', source)]),
+    ),
+  }));
+  return { ...fields, writes };
+}
