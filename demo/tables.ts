@@ -137,8 +137,9 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
     table(
       'loan',
       'Loan',
-      ['ensemble', 'lent_on'],
+      ['number', 'ensemble'],
       [
+        column('number', { kind: 'code', pattern: 'L-{yyyy}-{0000}' }, { required: true }),
         reference('ensemble'),
         reference('score', 'Score', 'score', 'code'),
         column('copies', { kind: 'whole' }, { required: true }),
@@ -300,14 +301,18 @@ function scoreTitle(chance: Chance): string {
 
 function* loans(size: DemoSize, ensembles: string[][]): Iterable<string[]> {
   const chance = new Chance('loans');
+  const counts: Record<string, number> = {};
   for (let i = 0; i < size.loans; i++) {
     const lent = chance.date('2024-01-08', '2026-10-30');
+    const year = lent.slice(0, 4);
+    counts[year] = (counts[year] ?? 0) + 1;
     const weeks = chance.pick([4, 6, 8, 12]);
     const due = new Date(Date.parse(lent) + weeks * 7 * 86_400_000).toISOString().slice(0, 10);
     const [name = '', , , contact = '', , , rate = '0'] = chance.pick(ensembles);
     const copies = chance.whole(1, 40);
     const hundredths = Math.round(Number(rate) * 100) * copies * weeks;
     yield [
+      `L-${year}-${String(counts[year]).padStart(4, '0')}`,
       name,
       scoreCode(chance.whole(1, size.scores)),
       String(copies),

@@ -233,6 +233,39 @@ describe('A4 A5 records', () => {
   });
 });
 
+describe('A2 codes number records by themselves', () => {
+  it('without gaps or twins under simultaneous adding, behind what was there before', async () => {
+    const pattern = 'L-{yyyy}-{0000}';
+    const year = new Date().getFullYear();
+    const loans = await made(
+      table('coded', [
+        column('number', { type: { kind: 'code', pattern }, required: true }),
+        column('note', { unique: true }),
+      ]),
+    );
+    const tables = await loadTables(held.db);
+    const add = (values: object) => addRecord(held.db, tables, loans, { ...values }, 'test');
+    await add({ number: `L-${year}-0040`, note: 'brought along' });
+    const added = await Promise.all(Array.from({ length: 30 }, (_, i) => add({ note: `n${i}` })));
+    const numbers = added.map((row) => row.values.number).sort();
+    const wanted = Array.from({ length: 30 }, (_, i) => `L-${year}-00${41 + i}`);
+    expect(numbers).toEqual(wanted);
+    expect(await refused(add({ note: 'n1' }))).toEqual(['note:not_unique']);
+    expect((await add({ note: 'next' })).values.number).toBe(`L-${year}-0071`);
+    expect(await refused(add({ number: `L-${year}-0041` }))).toEqual(['number:not_unique']);
+  });
+
+  it('a time of day is stored and given back', async () => {
+    const slots = await made(table('slot', [column('at', { type: { kind: 'time' } })]));
+    const tables = await loadTables(held.db);
+    const row = await addRecord(held.db, tables, slots, { at: '14:30:00' }, 'test');
+    expect(row.values.at).toBe('14:30:00');
+    expect(await refused(addRecord(held.db, tables, slots, { at: '25:00' }, 'test'))).toEqual([
+      'at:not_time',
+    ]);
+  });
+});
+
 describe('A6 pages of any table', () => {
   it('come in a total order without gaps or repeats, absent values first', async () => {
     const paged = await made(

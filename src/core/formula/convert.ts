@@ -74,6 +74,7 @@ export function fromFeel(type: ValueType, result: Feel): Value | undefined {
     case 'long_text':
       return typeof result === 'string' ? result : undefined;
     case 'option':
+    case 'code':
       return typeof result === 'string' ? result : undefined;
   }
 }

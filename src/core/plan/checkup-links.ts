@@ -1,4 +1,4 @@
-import { columnOf, type Tables } from '../table/definition';
+import { columnOf, mustBeGiven, type Tables } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { comparable, typePhrase } from '../values/types';
 import type { Examined, Note } from './checkup';
@@ -109,9 +109,9 @@ export function checkWrites(plan: Plan, tables: Tables, note: Note): void {
         note('problem', 'write_column_missing', { column, table: table.title });
       }
     }
-    for (const { key: column, label, required } of table.columns) {
-      if (required && !(column in values)) {
-        note('problem', 'required_unwritten', { column: label, table: table.title });
+    for (const column of table.columns) {
+      if (mustBeGiven(column) && !(column.key in values)) {
+        note('problem', 'required_unwritten', { column: column.label, table: table.title });
       }
     }
   }

@@ -1,5 +1,5 @@
 import { problem, type Details, type Problem, type ProblemCode } from '../problems';
-import { columnOf, type Table, type Tables } from '../table/definition';
+import { columnOf, mustBeGiven, type Table, type Tables } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { checkValue } from '../values/parse';
 import { comparable, typePhrase, type ValueType } from '../values/types';
@@ -197,7 +197,7 @@ function checkAcross(
     byColumn.set(field.savesTo, field);
   }
   for (const column of target.columns) {
-    if (!column.required || byColumn.has(column.key)) continue;
+    if (!mustBeGiven(column) || byColumn.has(column.key)) continue;
     noteFor(null)(
       'problem',
       'required_unwritten',

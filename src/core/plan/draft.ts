@@ -3,9 +3,10 @@ import { displayPaths } from '../table/paths';
 import { addField } from './edit';
 import { fieldsOf, planFormat, type Field, type Plan, type TableChoices } from './schema';
 
-/** A first form for a table (G2): one field per column, in its order; references become lookups. */
+/** A first form for a table (G2): a field per column, but for codes; references become lookups. */
 export function draftPlan(table: Table, tables: Tables, title = table.title): Plan {
-  const fields = table.columns.map((column) => fieldForColumn(column, tables, []));
+  const typed = table.columns.filter((column) => column.type.kind !== 'code');
+  const fields = typed.map((column) => fieldForColumn(column, tables, []));
   return {
     format: planFormat,
     title,

@@ -64,6 +64,7 @@ export function operatorsFor(type: ValueType): Operator[] {
   switch (type.kind) {
     case 'text':
     case 'long_text':
+    case 'code':
       return ['contains', 'begins_with', 'equal', 'not_equal', 'one_of', 'empty', 'not_empty'];
     case 'yes_no':
       return ['equal', 'empty', 'not_empty'];

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { problem, type Problem } from '../problems';
+import { longestCode } from '../values/code';
 import { valueTypeSchema, type ValueType } from '../values/types';
 
 /** Keys of tables, columns, forms and fields: snake_case, at most 48 characters. */
@@ -18,6 +19,11 @@ export const columnSchema = z.strictObject({
   unique: z.boolean().default(false),
 });
 export type Column = z.infer<typeof columnSchema>;
+
+/** Whether a column must be given a value: codes give one to themselves. */
+export function mustBeGiven(column: Column): boolean {
+  return column.required && column.type.kind !== 'code';
+}
 
 /** An index that serves choices: word search over text columns, or order and narrowing. */
 export const indexSchema = z.strictObject({
@@ -170,6 +176,8 @@ function columnBytes(type: ValueType): number {
       return type.length * 4 + 2;
     case 'option':
       return 100 * 4 + 2;
+    case 'code':
+      return longestCode * 4 + 2;
     case 'decimal':
       return Math.ceil(type.precision / 2) + 1;
     case 'yes_no':

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { compareValues } from './compare';
 import { localeReading, parseText } from './parse';
-import { plainText, type ValueType } from './types';
+import { codeFrame, codeOf } from './code';
+import { plainText, valueTypeSchema, type ValueType } from './types';
 
 const decimal: ValueType = { kind: 'decimal', precision: 38, scale: 10 };
 
@@ -43,5 +44,27 @@ describe('typed numbers and dates are read as the reader writes them', () => {
     expect(parseText({ kind: 'date' }, '1.3.2027', 'Day', german)).toEqual({ value: '2027-03-01' });
     expect(parseText({ kind: 'time' }, '9:05', 'At', german)).toEqual({ value: '09:05:00' });
     expect(parseText({ kind: 'time' }, '25:00', 'At', german)).toHaveProperty('problem');
+  });
+});
+
+describe('A2 codes are numbered after a pattern', () => {
+  const pattern = 'L-{yyyy}-{0000}';
+
+  it('with the year, and at least as many digits as the pattern has zeros', () => {
+    expect(codeOf(pattern, 2027, 7)).toBe('L-2027-0007');
+    expect(codeOf(pattern, 2027, 12345)).toBe('L-2027-12345');
+    expect(codeOf('{00}/X', 2027, 3)).toBe('03/X');
+    expect(codeFrame(pattern, 2027)).toEqual({ before: 'L-2027-', behind: '' });
+  });
+
+  it.each(['L-{yyyy}', '{0}{0}', '{000}{yyyy}', "{0}' or 1", '{0000000000}'])(
+    'refuses %s',
+    (bad) => {
+      expect(valueTypeSchema.safeParse({ kind: 'code', pattern: bad }).success).toBe(false);
+    },
+  );
+
+  it('are put in order by their numbers', () => {
+    expect(compareValues({ kind: 'code', pattern }, 'L-2027-9', 'L-2027-10')).toBeLessThan(0);
   });
 });

@@ -18,6 +18,7 @@ export function compareValues(type: ValueType, a: Value, b: Value, locale = 'en'
     }
     case 'text':
     case 'long_text':
+    case 'code':
       return String(a).localeCompare(String(b), locale, { numeric: true });
     default:
       return a < b ? -1 : a > b ? 1 : 0;

@@ -1,4 +1,5 @@
 import { problem, type Problem } from '../problems';
+import { longestCode } from './code';
 import { isDate, isTime, readDate, type DateOrder } from './dates';
 import { longestLongText, type Value, type ValueType } from './types';
 
@@ -49,6 +50,8 @@ export function parseText(
   switch (type.kind) {
     case 'text':
       return checkText(type, given, label);
+    case 'code':
+      return checkLength(given, longestCode, label);
     case 'long_text':
       return checkLength(text, longestLongText, label);
     case 'whole':
@@ -92,6 +95,9 @@ export function checkValue(type: ValueType, value: unknown, label: string): Pars
     case 'text':
       if (typeof value !== 'string') return { problem: problem('not_text', { label }) };
       return checkText(type, value, label);
+    case 'code':
+      if (typeof value !== 'string') return { problem: problem('not_text', { label }) };
+      return checkLength(value, longestCode, label);
     case 'long_text':
       if (typeof value !== 'string') return { problem: problem('not_text', { label }) };
       return checkLength(value, longestLongText, label);

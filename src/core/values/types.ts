@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { codePattern, longestCode } from './code';
 
 const key = z.string().regex(/^[a-z][a-z0-9_]*$/);
 
@@ -45,6 +46,10 @@ export const valueTypeSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('date_time') }),
   z.strictObject({ kind: z.literal('option'), options: z.array(optionSchema).min(1).max(500) }),
   z.strictObject({ kind: z.literal('reference'), table: key }),
+  z.strictObject({
+    kind: z.literal('code'),
+    pattern: z.string().max(longestCode).regex(codePattern, 'write it like L-{yyyy}-{0000}'),
+  }),
 ]);
 export type ValueType = z.infer<typeof valueTypeSchema>;
 export type ValueKind = ValueType['kind'];
@@ -68,6 +73,7 @@ export const kindNames: Record<ValueKind, string> = {
   date_time: 'date and time',
   option: 'option',
   reference: 'reference',
+  code: 'code, numbered by itself',
 };
 
 /** The type in a short phrase: `decimal (10, 2)`, `reference to town`. */
@@ -83,6 +89,8 @@ export function typePhrase(type: ValueType): string {
       return `option (${type.options.length})`;
     case 'reference':
       return `reference to ${type.table}`;
+    case 'code':
+      return `code (${type.pattern})`;
     default:
       return kindNames[type.kind];
   }
@@ -101,6 +109,7 @@ function family(kind: ValueKind): string {
     case 'text':
     case 'long_text':
     case 'option':
+    case 'code':
       return 'text';
     case 'whole':
     case 'decimal':

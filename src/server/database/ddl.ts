@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
 import { columnOf, type Column, type Table, type TableIndex } from '$lib/core/table/definition';
+import { longestCode } from '$lib/core/values/code';
 import type { ValueType } from '$lib/core/values/types';
 import type { Database } from './connection';
 
@@ -85,7 +86,7 @@ function columnSql(db: Database, column: Column): string {
 function constraintSql(db: Database, table: string, column: Column): string[] {
   const constraints: string[] = [];
   const name = quote(db, column.key);
-  if (column.unique) {
+  if (column.unique || column.type.kind === 'code') {
     constraints.push(`unique key ${quote(db, uniqueName(column.key))} (${name})`);
   }
   if (column.type.kind === 'reference') {
@@ -118,6 +119,8 @@ function typeSql(type: ValueType): string {
       return 'datetime';
     case 'option':
       return 'varchar(100)';
+    case 'code':
+      return `varchar(${longestCode})`;
     case 'reference':
       return 'bigint unsigned';
   }
@@ -126,6 +129,7 @@ function typeSql(type: ValueType): string {
 function keyBytes(type: ValueType): number {
   if (type.kind === 'text') return type.length * 4 + 3;
   if (type.kind === 'option') return 403;
+  if (type.kind === 'code') return longestCode * 4 + 3;
   return 20;
 }
 

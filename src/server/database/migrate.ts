@@ -1,10 +1,12 @@
 import type { Knex } from 'knex';
 import { openDatabase, type Database } from './connection';
 import * as catalog from './migrations/001_catalog';
+import * as codeCounter from './migrations/002_code_counter';
 import { finishStructureChanges } from './structure';
 
 const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '001_catalog': catalog,
+  '002_code_counter': codeCounter,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -7,7 +7,7 @@ import { recomputed } from '$lib/core/entry/recomputed';
 import { writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
 import { clockFrom } from '$lib/core/formula/clock';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import { mustBeGiven, type Tables } from '$lib/core/table/definition';
 import type { Value } from '$lib/core/values/types';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { knownEdition } from '../catalog/forms';
@@ -100,9 +100,10 @@ function entryProblems(
   }
   found.push(...recomputed(entry, request.values, request.rows ?? {}));
   for (const { table: key, values, path } of writePlan(entry)) {
-    for (const { key: column, label, required } of tableFrom(tables, key).columns) {
-      if (!required || (values[column] ?? null) !== null) continue;
-      const at = fieldPath(entry.form, key, path, column);
+    for (const column of tableFrom(tables, key).columns) {
+      if (!mustBeGiven(column) || (values[column.key] ?? null) !== null) continue;
+      const { label } = column;
+      const at = fieldPath(entry.form, key, path, column.key);
       if (at === path || !found.some((p) => p.path === at)) {
         found.push(problem('required', { label }, at));
       }

@@ -2,13 +2,14 @@ import { randomUUID } from 'node:crypto';
 import { setTimeout } from 'node:timers/promises';
 import type { Knex } from 'knex';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import type { Column, Table, Tables } from '$lib/core/table/definition';
+import { mustBeGiven, type Column, type Table, type Tables } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
 import type { Value } from '$lib/core/values/types';
 import { referencesTo } from '../catalog/usage';
 import type { Database, Runner } from '../database/connection';
 import { tableSql, uniqueName } from '../database/ddl';
 import { duplicateIndex, isDeadlock, isReferenced, missingReference } from '../database/errors';
+import { nextCode } from './codes';
 import { writeJournal } from './journal';
 import { readRecord, type RecordRow } from './read';
 import { toDatabase } from './values';
@@ -118,9 +119,11 @@ export async function insertRecord(
   by: string,
   pathOf: (column: string) => string = (column) => column,
 ): Promise<number> {
-  const written = table.columns.filter((column) => column.key in values);
+  const codes = await codesFor(db, runner, table, values);
+  const all = { ...values, ...codes };
+  const written = table.columns.filter((column) => column.key in all);
   const names = [...written.map((c) => `\`${c.key}\``), '`created_by`', '`updated_by`'];
-  const bound = written.map((column) => toDatabase(column.type, values[column.key] ?? null));
+  const bound = written.map((column) => toDatabase(column.type, all[column.key] ?? null));
   const marks = names.map(() => '?').join(', ');
   const sql = `insert into ${tableSql(db, table.key)} (${names.join(', ')}) values (${marks})`;
   const [result] = await mapped(
@@ -130,6 +133,28 @@ export async function insertRecord(
     pathOf,
   );
   return Number(result.insertId);
+}
+
+/** A code for each column that numbers its records by itself and was given none. */
+async function codesFor(
+  db: Database,
+  runner: Runner,
+  table: Table,
+  values: Readonly<Record<string, Value>>,
+): Promise<Record<string, string>> {
+  const codes: Record<string, string> = {};
+  for (const column of table.columns) {
+    const { type } = column;
+    if (type.kind !== 'code' || (values[column.key] ?? null) !== null) continue;
+    codes[column.key] = await nextCode(
+      db,
+      runner,
+      table,
+      { ...column, type },
+      new Date().getFullYear(),
+    );
+  }
+  return codes;
 }
 
 /** Checks values by column; fails with all problems and with columns that do not exist. */
@@ -148,7 +173,7 @@ function checkedValues(
     const { key, label } = column;
     const checked = checkValue(column.type, given[key], label);
     if ('problem' in checked) problems.push({ ...checked.problem, path: key });
-    else if (checked.value === null && column.required) {
+    else if (checked.value === null && mustBeGiven(column)) {
       problems.push(problem('required', { label }, key));
     } else values[key] = checked.value;
   }

@@ -40,7 +40,13 @@
         {@const found = problems.find((p) => p.path === column.key)}
         <div>
           <label class="mb-1 flex justify-between font-semibold" for="add-{column.key}">
-            {column.label}<span class="quiet">{column.required ? 'required' : ''}</span>
+            {column.label}<span class="quiet"
+              >{column.type.kind === 'code'
+                ? 'numbered by itself'
+                : column.required
+                  ? 'required'
+                  : ''}</span
+            >
           </label>
           <ColumnInput
             id="add-{column.key}"

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { codePattern } from '$lib/core/values/code';
   import { kindNames, longestText, type ValueKind, type ValueType } from '$lib/core/values/types';
 
   interface Props {
@@ -38,6 +39,8 @@
       }
       case 'reference':
         return onchange({ kind, table: tables[0]?.key ?? '' });
+      case 'code':
+        return onchange({ kind, pattern: '{yyyy}-{0000}' });
       default:
         return onchange({ kind });
     }
@@ -112,6 +115,15 @@
       title="Options, separated by commas"
       value={type.options.map((o) => o.label).join(', ')}
       onchange={(event) => optionsFrom(event.currentTarget.value)}
+    />
+  {:else if type.kind === 'code'}
+    <input
+      class="control w-40!"
+      aria-label="Pattern of {label}"
+      title="Its zeros in braces become the number, with a year if you like"
+      value={type.pattern}
+      onchange={({ currentTarget: { value } }) =>
+        codePattern.test(value) && onchange({ kind: 'code', pattern: value })}
     />
   {/if}
 </div>
