@@ -1,0 +1,164 @@
+import type { Tables } from '../table/definition';
+import { fieldsOf, scopesOf, type Field, type FormScope, type Plan } from './schema';
+import {
+  bringsPhrase,
+  narrowedPhrase,
+  rulesPhrase,
+  savesPhrase,
+  sourcePhrase,
+  type Phrase,
+} from './words';
+
+/** One thing in which two plans differ, in words. */
+export interface PlanChange {
+  kind: 'added' | 'removed' | 'moved' | 'changed';
+  /** The label of the field; `''` for the form as a whole. */
+  field: string;
+  /** Which of the designer's questions is answered otherwise: `comes from`, `rules` … */
+  question: string;
+  before: string;
+  after: string;
+}
+
+const counts: ReadonlyMap<string, number> = new Map();
+
+/** Everything in which `after` differs from `before`, in form order; nothing where both say the same. */
+export function comparePlans(before: Plan, after: Plan, tables: Tables): PlanChange[] {
+  const changes = wholeChanges(before, after);
+  const earlier = new Map(scopesOf(before).map((scope) => [scope.key, scope]));
+  for (const scope of scopesOf(after)) {
+    const was = earlier.get(scope.key);
+    earlier.delete(scope.key);
+    changes.push(...scopeChanges(before, after, was, scope, tables));
+  }
+  for (const gone of earlier.values()) {
+    changes.push(...gone.fields.map((field) => change('removed', named(gone, field))));
+  }
+  return changes;
+}
+
+function scopeChanges(
+  before: Plan,
+  after: Plan,
+  was: FormScope | undefined,
+  scope: FormScope,
+  tables: Tables,
+): PlanChange[] {
+  const old = new Map(was?.fields.map((field) => [field.key, field]));
+  const kept = new Set(scope.fields.map((field) => field.key));
+  const moved = movedKeys(
+    (was?.fields ?? []).map((f) => f.key).filter((key) => kept.has(key)),
+    scope.fields.map((f) => f.key).filter((key) => old.has(key)),
+  );
+  const gone = [...old.values()].filter((field) => !kept.has(field.key));
+  return [
+    ...scope.fields.flatMap((field) => {
+      const earlier = old.get(field.key);
+      const label = named(scope, field);
+      if (!earlier) return [change('added', label)];
+      const words = fieldChanges(before, after, earlier, field, label, tables);
+      return moved.has(field.key) ? [change('moved', label), ...words] : words;
+    }),
+    ...gone.map((field) => change('removed', named(scope, field))),
+  ];
+}
+
+function fieldChanges(
+  before: Plan,
+  after: Plan,
+  earlier: Field,
+  field: Field,
+  label: string,
+  tables: Tables,
+): PlanChange[] {
+  const section = (plan: Plan) =>
+    plan.sections.find((s) => s.fields.some((f) => f.key === field.key))?.title ?? '';
+  const questions: [question: string, before: string, after: string][] = [
+    ['label', earlier.label, field.label],
+    ['help', earlier.help, field.help],
+    ['section', section(before), section(after)],
+    ['comes from', ...phrases((p, f) => sourcePhrase(p, f, tables, counts))],
+    ['narrowed by', ...phrases((p, f) => narrowedPhrase(p, f, tables))],
+    ['brings', ...phrases((p, f) => bringsPhrase(p, f, tables))],
+    ['rules', ...phrases((p, f) => rulesPhrase(p, f, tables))],
+    ['checks', checks(earlier), checks(field)],
+    ['saves to', ...phrases((p, f) => savesPhrase(p, f, tables))],
+  ];
+  const found = questions
+    .filter(([, a, b]) => a !== b)
+    .map(([question, a, b]): PlanChange => ({
+      kind: 'changed',
+      field: label,
+      question,
+      before: a,
+      after: b,
+    }));
+  if (found.length > 0 || JSON.stringify(earlier) === JSON.stringify(field)) return found;
+  return [{ ...change('changed', label), question: 'details' }];
+
+  function phrases(say: (plan: Plan, field: Field) => Phrase): [string, string] {
+    return [line(say(before, earlier)), line(say(after, field))];
+  }
+}
+
+function wholeChanges(before: Plan, after: Plan): PlanChange[] {
+  const start = ({ startsAt, ...plan }: Plan) =>
+    fieldsOf({ startsAt, ...plan }).find((f) => f.key === startsAt)?.label ?? '';
+  const writes = (plan: Plan) =>
+    plan.writes
+      .map(({ table, when, values }) => {
+        const columns = Object.entries(values).map(([column, formula]) => `${column} = ${formula}`);
+        return `${table}: ${columns.join(', ')}${when === null ? '' : `, when ${when}`}`;
+      })
+      .join('; ');
+  const sections = (plan: Plan) =>
+    plan.sections.map((s) => `${s.title || 'untitled'} (${s.columns})`).join(', ');
+  const questions: [string, string, string][] = [
+    ['title', before.title, after.title],
+    ['sections', sections(before), sections(after)],
+    ['the cursor starts in', start(before), start(after)],
+    ['written besides', writes(before), writes(after)],
+  ];
+  return questions
+    .filter(([, a, b]) => a !== b)
+    .map(([question, a, b]) => ({ kind: 'changed', field: '', question, before: a, after: b }));
+}
+
+/** The keys that stand at another place among the others: all but a longest run that kept its order. */
+function movedKeys(before: readonly string[], after: readonly string[]): Set<string> {
+  const place = new Map(before.map((key, i) => [key, i]));
+  const longest: { length: number; from: number }[] = [];
+  let end = -1;
+  after.forEach((key, i) => {
+    const here = place.get(key) ?? 0;
+    let best = { length: 1, from: -1 };
+    for (let k = 0; k < i; k++) {
+      const earlier = longest[k];
+      const comesBefore = (place.get(after[k] ?? '') ?? 0) < here;
+      if (earlier && comesBefore && earlier.length >= best.length) {
+        best = { length: earlier.length + 1, from: k };
+      }
+    }
+    longest.push(best);
+    if (end === -1 || best.length > (longest[end]?.length ?? 0)) end = i;
+  });
+  const moved = new Set(after);
+  for (let i = end; i >= 0; i = longest[i]?.from ?? -1) moved.delete(after[i] ?? '');
+  return moved;
+}
+
+function checks(field: Field): string {
+  return field.checks.map(({ holds, message }) => `${holds}: “${message}”`).join('; ');
+}
+
+function line({ main, more }: Phrase): string {
+  return [main, more].filter((part) => part !== '').join(' · ');
+}
+
+function named(scope: FormScope, field: Field): string {
+  return scope.key === '' ? field.label : `${scope.title} › ${field.label}`;
+}
+
+function change(kind: PlanChange['kind'], field: string): PlanChange {
+  return { kind, field, question: '', before: '', after: '' };
+}
