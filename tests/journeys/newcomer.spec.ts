@@ -76,6 +76,7 @@ test('a newcomer brings in two files, wires a form, is refused once, saves and f
   await expect(live).toContainText('District became Upper Marsh');
 
   await page.getByRole('button', { name: 'Publish edition 1' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Publish edition 1' }).click();
   await expect(page.getByText('Edition 1 is published.')).toBeVisible();
   await page.getByRole('link', { name: 'Fill it in' }).click();
 

@@ -48,6 +48,19 @@ describe('G8 two plans are compared in words', () => {
       updateField(plan, 'note', { required: true }),
       ['changed | note | rules | locked when fee = null | required · locked when fee = null'],
     ],
+    [
+      'a key',
+      renameField(
+        updateField(plan, 'due_on', { initially: null }),
+        lendingTables,
+        'lent_on',
+        'day',
+      ),
+      [
+        'changed | lent_on | called in formulas | lent_on | day',
+        'changed | due_on | rules | begins with = lent_on + @"P7D" * weeks',
+      ],
+    ],
     ['the title', { ...plan, title: 'Lend' }, ['changed | title | Form of loan | Lend']],
     [
       'a write',

@@ -44,13 +44,14 @@ function scopeChanges(
   scope: FormScope,
   tables: Tables,
 ): PlanChange[] {
-  const old = new Map(was?.fields.map((field) => [field.key, field]));
+  const renamed = renamedKeys(was?.fields ?? [], scope.fields);
+  const old = new Map(was?.fields.map((field) => [renamed.get(field.key) ?? field.key, field]));
   const kept = new Set(scope.fields.map((field) => field.key));
   const moved = movedKeys(
-    (was?.fields ?? []).map((f) => f.key).filter((key) => kept.has(key)),
+    [...old.keys()].filter((key) => kept.has(key)),
     scope.fields.map((f) => f.key).filter((key) => old.has(key)),
   );
-  const gone = [...old.values()].filter((field) => !kept.has(field.key));
+  const gone = [...old].filter(([key]) => !kept.has(key)).map(([, field]) => field);
   return [
     ...scope.fields.flatMap((field) => {
       const earlier = old.get(field.key);
@@ -71,12 +72,13 @@ function fieldChanges(
   label: string,
   tables: Tables,
 ): PlanChange[] {
-  const section = (plan: Plan) =>
-    plan.sections.find((s) => s.fields.some((f) => f.key === field.key))?.title ?? '';
+  const section = (plan: Plan, { key }: Field) =>
+    plan.sections.find((s) => s.fields.some((f) => f.key === key))?.title ?? '';
   const questions: [question: string, before: string, after: string][] = [
     ['label', earlier.label, field.label],
+    ['called in formulas', earlier.key, field.key],
     ['help', earlier.help, field.help],
-    ['section', section(before), section(after)],
+    ['section', section(before, earlier), section(after, field)],
     ['comes from', ...phrases((p, f) => sourcePhrase(p, f, tables, counts))],
     ['narrowed by', ...phrases((p, f) => narrowedPhrase(p, f, tables))],
     ['brings', ...phrases((p, f) => bringsPhrase(p, f, tables))],
@@ -122,6 +124,23 @@ function wholeChanges(before: Plan, after: Plan): PlanChange[] {
   return questions
     .filter(([, a, b]) => a !== b)
     .map(([question, a, b]) => ({ kind: 'changed', field: '', question, before: a, after: b }));
+}
+
+/** Keys that went, each with the new key of the field that saves to the same column or is labelled so. */
+function renamedKeys(before: readonly Field[], after: readonly Field[]): Map<string, string> {
+  const keys = (fields: readonly Field[]) => new Set(fields.map((field) => field.key));
+  const [were, are] = [keys(before), keys(after)];
+  const fresh = after.filter((field) => !were.has(field.key));
+  return new Map(
+    before
+      .filter((field) => !are.has(field.key))
+      .flatMap((field) => {
+        const same = fresh.find((other) =>
+          field.savesTo === null ? other.label === field.label : other.savesTo === field.savesTo,
+        );
+        return same ? [[field.key, same.key] as const] : [];
+      }),
+  );
 }
 
 /** The keys that stand at another place among the others: all but a longest run that kept its order. */

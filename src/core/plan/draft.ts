@@ -1,12 +1,25 @@
 import { columnOf, keyFrom, type Column, type Table, type Tables } from '../table/definition';
 import { displayPaths } from '../table/paths';
 import { addField } from './edit';
-import { fieldsOf, planFormat, type Field, type Plan, type TableChoices } from './schema';
+import {
+  fieldsOf,
+  planFormat,
+  type Bring,
+  type Field,
+  type Plan,
+  type TableChoices,
+} from './schema';
 
-/** A first form for a table (G2): a field per column, but for codes; references become lookups. */
+/**
+ * A first form for a table (G2): a field per column, but for codes; references become lookups that bring
+ * the addresses of their record along.
+ */
 export function draftPlan(table: Table, tables: Tables, title = table.title): Plan {
   const typed = table.columns.filter((column) => column.type.kind !== 'code');
-  const fields = typed.map((column) => fieldForColumn(column, tables, []));
+  const fields = typed.map((column) => ({
+    ...fieldForColumn(column, tables, []),
+    brings: addressesOf(column, tables),
+  }));
   return {
     format: planFormat,
     title,
@@ -15,6 +28,17 @@ export function draftPlan(table: Table, tables: Tables, title = table.title): Pl
     startsAt: null,
     writes: [],
   };
+}
+
+/** The e-mail, web and phone columns of a referred record that do not show it anyway. */
+function addressesOf({ type }: Column, tables: Tables): Bring[] {
+  const to = type.kind === 'reference' ? tables.get(type.table) : undefined;
+  return (to?.columns ?? [])
+    .filter(
+      (c) => c.type.kind === 'text' && c.type.format !== 'plain' && !to?.display.includes(c.key),
+    )
+    .slice(0, 3)
+    .map(({ key }) => ({ path: key, by: null, into: null, keeps: 'live', editable: false }));
 }
 
 /** A field that saves to a column; a lookup, where the column is a reference. */

@@ -32,9 +32,9 @@ export interface Picture {
 }
 
 /** Sizes of the drawing, in its own units. */
-export const boxWidth = 168;
+export const boxWidth = 132;
 export const boxHeight = 40;
-const gapX = 84;
+const gapX = 48;
 const gapY = 14;
 
 /** The flows of a form as a drawing: tables read on the left, fields in form order, tables written on the right. */

@@ -1,13 +1,23 @@
 import { problemsIn } from '$lib/core/plan/checkup';
+import { withCascades } from '$lib/core/plan/cascade';
 import { draftPlan } from '$lib/core/plan/draft';
 import { shownPaths } from '$lib/core/plan/held';
-import { planSchema, scopesOf, tableChoices, type Field, type Plan } from '$lib/core/plan/schema';
+import {
+  fieldsOf,
+  planSchema,
+  scopesOf,
+  tableChoices,
+  type Field,
+  type Plan,
+} from '$lib/core/plan/schema';
 import { fail, ProblemError } from '$lib/core/problems';
-import { keyFrom, type TableIndex, type Tables } from '$lib/core/table/definition';
+import { keyFrom, type Table, type TableIndex, type Tables } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';
 import { examine } from '$lib/core/wiring/examine';
 import type { Database, Runner } from '../database/connection';
 import { bumpCatalog, parseJson } from '../database/structure';
+import { countTables } from '../records/count';
+import { findDependencies, type Dependency } from '../records/dependencies';
 import { ensureIndexes, loadTables, tableFrom } from './tables';
 
 /** A form as the catalog knows it. */
@@ -82,7 +92,7 @@ export async function makeForm(
 ): Promise<CatalogForm> {
   const tables = await loadTables(db);
   const table = tableFrom(tables, wish.table);
-  const plan = wish.plan ?? draftPlan(table, tables, wish.title ?? table.title);
+  const plan = wish.plan ?? (await firstDraft(db, tables, table, wish.title ?? table.title));
   const taken = (await listForms(db)).map((form) => form.key);
   if (wish.key && taken.includes(wish.key)) fail('form_exists', { form: wish.key }, 409, 'key');
   const key = wish.key ?? keyFrom(plan.title, taken);
@@ -95,6 +105,22 @@ export async function makeForm(
     draft_by: by,
   });
   return formHead(db, key);
+}
+
+/** A first form: a field per column, lookups narrowed as the data have it. */
+async function firstDraft(
+  db: Database,
+  tables: Tables,
+  table: Table,
+  title: string,
+): Promise<Plan> {
+  const plan = draftPlan(table, tables, title);
+  const dependencies = new Map<string, Dependency[]>();
+  for (const field of fieldsOf(plan)) {
+    const source = tables.get(tableChoices(field)?.table ?? '');
+    if (source) dependencies.set(source.key, await findDependencies(db, source));
+  }
+  return withCascades(plan, tables, { records: await countTables(db, tables), dependencies });
 }
 
 /** The draft with its revision. */
@@ -165,6 +191,29 @@ export async function knownEdition(
   const held = known.get(name) ?? (await loadEdition(db, key, edition));
   known.set(name, held);
   return held;
+}
+
+/** A published edition: its number, by whom and when. */
+export interface EditionHead {
+  number: number;
+  by: string;
+  at: string;
+}
+
+/** The editions of a form, newest first. */
+export async function listEditions(db: Database, key: string): Promise<EditionHead[]> {
+  const form = await formHead(db, key);
+  const rows = await db
+    .knex('edition')
+    .withSchema(db.catalog)
+    .where({ form_id: form.id })
+    .orderBy('number', 'desc')
+    .select('number', 'published_by', 'published_at');
+  return rows.map((row) => ({
+    number: Number(row.number),
+    by: String(row.published_by),
+    at: `${String(row.published_at).replace(' ', 'T')}Z`,
+  }));
 }
 
 /** Freezes the draft as the next edition and makes the indexes that its choices need. */

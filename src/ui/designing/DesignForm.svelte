@@ -8,6 +8,9 @@
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import Checkup from './Checkup.svelte';
+  import Editions from './Editions.svelte';
+  import Publish from './Publish.svelte';
+  import WiringPicture from './WiringPicture.svelte';
   import { DesignSession } from './design-session.svelte';
   import LiveForm from './LiveForm.svelte';
   import PlanSheet from './PlanSheet.svelte';
@@ -28,6 +31,9 @@
   let live = $state.raw<EntrySession | null>(null);
   let refused = $state.raw<Problem[]>([]);
   let published = $state<number | null>(null);
+  let publishing = $state(false);
+  let lookingBack = $state(false);
+  let view = $state<'sheet' | 'wiring'>('sheet');
 
   const findings = $derived(examine(design.plan, tables));
   const problems = $derived(findings.filter((f) => f.level === 'problem').length);
@@ -53,10 +59,24 @@
     return `${state.offer.more ? 'more than ' : ''}${state.offer.found.toLocaleString()} offered now`;
   }
 
-  async function publish() {
+  async function publish(): Promise<Problem[]> {
     refused = await design.publish();
     published = refused.length === 0 ? design.edition : null;
+    return refused;
   }
+
+  /** Opens a line of the sheet, from the picture. */
+  function openLine(field: string) {
+    view = 'sheet';
+    open = { field, question: 'source' };
+  }
+
+  /** The fields that the last change in the live form has touched. */
+  const lastPath = $derived.by(() => {
+    const trace = live?.entry.trace ?? [];
+    const from = trace.findLastIndex((event) => event.kind === 'set' && event.cause === null);
+    return from === -1 ? [] : [...new Set(trace.slice(from).map((event) => event.field))];
+  });
 
   async function show(field: string) {
     await tick();
@@ -68,7 +88,7 @@
     if (!event.ctrlKey && !event.metaKey) return;
     const key = event.key.toLowerCase();
     const typing = (event.target as HTMLElement).closest('input, textarea');
-    if (key === 's') void publish();
+    if (key === 's') publishing = problems === 0;
     else if (key === 'z' && !typing && event.shiftKey) design.redo();
     else if (key === 'z' && !typing) design.undo();
     else return;
@@ -90,12 +110,27 @@
         <span class="text-crimson">the server does not answer; your changes wait here</span>
       {:else if design.state === 'kept'}kept{/if}
     </span>
-    <div class="ms-auto flex flex-wrap gap-2">
+    <div class="border-line ms-auto flex rounded border" role="group" aria-label="View">
+      {#each [{ key: 'sheet', word: 'Sheet' }, { key: 'wiring', word: 'Wiring' }] as const as { key, word } (key)}
+        <button
+          type="button"
+          class="border-line border-r px-3 py-1.5 last:border-r-0 {view === key
+            ? 'font-semibold'
+            : ''}"
+          style={view === key ? 'box-shadow: inset 0 -2px 0 var(--marigold)' : ''}
+          aria-pressed={view === key}
+          onclick={() => (view = key)}>{word}</button
+        >
+      {/each}
+    </div>
+    <div class="flex flex-wrap gap-2">
       <Button color="light" disabled={!design.canUndo} onclick={() => design.undo()}>Undo</Button>
       <Button color="light" disabled={!design.canRedo} onclick={() => design.redo()}>Redo</Button>
       {#if design.edition > 0}<Button color="light" href="/forms/{form.key}">Fill in</Button>{/if}
-      <Button disabled={problems > 0} onclick={publish}>Publish edition {design.edition + 1}</Button
-      >
+      <Button color="light" onclick={() => (lookingBack = true)}>Editions</Button>
+      <Button disabled={problems > 0} onclick={() => (publishing = true)}>
+        Publish edition {design.edition + 1}
+      </Button>
     </div>
   </div>
   {#if published !== null || refused.length > 0 || design.state === 'refused'}
@@ -112,8 +147,12 @@
   <div class="border-line min-h-0 flex-1 border-t">
     <SplitPane initialSizes={[62, 38]} minSize={280}>
       <Pane>
-        <div class="h-full overflow-auto">
+        {#if view === 'wiring'}
+          <WiringPicture plan={design.plan} {tables} path={lastPath} onopen={openLine} />
+        {/if}
+        <div class="h-full overflow-auto" hidden={view === 'wiring'}>
           <PlanSheet
+            formKey={form.key}
             plan={design.plan}
             {tables}
             {counts}
@@ -142,3 +181,20 @@
   </div>
   <Checkup {findings} onshow={show} onfix={edit} />
 </div>
+
+<Publish
+  bind:open={publishing}
+  formKey={form.key}
+  edition={design.edition}
+  draft={design.plan}
+  {tables}
+  {findings}
+  onpublish={publish}
+/>
+<Editions
+  bind:open={lookingBack}
+  formKey={form.key}
+  draft={design.plan}
+  {tables}
+  onrestore={(plan) => edit(() => plan)}
+/>

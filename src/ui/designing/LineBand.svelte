@@ -2,6 +2,7 @@
   import { heldType } from '$lib/core/plan/held';
   import { tableChoices, type Field, type Plan } from '$lib/core/plan/schema';
   import { updateField } from '$lib/core/plan/edit';
+  import { renameField } from '$lib/core/plan/rename';
   import type { Tables } from '$lib/core/table/definition';
   import { typePhrase, type ValueType } from '$lib/core/values/types';
   import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
@@ -18,19 +19,46 @@
     question: Question;
     tables: Tables;
     offered: string;
+    formKey: string;
     /** The live form, for formulas. */
     live: EntrySession | null;
     onedit: (edit: (plan: Plan) => Plan) => void;
     onmove: (by: -1 | 1) => void;
     oncopy: () => void;
     onremove: () => void;
+    /** Told when the field goes by another key. */
+    onrenamed: (key: string) => void;
   }
-  let { plan, field, question, tables, offered, live, onedit, onmove, oncopy, onremove }: Props =
-    $props();
+  let {
+    plan,
+    field,
+    question,
+    tables,
+    offered,
+    formKey,
+    live,
+    onedit,
+    onmove,
+    oncopy,
+    onremove,
+    onrenamed,
+  }: Props = $props();
+
+  let badKey = $state(false);
 
   const type = $derived(heldType(plan, field, tables));
   const choices = $derived(tableChoices(field));
   const target = $derived(tables.get(plan.table));
+
+  /** Gives the field another key, carried through everything that names it. */
+  function rename(input: HTMLInputElement) {
+    const to = input.value.trim();
+    const renamed = renameField(plan, tables, field.key, to);
+    badKey = renamed === plan && to !== field.key;
+    if (renamed === plan) return;
+    onrenamed(to);
+    onedit(() => renamed);
+  }
 
   function change(changed: Partial<Omit<Field, 'key'>>) {
     onedit((p) => updateField(p, field.key, changed));
@@ -59,7 +87,19 @@
       </label>
     </div>
     <div class="flex flex-wrap items-center gap-4">
-      <span class="quiet">key {field.key} · holds {typePhrase(type)}</span>
+      <label class="flex items-center gap-2">
+        <span class="quiet">called in formulas</span>
+        <input
+          class="control w-40! font-mono text-[13px]"
+          value={field.key}
+          aria-invalid={badKey}
+          onchange={({ currentTarget }) => rename(currentTarget)}
+        />
+      </label>
+      {#if badKey}
+        <span class="text-crimson">A key of its own: small letters, digits and _.</span>
+      {/if}
+      <span class="quiet">holds {typePhrase(type)}</span>
       <button type="button" class="textlink ms-auto" onclick={() => onmove(-1)}>
         Up <kbd>Alt ↑</kbd>
       </button>
@@ -77,6 +117,8 @@
     {field}
     {tables}
     {offered}
+    {formKey}
+    {onedit}
     onchange={(narrowings) => {
       if (choices) change({ choices: { ...choices, narrowings } });
       else if (field.rollup) change({ rollup: { ...field.rollup, narrowings } });

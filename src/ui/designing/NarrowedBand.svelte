@@ -1,5 +1,7 @@
 <script lang="ts">
+  import { proposeCascades, type Cascade, type Known } from '$lib/core/plan/cascade';
   import { heldType } from '$lib/core/plan/held';
+  import { call } from '$lib/ui/shared/api';
   import {
     fieldOf,
     fieldsOf,
@@ -20,8 +22,43 @@
     /** How many are offered in the live form now. */
     offered: string;
     onchange: (narrowings: Narrowing[]) => void;
+    formKey: string;
+    /** Takes a proposed cascade. */
+    onedit: (edit: (plan: Plan) => Plan) => void;
   }
-  let { plan, field, tables, offered, onchange }: Props = $props();
+  let { plan, field, tables, offered, onchange, formKey, onedit }: Props = $props();
+
+  let proposals = $state.raw<Cascade[] | null>(null);
+  let asking = $state(false);
+  let failed = $state('');
+
+  /** Asks what the data say; on the server, over all records. */
+  async function propose() {
+    asking = true;
+    const address = `/api/forms/${formKey}/known?field=${field.key}`;
+    const called = await call<{
+      records: [string, number][];
+      dependencies: [string, Dependencies][];
+    }>(address);
+    asking = false;
+    if (!called.ok) return void (failed = called.problems[0]?.message ?? '');
+    const known = {
+      records: new Map(called.value.records),
+      dependencies: new Map(called.value.dependencies),
+    };
+    proposals = proposeCascades(plan, tables, known).filter((c) => c.field === field.key);
+  }
+
+  function accept(cascade: Cascade) {
+    proposals = null;
+    onedit(cascade.apply);
+  }
+
+  function focus(node: HTMLElement) {
+    node.focus();
+  }
+
+  type Dependencies = Known['dependencies'] extends ReadonlyMap<string, infer D> ? D : never;
 
   const source = $derived(tableChoices(field) ?? field.rollup);
   const table = $derived(source ? tables.get(source.table) : undefined);
@@ -127,6 +164,33 @@
       >
     </div>
   {/each}
+  {#if table && !field.rollup && narrowings.length === 0}
+    <div class="grid gap-1.5">
+      {#if proposals === null}
+        <div>
+          <button type="button" class="textlink" disabled={asking} onclick={propose}>
+            {asking ? 'looking through the records …' : 'Suggest a cascade from the data'}
+          </button>
+          <span class="text-crimson">{failed}</span>
+        </div>
+      {:else}
+        {#each proposals as cascade (cascade.title)}
+          <div class="flex flex-wrap items-baseline gap-3">
+            <b>{cascade.title}</b>
+            <span class="quiet">{cascade.evidence.join(', ')}</span>
+            <button type="button" class="textlink" {@attach focus} onclick={() => accept(cascade)}
+              >Take it</button
+            >
+            {#each cascade.exceptions as exception (exception)}
+              <span class="text-slate w-full">But {exception}: an error in the data?</span>
+            {/each}
+          </div>
+        {:else}
+          <span class="text-soft">Nothing in the data speaks for a cascade here.</span>
+        {/each}
+      {/if}
+    </div>
+  {/if}
   {#if table && others.length > 0}
     <div>
       <button type="button" class="textlink" onclick={add}>

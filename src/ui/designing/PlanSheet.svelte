@@ -28,6 +28,7 @@
   import WritesBand from './WritesBand.svelte';
 
   interface Props {
+    formKey: string;
     plan: Plan;
     tables: Tables;
     counts: ReadonlyMap<string, number>;
@@ -41,6 +42,7 @@
     onhover: (field: string | null) => void;
   }
   let {
+    formKey,
     plan,
     tables,
     counts,
@@ -273,11 +275,13 @@
                 question={open.question}
                 {tables}
                 offered={offered(field.key)}
+                {formKey}
                 {live}
                 {onedit}
                 onmove={(by) => move(field.key, 'field', by)}
                 oncopy={() => copy(field.key)}
                 onremove={() => remove(field.key)}
+                onrenamed={(key) => (open = { field: key, question: 'field' })}
               />
             </div>
           {/if}

@@ -1,11 +1,16 @@
 import { json } from '@sveltejs/kit';
 import { z } from 'zod';
-import { publishForm } from '$lib/server/catalog/forms';
+import { listEditions, publishForm } from '$lib/server/catalog/forms';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
 const publishSchema = z.strictObject({ revision: z.number().int().min(1) });
+
+/** The editions of a form, newest first. */
+export const GET = answering(async ({ params }: RequestEvent) =>
+  listEditions(await readyDatabase(), params.form),
+);
 
 export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
   const { revision } = await readBody(request, publishSchema);

@@ -1,0 +1,188 @@
+import { columnOf, keyFrom, type Table, type Tables } from '../table/definition';
+import { displayPaths } from '../table/paths';
+import { lookup, plainField } from './draft';
+import { fieldsOf, tableChoices, type Field, type Narrowing, type Plan } from './schema';
+
+/** A cascade that could narrow a lookup: fields before it, each narrowing the next. */
+export interface Cascade {
+  /** The lookup that is narrowed. */
+  field: string;
+  /** In words: `Region → Town → Ensemble`. */
+  title: string;
+  /** Why: `each of 96 towns has one region`. */
+  evidence: string[];
+  /** Values that speak against it, where a few do: often errors in the data. */
+  exceptions: string[];
+  apply: (plan: Plan) => Plan;
+}
+
+/** What is known of a table's size and of its columns' values. */
+export interface Known {
+  records: ReadonlyMap<string, number>;
+  /** Columns of a table that determine others, with how many values each has. */
+  dependencies: ReadonlyMap<
+    string,
+    readonly {
+      from: string;
+      to: string;
+      fromValues: number;
+      toValues: number;
+      exceptions: { value: string; others: string[] }[];
+    }[]
+  >;
+}
+
+/** A list this long wants to be narrowed. */
+const longList = 12;
+const deepest = 4;
+
+/** Cascades for lookups that nothing narrows yet: along references, or along columns of one flat table. */
+export function proposeCascades(plan: Plan, tables: Tables, known: Known): Cascade[] {
+  return fieldsOf(plan).flatMap((field) => {
+    const choices = tableChoices(field);
+    const table = choices && tables.get(choices.table);
+    if (!choices || !table || choices.narrowings.length > 0 || choices.distinct) return [];
+    if ((known.records.get(table.key) ?? 0) <= longList) return [];
+    const along = alongReferences(field, table, tables, known);
+    const flat = along ? null : alongColumns(field, table, known);
+    return [along, flat].filter((cascade) => cascade !== null);
+  });
+}
+
+/** A plan with every cascade that references give, as a first draft has it. */
+export function withCascades(plan: Plan, tables: Tables, known: Known): Plan {
+  return proposeCascades(plan, tables, known).reduce((made, cascade) => {
+    return cascade.exceptions.length === 0 ? cascade.apply(made) : made;
+  }, plan);
+}
+
+/** region ← town ← ensemble: each table refers to the one before. */
+function alongReferences(field: Field, table: Table, tables: Tables, known: Known): Cascade | null {
+  const steps: { table: Table; column: string; of: Table }[] = [];
+  let here = table;
+  while (steps.length < deepest) {
+    const next = here.columns.find(({ type, required }) => {
+      const to = type.kind === 'reference' ? tables.get(type.table) : undefined;
+      const fewer =
+        (known.records.get(to?.key ?? '') ?? Infinity) * 2 <= (known.records.get(here.key) ?? 0);
+      return (
+        required && to !== undefined && fewer && to !== table && !steps.some((s) => s.table === to)
+      );
+    });
+    const to = next?.type.kind === 'reference' ? tables.get(next.type.table) : undefined;
+    if (!next || !to) break;
+    steps.push({ table: to, column: next.key, of: here });
+    here = to;
+  }
+  if (steps.length === 0) return null;
+  const count = (t: Table) => (known.records.get(t.key) ?? 0).toLocaleString('en');
+  const words = [...steps].reverse().map((step) => step.table.title);
+  return {
+    field: field.key,
+    title: [...words, field.label].join(' → '),
+    evidence: steps.map(
+      (s) =>
+        `each of ${count(s.of)} records of ${s.of.title} has one ${s.table.title.toLowerCase()} (${count(s.table)})`,
+    ),
+    exceptions: [],
+    apply: (plan) => {
+      const taken = fieldsOf(plan).map((f) => f.key);
+      const made: Field[] = [];
+      for (const { table: to } of [...steps].reverse()) {
+        const before = made.at(-1);
+        const key = keyFrom(to.key, [...taken, ...made.map((f) => f.key)]);
+        const column = before && steps.find((s) => s.of === to)?.column;
+        made.push(lookupField(key, to, tables, before && column ? [by(column, before.key)] : []));
+      }
+      const last = made.at(-1);
+      const column = steps[0]?.column;
+      return last && column ? inserted(plan, field.key, made, [by(column, last.key)]) : plan;
+    },
+  };
+}
+
+/** category ← article: columns of one table, each determining the one before. */
+function alongColumns(field: Field, table: Table, known: Known): Cascade | null {
+  const found = known.dependencies.get(table.key) ?? [];
+  const chains = found
+    .filter(({ from, to }) => isText(table, from) && isText(table, to))
+    .sort((a, b) => a.toValues - b.toValues || a.fromValues - b.fromValues);
+  const [first] = chains;
+  if (!first) return null;
+  const keys = [first.to, first.from];
+  const further = chains.find((d) => d.to === first.from && !keys.includes(d.from));
+  if (further) keys.push(further.from);
+  const used = [first, ...(further ? [further] : [])];
+  const label = (key: string) => columnOf(table, key)?.label ?? key;
+  return {
+    field: field.key,
+    title: [...keys.map(label), field.label].join(' → '),
+    evidence: used.map(
+      (d) =>
+        `each of ${d.fromValues.toLocaleString('en')} values of ${label(d.from)} has one ${label(d.to).toLowerCase()} (${d.toValues.toLocaleString('en')})`,
+    ),
+    exceptions: used.flatMap((d) =>
+      d.exceptions.map(
+        ({ value, others }) =>
+          `${label(d.from)} “${value}” has ${others.map((o) => `“${o}”`).join(' and ')}`,
+      ),
+    ),
+    apply: (plan) => {
+      const taken = fieldsOf(plan).map((f) => f.key);
+      const made: Field[] = [];
+      for (const column of keys) {
+        const key = keyFrom(column, [...taken, ...made.map((f) => f.key)]);
+        const narrowings = made.map((f, i) => by(keys[i] ?? '', f.key));
+        made.push(distinctField(key, table, column, narrowings));
+      }
+      return inserted(
+        plan,
+        field.key,
+        made,
+        made.map((f, i) => by(keys[i] ?? '', f.key)),
+      );
+    },
+  };
+}
+
+function lookupField(key: string, table: Table, tables: Tables, narrowings: Narrowing[]): Field {
+  const shown = displayPaths(tables, table);
+  return {
+    ...plainField(table.title),
+    key,
+    choices: { ...lookup(table.key, tables), shown, narrowings },
+  };
+}
+
+function distinctField(key: string, table: Table, column: string, narrowings: Narrowing[]): Field {
+  const choices = { ...lookup(table.key, new Map()), shown: [column], narrowings };
+  const stores = { kind: 'copy' as const, column };
+  const label = columnOf(table, column)?.label ?? column;
+  return { ...plainField(label), key, choices: { ...choices, stores, distinct: true } };
+}
+
+function by(path: string, field: string): Narrowing {
+  return { path, operator: 'equal', field, whileEmpty: 'nothing' };
+}
+
+/** Puts fields before another one, which they narrow. */
+function inserted(
+  plan: Plan,
+  before: string,
+  made: readonly Field[],
+  narrowings: Narrowing[],
+): Plan {
+  const sections = plan.sections.map((section) => ({
+    ...section,
+    fields: section.fields.flatMap((f) => {
+      if (f.key !== before || f.choices?.kind !== 'table') return [f];
+      return [...made, { ...f, choices: { ...f.choices, narrowings, takeOnly: true } }];
+    }),
+  }));
+  return { ...plan, sections };
+}
+
+function isText(table: Table, key: string): boolean {
+  const kind = columnOf(table, key)?.type.kind;
+  return kind === 'text' || kind === 'option';
+}

@@ -1,0 +1,16 @@
+import { writePlanFile } from '$lib/core/formats/plan-file';
+import { loadDraft } from '$lib/server/catalog/forms';
+import { answering } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+import type { RequestEvent } from './$types';
+
+/** The draft as a file. */
+export const GET = answering(async ({ params }: RequestEvent) => {
+  const { form, plan } = await loadDraft(await readyDatabase(), params.form);
+  return new Response(writePlanFile(plan), {
+    headers: {
+      'content-type': 'application/json',
+      'content-disposition': `attachment; filename="${form.key}.plan.json"`,
+    },
+  });
+});

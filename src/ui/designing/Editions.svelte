@@ -1,0 +1,146 @@
+<script lang="ts">
+  import { Button, Modal, Spinner } from 'flowbite-svelte';
+  import { comparePlans } from '$lib/core/plan/compare';
+  import { readPlanFile } from '$lib/core/formats/plan-file';
+  import { planSchema, type Plan } from '$lib/core/plan/schema';
+  import { problem, type Problem } from '$lib/core/problems';
+  import type { Tables } from '$lib/core/table/definition';
+  import { formatValue } from '$lib/core/values/format';
+  import { call } from '$lib/ui/shared/api';
+  import { locale } from '$lib/ui/shared/locale';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import Changes from './Changes.svelte';
+
+  interface Props {
+    open: boolean;
+    formKey: string;
+    draft: Plan;
+    tables: Tables;
+    /** Takes a plan as the draft; it can be undone. */
+    onrestore: (plan: Plan) => void;
+  }
+  let { open = $bindable(), formKey, draft, tables, onrestore }: Props = $props();
+
+  let editions = $state.raw<{ number: number; by: string; at: string }[]>([]);
+  let plans = $state.raw<ReadonlyMap<number, Plan>>(new Map());
+  let problems = $state.raw<Problem[]>([]);
+  let loading = $state(false);
+  /** The numbers compared; 0 is the draft. */
+  let from = $state(0);
+  let to = $state(0);
+
+  const before = $derived(from === 0 ? draft : plans.get(from));
+  const after = $derived(to === 0 ? draft : plans.get(to));
+  const changes = $derived(before && after ? comparePlans(before, after, tables) : null);
+
+  $effect(() => {
+    if (open) void load();
+  });
+
+  async function load() {
+    loading = true;
+    const called = await call<typeof editions>(`/api/forms/${formKey}/editions`);
+    loading = false;
+    if (!called.ok) return void (problems = called.problems);
+    editions = called.value;
+    problems = [];
+    await choose(editions[0]?.number ?? 0, 0);
+  }
+
+  async function choose(first: number, second: number) {
+    [from, to] = [first, second];
+    for (const number of [first, second]) {
+      if (number === 0 || plans.has(number)) continue;
+      const called = await call<{ plan: unknown }>(`/api/forms/${formKey}/editions/${number}`);
+      if (!called.ok) return void (problems = called.problems);
+      plans = new Map([...plans, [number, planSchema.parse(called.value.plan)]]);
+    }
+  }
+
+  function restore(number: number) {
+    const plan = plans.get(number);
+    if (!plan) return;
+    open = false;
+    onrestore(plan);
+  }
+
+  async function bringIn(event: Event & { currentTarget: HTMLInputElement }) {
+    const file = event.currentTarget.files?.[0];
+    event.currentTarget.value = '';
+    if (!file) return;
+    const read = readPlanFile(await file.text());
+    if ('problems' in read) return void (problems = read.problems);
+    if (read.plan.table !== draft.table) {
+      problems = [problem('plan_invalid', { reason: `it is for the table “${read.plan.table}”` })];
+      return;
+    }
+    open = false;
+    onrestore(read.plan);
+  }
+
+  const name = (number: number) => (number === 0 ? 'the draft' : `edition ${number}`);
+</script>
+
+<Modal bind:open size="xl" title="Editions">
+  <div class="grid gap-3">
+    <Problems {problems} />
+    {#if loading && editions.length === 0}
+      <Spinner size="5" />
+    {:else if editions.length === 0}
+      <p class="text-soft">Nothing is published yet. Publishing freezes the draft as edition 1.</p>
+    {:else}
+      <div class="flex flex-wrap items-center gap-2">
+        <span>What changed from</span>
+        <select
+          class="control w-auto!"
+          aria-label="Compared from"
+          value={from}
+          onchange={(event) => choose(Number(event.currentTarget.value), to)}
+        >
+          {#each editions as { number, by, at } (number)}
+            <option value={number}>
+              edition {number}, {formatValue({ kind: 'date_time' }, at, locale())} by {by}
+            </option>
+          {/each}
+          <option value={0}>the draft</option>
+        </select>
+        <span>to</span>
+        <select
+          class="control w-auto!"
+          aria-label="Compared to"
+          value={to}
+          onchange={(event) => choose(from, Number(event.currentTarget.value))}
+        >
+          <option value={0}>the draft</option>
+          {#each editions as { number } (number)}
+            <option value={number}>edition {number}</option>
+          {/each}
+        </select>
+        {#if from > 0}
+          <Button color="light" onclick={() => restore(from)}>
+            Make edition {from} the draft
+          </Button>
+        {/if}
+      </div>
+      {#if changes === null}
+        <Spinner size="5" />
+      {:else if changes.length === 0}
+        <p class="text-soft">{name(from)} and {name(to)} say the same.</p>
+      {:else}
+        <div class="max-h-100 overflow-auto"><Changes {changes} /></div>
+      {/if}
+    {/if}
+    <div class="border-line flex flex-wrap items-center gap-4 border-t pt-3">
+      <a class="textlink" href="/api/forms/{formKey}/plan.json" download
+        >Take the plan out as a file</a
+      >
+      <label class="textlink cursor-pointer">
+        Bring a plan in
+        <input class="sr-only" type="file" accept="application/json,.json" onchange={bringIn} />
+      </label>
+      <a class="textlink" href="/api/plan-schema.json" target="_blank" rel="noreferrer"
+        >JSON Schema of plans</a
+      >
+    </div>
+  </div>
+</Modal>

@@ -1,0 +1,92 @@
+<script lang="ts">
+  import { Button, Modal, Spinner } from 'flowbite-svelte';
+  import { comparePlans, type PlanChange } from '$lib/core/plan/compare';
+  import type { Finding } from '$lib/core/plan/checkup';
+  import { planSchema, type Plan } from '$lib/core/plan/schema';
+  import type { Problem } from '$lib/core/problems';
+  import type { Tables } from '$lib/core/table/definition';
+  import { call } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import Changes from './Changes.svelte';
+
+  interface Props {
+    open: boolean;
+    formKey: string;
+    /** The newest edition; 0 before the first. */
+    edition: number;
+    draft: Plan;
+    tables: Tables;
+    findings: readonly Finding[];
+    /** Publishes; gives what refused it. */
+    onpublish: () => Promise<Problem[]>;
+  }
+  let {
+    open = $bindable(),
+    formKey,
+    edition,
+    draft,
+    tables,
+    findings,
+    onpublish,
+  }: Props = $props();
+
+  let changes = $state.raw<PlanChange[] | null>(null);
+  let problems = $state.raw<Problem[]>([]);
+  let publishing = $state(false);
+  const hints = $derived(findings.filter((f) => f.level === 'hint').map((f) => f.problem));
+
+  $effect(() => {
+    if (open) void load();
+  });
+
+  async function load() {
+    [changes, problems] = [null, []];
+    if (edition === 0) return void (changes = []);
+    const called = await call<{ plan: unknown }>(`/api/forms/${formKey}/editions/${edition}`);
+    if (!called.ok) return void (problems = called.problems);
+    changes = comparePlans(planSchema.parse(called.value.plan), draft, tables);
+  }
+
+  async function publish(event: SubmitEvent) {
+    event.preventDefault();
+    publishing = true;
+    problems = await onpublish();
+    publishing = false;
+    if (problems.length === 0) open = false;
+  }
+</script>
+
+<Modal bind:open size="lg" title="Publish edition {edition + 1}">
+  <form class="grid gap-3" onsubmit={publish}>
+    <Problems {problems} />
+    {#if changes === null}
+      <Spinner size="5" />
+    {:else if edition === 0}
+      <p>
+        The first edition, with {draft.sections.reduce((n, s) => n + s.fields.length, 0)} fields. From
+        then on clerks can fill it in; the draft can be changed without touching it.
+      </p>
+    {:else if changes.length === 0}
+      <p class="text-soft">Nothing has changed since edition {edition}.</p>
+    {:else}
+      <p>What changes for those who fill it in, since edition {edition}:</p>
+      <div class="max-h-80 overflow-auto"><Changes {changes} /></div>
+    {/if}
+    {#if hints.length > 0}
+      <div>
+        <b class="text-slate">{hints.length} {hints.length === 1 ? 'hint' : 'hints'}</b>
+        <ul>
+          {#each hints.slice(0, 5) as { message, hint }, i (i)}
+            <li>{message} <span class="text-soft">{hint}</span></li>
+          {/each}
+        </ul>
+      </div>
+    {/if}
+    <p class="quiet">The indexes that its lists and rollups need are made now.</p>
+    <div>
+      <Button type="submit" loading={publishing} disabled={changes === null}>
+        Publish edition {edition + 1}
+      </Button>
+    </div>
+  </form>
+</Modal>
