@@ -1,9 +1,10 @@
 import { createConnection } from 'mysql2/promise';
+import { design } from './design';
 import { engine } from './engine';
 import { imports } from './imports';
 import { reads } from './reads';
 
-const benches = { engine, reads, imports };
+const benches = { engine, design, reads, imports };
 const wanted = process.argv[2];
 const { UNISOR_ADDRESS: address, UNISOR_DATABASE_URL: url } = process.env;
 if (!address || !url) throw new Error('Start with npm run bench.');

@@ -2,6 +2,7 @@
   import '../app.css';
   import { ThemeProvider } from 'flowbite-svelte';
   import { theme } from '$lib/ui/shared/theme';
+  import KeyHelp from '$lib/ui/shared/KeyHelp.svelte';
   import TopBar from '$lib/ui/shared/TopBar.svelte';
   import type { LayoutProps } from './$types';
 
@@ -11,6 +12,7 @@
 <ThemeProvider {theme}>
   <div class="flex h-screen min-w-[360px] flex-col">
     <TopBar places={data.places} person={data.person} />
+    <KeyHelp />
     <main class="min-h-0 flex-1 overflow-auto">{@render children()}</main>
   </div>
 </ThemeProvider>

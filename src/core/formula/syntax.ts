@@ -59,8 +59,23 @@ export const longestFormula = 5000;
 /** The deepest nesting. */
 export const deepestFormula = 250;
 
+type ReadFormula = { tree: Node } | { problem: FormulaProblem };
+
+/** Formulas read before: a form is examined anew at each change, and nearly all of it is as it was. */
+const known = new Map<string, ReadFormula>();
+const mostKnown = 2000;
+
 /** Reads a formula. Gives its tree, or the first thing that is wrong with its writing. */
-export function readFormula(source: string): { tree: Node } | { problem: FormulaProblem } {
+export function readFormula(source: string): ReadFormula {
+  const before = known.get(source);
+  if (before) return before;
+  const found = readAnew(source);
+  if (known.size >= mostKnown) known.clear();
+  known.set(source, found);
+  return found;
+}
+
+function readAnew(source: string): ReadFormula {
   const whole = { from: 0, to: source.length };
   if (source.trim() === '') return { problem: told('formula_empty', whole) };
   if (source.length > longestFormula) {

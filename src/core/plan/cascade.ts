@@ -13,6 +13,8 @@ export interface Cascade {
   evidence: string[];
   /** Values that speak against it, where a few do: often errors in the data. */
   exceptions: string[];
+  /** How many fields it adds. */
+  adds: number;
   apply: (plan: Plan) => Plan;
 }
 
@@ -44,16 +46,19 @@ export function proposeCascades(plan: Plan, tables: Tables, known: Known): Casca
     if (!choices || !table || choices.narrowings.length > 0 || choices.distinct) return [];
     if ((known.records.get(table.key) ?? 0) <= longList) return [];
     const along = alongReferences(field, table, tables, known);
-    const flat = along ? null : alongColumns(field, table, known);
+    const flat = alongColumns(field, table, known);
     return [along, flat].filter((cascade) => cascade !== null);
   });
 }
 
-/** A plan with every cascade that references give, as a first draft has it. */
+/** A plan with a cascade for every lookup that the data give one, the longest where there are two. */
 export function withCascades(plan: Plan, tables: Tables, known: Known): Plan {
-  return proposeCascades(plan, tables, known).reduce((made, cascade) => {
-    return cascade.exceptions.length === 0 ? cascade.apply(made) : made;
-  }, plan);
+  const best = new Map<string, Cascade>();
+  for (const cascade of proposeCascades(plan, tables, known)) {
+    if (cascade.exceptions.length > 0) continue;
+    if (cascade.adds > (best.get(cascade.field)?.adds ?? 0)) best.set(cascade.field, cascade);
+  }
+  return [...best.values()].reduce((made, cascade) => cascade.apply(made), plan);
 }
 
 /** region ← town ← ensemble: each table refers to the one before. */
@@ -85,6 +90,7 @@ function alongReferences(field: Field, table: Table, tables: Tables, known: Know
         `each of ${count(s.of)} records of ${s.of.title} has one ${s.table.title.toLowerCase()} (${count(s.table)})`,
     ),
     exceptions: [],
+    adds: steps.length,
     apply: (plan) => {
       const taken = fieldsOf(plan).map((f) => f.key);
       const made: Field[] = [];
@@ -127,6 +133,7 @@ function alongColumns(field: Field, table: Table, known: Known): Cascade | null 
           `${label(d.from)} “${value}” has ${others.map((o) => `“${o}”`).join(' and ')}`,
       ),
     ),
+    adds: keys.length,
     apply: (plan) => {
       const taken = fieldsOf(plan).map((f) => f.key);
       const made: Field[] = [];

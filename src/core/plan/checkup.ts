@@ -181,6 +181,7 @@ function checkAcross(
   const byLabel = new Map<string, Field>();
   const byColumn = new Map<string, Field>();
   const read = new Set([...readByFormulas, ...fieldsRead(plan)]);
+  const brought = new Set(fields.flatMap((f) => f.brings.map((bring) => bring.into)));
   for (const field of fields) {
     const note = noteFor(field);
     const label = field.label.toLowerCase();
@@ -189,7 +190,8 @@ function checkAcross(
     byKey.set(field.key, field);
     byLabel.set(label, field);
     if (field.savesTo === null) {
-      if (!read.has(field.key) && !tells(field)) note('hint', 'nothing_reads', {});
+      const told = tells(field) || (brought.has(field.key) && field.shows !== 'nothing');
+      if (!read.has(field.key) && !told) note('hint', 'nothing_reads', {});
       continue;
     }
     const other = byColumn.get(field.savesTo);

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Button, Pane, SplitPane } from 'flowbite-svelte';
-  import { tick, untrack } from 'svelte';
+  import { onMount, tick, untrack } from 'svelte';
   import { examine } from '$lib/core/wiring/examine';
   import type { Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
@@ -26,6 +26,7 @@
   let { form, plan, tables, counts, person }: Props = $props();
 
   const design = untrack(() => new DesignSession(form.key, plan, form));
+  onMount(() => void design.recall());
   let open = $state.raw<Cell | null>(null);
   let lit = $state<string | null>(null);
   let live = $state.raw<EntrySession | null>(null);

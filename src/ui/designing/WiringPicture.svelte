@@ -250,6 +250,7 @@
   .writes {
     stroke: var(--ink);
     stroke-width: 2.4;
+    opacity: 0.4;
   }
   .box {
     cursor: pointer;
@@ -280,6 +281,9 @@
   .chosen rect {
     stroke: var(--marigold);
     stroke-width: 2.5;
+  }
+  .flow.lit {
+    opacity: 1;
   }
   .dimmed .flow:not(.lit) {
     opacity: 0.14;

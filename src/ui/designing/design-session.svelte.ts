@@ -1,6 +1,7 @@
 import type { Plan } from '$lib/core/plan/schema';
 import type { Problem } from '$lib/core/problems';
 import { call } from '$lib/ui/shared/api';
+import { keepSteps, recallSteps } from './kept-steps';
 
 interface KeptForm {
   revision: number;
@@ -38,6 +39,18 @@ export class DesignSession {
     this.revision = kept.revision;
     this.edition = kept.edition;
     this.changed = kept.changed;
+  }
+
+  /**
+   * Takes up the steps of undo that were kept in this browser, where the draft is still the one they
+   * lead to.
+   */
+  async recall(): Promise<void> {
+    const known = await recallSteps(this.formKey);
+    const fresh = this.#past.length === 0 && this.#future.length === 0;
+    if (!known || !fresh || known.plan !== JSON.stringify(this.plan)) return;
+    this.#past = known.past;
+    this.#future = known.future;
   }
 
   get canUndo(): boolean {
@@ -87,6 +100,7 @@ export class DesignSession {
 
   #show(plan: Plan): void {
     this.plan = plan;
+    keepSteps(this.formKey, { plan, past: this.#past, future: this.#future });
     void this.#keep();
   }
 
