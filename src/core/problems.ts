@@ -113,6 +113,15 @@ const sentences = {
     '{label}: {column} cannot be compared with {field}.',
     'Compare like with like.',
   ],
+  copy_too_long: [
+    '{label} copies texts of up to {length} characters; {column} takes {limit}.',
+    'Make the column longer, or store the link.',
+  ],
+  distinct_unique: [
+    '{label} offers each {column} once, but no two are the same.',
+    'Store the link.',
+  ],
+  never_shown: ['{label} is never shown: its condition is always no.', 'Change the condition.'],
   typed_by_missing: ['{label}: {table} has no column “{column}” to be typed.', 'Choose another.'],
   typed_by_not_unique: [
     '{label}: several records of {table} may have the same {column}.',

@@ -32,6 +32,11 @@ test('G8 publishing says what changes; editions are compared, and one is made th
   await expect(page.getByText('draft after edition 2')).toBeVisible();
   await visit(page, '/forms/receive_copies');
   await expect(page.getByLabel('How many')).toBeVisible();
+  // Back to where the other journeys find it.
+  await visit(page, '/forms/receive_copies/design');
+  await page.keyboard.press('Control+s');
+  await dialog.getByRole('button', { name: 'Publish edition 3' }).click();
+  await expect(page.getByText('Edition 3 is published.')).toBeVisible();
 });
 
 test('G4 G9 a key is renamed through all formulas, and undone after a reload', async ({ page }) => {
@@ -85,6 +90,18 @@ test('G3 the data speak for a cascade, which is taken with one key', async ({ pa
   await undo(page).click();
   await undo(page).click();
   await expect(cell(page, 'ensemble field')).toHaveCount(0);
+});
+
+test('a column is made on the spot for a new field', async ({ page }) => {
+  await visit(page, '/forms/order_accessories/design');
+  await page.getByLabel('Add a field').fill('Supplier');
+  await page.getByLabel('Add a field').press('Enter');
+  await cell(page, 'supplier saves').click();
+  await page.getByRole('button', { name: 'Make a column of Accessory order for it' }).click();
+  await expect(cell(page, 'supplier saves')).toContainText('supplier');
+  await expect(cell(page, 'supplier saves')).not.toContainText('no such column');
+  await visit(page, '/tables/accessory_order/columns');
+  await expect(page.getByText('Supplier', { exact: true }).first()).toBeVisible();
 });
 
 test('K3 a plan goes out as a file and comes in again; a broken one is refused', async ({

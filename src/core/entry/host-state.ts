@@ -1,11 +1,11 @@
 import type { Feel } from '../formula/feel';
-import type { FormHost } from '../plan/formulas';
+import type { EntryHost } from '../plan/formulas';
 import type { WiredScope } from '../wiring/form';
 import { Cell } from './cell';
 import type { Life } from './life';
 
 /** The cells of the form itself, or of one row of a grid. */
-export class HostState implements FormHost {
+export class HostState implements EntryHost {
   readonly cells: readonly Cell[];
 
   constructor(

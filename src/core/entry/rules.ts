@@ -1,5 +1,5 @@
 import { shownFeel } from '../formula/convert';
-import type { FormFormula } from '../plan/formulas';
+import type { EntryFormula } from '../plan/formulas';
 import { formatValue } from '../values/format';
 import type { GraphNode } from '../wiring/graph';
 import type { Cell } from './cell';
@@ -53,7 +53,7 @@ function settleCheck(life: Life, cell: Cell, place: number, cause: Cause): void 
 }
 
 /** A field that is named plainly is said as people read it, any other formula as it comes out. */
-function said(life: Life, cell: Cell, part: FormFormula): string {
+function said(life: Life, cell: Cell, part: EntryFormula): string {
   const named = cell.host.scope.fields.get(part.source.trim());
   const known = named && cell.host.cells[named.index];
   if (known && named.type.kind !== 'reference') return formatValue(named.type, known.value);
@@ -64,7 +64,7 @@ function said(life: Life, cell: Cell, part: FormFormula): string {
 function whenKnown(
   life: Life,
   cell: Cell,
-  formula: FormFormula | null,
+  formula: EntryFormula | null,
   take: (holds: unknown) => void,
 ): void {
   if (!formula) return;

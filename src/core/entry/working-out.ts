@@ -2,7 +2,7 @@ import { fromFeel, shownFeel, toFeel } from '../formula/convert';
 import { Decimal, type Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
 import type { WarningCode } from '../formula/frame';
-import type { FormFormula } from '../plan/formulas';
+import type { EntryFormula } from '../plan/formulas';
 import { rollupType } from '../plan/held';
 import { tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
@@ -21,7 +21,7 @@ type Worked =
   | { unsure: false; result: Feel; problem: Problem | null; warnings: readonly WarningCode[] };
 
 /** Works a formula out in the host of a cell. */
-export function workOut(life: Life, cell: Cell, formula: FormFormula): Worked {
+export function workOut(life: Life, cell: Cell, formula: EntryFormula): Worked {
   life.met = false;
   const evaluated = evaluate(formula, cell.host, life.around.clock);
   if (life.met) return { unsure: true };
@@ -58,7 +58,7 @@ export function settleValue(life: Life, cell: Cell, cause: Cause): void {
 function derive(
   life: Life,
   cell: Cell,
-  formula: FormFormula,
+  formula: EntryFormula,
   kind: 'computed' | 'begins',
   cause: Cause,
 ): void {

@@ -1,6 +1,6 @@
 import type { Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
-import type { FormFormula } from '../plan/formulas';
+import type { EntryFormula } from '../plan/formulas';
 import type { Value } from '../values/types';
 import type { WiredScope } from '../wiring/form';
 import type { Entry, Row } from './entry';
@@ -59,7 +59,7 @@ function extraWrites(entry: Entry): PlannedWrite[] {
   });
 }
 
-function result(entry: Entry, formula: FormFormula): Feel {
+function result(entry: Entry, formula: EntryFormula): Feel {
   const evaluated = evaluate(formula, entry.root, entry.clock);
   return 'problem' in evaluated ? null : evaluated.value;
 }

@@ -17,9 +17,27 @@ export function checkLinks(examined: Examined, field: Field, note: Note): void {
       note('problem', 'columns_of_missing', { field: of });
     }
   }
+  checkStored(examined, field, note);
   checkRollup(examined, field, note);
   for (const bring of field.brings) checkBring(examined, field, bring, note);
   checkSources(examined, field, note);
+}
+
+/** What is stored by a copy, and a field that nobody will ever see. */
+function checkStored({ tables, scope }: Examined, field: Field, note: Note): void {
+  if (field.shownWhen?.trim() === 'false') note('hint', 'never_shown', {});
+  const choices = tableChoices(field);
+  const source = tables.get(choices?.table ?? '');
+  if (choices?.stores.kind !== 'copy' || !source) return;
+  const copied = columnOf(source, choices.stores.column);
+  if (choices.distinct && copied?.unique) {
+    note('hint', 'distinct_unique', { column: copied.label });
+  }
+  const target = tables.get(scope.table);
+  const taken = target && field.savesTo ? columnOf(target, field.savesTo) : undefined;
+  if (copied?.type.kind !== 'text' || taken?.type.kind !== 'text') return;
+  const [length, limit] = [copied.type.length, taken.type.length];
+  if (length > limit) note('hint', 'copy_too_long', { length, limit, column: taken.label });
 }
 
 function checkRollup(examined: Examined, field: Field, note: Note): void {

@@ -12,7 +12,7 @@ import {
   rootScope,
   scopesOf,
   type Field,
-  type FormScope,
+  type PlanScope,
   type Plan,
   type TableChoices,
 } from './schema';
@@ -38,7 +38,7 @@ export type Note = (
 export interface Examined {
   plan: Plan;
   tables: Tables;
-  scope: FormScope;
+  scope: PlanScope;
 }
 
 /**

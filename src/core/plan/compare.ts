@@ -1,5 +1,5 @@
 import type { Tables } from '../table/definition';
-import { fieldsOf, scopesOf, type Field, type FormScope, type Plan } from './schema';
+import { fieldsOf, scopesOf, type Field, type PlanScope, type Plan } from './schema';
 import {
   bringsPhrase,
   narrowedPhrase,
@@ -40,8 +40,8 @@ export function comparePlans(before: Plan, after: Plan, tables: Tables): PlanCha
 function scopeChanges(
   before: Plan,
   after: Plan,
-  was: FormScope | undefined,
-  scope: FormScope,
+  was: PlanScope | undefined,
+  scope: PlanScope,
   tables: Tables,
 ): PlanChange[] {
   const renamed = renamedKeys(was?.fields ?? [], scope.fields);
@@ -174,7 +174,7 @@ function line({ main, more }: Phrase): string {
   return [main, more].filter((part) => part !== '').join(' · ');
 }
 
-function named(scope: FormScope, field: Field): string {
+function named(scope: PlanScope, field: Field): string {
   return scope.key === '' ? field.label : `${scope.title} › ${field.label}`;
 }
 

@@ -7,22 +7,22 @@ import type { Kind, RecordKind } from '../formula/kinds';
 import { houseColumns, type Tables } from '../table/definition';
 import type { ValueType } from '../values/types';
 import { heldTypeIn } from './held';
-import { scopesOf, type Check, type Field, type FormScope, type Plan } from './schema';
+import { scopesOf, type Check, type Field, type PlanScope, type Plan } from './schema';
 
 /** What formulas of a form read from: the form as it is filled, or a row of one of its grids. */
-export interface FormHost extends FeelRecord {
+export interface EntryHost extends FeelRecord {
   /** The value of the field at this place of its scope. */
   feelAt: (index: number) => Feel;
   /** The form around a row; `null` for the form itself. */
-  parent: FormHost | null;
-  rowsOf: (grid: string) => readonly FormHost[];
+  parent: EntryHost | null;
+  rowsOf: (grid: string) => readonly EntryHost[];
   /** The signed-in person. */
   person: string;
   /** A value from the link's address. */
   linkValue: (name: string) => string | null;
 }
 
-export type FormFormula = Formula<FormHost>;
+export type EntryFormula = Formula<EntryHost>;
 
 /** The formulas that a field can carry, each with the question that it answers. */
 export type FormulaUse =
@@ -31,13 +31,13 @@ export type FormulaUse =
   | { at: 'write'; index: number; column: string };
 
 /** The names that formulas of each scope may use, by the scope's key. */
-export function formNames(plan: Plan, tables: Tables): Map<string, Names<FormHost>> {
+export function formNames(plan: Plan, tables: Tables): Map<string, Names<EntryHost>> {
   const scopes = scopesOf(plan);
   const [root] = scopes;
   if (!root) return new Map();
   const members = new Map(scopes.map((scope) => [scope.key, fieldKinds(scope, tables)]));
   const ofScope = (key: string) => members.get(key) ?? new Map<string, Kind>();
-  const rows = (grid: FormScope): Kind => {
+  const rows = (grid: PlanScope): Kind => {
     const row = recordKind(`a row of ${grid.title}`, `${grid.key}[]`, ofScope(grid.key));
     return { is: 'list', of: row, rows: true };
   };
@@ -104,13 +104,13 @@ export function messageParts(message: Check['message']): { formula: boolean; tex
 
 /** Makes a formula of a scope ready. */
 export function compileIn(
-  names: Names<FormHost> | undefined,
+  names: Names<EntryHost> | undefined,
   source: string,
-): CompiledFormula<FormHost> {
+): CompiledFormula<EntryHost> {
   return compileFormula(source, names ?? { find: () => null, all: () => [] });
 }
 
-function fieldKinds(scope: FormScope, tables: Tables): Map<string, Kind> {
+function fieldKinds(scope: PlanScope, tables: Tables): Map<string, Kind> {
   return new Map(
     scope.fields.map((field) => [field.key, valueKind(heldTypeIn(scope, field, tables), tables)]),
   );
@@ -128,25 +128,25 @@ function recordKind(called: string, of: string, members: ReadonlyMap<string, Kin
 }
 
 function scopeNames(
-  scope: FormScope,
+  scope: PlanScope,
   members: ReadonlyMap<string, Kind>,
   grids: ReadonlyMap<string, Kind>,
   parent: RecordKind,
-): Names<FormHost> {
+): Names<EntryHost> {
   const places = new Map(scope.fields.map((field, index) => [field.key, index]));
   const own = (name: string) => {
     const kind = members.get(name);
     const place = places.get(name);
     if (!kind || place === undefined) return null;
-    return { kind, read: (host: FormHost) => host.feelAt(place) };
+    return { kind, read: (host: EntryHost) => host.feelAt(place) };
   };
   const house = (name: string) => {
-    if (name === 'person') return { kind: kinds.text, read: (host: FormHost) => host.person };
+    if (name === 'person') return { kind: kinds.text, read: (host: EntryHost) => host.person };
     if (name !== 'link') return null;
     return { kind: linkKind, read: linkRecord };
   };
   if (scope.key !== '') {
-    const around = { kind: parent, read: (host: FormHost) => host.parent };
+    const around = { kind: parent, read: (host: EntryHost) => host.parent };
     return {
       find: (name) => own(name) ?? (name === 'parent' ? around : house(name)),
       all: () => [...members.keys(), 'parent', 'person'],
@@ -172,6 +172,6 @@ const linkKind: Kind = {
   path: null,
 };
 
-function linkRecord(host: FormHost): FeelRecord {
+function linkRecord(host: EntryHost): FeelRecord {
   return { identity: null, members: () => [], member: (name) => host.linkValue(name) };
 }

@@ -5,7 +5,7 @@ import {
   rootScope,
   tableChoices,
   type Field,
-  type FormScope,
+  type PlanScope,
   type Plan,
   type Rollup,
   type TableChoices,
@@ -23,7 +23,7 @@ export function heldType(plan: Plan, field: Field, tables: Tables): ValueType {
  * what the plan says, otherwise what is rolled up or brought into it; plain text where nothing is said
  * or the column is gone.
  */
-export function heldTypeIn(scope: FormScope, field: Field, tables: Tables): ValueType {
+export function heldTypeIn(scope: PlanScope, field: Field, tables: Tables): ValueType {
   const target = tables.get(scope.table);
   const column = field.savesTo && target ? columnOf(target, field.savesTo) : undefined;
   if (column) return column.type;
@@ -54,7 +54,7 @@ export function rollupType(rollup: Rollup, tables: Tables): ValueType {
 }
 
 /** The type of a column that a lookup of the scope brings into the field. */
-export function broughtType(scope: FormScope, field: Field, tables: Tables): ValueType | null {
+export function broughtType(scope: PlanScope, field: Field, tables: Tables): ValueType | null {
   for (const lookup of scope.fields) {
     const source = tables.get(tableChoices(lookup)?.table ?? '');
     for (const bring of lookup.brings) {

@@ -6,7 +6,7 @@ import {
   scopesOf,
   tableChoices,
   type Field,
-  type FormScope,
+  type PlanScope,
   type Narrowing,
   type Plan,
   type TableChoices,
@@ -34,7 +34,7 @@ export function renameField(plan: Plan, tables: Tables, from: string, to: string
     to,
   });
   const named = (key: string) => (key === from ? to : key);
-  const source = (scope: FormScope, name: string) => {
+  const source = (scope: PlanScope, name: string) => {
     if (scope.key === '') return named(name);
     return name === `parent.${from}` ? `parent.${to}` : name;
   };
@@ -139,7 +139,7 @@ function renamedChoices(choices: TableChoices, path: (written: string) => string
   };
 }
 
-function ofTable(scope: FormScope, key: string, tables: Tables): string {
+function ofTable(scope: PlanScope, key: string, tables: Tables): string {
   const lookup = scope.fields.find((f) => f.key === key);
   const type = lookup && heldTypeIn(scope, lookup, tables);
   return type?.kind === 'reference' ? type.table : '';
@@ -165,7 +165,7 @@ function mapNarrowed(field: Field, map: (narrowing: Narrowing) => Narrowing): Pa
   };
 }
 
-function mapScopes(plan: Plan, map: (field: Field, scope: FormScope) => Field): Plan {
+function mapScopes(plan: Plan, map: (field: Field, scope: PlanScope) => Field): Plan {
   const scopes = new Map(scopesOf(plan).map((scope) => [scope.key, scope]));
   const sections = plan.sections.map((section) => {
     const scope = scopes.get(section.grid ? section.key : '');

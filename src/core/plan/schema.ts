@@ -175,7 +175,7 @@ export const planSchema = z.strictObject({
 export type Plan = z.infer<typeof planSchema>;
 
 /** Where fields stand together: the form itself, or the rows of a grid. */
-export interface FormScope {
+export interface PlanScope {
   /** The key of the grid; `''` for the form. */
   key: string;
   title: string;
@@ -187,7 +187,7 @@ export interface FormScope {
 }
 
 /** The form and its grids. */
-export function scopesOf(plan: Plan): FormScope[] {
+export function scopesOf(plan: Plan): PlanScope[] {
   const grids = plan.sections.flatMap(({ key, title, grid, fields }) =>
     grid ? [{ key, title, table: grid.table, link: grid.link, fields }] : [],
   );
@@ -195,7 +195,7 @@ export function scopesOf(plan: Plan): FormScope[] {
 }
 
 /** The form itself as a scope. */
-export function rootScope(plan: Plan): FormScope {
+export function rootScope(plan: Plan): PlanScope {
   return { key: '', title: plan.title, table: plan.table, link: null, fields: fieldsOf(plan) };
 }
 

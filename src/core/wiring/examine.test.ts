@@ -136,11 +136,36 @@ describe('G6 the checkup of what follows from what', () => {
       'problem null:formula_wrong_kind',
     ],
     [
+      'a field that is never shown',
+      change('note', { shownWhen: 'false' }),
+      'hint note:never_shown',
+    ],
+    [
+      'distinct values of a unique column',
+      change('note', {
+        choices: lookupOf('score', { stores: { kind: 'copy', column: 'code' }, distinct: true }),
+      }),
+      'hint note:distinct_unique',
+    ],
+    [
       'a working field that nothing reads',
       planOf('loan', [field('idle')]),
       'hint idle:nothing_reads',
     ],
   ])('finds %s', (_, plan, expected) => expect(found(plan)).toContain(expected));
+
+  it('finds a copy that is longer than its column', () => {
+    const short = new Map(lendingTables);
+    const loan = lendingTables.get('loan');
+    if (!loan) throw new Error('no loan');
+    const type = { kind: 'text', format: 'plain', length: 10 } as const;
+    const columns = loan.columns.map((c) => (c.key === 'note' ? { ...c, type } : c));
+    short.set('loan', { ...loan, columns });
+    const stores = { kind: 'copy', column: 'name' } as const;
+    const plan = change('note', { choices: lookupOf('score', { stores }), lockedWhen: null });
+    const codes = examine(plan, short).map((f) => f.problem.code);
+    expect(codes).toContain('copy_too_long');
+  });
 
   it('finds a grid that does not hang on the form', () => {
     const plan = linesPlan();

@@ -3,8 +3,8 @@ import {
   formNames,
   formulasOf,
   messageParts,
-  type FormFormula,
-  type FormHost,
+  type EntryFormula,
+  type EntryHost,
   type FormulaUse,
 } from '../plan/formulas';
 import type { Names } from '../formula/compile';
@@ -17,7 +17,7 @@ import {
   tableChoices,
   type Bring,
   type Field,
-  type FormScope,
+  type PlanScope,
   type Plan,
 } from '../plan/schema';
 import { problem } from '../problems';
@@ -29,8 +29,8 @@ import { readField } from './sources';
 
 /** A check made ready: what must hold, and its message in parts. */
 export interface WiredCheck {
-  holds: FormFormula;
-  message: readonly (string | FormFormula)[];
+  holds: EntryFormula;
+  message: readonly (string | EntryFormula)[];
 }
 
 /** A field with all that filling needs to know of it. */
@@ -47,11 +47,11 @@ export interface WiredField {
   facts: ReadonlyMap<string, ValueType>;
   /** The lookup that brings its value. */
   broughtBy: { from: WiredField; bring: Bring } | null;
-  computes: FormFormula | null;
-  initially: FormFormula | null;
-  shownWhen: FormFormula | null;
-  requiredWhen: FormFormula | null;
-  lockedWhen: FormFormula | null;
+  computes: EntryFormula | null;
+  initially: EntryFormula | null;
+  shownWhen: EntryFormula | null;
+  requiredWhen: EntryFormula | null;
+  lockedWhen: EntryFormula | null;
   checks: WiredCheck[];
 }
 
@@ -68,8 +68,8 @@ export interface WiredScope {
 /** A record written besides, made ready. */
 export interface WiredWrite {
   table: string;
-  when: FormFormula | null;
-  values: { column: Column; formula: FormFormula }[];
+  when: EntryFormula | null;
+  values: { column: Column; formula: EntryFormula }[];
 }
 
 /** A formula of a field, or of a write (then without a field), that cannot be used; it is left out. */
@@ -90,7 +90,7 @@ export interface WiredForm {
   fields: ReadonlyMap<string, WiredField>;
   graph: Graph;
   /** The names that formulas of each scope may use. */
-  names: ReadonlyMap<string, Names<FormHost>>;
+  names: ReadonlyMap<string, Names<EntryHost>>;
   writes: readonly WiredWrite[];
   findings: readonly FormulaFinding[];
   /** The labels along the first circle, the first one repeated; `null` where there is none. */
@@ -128,7 +128,7 @@ export function wireForm(plan: Plan, tables: Tables): WiredForm {
 }
 
 /** Every formula of a field that was made ready. */
-export function wiredFormulas(wired: WiredField): FormFormula[] {
+export function wiredFormulas(wired: WiredField): EntryFormula[] {
   const { computes, initially, shownWhen, requiredWhen, lockedWhen, checks } = wired;
   return [
     ...[computes, initially, shownWhen, requiredWhen, lockedWhen],
@@ -140,15 +140,15 @@ export function wiredFormulas(wired: WiredField): FormFormula[] {
 }
 
 function wireField(
-  scope: FormScope,
+  scope: PlanScope,
   field: Field,
   index: number,
-  names: Names<FormHost> | undefined,
+  names: Names<EntryHost> | undefined,
   tables: Tables,
   findings: FormulaFinding[],
 ): WiredField {
   const type = heldTypeIn(scope, field, tables);
-  const ready = new Map<string, FormFormula>();
+  const ready = new Map<string, EntryFormula>();
   for (const { use, source } of formulasOf(field)) {
     const compiled = compileIn(names, source);
     const found =
@@ -189,7 +189,7 @@ function wireField(
 /** Makes the formulas of the records written besides ready; a column that is gone is left out. */
 function wireWrites(
   plan: Plan,
-  names: Names<FormHost> | undefined,
+  names: Names<EntryHost> | undefined,
   tables: Tables,
   findings: FormulaFinding[],
 ): WiredWrite[] {
@@ -226,7 +226,7 @@ function wireWrites(
 
 /** A formula whose result cannot be what is asked for: the field's value, or yes or no. */
 export function misfitProblem(
-  formula: FormFormula,
+  formula: EntryFormula,
   use: FormulaUse,
   field: Field,
   type: ValueType,
@@ -259,7 +259,7 @@ function noteFacts(
     const resolved = table && resolvePath(tables, table, path);
     if (resolved) (wired.facts as Map<string, ValueType>).set(path, resolved.column.type);
   };
-  const noteReads = (scope: WiredScope, formulas: readonly FormFormula[]) => {
+  const noteReads = (scope: WiredScope, formulas: readonly EntryFormula[]) => {
     for (const read of formulas.flatMap((formula) => formula.reads)) {
       const found = readField(scopes, scope, read);
       if (found) note(found.wired, found.rest.join('.'));

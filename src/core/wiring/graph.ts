@@ -1,4 +1,4 @@
-import type { FormFormula } from '../plan/formulas';
+import type { EntryFormula } from '../plan/formulas';
 import { tableChoices } from '../plan/schema';
 import type { WiredField, WiredScope } from './form';
 import { readField, sourceField } from './sources';
@@ -116,7 +116,7 @@ function connect(
     if (from.feeds.some((known) => known.to === to && known.reach === reach)) return;
     from.feeds.push({ to, reach, kind });
   };
-  const reads = (formula: FormFormula | null, to: GraphNode | undefined, kind: FlowKind) => {
+  const reads = (formula: EntryFormula | null, to: GraphNode | undefined, kind: FlowKind) => {
     for (const path of formula?.reads ?? []) {
       const found = readField(scopes, scope, path);
       if (found) {

@@ -11,14 +11,14 @@
   import type { Names } from '$lib/core/formula/compile';
   import { completions } from '$lib/core/formula/completion';
   import type { FormulaProblem } from '$lib/core/formula/syntax';
-  import type { FormHost } from '$lib/core/plan/formulas';
+  import type { EntryHost } from '$lib/core/plan/formulas';
 
   interface Props {
     id: string;
     label: string;
     value: string;
     placeholder?: string;
-    names: Names<FormHost>;
+    names: Names<EntryHost>;
     /** What is wrong with the text as it stands. */
     found: FormulaProblem | null;
     describedby: string;

@@ -4,7 +4,7 @@
   import { evaluate } from '$lib/core/formula/formula';
   import { shownFeel } from '$lib/core/formula/convert';
   import type { FormulaProblem } from '$lib/core/formula/syntax';
-  import { compileIn, type FormHost } from '$lib/core/plan/formulas';
+  import { compileIn, type EntryHost } from '$lib/core/plan/formulas';
   import { problem } from '$lib/core/problems';
   import { formatValue } from '$lib/core/values/format';
   import type { ValueType } from '$lib/core/values/types';
@@ -23,7 +23,7 @@
     /** What the result is to be, where it becomes a value. */
     type?: ValueType;
     /** What a result of this kind lacks, in a problem; `null` where it will do. */
-    misfit?: (formula: Formula<FormHost>) => FormulaProblem | null;
+    misfit?: (formula: Formula<EntryHost>) => FormulaProblem | null;
     /** Takes a formula that can be read; `null` where it was emptied. */
     onchange: (formula: string | null) => void;
   }

@@ -3,7 +3,9 @@
   import { tableChoices, type Field, type Plan } from '$lib/core/plan/schema';
   import { updateField } from '$lib/core/plan/edit';
   import { renameField } from '$lib/core/plan/rename';
-  import type { Tables } from '$lib/core/table/definition';
+  import { call } from '$lib/ui/shared/api';
+  import { invalidate } from '$app/navigation';
+  import { keyFrom, type Tables } from '$lib/core/table/definition';
   import { typePhrase, type ValueType } from '$lib/core/values/types';
   import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
@@ -49,6 +51,26 @@
   const type = $derived(heldType(plan, field, tables));
   const choices = $derived(tableChoices(field));
   const target = $derived(tables.get(plan.table));
+
+  let making = $state(false);
+  let refused = $state('');
+
+  /** Makes a column of the target table that takes what the field holds, and saves to it. */
+  async function makeColumn() {
+    if (!target) return;
+    making = true;
+    const key = keyFrom(
+      field.label,
+      target.columns.map((c) => c.key),
+    );
+    const body = { key, label: field.label, type };
+    const called = await call(`/api/tables/${target.key}/columns`, { body });
+    making = false;
+    refused = called.ok ? '' : (called.problems[0]?.message ?? '');
+    if (!called.ok) return;
+    await invalidate('unisor:tables');
+    change({ savesTo: key, holds: null });
+  }
 
   /** Gives the field another key, carried through everything that names it. */
   function rename(input: HTMLInputElement) {
@@ -166,5 +188,11 @@
         ? 'A working field: it narrows or helps, and is not saved.'
         : `Written to ${target?.title.toLowerCase()}.`}
     </span>
+    {#if field.savesTo === null && target && field.choices?.kind !== 'columns'}
+      <button type="button" class="textlink" disabled={making} onclick={makeColumn}>
+        Make a column of {target.title} for it
+      </button>
+      <span class="text-crimson">{refused}</span>
+    {/if}
   </div>
 {/if}

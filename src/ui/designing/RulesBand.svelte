@@ -103,7 +103,7 @@
         <div class="w-40">
           <ColumnInput
             id="initial-{field.key}"
-            column={{ key: field.key, label: 'Default', type, required: false, unique: false }}
+            column={{ key: field.key, label: 'Begins with', type, required: false, unique: false }}
             {tables}
             value={field.initial}
             shown=""

@@ -4,7 +4,7 @@
   import { typePhrase, type ValueType } from '$lib/core/values/types';
   import { kindFitsType } from '$lib/core/formula/convert';
   import { kindWords } from '$lib/core/formula/kinds';
-  import type { FormFormula } from '$lib/core/plan/formulas';
+  import type { EntryFormula } from '$lib/core/plan/formulas';
   import { problem } from '$lib/core/problems';
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
@@ -36,7 +36,7 @@
   }
 
   function misfit(label: string, type: ValueType) {
-    return (formula: FormFormula) => {
+    return (formula: EntryFormula) => {
       if (kindFitsType(formula.kind, type)) return null;
       const details = { kind: kindWords(formula.kind), label, held: typePhrase(type) };
       const whole = { from: 0, to: formula.source.length };

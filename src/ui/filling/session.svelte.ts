@@ -5,7 +5,7 @@ import { Entry, isClosed, type Beginning } from '$lib/core/entry/entry';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
 import { clockFrom } from '$lib/core/formula/clock';
 import type { CompiledFormula } from '$lib/core/formula/formula';
-import { compileIn, type FormHost } from '$lib/core/plan/formulas';
+import { compileIn, type EntryHost } from '$lib/core/plan/formulas';
 import { leafPath } from '$lib/core/plan/held';
 import { tableChoices } from '$lib/core/plan/schema';
 import { problem, type Problem, type ProblemCode } from '$lib/core/problems';
@@ -248,7 +248,7 @@ export class EntrySession {
   }
 
   /** Makes a formula ready over the fields of the form itself. */
-  compile(formula: string): CompiledFormula<FormHost> {
+  compile(formula: string): CompiledFormula<EntryHost> {
     return compileIn(this.form.names.get(''), formula);
   }
 

@@ -5,8 +5,9 @@ import { countTables } from '$lib/server/records/count';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = ({ params }) =>
+export const load: PageServerLoad = ({ params, depends }) =>
   forPage(async () => {
+    depends('unisor:tables');
     const db = await readyDatabase();
     const { form, plan } = await loadDraft(db, params.form);
     const tables = await loadTables(db);
