@@ -266,3 +266,62 @@ describe('the database stopped while the server runs', () => {
     expect(back.status).toBe(200);
   });
 });
+
+describe('K3, G8 plans and editions over HTTP', () => {
+  const plan = loanPlan();
+
+  it('lists editions, gives each as it was, and refuses what is none', async () => {
+    await ask('POST', '/api/forms', { key: 'look_back', table: 'loan', plan });
+    expect((await ask('GET', '/api/forms/look_back/editions')).body).toEqual([]);
+    await ask('POST', '/api/forms/look_back/editions', { revision: 1 });
+    const listed = (await ask('GET', '/api/forms/look_back/editions')).body as unknown as object[];
+    expect(listed).toMatchObject([{ number: 1, by: 'designer' }]);
+    const first = await ask('GET', '/api/forms/look_back/editions/1');
+    expect(first.body).toMatchObject({ edition: 1, plan: { title: plan.title } });
+    for (const bad of ['2', '0', '-1', 'abc', '1e3', '9999999999']) {
+      const refused = await ask('GET', `/api/forms/look_back/editions/${bad}`);
+      expect(`${bad} ${refused.status} ${refused.body.problems?.[0]?.code}`).toBe(
+        `${bad} 404 unknown_edition`,
+      );
+    }
+  });
+
+  it('gives the draft as a file, and the schema of such files', async () => {
+    const response = await fetch(`${server.address}/api/forms/look_back/plan.json`);
+    expect(response.headers.get('content-disposition')).toContain('look_back.plan.json');
+    expect(await response.json()).toEqual(plan);
+    const schema = await ask('GET', '/api/plan-schema.json');
+    expect(schema.body).toMatchObject({ title: 'Unisor plan', type: 'object' });
+  });
+
+  it('says what the data know of a lookup, and nothing of a field that is none', async () => {
+    const known = await ask('GET', '/api/forms/look_back/known?field=ensemble');
+    expect(known.body.records).toEqual(expect.arrayContaining([['town', expect.any(Number)]]));
+    expect(
+      (await ask('GET', '/api/forms/look_back/known?field=nothing')).body.dependencies,
+    ).toEqual([]);
+    expect((await ask('GET', '/api/forms/none/known')).status).toBe(404);
+  });
+
+  it('refuses a plan with a formula that is too long, and asks of kinds that a field does not have', async () => {
+    const [section] = plan.sections;
+    const fields = section?.fields.map((f, i) =>
+      i === 0 ? { ...f, computes: 'x'.repeat(5001) } : f,
+    );
+    const long = { ...plan, sections: [{ ...section, fields }] };
+    const put = await ask('PUT', '/api/forms/look_back/draft', { revision: 1, plan: long });
+    expect(put.status).toBe(400);
+    for (const kind of ['facts', 'rollup', 'key']) {
+      const asks = [{ id: 'a', kind, field: 'region', key: 'x' }];
+      const read = await ask('POST', '/api/forms/look_back/read', { edition: 1, values: {}, asks });
+      expect(`${kind} ${read.status} ${read.body.problems?.[0]?.code}`).toBe(
+        `${kind} 400 no_choices`,
+      );
+    }
+    const odd = [{ id: 'a', kind: 'everything', field: 'region' }];
+    expect(
+      (await ask('POST', '/api/forms/look_back/read', { edition: 1, values: {}, asks: odd }))
+        .status,
+    ).toBe(400);
+  });
+});

@@ -4,6 +4,13 @@ import { updateField } from '../../core/plan/edit';
 import { fieldOf, type Plan } from '../../core/plan/schema';
 import { DesignSession } from './design-session.svelte';
 
+/** What the browser keeps. */
+const store = vi.hoisted(() => new Map<string, unknown>());
+vi.mock('idb-keyval', () => ({
+  get: async (key: string) => store.get(key),
+  set: async (key: string, value: unknown) => void store.set(key, structuredClone(value)),
+}));
+
 let held: { revision: number; plan: Plan };
 let away: boolean;
 let puts: number;
@@ -98,5 +105,36 @@ describe('G9 every change of a draft is kept by itself and can be undone', () =>
     expect(await design.publish()).toEqual([]);
     expect(label(held.plan)).toBe('Final');
     expect(design.edition).toBe(1);
+  });
+});
+
+describe('G9 the steps of undo outlive the page', () => {
+  it('where the draft is still the one that they lead to', async () => {
+    vi.useFakeTimers();
+    const first = open();
+    first.apply(rename('Place'));
+    first.apply(rename('Village'));
+    await vi.advanceTimersByTimeAsync(1000);
+    const second = open();
+    await second.recall();
+    expect(label(second.plan)).toBe('Village');
+    second.undo();
+    expect(label(second.plan)).toBe('Place');
+    second.undo();
+    expect(label(second.plan)).toBe('town');
+    expect(second.canUndo).toBe(false);
+    second.redo();
+    expect(label(second.plan)).toBe('Place');
+  });
+
+  it('but not where somebody else has changed it meanwhile', async () => {
+    vi.useFakeTimers();
+    const first = open();
+    first.apply(rename('Place'));
+    await vi.advanceTimersByTimeAsync(1000);
+    held = { ...held, plan: rename('Elsewhere')(held.plan) };
+    const second = open();
+    await second.recall();
+    expect(second.canUndo).toBe(false);
   });
 });
