@@ -195,3 +195,19 @@ test('an unknown page says so', async ({ page }) => {
   expect(response?.status()).toBe(404);
   await expect(page.getByText('There is no form “none”.')).toBeVisible();
 });
+
+test('B5 Enter and Tab take what was typed, even before the list has come', async ({ page }) => {
+  await visit(page, '/forms/lend_music');
+  // The whole list is open; what is typed next is not in its first place.
+  await page.getByRole('combobox', box('Region')).click();
+  await expect(page.locator('#f-region-list [role=option]')).toHaveCount(8);
+  await page.keyboard.insertText('south');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('combobox', box('Region'))).toHaveValue('South Fells');
+  await page.getByRole('combobox', box('Region')).click();
+  await page.getByRole('combobox', box('Region')).press('Control+a');
+  await page.keyboard.insertText('north');
+  await page.keyboard.press('Tab');
+  await expect(page.getByRole('combobox', box('Region'))).toHaveValue('North Marches');
+  await expect(page.locator('#f-region-list')).toHaveCount(0);
+});

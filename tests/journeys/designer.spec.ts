@@ -101,7 +101,7 @@ test('a column is made on the spot for a new field', async ({ page }) => {
   await expect(cell(page, 'supplier saves')).toContainText('supplier');
   await expect(cell(page, 'supplier saves')).not.toContainText('no such column');
   await visit(page, '/tables/accessory_order/columns');
-  await expect(page.getByText('Supplier', { exact: true }).first()).toBeVisible();
+  await expect(page.getByLabel('Label of supplier')).toHaveValue('Supplier');
 });
 
 test('K3 a plan goes out as a file and comes in again; a broken one is refused', async ({

@@ -47,6 +47,8 @@
   let popup = $state<HTMLDivElement>();
   let asked = 0;
   let timer: ReturnType<typeof setTimeout> | undefined;
+  /** Whether what is typed waits for its search. */
+  let pending = false;
 
   /** Each column as wide as its longest text so far needs, within bounds. */
   const grid = $derived(
@@ -94,10 +96,27 @@
     open = false;
     asked++;
     clearTimeout(timer);
+    pending = false;
     typed = null;
     offer = null;
     choices = [];
     failure = null;
+  }
+
+  /**
+   * Takes the first choice for what is typed as soon as it is found: Enter and Tab may come before the
+   * answer, and what the list shows then belongs to something typed earlier.
+   */
+  async function chooseFound(leaving: boolean) {
+    clearTimeout(timer);
+    pending = false;
+    const search = typed ?? '';
+    if (leaving) open = false;
+    await load(search);
+    if (typed !== search) return;
+    const [first] = choices;
+    if (first && failure === null) choose(first);
+    else if (leaving) hide();
   }
 
   function choose(choice: Choice | null) {
@@ -110,7 +129,11 @@
     open = true;
     clearTimeout(timer);
     const search = typed;
-    timer = setTimeout(() => void load(search), 120);
+    pending = true;
+    timer = setTimeout(() => {
+      pending = false;
+      void load(search);
+    }, 120);
   }
 
   function onkeydown(event: KeyboardEvent) {
@@ -125,6 +148,7 @@
       event.stopPropagation();
       const choice = choices[active];
       if (typed === '' && shown !== '') choose(null);
+      else if (typed !== null && (pending || loading)) void chooseFound(false);
       else if (choice && !loading) choose(choice);
     } else if (key === 'Escape' && open) {
       event.preventDefault();
@@ -141,7 +165,8 @@
   function finish() {
     const choice = choices[active];
     if (typed !== null && typed.trim() === '') choose(null);
-    else if (typed !== null && choice && !loading) choose(choice);
+    else if (typed !== null && (pending || loading)) void chooseFound(true);
+    else if (typed !== null && choice) choose(choice);
     else hide();
   }
 
