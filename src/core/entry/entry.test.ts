@@ -9,7 +9,8 @@ import {
   reference,
   table,
 } from '../../../tests/support/definitions';
-import { tableChoices, type Plan } from '../plan/schema';
+import { answerFrom, type World } from '../../../tests/support/world';
+import type { Plan } from '../plan/schema';
 import type { Value } from '../values/types';
 import { wireForm } from '../wiring/form';
 import type { Answer, StandingAsk } from './asks';
@@ -32,7 +33,7 @@ const tables = new Map(
 );
 
 /** A small world: region 3 has no town, town 13 no ensemble, town 11 just one. */
-const rows: Record<string, { id: number; name: string; region?: number; town?: number }[]> = {
+const rows: World = {
   region: [1, 2, 3].map((id) => ({ id, name: `Region ${id}` })),
   town: [
     { id: 11, name: 'Town 11', region: 1 },
@@ -47,30 +48,8 @@ const rows: Record<string, { id: number; name: string; region?: number; town?: n
 };
 
 /** Answers an ask from that world, as the server does from the database. */
-function answerOf(plan: Plan, ask: StandingAsk): Answer {
-  const asked = plan.sections.flatMap((s) => s.fields).find((f) => f.key === ask.field);
-  const choices = asked && tableChoices(asked);
-  if (!choices) throw new Error(`no choices: ${ask.field}`);
-  const all = rows[choices.table] ?? [];
-  const offered = all.filter((row) =>
-    choices.narrowings.every((n) => {
-      const by = ask.given[n.field] ?? null;
-      return by === null || row[n.path as 'region' | 'town'] === by;
-    }),
-  );
-  const choice = (row: { id: number; name: string }) => ({ value: row.id, shown: [row.name] });
-  const current = offered.find((row) => row.id === ask.current);
-  const known = all.find((row) => row.id === ask.current);
-  return {
-    id: ask.id,
-    choices: offered.map(choice),
-    next: null,
-    found: offered.length,
-    more: false,
-    current: current ? choice(current) : null,
-    known: known ? choice(known) : null,
-  };
-}
+const answerOf = (plan: Plan, ask: StandingAsk): Answer =>
+  answerFrom(rows, wireForm(plan, tables), ask);
 
 const reader = (plan: Plan) => async (asks: readonly StandingAsk[]) =>
   asks.map((a) => answerOf(plan, a));

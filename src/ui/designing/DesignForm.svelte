@@ -2,6 +2,7 @@
   import { Button, Pane, SplitPane } from 'flowbite-svelte';
   import { onMount, tick, untrack } from 'svelte';
   import { examine } from '$lib/core/wiring/examine';
+  import { wireForm } from '$lib/core/wiring/form';
   import type { Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
   import type { Tables } from '$lib/core/table/definition';
@@ -36,7 +37,8 @@
   let lookingBack = $state(false);
   let view = $state<'sheet' | 'wiring'>('sheet');
 
-  const findings = $derived(examine(design.plan, tables));
+  const wired = $derived(wireForm(design.plan, tables));
+  const findings = $derived(examine(design.plan, tables, wired));
   const problems = $derived(findings.filter((f) => f.level === 'problem').length);
   const target = $derived(tables.get(design.plan.table));
   const draftWords = $derived(
@@ -149,7 +151,7 @@
     <SplitPane initialSizes={[62, 38]} minSize={280}>
       <Pane>
         {#if view === 'wiring'}
-          <WiringPicture plan={design.plan} {tables} path={lastPath} onopen={openLine} />
+          <WiringPicture form={wired} path={lastPath} onopen={openLine} />
         {/if}
         <div class="h-full overflow-auto" hidden={view === 'wiring'}>
           <PlanSheet

@@ -2,9 +2,7 @@
   import { select } from 'd3-selection';
   import { linkHorizontal } from 'd3-shape';
   import { zoom, zoomIdentity, type ZoomBehavior } from 'd3-zoom';
-  import type { Plan } from '$lib/core/plan/schema';
-  import type { Tables } from '$lib/core/table/definition';
-  import { wireForm } from '$lib/core/wiring/form';
+  import type { WiredForm } from '$lib/core/wiring/form';
   import {
     boxHeight,
     boxWidth,
@@ -16,13 +14,12 @@
   } from '$lib/core/wiring/picture';
 
   interface Props {
-    plan: Plan;
-    tables: Tables;
+    form: WiredForm;
     /** The fields that changed last in the live form, the first one first. */
     path: readonly string[];
     onopen: (field: string) => void;
   }
-  let { plan, tables, path, onopen }: Props = $props();
+  let { form, path, onopen }: Props = $props();
 
   let chosen = $state<string | null>(null);
   let svg = $state<SVGSVGElement>();
@@ -31,7 +28,7 @@
   const readable = 0.86;
   let zooming: ZoomBehavior<SVGSVGElement, unknown> | undefined;
 
-  const picture = $derived(drawWiring(wireForm(plan, tables)));
+  const picture = $derived(drawWiring(form));
   const boxes = $derived(new Map(picture.boxes.map((box) => [box.id, box])));
   const light = $derived(
     chosen !== null && boxes.has(chosen)
@@ -155,7 +152,7 @@
     const text = new XMLSerializer().serializeToString(copy);
     const link = document.createElement('a');
     link.href = URL.createObjectURL(new Blob([text], { type: 'image/svg+xml' }));
-    link.download = `${plan.title}.svg`;
+    link.download = `${form.plan.title}.svg`;
     link.click();
     URL.revokeObjectURL(link.href);
   }
@@ -185,7 +182,7 @@
     class="min-h-0 grow"
     class:dimmed={anyLit}
     role="group"
-    aria-label="Wiring of {plan.title}"
+    aria-label="Wiring of {form.plan.title}"
     xmlns="http://www.w3.org/2000/svg"
     {@attach pan}
   >

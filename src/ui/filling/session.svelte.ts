@@ -232,11 +232,14 @@ export class EntrySession {
     return shownLine(parts.length > 0 ? parts : [String(choice.value)]);
   }
 
+  /** All problems of the entry, worked out once for each change of it, not for each field. */
+  readonly problems: Problem[] = $derived.by(() => this.entry.problems());
+
   /** The problem to be shown at a field, if any. */
   problemAt(key: string): Problem | null {
     const told = this.serverProblems.find((p) => p.path === key);
     if (told) return told;
-    const found = this.entry.problems().find((p) => p.path === key);
+    const found = this.problems.find((p) => p.path === key);
     if (!found) return null;
     if (this.showsAll || saidAtOnce.has(found.code)) return found;
     return found.code !== 'required' && this.touched.has(key) ? found : null;
