@@ -10,7 +10,7 @@ import {
 import type { Names } from '../formula/compile';
 import { kindFitsType } from '../formula/convert';
 import { kindWords, type Kind } from '../formula/kinds';
-import type { FormulaProblem } from '../formula/syntax';
+import { told, type FormulaProblem } from '../formula/syntax';
 import { heldTypeIn } from '../plan/held';
 import {
   scopesOf,
@@ -20,7 +20,7 @@ import {
   type PlanScope,
   type Plan,
 } from '../plan/schema';
-import { problem } from '../problems';
+import type { Details, ProblemCode } from '../problems';
 import type { Column, Tables } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { typePhrase, type ValueType } from '../values/types';
@@ -201,11 +201,10 @@ function wireWrites(
       kind: 'formula' in compiled ? kindWords(compiled.formula.kind) : '',
       wanted: 'another',
     };
-    const whole = { from: 0, to: source.length };
     const found =
       'problem' in compiled
         ? compiled.problem
-        : { ...whole, problem: problem('formula_wrong_kind', details) };
+        : wholeProblem(source, 'formula_wrong_kind', details);
     findings.push({ scope: '', field: null, use, source, found });
     return null;
   };
@@ -231,20 +230,31 @@ export function misfitProblem(
   field: Field,
   type: ValueType,
 ): FormulaProblem | null {
-  const whole = { from: 0, to: formula.source.length };
-  const kind = kindWords(formula.kind);
   if (use.at === 'computes' || use.at === 'initially') {
-    if (kindFitsType(formula.kind, type)) return null;
     // A key that is typed may also begin as text.
     const typed = tableChoices(field)?.typedBy != null;
     if (typed && use.at === 'initially' && formula.kind.is === 'text') return null;
-    const details = { kind, label: field.label, held: typePhrase(type) };
-    return { ...whole, problem: problem('formula_result', details) };
+    return resultMisfit(formula, field.label, type);
   }
   if (use.at === 'check' && use.part === 'message') return null;
   if (['yes_no', 'any', 'nothing'].includes(formula.kind.is)) return null;
-  const details = { given: formula.source, kind, wanted: 'yes/no' };
-  return { ...whole, problem: problem('formula_wrong_kind', details) };
+  const details = { given: formula.source, kind: kindWords(formula.kind), wanted: 'yes/no' };
+  return wholeProblem(formula.source, 'formula_wrong_kind', details);
+}
+
+/** A formula whose result cannot be held by something of this label and type. */
+export function resultMisfit(
+  formula: EntryFormula,
+  label: string,
+  type: ValueType,
+): FormulaProblem | null {
+  if (kindFitsType(formula.kind, type)) return null;
+  const details = { kind: kindWords(formula.kind), label, held: typePhrase(type) };
+  return wholeProblem(formula.source, 'formula_result', details);
+}
+
+function wholeProblem(source: string, code: ProblemCode, details: Details): FormulaProblem {
+  return told(code, { from: 0, to: source.length }, details);
 }
 
 /** Collects, for each lookup, the columns of its record that brings and formulas read. */

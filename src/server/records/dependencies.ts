@@ -27,12 +27,8 @@ const mostShown = 5;
  * exactly over all its records. Pairs that a sample contradicts beyond a near miss are not counted in
  * full. Columns that determine everything (unique ones) or that are always the same say nothing.
  */
-export async function findDependencies(
-  db: Database,
-  table: Table,
-  columns: readonly string[] = table.columns.map((c) => c.key),
-): Promise<Dependency[]> {
-  const known = table.columns.filter((c) => columns.includes(c.key) && c.type.kind !== 'long_text');
+export async function findDependencies(db: Database, table: Table): Promise<Dependency[]> {
+  const known = table.columns.filter((c) => c.type.kind !== 'long_text');
   const keys = known.slice(0, mostColumns).map((column) => column.key);
   const all = tableSql(db, table.key);
   const sample = `(select ${names(keys)} from ${all} limit ${sampleSize}) as s`;
@@ -41,7 +37,11 @@ export async function findDependencies(
     ([from, to]) => plausible(probable, from, to) && (probable.values.get(from) ?? 0) > 1,
   );
   if (useful.length === 0) return [];
-  const exact = await counted(db, all, [...new Set(useful.flat())], useful);
+  // A sample that holds every record has counted them all.
+  const exact =
+    probable.records < sampleSize
+      ? probable
+      : await counted(db, all, [...new Set(useful.flat())], useful);
   const found: Dependency[] = [];
   for (const [from, to] of useful) {
     const [fromValues, toValues] = [exact.values.get(from) ?? 0, exact.values.get(to) ?? 0];

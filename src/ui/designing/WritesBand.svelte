@@ -1,11 +1,7 @@
 <script lang="ts">
   import type { ExtraWrite, Plan } from '$lib/core/plan/schema';
   import type { Tables } from '$lib/core/table/definition';
-  import { typePhrase, type ValueType } from '$lib/core/values/types';
-  import { kindFitsType } from '$lib/core/formula/convert';
-  import { kindWords } from '$lib/core/formula/kinds';
-  import type { EntryFormula } from '$lib/core/plan/formulas';
-  import { problem } from '$lib/core/problems';
+  import { resultMisfit } from '$lib/core/wiring/form';
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
 
@@ -33,15 +29,6 @@
   function add(table: string) {
     onedit((p) => ({ ...p, writes: [...p.writes, { table, when: null, values: {} }] }));
     open = plan.writes.length;
-  }
-
-  function misfit(label: string, type: ValueType) {
-    return (formula: EntryFormula) => {
-      if (kindFitsType(formula.kind, type)) return null;
-      const details = { kind: kindWords(formula.kind), label, held: typePhrase(type) };
-      const whole = { from: 0, to: formula.source.length };
-      return { ...whole, problem: problem('formula_result', details) };
-    };
   }
 </script>
 
@@ -77,7 +64,7 @@
             {label}
             value={write.values[key] ?? ''}
             {live}
-            misfit={misfit(label, type)}
+            misfit={(formula) => resultMisfit(formula, label, type)}
             onchange={(formula) => put(i, key, formula)}
           />
         {/each}

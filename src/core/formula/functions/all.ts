@@ -32,7 +32,10 @@ const otherFunctions: FeelFunctions = {
     takes: [any, text],
     gives: any,
     does: 'a member of a context by its name',
-    run: ([from, key]) => (isRecord(from ?? null) ? memberOf(from as Feel, key as string) : null),
+    run: ([from, key]) => {
+      const record = from ?? null;
+      return isRecord(record) ? record.member(key as string) : null;
+    },
   },
   'is defined': {
     takes: [any],
@@ -67,10 +70,6 @@ export function within(range: FeelRange, value: Feel): boolean | null {
   const high = range.high === null ? -1 : compare(value, range.high);
   if (low === null || high === null) return null;
   return (low > 0 || (range.withLow && low === 0)) && (high < 0 || (range.withHigh && high === 0));
-}
-
-function memberOf(from: Feel, key: string): Feel {
-  return isRecord(from) ? from.member(key) : null;
 }
 
 function order(does: string, holds: (a: number, b: number) => boolean): FeelFunctions[string] {
