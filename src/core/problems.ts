@@ -23,6 +23,9 @@ const sentences = {
   not_date_time: ['“{given}” is not a date with a time.', 'Write it like 2027-03-01 14:30.'],
   not_option: ['“{given}” is not one of the options of {label}.', 'Use: {options}.'],
   not_reference: ['“{given}” does not name a record.', ''],
+  not_rows: ['{label}: “{given}” is not a list of rows.', ''],
+  bad_row: ['{label}, row {row}:', ''],
+  too_many_members: ['{label} holds at most {limit}.', 'Take some away, or use a table.'],
   // choices
   not_offered: ['{label}: “{given}” is not offered here.', 'Choose again from the list.'],
   choose_first: ['{label}: choose {first} first.', ''],
@@ -65,6 +68,15 @@ const sentences = {
   bad_display: ['Records of {table} are to be shown by “{column}”, which is no column of it.', ''],
   display_empty: ['No column says how a record of {table} is shown.', 'Choose one or several.'],
   reference_missing: ['{label} refers to “{table}”, which is not a table.', 'Choose a table.'],
+  mirror_missing: [
+    '{label} is to show the other side of “{column}” of {table}, which has no such references.',
+    'Choose a column of several references.',
+  ],
+  link_name_long: [
+    '{label} and its table have too long names for a table of links.',
+    'Shorten it.',
+  ],
+  several_plain: ['{label} holds several values: it can be neither required nor unique.', ''],
   option_twice: ['{label} has the option “{given}” twice.', 'Remove one.'],
   no_options: ['{label} has no options.', 'Give at least one.'],
   table_in_use: ['{table} is in use by {users}.', 'Change or remove those first.'],
@@ -88,6 +100,10 @@ const sentences = {
     'Mend them, or bring in the others only.',
   ],
   import_closed: ['This import is already done.', 'Start a new one.'],
+  links_in_file: [
+    '{label} holds several references, which a file cannot bring.',
+    'Leave it out, and add the column to the table.',
+  ],
   unknown_import: ['There is no such import.', 'Start again.'],
   // plans and forms
   unknown_form: ['There is no form “{form}”.', ''],

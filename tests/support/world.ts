@@ -85,7 +85,7 @@ function matches(
     const by = given[n.field] ?? null;
     return by === null || at(n.path) === by;
   });
-  return narrowed && conditions.every((c) => c.values.includes(at(c.path)));
+  return narrowed && conditions.every((c) => c.values.some((value) => value === at(c.path)));
 }
 
 function aggregate(

@@ -80,6 +80,9 @@ const offerSchema = z.object({
   current: choiceSchema.nullable(),
   /** The current value as it is shown, where it exists but is not offered. */
   known: choiceSchema.nullable().optional(),
+  /** Of several current values: those that are offered, and those that exist but are not. */
+  chosen: z.array(choiceSchema).optional(),
+  others: z.array(choiceSchema).optional(),
   empty: emptyReasonSchema.optional(),
   /** Milliseconds the read took. */
   took: z.number().optional(),

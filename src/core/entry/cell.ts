@@ -43,6 +43,8 @@ export class Cell {
   rejected: { text: string; problem: Problem } | null = null;
   /** The chosen record or value as it is shown. */
   current: Choice | null = null;
+  /** The chosen records as they are shown, where the field takes several. */
+  chosen: readonly Choice[] = [];
   choices: ChoicesState = { status: 'idle' };
   /** A person has set it: a default or an editable brought value does not follow any more. */
   own = false;

@@ -1,6 +1,6 @@
 import { tableChoices } from '../plan/schema';
 import { problem } from '../problems';
-import type { Value } from '../values/types';
+import { idsOf, sameValue, type Value } from '../values/types';
 import type { Choice, Offer } from './asks';
 import type { Cell } from './cell';
 import type { Cause, Life } from './life';
@@ -53,11 +53,11 @@ export function takeOffer(life: Life, cell: Cell, offer: Offer): void {
     ...(took === undefined ? {} : { took }),
   });
   if (cell.value !== null) {
-    cell.current = offer.current ?? offer.known ?? cell.current;
-    if (offer.current) cell.notOffered = false;
-    else refuseValue(life, cell, cause);
+    if (cell.wired.type.kind === 'references') confirmSeveral(life, cell, offer, cause);
+    else confirmOne(life, cell, offer, cause);
   }
-  const only = found === 1 && !offer.more ? offer.choices[0] : undefined;
+  const single = cell.wired.type.kind !== 'references';
+  const only = found === 1 && !offer.more && single ? offer.choices[0] : undefined;
   const takes = life.takes && tableChoices(cell.wired.field)?.takeOnly === true;
   if (only && takes && cell.value === null && !cell.rejected) {
     life.note(cell, { kind: 'taken', cause, value: only.value });
@@ -66,11 +66,40 @@ export function takeOffer(life: Life, cell: Cell, offer: Offer): void {
   }
 }
 
+function confirmOne(life: Life, cell: Cell, offer: Offer, cause: Cause): void {
+  cell.current = offer.current ?? offer.known ?? cell.current;
+  if (offer.current) cell.notOffered = false;
+  else refuseValue(life, cell, cause);
+}
+
+/** Of several records those that are no longer offered are taken out, or marked in an opened record. */
+function confirmSeveral(life: Life, cell: Cell, offer: Offer, cause: Cause): void {
+  const { chosen = [], others = [] } = offer;
+  const offered = new Set(chosen.map((choice) => choice.value));
+  const left = idsOf(cell.value).filter((id) => offered.has(id));
+  cell.chosen = [...chosen, ...others];
+  cell.notOffered = false;
+  if (left.length === idsOf(cell.value).length) return;
+  if (cell.kept) {
+    cell.notOffered = true;
+    return;
+  }
+  const value = left.length === 0 ? null : left;
+  life.note(cell, { kind: 'cleared', cause, value, before: cell.value });
+  cell.value = value;
+  cell.chosen = chosen;
+  life.feed(cell, 'value', cause ?? cell.name);
+}
+
 /** Puts a chosen value in place, without what follows from it; true where it is another than before. */
 export function putChoice(life: Life, cell: Cell, value: Value, choice: Choice | null): boolean {
-  const changed = cell.value !== value;
+  const changed = !sameValue(cell.value, value);
   cell.value = value;
-  cell.current = choice ?? (changed ? null : cell.current);
+  if (cell.wired.type.kind === 'references') {
+    const ids = new Set<Value>(idsOf(value));
+    const known = cell.chosen.filter((c) => ids.has(c.value) && c.value !== choice?.value);
+    cell.chosen = choice && ids.has(choice.value) ? [...known, choice] : known;
+  } else cell.current = choice ?? (changed ? null : cell.current);
   if (changed) {
     cell.kept = false;
     cell.notOffered = false;

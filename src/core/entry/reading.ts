@@ -1,6 +1,6 @@
 import { tableChoices } from '../plan/schema';
 import { problem } from '../problems';
-import type { Value } from '../values/types';
+import { sameValue, type Value } from '../values/types';
 import type { Choice } from './asks';
 import type { Cell } from './cell';
 import { putChoice, waitsFor } from './choosing';
@@ -38,7 +38,7 @@ export function takeFacts(
   for (const { path, into } of cell.wired.field.brings) {
     if (path === null || into !== null) continue;
     const value = values?.[path] ?? null;
-    if (before.record === record && (before.values?.[path] ?? null) === value) continue;
+    if (before.record === record && sameValue(before.values?.[path] ?? null, value)) continue;
     const by = cause ?? cell.name;
     life.note(cell, {
       kind: 'brought',

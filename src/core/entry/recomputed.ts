@@ -1,6 +1,6 @@
 import { problem, type Problem } from '../problems';
 import { formatValue } from '../values/format';
-import type { Value } from '../values/types';
+import { sameValue, type Value } from '../values/types';
 import type { WiredField, WiredForm } from '../wiring/form';
 import { readField } from '../wiring/sources';
 import { isDerived } from './cell';
@@ -37,7 +37,7 @@ function changed(
     const submitted = given[field.key];
     if (!isDerived(wired) || field.savesTo === null || submitted === undefined) return [];
     const value = entry.value(field.key, row);
-    if (submitted === value || followsClock(entry.form, wired)) return [];
+    if (sameValue(submitted as Value, value) || followsClock(entry.form, wired)) return [];
     const details = {
       label: field.label,
       now: formatValue(type, value),

@@ -7,7 +7,7 @@ import { rollupType } from '../plan/held';
 import { tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
 import { checkValue, type Parsed } from '../values/parse';
-import type { Value, ValueType } from '../values/types';
+import { sameValue, type Value, type ValueType } from '../values/types';
 import type { Cell } from './cell';
 import { refreshChoices } from './choosing';
 import { RecordRef } from './facts';
@@ -173,7 +173,7 @@ function put(
   feel?: Feel,
 ): boolean {
   const before = cell.value;
-  if (before === value) return false;
+  if (sameValue(before, value)) return false;
   cell.hold(value, feel);
   cell.notOffered = false;
   cell.current = null;

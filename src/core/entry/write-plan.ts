@@ -9,6 +9,11 @@ import { canonicalOf } from './working-out';
 /** A value of a planned record: known, or the record that an earlier write makes. */
 export type PlannedValue = Value | { madeBy: number };
 
+/** Whether a planned value is the record that an earlier write makes. */
+export function isMade(value: PlannedValue): value is { madeBy: number } {
+  return typeof value === 'object' && value !== null && 'madeBy' in value;
+}
+
 /** One record that a save would write. */
 export interface PlannedWrite {
   action: 'insert';

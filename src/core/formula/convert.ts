@@ -1,10 +1,18 @@
 import { Temporal } from 'temporal-polyfill';
-import type { Value, ValueType } from '../values/types';
-import { DaysDuration, Decimal, MonthsDuration, readFeelDateTime, toText, type Feel } from './feel';
+import { idsOf, rowsIn, type RowColumn, type Value, type ValueType } from '../values/types';
+import {
+  Context,
+  DaysDuration,
+  Decimal,
+  MonthsDuration,
+  readFeelDateTime,
+  toText,
+  type Feel,
+} from './feel';
 import * as kinds from './kinds';
 import type { Kind } from './kinds';
 
-/** The kind of a plain type; references are told by whoever knows the tables. */
+/** The kind of a type; of several records only the ids are known. Single references are told by whoever knows the tables. */
 export function kindOfType(type: ValueType): Kind {
   switch (type.kind) {
     case 'whole':
@@ -20,6 +28,10 @@ export function kindOfType(type: ValueType): Kind {
       return kinds.dateTime;
     case 'reference':
       return kinds.number;
+    case 'references':
+      return kinds.listOf(kinds.number);
+    case 'rows':
+      return kinds.listOf(rowKind(type.columns));
     default:
       return kinds.text;
   }
@@ -39,9 +51,31 @@ export function toFeel(type: ValueType, value: Value): Feel {
       return Temporal.PlainTime.from(String(value));
     case 'date_time':
       return readFeelDateTime(String(value));
+    case 'references':
+      return idsOf(value).map((id) => new Decimal(id));
+    case 'rows':
+      return rowsIn(value).map((row) => {
+        const members = type.columns.map((column) => {
+          return [column.key, toFeel(column.type, row[column.key] ?? null)] as const;
+        });
+        return new Context(new Map(members));
+      });
     default:
       return value as string | boolean;
   }
+}
+
+/** The kind of one of the rows that a record keeps. */
+function rowKind(columns: readonly RowColumn[]): Kind {
+  const members = new Map(columns.map(({ key, type }) => [key, kindOfType(type)]));
+  return {
+    is: 'record',
+    called: 'a row',
+    of: '{}',
+    member: (key) => members.get(key) ?? null,
+    members: () => [...members.keys()],
+    path: null,
+  };
 }
 
 /**
@@ -76,6 +110,9 @@ export function fromFeel(type: ValueType, result: Feel): Value | undefined {
     case 'option':
     case 'code':
       return typeof result === 'string' ? result : undefined;
+    case 'references':
+    case 'rows':
+      return undefined;
   }
 }
 
@@ -83,6 +120,7 @@ export function fromFeel(type: ValueType, result: Feel): Value | undefined {
 export function kindFitsType(kind: Kind, type: ValueType): boolean {
   if (kind.is === 'any' || kind.is === 'nothing') return true;
   if (type.kind === 'reference') return kind.is === 'record' && kind.of === type.table;
+  if (type.kind === 'references' || type.kind === 'rows') return false;
   return kind.is === kindOfType(type).is || (type.kind === 'date' && kind.is === 'date_time');
 }
 

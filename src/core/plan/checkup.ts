@@ -235,6 +235,7 @@ function tells(field: Field): boolean {
 
 /** Whether what choices store can be written into a column. */
 function fits(stored: ValueType, taken: ValueType): boolean {
+  if (stored.kind === 'references' && taken.kind === 'reference') return false;
   if (!comparable(stored, taken)) return false;
   return !(taken.kind === 'whole' && stored.kind === 'decimal');
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { valueSchema, type ValueType } from '../values/types';
+import { idsOf, scalarSchema, type Scalar, type Value, type ValueType } from '../values/types';
 
 /** Comparisons of a column with one value or several. */
 export const operators = [
@@ -27,7 +27,7 @@ export const conditionSchema = z.strictObject({
   path: pathSchema,
   operator: z.enum(operators),
   /** None for empty and not_empty, two for between, any number for one_of, otherwise one. */
-  values: z.array(valueSchema).max(200).default([]),
+  values: z.array(scalarSchema).max(200).default([]),
 });
 export type Condition = z.infer<typeof conditionSchema>;
 
@@ -37,6 +37,17 @@ export const orderSchema = z.strictObject({
   descending: z.boolean().default(false),
 });
 export type Order = z.infer<typeof orderSchema>;
+
+/**
+ * The condition that the value of a narrowing field makes: none while it is empty, and any of its
+ * records where it holds several.
+ */
+export function narrowedBy(path: string, operator: Operator, by: Value): Condition | null {
+  if (by === null) return null;
+  if (!Array.isArray(by)) return { path, operator, values: [by as Scalar] };
+  const ids = idsOf(by);
+  return ids.length === 0 ? null : { path, operator: 'one_of', values: [...ids] };
+}
 
 /** The comparison in words, as it stands between a column and a value. */
 export const operatorWords: Record<Operator, string> = {
@@ -68,6 +79,10 @@ export function operatorsFor(type: ValueType): Operator[] {
       return ['contains', 'begins_with', 'equal', 'not_equal', 'one_of', 'empty', 'not_empty'];
     case 'yes_no':
       return ['equal', 'empty', 'not_empty'];
+    case 'references':
+      return ['contains', 'empty', 'not_empty'];
+    case 'rows':
+      return ['empty', 'not_empty'];
     case 'option':
     case 'reference':
       return ['equal', 'not_equal', 'one_of', 'empty', 'not_empty'];

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { problem, type Problem } from '../problems';
 import { longestCode } from '../values/code';
-import { valueTypeSchema, type ValueType } from '../values/types';
+import { isLink, severalIn, valueTypeSchema, type ValueType } from '../values/types';
+import { linkNameTooLong, mirrorsRightly } from './links';
 
 /** Keys of tables, columns, forms and fields: snake_case, at most 48 characters. */
 export const keySchema = z
@@ -110,7 +111,8 @@ export function tableProblems(table: Table, tables: Tables): Problem[] {
     problems.push(problem('display_empty', { table: table.title }, 'display'));
   }
   for (const key of table.display) {
-    if (!seen.has(key)) {
+    const type = table.columns.find((c) => c.key === key)?.type;
+    if (!type || severalIn(type)) {
       problems.push(problem('bad_display', { table: table.title, column: key }, 'display'));
     }
   }
@@ -130,7 +132,8 @@ export function pageBytes(columns: readonly Column[]): number {
   return columns.reduce((sum, { type }) => {
     const bytes = columnBytes(type);
     const movable = type.kind === 'text' || type.kind === 'option' || type.kind === 'long_text';
-    return sum + (movable && (bytes > 257 || type.kind === 'long_text') ? 41 : bytes);
+    const aside = type.kind === 'long_text' || type.kind === 'rows';
+    return sum + (aside || (movable && bytes > 257) ? 41 : bytes);
   }, 0);
 }
 
@@ -159,8 +162,16 @@ export function labelFrom(key: string): string {
 
 function typeProblems(column: Column, table: Table, tables: Tables, path: string): Problem[] {
   const { type, label } = column;
-  if (type.kind === 'reference' && type.table !== table.key && !tables.has(type.table)) {
+  if (isLink(type) && type.table !== table.key && !tables.has(type.table)) {
     return [problem('reference_missing', { label, table: type.table }, path)];
+  }
+  if (type.kind === 'references' && !mirrorsRightly(tables, table.key, column)) {
+    const details = { label, table: type.table, column: type.mirrors ?? '' };
+    return [problem('mirror_missing', details, path)];
+  }
+  if (linkNameTooLong(table.key, column)) return [problem('link_name_long', { label }, path)];
+  if (severalIn(type) && (column.required || column.unique)) {
+    return [problem('several_plain', { label }, path)];
   }
   if (type.kind === 'option') {
     const values = type.options.map((o) => o.value.toLowerCase());
@@ -182,6 +193,8 @@ function columnBytes(type: ValueType): number {
       return Math.ceil(type.precision / 2) + 1;
     case 'yes_no':
       return 1;
+    case 'references':
+      return 0;
     default:
       return 12;
   }

@@ -1,4 +1,4 @@
-import type { Value, ValueType } from './types';
+import { idsOf, rowsIn, type Value, type ValueType } from './types';
 
 /** How an absent value is shown. */
 export const absent = '–';
@@ -25,9 +25,17 @@ export function formatValue(type: ValueType, value: Value, locale = 'en'): strin
       return type.options.find((o) => o.value === value)?.label ?? String(value);
     case 'reference':
       return `#${value}`;
+    case 'references':
+      return counted(idsOf(value).length, 'record');
+    case 'rows':
+      return counted(rowsIn(value).length, 'row');
     default:
       return String(value);
   }
+}
+
+function counted(n: number, what: string): string {
+  return `${n} ${what}${n === 1 ? '' : 's'}`;
 }
 
 /** A value as it stands in an input: numbers with the decimal sign of `locale`, but without groups. */

@@ -1,7 +1,15 @@
 import { problem, type Problem } from '../problems';
 import { longestCode } from './code';
 import { isDate, isTime, readDate, type DateOrder } from './dates';
-import { longestLongText, type Value, type ValueType } from './types';
+import {
+  longestLongText,
+  mostMembers,
+  type KeptRow,
+  type RowColumn,
+  type Scalar,
+  type Value,
+  type ValueType,
+} from './types';
 
 /** A parsed value, or why it is none. */
 export type Parsed = { value: Value } | { problem: Problem };
@@ -37,7 +45,7 @@ const no = new Set(['no', 'n', 'false', '0']);
 
 /**
  * Reads what a person typed or a file holds as a value of `type`. Blank text is absent (`null`).
- * A reference is read as a record id.
+ * A reference is read as a record id, several as ids with commas between them, rows as JSON.
  */
 export function parseText(
   type: ValueType,
@@ -84,6 +92,12 @@ export function parseText(
       if ('value' in id && typeof id.value === 'number' && id.value > 0) return id;
       return { problem: problem('not_reference', { given, label }) };
     }
+    case 'references': {
+      const ids = given.split(',').map((part) => Number(part.trim()));
+      return checkReferences(ids, given, label);
+    }
+    case 'rows':
+      return checkRows(type.columns, parsedJson(given), given, label);
   }
 }
 
@@ -124,8 +138,86 @@ export function checkValue(type: ValueType, value: unknown, label: string): Pars
       }
       return { problem: notAnOption(type, given, label) };
     case 'reference':
-      if (typeof value === 'number' && Number.isSafeInteger(value) && value > 0) return { value };
+      if (isId(value)) return { value };
       return { problem: problem('not_reference', { given, label }) };
+    case 'references':
+      return checkReferences(value, given, label);
+    case 'rows':
+      return checkRows(type.columns, value, given, label);
+  }
+}
+
+function isId(value: unknown): value is number {
+  return typeof value === 'number' && Number.isSafeInteger(value) && value > 0;
+}
+
+/** The ids of several records, each once, in order; none at all is absent. */
+function checkReferences(value: unknown, given: string, label: string): Parsed {
+  if (!Array.isArray(value) || !value.every(isId)) {
+    return { problem: problem('not_reference', { given, label }) };
+  }
+  const ids = [...new Set(value)].sort((a, b) => a - b);
+  if (ids.length > mostMembers) {
+    return { problem: problem('too_many_members', { label, limit: mostMembers }) };
+  }
+  return { value: ids.length === 0 ? null : ids };
+}
+
+/** Rows of checked values, blank ones left out; the first thing wrong with one is told with its row. */
+function checkRows(
+  columns: readonly RowColumn[],
+  value: unknown,
+  given: string,
+  label: string,
+): Parsed {
+  if (!Array.isArray(value)) return { problem: problem('not_rows', { given, label }) };
+  if (value.length > mostMembers) {
+    return { problem: problem('too_many_members', { label, limit: mostMembers }) };
+  }
+  const rows: KeptRow[] = [];
+  for (const [i, row] of value.entries()) {
+    const checked = checkRow(columns, row, label);
+    if ('problem' in checked) {
+      const { message, hint } = checked.problem;
+      const told = problem('bad_row', { label, row: i + 1 });
+      return { problem: { ...told, message: `${told.message} ${message}`, hint } };
+    }
+    if (Object.values(checked.row).some((cell) => cell !== null)) rows.push(checked.row);
+  }
+  return { value: rows.length === 0 ? null : rows };
+}
+
+function checkRow(
+  columns: readonly RowColumn[],
+  given: unknown,
+  label: string,
+): { row: KeptRow } | { problem: Problem } {
+  if (typeof given !== 'object' || given === null || Array.isArray(given)) {
+    return { problem: problem('not_rows', { given: shown(given), label }) };
+  }
+  const cells = given as Readonly<Record<string, unknown>>;
+  const unknown = Object.keys(cells).find((key) => !columns.some((column) => column.key === key));
+  if (unknown !== undefined) {
+    return { problem: problem('unknown_column', { table: label, column: unknown }) };
+  }
+  const blank = Object.values(cells).every((cell) => (cell ?? '') === '');
+  const row: Record<string, Scalar> = {};
+  for (const column of columns) {
+    const checked = checkValue(column.type, cells[column.key], column.label);
+    if ('problem' in checked) return checked;
+    if (checked.value === null && column.required && !blank) {
+      return { problem: problem('required', { label: column.label }) };
+    }
+    row[column.key] = checked.value as Scalar;
+  }
+  return { row };
+}
+
+function parsedJson(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
   }
 }
 

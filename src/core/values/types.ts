@@ -19,13 +19,8 @@ export const longestText = 255;
 /** The longest long text, in characters. */
 export const longestLongText = 1_000_000;
 
-/**
- * What a column or a field holds. Values are kept in canonical form everywhere but on the screen:
- * text, decimals, dates (`2027-03-01`), times of day (`14:30:00`) and moments in UTC
- * (`2027-03-01T14:30:00Z`) as strings, whole
- * numbers and record ids as numbers, yes/no as booleans, absent as `null`.
- */
-export const valueTypeSchema = z.discriminatedUnion('kind', [
+/** Types of a single value that stands for itself. */
+const plainTypes = [
   z.strictObject({
     kind: z.literal('text'),
     format: z.enum(textFormats).default('plain'),
@@ -45,7 +40,43 @@ export const valueTypeSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('time') }),
   z.strictObject({ kind: z.literal('date_time') }),
   z.strictObject({ kind: z.literal('option'), options: z.array(optionSchema).min(1).max(500) }),
+] as const;
+export const plainTypeSchema = z.discriminatedUnion('kind', plainTypes);
+export type PlainType = z.infer<typeof plainTypeSchema>;
+
+/** At most so many columns in rows that are kept inside a record. */
+export const mostRowColumns = 12;
+/** At most so many rows, and so many linked records, in one value. */
+export const mostMembers = 1000;
+
+/** A column of rows that are kept inside a record. */
+export const rowColumnSchema = z.strictObject({
+  key: key.max(48),
+  label: z.string().trim().min(1).max(200),
+  type: plainTypeSchema,
+  required: z.boolean().default(false),
+});
+export type RowColumn = z.infer<typeof rowColumnSchema>;
+
+/**
+ * What a column or a field holds. Values are kept in canonical form everywhere but on the screen:
+ * text, decimals, dates (`2027-03-01`), times of day (`14:30:00`) and moments in UTC
+ * (`2027-03-01T14:30:00Z`) as strings, whole numbers and record ids as numbers, yes/no as booleans,
+ * several references as an array of ids, rows as an array of objects, absent as `null`.
+ */
+export const valueTypeSchema = z.discriminatedUnion('kind', [
+  ...plainTypes,
   z.strictObject({ kind: z.literal('reference'), table: key }),
+  z.strictObject({
+    kind: z.literal('references'),
+    table: key,
+    /** The column of that table whose links these are, seen from their other side. */
+    mirrors: key.nullable().default(null),
+  }),
+  z.strictObject({
+    kind: z.literal('rows'),
+    columns: z.array(rowColumnSchema).min(1).max(mostRowColumns),
+  }),
   z.strictObject({
     kind: z.literal('code'),
     pattern: z.string().max(longestCode).regex(codePattern, 'write it like L-{yyyy}-{0000}'),
@@ -55,11 +86,38 @@ export type ValueType = z.infer<typeof valueTypeSchema>;
 export type ValueKind = ValueType['kind'];
 
 /** A single value in canonical form. */
-export type Value = string | number | boolean | null;
-export const valueSchema = z.union([z.string(), z.number(), z.boolean(), z.null()]);
+export type Scalar = string | number | boolean | null;
+export const scalarSchema = z.union([z.string(), z.number(), z.boolean(), z.null()]);
+
+/** One row of rows that are kept inside a record. */
+export type KeptRow = Readonly<Record<string, Scalar>>;
+
+/** A value in canonical form: a single one, the ids of several records, or rows. */
+export type Value = Scalar | readonly number[] | readonly KeptRow[];
+export const valueSchema = z.union([
+  scalarSchema,
+  z.array(z.number()).readonly(),
+  z.array(z.record(z.string(), scalarSchema).readonly()).readonly(),
+]);
+
+/** Whether two canonical values are the same. */
+export function sameValue(a: Value, b: Value): boolean {
+  if (a === b) return true;
+  return Array.isArray(a) && Array.isArray(b) && JSON.stringify(a) === JSON.stringify(b);
+}
+
+/** The ids of the records that a value links to. */
+export function idsOf(value: Value): readonly number[] {
+  return Array.isArray(value) ? value.filter((id) => typeof id === 'number') : [];
+}
+
+/** The rows that a value holds. */
+export function rowsIn(value: Value): readonly KeptRow[] {
+  return Array.isArray(value) ? value.filter((row) => typeof row === 'object') : [];
+}
 
 /** Plain text of full length: what an untyped working field holds. */
-export const plainText: ValueType = { kind: 'text', format: 'plain', length: longestText };
+export const plainText: PlainType = { kind: 'text', format: 'plain', length: longestText };
 
 /** The name of a kind as people read it. */
 export const kindNames: Record<ValueKind, string> = {
@@ -73,6 +131,8 @@ export const kindNames: Record<ValueKind, string> = {
   date_time: 'date and time',
   option: 'option',
   reference: 'reference',
+  references: 'references, several',
+  rows: 'rows kept in the record',
   code: 'code, numbered by itself',
 };
 
@@ -89,6 +149,10 @@ export function typePhrase(type: ValueType): string {
       return `option (${type.options.length})`;
     case 'reference':
       return `reference to ${type.table}`;
+    case 'references':
+      return `references to ${type.table}`;
+    case 'rows':
+      return `rows (${type.columns.map((c) => c.label).join(', ')})`;
     case 'code':
       return `code (${type.pattern})`;
     default:
@@ -98,10 +162,18 @@ export function typePhrase(type: ValueType): string {
 
 /** Whether two types hold values that can be compared with one another. */
 export function comparable(a: ValueType, b: ValueType): boolean {
-  if (a.kind === 'reference' || b.kind === 'reference') {
-    return a.kind === 'reference' && b.kind === 'reference' && a.table === b.table;
-  }
+  if (isLink(a) || isLink(b)) return isLink(a) && isLink(b) && a.table === b.table;
   return family(a.kind) === family(b.kind);
+}
+
+/** Whether a type holds one record of a table, or several. */
+export function isLink(type: ValueType): type is Extract<ValueType, { table: string }> {
+  return type.kind === 'reference' || type.kind === 'references';
+}
+
+/** Whether a type holds more than one value. */
+export function severalIn(type: ValueType): boolean {
+  return type.kind === 'references' || type.kind === 'rows';
 }
 
 function family(kind: ValueKind): string {

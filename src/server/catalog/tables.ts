@@ -8,6 +8,7 @@ import {
   type TableIndex,
   type Tables,
 } from '$lib/core/table/definition';
+import { keptColumns } from '$lib/core/table/links';
 import type { Database, Runner } from '../database/connection';
 import { addColumn, createIndex, createTable, fittingIndex, tableSql } from '../database/ddl';
 import { bumpCatalog, changeStructure, parseJson } from '../database/structure';
@@ -56,8 +57,13 @@ export async function makeTable(
     .where({ table_key: table.key })
     .first('id');
   if (there) fail('table_exists', { table: table.key }, 409, 'key');
-  const statement = createTable(db, table);
-  await changeStructure(db, { table: table.key, statement, after: table, goal, by });
+  const kept = { ...table, columns: keptColumns(table) };
+  const statement = createTable(db, kept);
+  await changeStructure(db, { table: table.key, statement, after: kept, goal, by });
+  // Links refer to the table itself, so they can only come after it.
+  for (const column of table.columns) {
+    if (column.type.kind === 'references') await addTableColumn(db, table.key, column, by);
+  }
 }
 
 /** Marks a loaded table as ready, in the transaction that loaded it. */

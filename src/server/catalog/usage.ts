@@ -1,6 +1,8 @@
 import { fieldsOf, tableChoices } from '$lib/core/plan/schema';
 import { fail } from '$lib/core/problems';
 import type { Column, Table, Tables } from '$lib/core/table/definition';
+import { linkTable } from '$lib/core/table/links';
+import { isLink, type ValueType } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { dropTable } from '../database/ddl';
 import { changeStructure } from '../database/structure';
@@ -27,9 +29,24 @@ export async function formsOfTable(
 export function referencesTo(tables: Tables, key: string): { table: Table; column: Column }[] {
   return [...tables.values()].flatMap((table) =>
     table.columns
-      .filter((column) => column.type.kind === 'reference' && column.type.table === key)
+      .filter(({ type }) => isLink(type) && type.table === key && !isMirror(type))
       .map((column) => ({ table, column })),
   );
+}
+
+/** Removes the links of a column; they refer to the table and would hold it back. */
+async function dropLinks(db: Database, key: string, column: Column, by: string): Promise<void> {
+  const links = column.type.kind === 'references' && !isMirror(column.type);
+  const name = links ? linkTable(key, column)?.name : undefined;
+  if (name === undefined) return;
+  const table = tableFrom(await loadTables(db), key);
+  const after = { ...table, columns: table.columns.filter((c) => c.key !== column.key) };
+  await changeStructure(db, { table: key, statement: dropTable(db, name), after, by });
+}
+
+/** The other side of links does not hold a record back: they belong to the first side. */
+function isMirror(type: ValueType): boolean {
+  return type.kind === 'references' && type.mirrors !== null;
 }
 
 /** Removes a table with its records; refused while another table or a form uses it. */
@@ -43,5 +60,6 @@ export async function removeTable(db: Database, key: string, by: string): Promis
   const usedByForms = [...forms.writing, ...forms.reading].map((form) => `form ${form.title}`);
   const users = [...new Set([...usedByTables, ...usedByForms])].join(', ');
   if (users !== '') fail('table_in_use', { table: table.title, users }, 409);
+  for (const column of table.columns) await dropLinks(db, key, column, by);
   await changeStructure(db, { table: key, statement: dropTable(db, key), after: null, by });
 }

@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
 import { columnOf, type Column, type Table, type TableIndex } from '$lib/core/table/definition';
 import { longestCode } from '$lib/core/values/code';
-import type { ValueType } from '$lib/core/values/types';
+import { keptColumns, linkTable } from '$lib/core/table/links';
+import { severalIn, type ValueType } from '$lib/core/values/types';
 import type { Database } from './connection';
 
 /** One DDL statement; each can be run again without harm, so that a crash may repeat it. */
@@ -12,7 +13,7 @@ export type Statement = string;
 export function createTable(db: Database, table: Table): Statement {
   const parts = [
     '`id` bigint unsigned not null auto_increment primary key',
-    ...table.columns.map((column) => columnSql(db, column)),
+    ...keptColumns(table).map((column) => columnSql(db, column)),
     '`row_version` int unsigned not null default 1',
     '`created_at` datetime not null default current_timestamp',
     '`created_by` varchar(100) not null',
@@ -25,10 +26,36 @@ export function createTable(db: Database, table: Table): Statement {
   return `create table if not exists ${tableSql(db, table.key)} (\n  ${parts.join(',\n  ')}\n) ${options}`;
 }
 
-/** ALTER TABLE … ADD one column with its constraints. */
-export function addColumn(db: Database, table: Table, column: Column): Statement {
+/** CREATE TABLE of the links of a column with several references. */
+export function createLinks(db: Database, table: string, column: Column): Statement {
+  const links = linkTable(table, column);
+  if (!links || column.type.kind !== 'references') throw new RangeError('a column without links');
+  const side = (name: string, to: string, gone: 'cascade' | 'restrict') => {
+    const key = quote(db, foreignKeyName(links.name, name));
+    return `constraint ${key} foreign key (${quote(db, name)}) references ${tableSql(db, to)} (\`id\`) on delete ${gone}`;
+  };
+  const [own, other] = [quote(db, links.own), quote(db, links.other)];
+  const parts = [
+    `${own} bigint unsigned not null`,
+    `${other} bigint unsigned not null`,
+    `primary key (${own}, ${other})`,
+    `key \`other\` (${other}, ${own})`,
+    side(links.own, table, 'cascade'),
+    side(links.other, column.type.table, 'restrict'),
+  ];
+  return `create table if not exists ${tableSql(db, links.name)} (\n  ${parts.join(',\n  ')}\n) engine=innodb`;
+}
+
+/**
+ * What adds one column: ALTER TABLE with its constraints, for several references the table of their
+ * links; `null` where only the catalog changes, for the other side of such links.
+ */
+export function addColumn(db: Database, table: Table, column: Column): Statement | null {
+  if (column.type.kind === 'references') {
+    return column.type.mirrors === null ? createLinks(db, table.key, column) : null;
+  }
   // Behind the designer's own columns, before the house's stamps.
-  const last = quote(db, table.columns.at(-1)?.key ?? 'id');
+  const last = quote(db, keptColumns(table).at(-1)?.key ?? 'id');
   const parts = [
     `add column if not exists ${columnSql(db, column)} after ${last}`,
     ...constraintSql(db, table.key, column).map((c) =>
@@ -60,7 +87,7 @@ export function fittingIndex(table: Table, index: TableIndex): TableIndex | null
   let bytes = 0;
   for (const key of new Set(index.columns)) {
     const column = columnOf(table, key);
-    if (!column || column.type.kind === 'long_text') break;
+    if (!column || column.type.kind === 'long_text' || severalIn(column.type)) break;
     bytes += keyBytes(column.type);
     if (bytes > 3000) break;
     columns.push(key);
@@ -90,13 +117,17 @@ function constraintSql(db: Database, table: string, column: Column): string[] {
     constraints.push(`unique key ${quote(db, uniqueName(column.key))} (${name})`);
   }
   if (column.type.kind === 'reference') {
-    const key = `fk_${createHash('sha256').update(`${table}.${column.key}`).digest('hex').slice(0, 16)}`;
+    const key = foreignKeyName(table, column.key);
     const target = tableSql(db, column.type.table);
     constraints.push(
       `constraint ${quote(db, key)} foreign key (${name}) references ${target} (\`id\`) on delete restrict`,
     );
   }
   return constraints;
+}
+
+function foreignKeyName(table: string, column: string): string {
+  return `fk_${createHash('sha256').update(`${table}.${column}`).digest('hex').slice(0, 16)}`;
 }
 
 function typeSql(type: ValueType): string {
@@ -123,6 +154,10 @@ function typeSql(type: ValueType): string {
       return `varchar(${longestCode})`;
     case 'reference':
       return 'bigint unsigned';
+    case 'rows':
+      return 'json';
+    case 'references':
+      throw new RangeError('links have a table of their own');
   }
 }
 

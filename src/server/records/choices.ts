@@ -3,10 +3,10 @@ import { pageSize } from '$lib/core/entry/asks';
 import { shownPaths, storedType } from '$lib/core/plan/held';
 import type { TableChoices } from '$lib/core/plan/schema';
 import { fail } from '$lib/core/problems';
-import type { Condition } from '$lib/core/table/conditions';
+import { narrowedBy, type Condition } from '$lib/core/table/conditions';
 import type { Tables } from '$lib/core/table/definition';
 import { parseText } from '$lib/core/values/parse';
-import type { Value, ValueType } from '$lib/core/values/types';
+import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import {
   allOf,
@@ -64,19 +64,16 @@ export async function readChoices(
     page.next === null && !wish.after
       ? page.choices.length
       : await count(runner, compiled, [...where, ...pieces(search)], countBound + 1);
-  const current = await confirm(runner, compiled, where, wish.current, page.choices);
-  const known =
-    current === null && wish.current !== null
-      ? await confirm(runner, compiled, [], wish.current, [])
-      : null;
+  const confirmed = Array.isArray(wish.current)
+    ? await confirmSeveral(runner, compiled, where, idsOf(wish.current))
+    : await confirmOne(runner, compiled, where, wish.current, page.choices);
   const empty = found === 0 ? { empty: await whyEmpty(runner, compiled, pieces(search)) } : {};
   return {
     choices: page.choices,
     next: page.next,
     found: Math.min(found, countBound),
     more: found > countBound,
-    current,
-    ...(known ? { known } : {}),
+    ...confirmed,
     ...empty,
     took: Math.round((performance.now() - began) * 10) / 10,
   };
@@ -127,9 +124,8 @@ function compile(db: Database, tables: Tables, { choices, given }: ChoicesWish):
   const valuePath = choices.stores.kind === 'link' ? 'id' : choices.stores.column;
   const value = { sql: query.column(valuePath).sql, type: stored };
   const narrowed = choices.narrowings.flatMap((n) => {
-    const by = given[n.field] ?? null;
-    if (by === null) return [];
-    return [{ path: n.path, operator: n.operator, values: [by], field: n.field }];
+    const condition = narrowedBy(n.path, n.operator, given[n.field] ?? null);
+    return condition ? [{ ...condition, field: n.field }] : [];
   });
   return {
     query,
@@ -208,6 +204,38 @@ function behindCursor(terms: readonly BoundTerm[], after: string): { piece: Piec
       bindings: [...first.bindings, rank, ...first.bindings, rank, ...rest.bindings],
     },
   };
+}
+
+async function confirmOne(
+  runner: Runner,
+  compiled: Compiled,
+  where: readonly Piece[],
+  value: Value,
+  page: readonly Choice[],
+): Promise<Pick<Offer, 'current' | 'known'>> {
+  const current = await confirm(runner, compiled, where, value, page);
+  if (current !== null || value === null) return { current };
+  const known = await confirm(runner, compiled, [], value, []);
+  return known ? { current, known } : { current };
+}
+
+/** Which of several records are offered, and which others exist. */
+async function confirmSeveral(
+  runner: Runner,
+  { query, value, shown }: Compiled,
+  where: readonly Piece[],
+  ids: readonly number[],
+): Promise<Pick<Offer, 'current' | 'chosen' | 'others'>> {
+  const columns = [value, ...shown].map((e, i) => `${e.sql} as c${i}`).join(', ');
+  const isOffered = allOf(where);
+  const marks = ids.map(() => '?').join(', ');
+  const sql = `select ${columns}, (${isOffered.sql}) as offered ${query.from()} where ${value.sql} in (${marks})`;
+  const rows = await rowsOf(runner, sql, [...isOffered.bindings, ...ids]);
+  const among = (offered: boolean) =>
+    rows
+      .filter((row) => (Number(row.offered) === 1) === offered)
+      .map((row) => choiceOf(row, value.type, shown));
+  return { current: null, chosen: among(true), others: among(false) };
 }
 
 async function confirm(

@@ -1,4 +1,5 @@
 import type { Table } from '$lib/core/table/definition';
+import { severalIn } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 
@@ -28,7 +29,7 @@ const mostShown = 5;
  * full. Columns that determine everything (unique ones) or that are always the same say nothing.
  */
 export async function findDependencies(db: Database, table: Table): Promise<Dependency[]> {
-  const known = table.columns.filter((c) => c.type.kind !== 'long_text');
+  const known = table.columns.filter(({ type }) => type.kind !== 'long_text' && !severalIn(type));
   const keys = known.slice(0, mostColumns).map((column) => column.key);
   const all = tableSql(db, table.key);
   const sample = `(select ${names(keys)} from ${all} limit ${sampleSize}) as s`;

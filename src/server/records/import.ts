@@ -20,6 +20,7 @@ import {
   type Table,
   type Tables,
 } from '$lib/core/table/definition';
+import { keptColumns } from '$lib/core/table/links';
 import type { Value } from '$lib/core/values/types';
 import { loadTables, makeTable, readyTable, tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
@@ -99,6 +100,7 @@ export async function openImport(
   const { target } = definition;
   if (target.kind === 'new') {
     if (tables.has(target.key)) fail('table_exists', { table: target.key }, 409, 'key');
+    refuse(linkProblems(definition.columns));
     refuse(tableProblems(newTable(definition, target), tables));
   } else {
     const table = tableFrom(tables, target.table);
@@ -315,6 +317,13 @@ function matchKey(text: string): string {
   return text.trim().toLowerCase();
 }
 
+/** Links have a table of their own, which a file of one table does not hold. */
+function linkProblems(columns: readonly ImportColumn[]): Problem[] {
+  return columns.flatMap(({ label, type }, i) =>
+    type.kind === 'references' ? [problem('links_in_file', { label }, `columns[${i}]`)] : [],
+  );
+}
+
 function newTable(
   definition: ImportDefinition,
   target: Extract<ImportDefinition['target'], { kind: 'new' }>,
@@ -330,7 +339,7 @@ function newTable(
 
 function existingProblems(definition: ImportDefinition, table: Table): Problem[] {
   const problems = definition.columns.flatMap((column, i) => {
-    const there = table.columns.find((c) => c.key === column.key);
+    const there = keptColumns(table).find((c) => c.key === column.key);
     const details = { table: table.title, column: column.key };
     return there ? [] : [problem('unknown_column', details, `columns[${i}]`)];
   });

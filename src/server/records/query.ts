@@ -2,6 +2,7 @@ import { fail } from '$lib/core/problems';
 import type { Condition, Operator, Order } from '$lib/core/table/conditions';
 import { valuesTaken } from '$lib/core/table/conditions';
 import type { Table, Tables } from '$lib/core/table/definition';
+import { linkTable, type LinkTable } from '$lib/core/table/links';
 import { resolvePath } from '$lib/core/table/paths';
 import { checkValue } from '$lib/core/values/parse';
 import type { Value, ValueType } from '$lib/core/values/types';
@@ -60,7 +61,16 @@ export class TableQuery {
       this.#joins.set(prefix, { alias: joined, sql });
       alias = joined;
     }
-    return { sql: `${alias}.\`${resolved.column.key}\``, type: resolved.column.type };
+    const { column, table } = resolved;
+    const links = linkTable(table.key, column);
+    const sql = links ? this.#linked(links, alias) : `${alias}.\`${column.key}\``;
+    return { sql, type: column.type };
+  }
+
+  /** The ids linked to a record, in order, with commas between them. */
+  #linked({ name, own, other }: LinkTable, alias: string): string {
+    const l = `l.\`${other}\``;
+    return `(select group_concat(${l} order by ${l}) from ${tableSql(this.#db, name)} l where l.\`${own}\` = ${alias}.\`id\`)`;
   }
 
   /** `from … left join …` with every join asked for so far; call it last. */
@@ -89,6 +99,7 @@ export function compare(
   operator: Operator,
   values: readonly Value[],
 ): Piece {
+  if (type.kind === 'references' && values.length > 0) return linksTo(sql, values);
   const taken = valuesTaken(operator);
   const enough = taken === 'many' ? values.length > 0 : values.length === taken;
   if (!enough) return fail('bad_request', { reason: `${operator} takes ${taken} values` }, 400);
@@ -126,6 +137,15 @@ export function compare(
         bindings: [],
       };
   }
+}
+
+/** Whether any of these records is among those linked. */
+function linksTo(sql: string, ids: readonly Value[]): Piece {
+  const bound = ids.map((id) => {
+    if (typeof id === 'number') return id;
+    return fail('bad_request', { reason: `“${String(id)}” does not name a record` }, 400);
+  });
+  return { sql: `(${bound.map(() => `find_in_set(?, ${sql})`).join(' or ')})`, bindings: bound };
 }
 
 /** Escapes what LIKE would read as a sign. */

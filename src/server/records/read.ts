@@ -3,7 +3,7 @@ import type { Condition, Order } from '$lib/core/table/conditions';
 import type { Table, Tables } from '$lib/core/table/definition';
 import { displayPaths, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
-import type { Value, ValueType } from '$lib/core/values/types';
+import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { allOf, behind, orderBy, readCursor, TableQuery, writeCursor, type Piece } from './query';
 import { searchPieces } from './search';
@@ -14,8 +14,10 @@ export interface RecordRow {
   id: number;
   version: number;
   values: Record<string, Value>;
-  /** For each reference that is set, the referred record in one line. */
+  /** For each reference that is set, the referred record in one line; several with commas between. */
   shown: Record<string, string>;
+  /** For each column of several references, how each of them is shown, in the order of the ids. */
+  linked?: Record<string, string[]>;
 }
 
 /** What is wanted of a table's records. */
@@ -54,7 +56,7 @@ export async function readRecords(
   const terms = query.order(wish.sort);
   if (wish.after) where.push(behind(terms, readCursor(wish.after, terms.length)));
   const cursor = terms.map((term, i) => `${term.sql} as o${i}`);
-  const rows = await selectRows(db.knex, tables, query, where, {
+  const rows = await selectRows(db, db.knex, tables, query, where, {
     extra: cursor,
     tail: `${orderBy(terms)} limit ${wish.limit + 1}`,
   });
@@ -77,7 +79,7 @@ export async function readRecord(
 ): Promise<RecordRow> {
   const query = new TableQuery(db, tables, table);
   const where = [{ sql: 'r.`id` = ?', bindings: [id] }];
-  const [row] = await selectRows(runner, tables, query, where, { extra: [], tail: 'limit 1' });
+  const [row] = await selectRows(db, runner, tables, query, where, { extra: [], tail: 'limit 1' });
   return row?.record ?? fail('unknown_record', { id: String(id), table: table.title }, 404);
 }
 
@@ -89,21 +91,32 @@ export async function shownRecord(
   table: Table,
   id: number,
 ): Promise<string | null> {
+  return (await shownRecords(db, runner, tables, table, [id])).get(id) ?? null;
+}
+
+/** Records in one line each, by their id. */
+export async function shownRecords(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  table: Table,
+  ids: readonly number[],
+): Promise<Map<number, string>> {
+  if (ids.length === 0) return new Map();
   const query = new TableQuery(db, tables, table);
   const parts = displayPaths(tables, table).map((path) => query.column(path));
-  const columns = parts.map((e, i) => `${e.sql} as c${i}`).join(', ');
-  const sql = `select ${columns} ${query.from()} where r.\`id\` = ?`;
-  const [[row]] = await runner.raw(sql, [id]);
-  return row
-    ? line(
-        parts.map((e) => e.type),
-        row,
-        'c',
-      )
-    : null;
+  const types = parts.map((e) => e.type);
+  const columns = ['r.`id` as id', ...parts.map((e, i) => `${e.sql} as c${i}`)].join(', ');
+  const marks = ids.map(() => '?').join(', ');
+  const sql = `select ${columns} ${query.from()} where r.\`id\` in (${marks})`;
+  const [rows] = await runner.raw(sql, [...ids]);
+  return new Map(
+    (rows as Record<string, unknown>[]).map((row) => [Number(row.id), line(types, row, 'c')]),
+  );
 }
 
 async function selectRows(
+  db: Database,
   runner: Runner,
   tables: Tables,
   query: TableQuery,
@@ -123,7 +136,7 @@ async function selectRows(
   const all = allOf(where);
   const sql = `select ${select.join(', ')} ${query.from()} where ${all.sql} ${tail}`;
   const [rows] = await runner.raw(sql, all.bindings as never);
-  return (rows as Record<string, unknown>[]).map((raw) => {
+  const selected = (rows as Record<string, unknown>[]).map((raw) => {
     const values: Record<string, Value> = {};
     table.columns.forEach((column, i) => {
       values[column.key] = fromDatabase(column.type, raw[`v${i}`]);
@@ -142,6 +155,36 @@ async function selectRows(
       raw,
     };
   });
+  await nameLinked(
+    db,
+    runner,
+    tables,
+    table,
+    selected.map(({ record }) => record),
+  );
+  return selected;
+}
+
+/** Says of columns with several references how the linked records are shown. */
+async function nameLinked(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  table: Table,
+  records: readonly RecordRow[],
+): Promise<void> {
+  for (const { key, type } of table.columns) {
+    const to = type.kind === 'references' ? tables.get(type.table) : undefined;
+    if (!to) continue;
+    const ids = new Set(records.flatMap((record) => idsOf(record.values[key] ?? null)));
+    const lines = await shownRecords(db, runner, tables, to, [...ids]);
+    for (const record of records) {
+      const linked = idsOf(record.values[key] ?? null).map((id) => lines.get(id) ?? `#${id}`);
+      if (linked.length === 0) continue;
+      record.linked = { ...record.linked, [key]: linked };
+      record.shown[key] = linked.join(', ');
+    }
+  }
 }
 
 async function countRecords(

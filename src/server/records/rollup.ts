@@ -1,6 +1,7 @@
 import { Decimal } from 'decimal.js';
 import { rollupType } from '$lib/core/plan/held';
 import type { Rollup } from '$lib/core/plan/schema';
+import { narrowedBy } from '$lib/core/table/conditions';
 import type { Tables } from '$lib/core/table/definition';
 import type { Value, ValueType } from '$lib/core/values/types';
 import { tableFrom } from '../catalog/tables';
@@ -31,8 +32,7 @@ export async function readRollup(
   const counted =
     rollup.aggregate === 'count' || rollup.path === null ? '*' : query.column(rollup.path).sql;
   const narrowed = rollup.narrowings.flatMap(({ path, operator, field }) => {
-    const by = given[field] ?? null;
-    return by === null ? [] : [{ path, operator, values: [by] }];
+    return narrowedBy(path, operator, given[field] ?? null) ?? [];
   });
   const where = allOf([...rollup.conditions, ...narrowed].map((c) => query.condition(c)));
   const sql = `select ${functions[rollup.aggregate]}(${counted}) as n ${query.from()} where ${where.sql}`;

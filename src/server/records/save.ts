@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { Entry } from '$lib/core/entry/entry';
 import { settle } from '$lib/core/entry/settle';
 import { recomputed } from '$lib/core/entry/recomputed';
-import { writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
+import { isMade, writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
 import { clockFrom } from '$lib/core/formula/clock';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { mustBeGiven, type Tables } from '$lib/core/table/definition';
@@ -144,8 +144,7 @@ async function write(
 function linked(planned: PlannedWrite, made: Receipt['records']): Record<string, Value> {
   return Object.fromEntries(
     Object.entries(planned.values).map(([column, value]) => {
-      const link = typeof value === 'object' && value !== null;
-      return [column, link ? (made[value.madeBy]?.id ?? null) : value];
+      return [column, isMade(value) ? (made[value.madeBy]?.id ?? null) : value];
     }),
   );
 }

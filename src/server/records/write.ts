@@ -3,6 +3,7 @@ import { setTimeout } from 'node:timers/promises';
 import type { Knex } from 'knex';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { mustBeGiven, type Column, type Table, type Tables } from '$lib/core/table/definition';
+import { keptColumns, linkTable } from '$lib/core/table/links';
 import { checkValue } from '$lib/core/values/parse';
 import type { Value } from '$lib/core/values/types';
 import { referencesTo } from '../catalog/usage';
@@ -11,6 +12,7 @@ import { tableSql, uniqueName } from '../database/ddl';
 import { duplicateIndex, isDeadlock, isReferenced, missingReference } from '../database/errors';
 import { nextCode } from './codes';
 import { writeJournal } from './journal';
+import { writeLinks } from './links';
 import { readRecord, type RecordRow } from './read';
 import { toDatabase } from './values';
 
@@ -66,14 +68,16 @@ export async function changeRecord(
   const values = checkedValues(table, given, named);
   return inTransaction(db, async (trx) => {
     const before = await readRecord(db, trx, tables, table, id);
-    const sets = named.map((column) => `\`${column.key}\` = ?`);
+    const kept = keptColumns(table).filter((column) => column.key in given);
+    const sets = kept.map((column) => `\`${column.key}\` = ?`);
     const stamps = ['`row_version` = `row_version` + 1', '`updated_at` = utc_timestamp()'];
     const sql = `update ${tableSql(db, table.key)} set ${[...sets, ...stamps, '`updated_by` = ?'].join(', ')} where \`id\` = ? and \`row_version\` = ?`;
-    const bound = named.map((column) => toDatabase(column.type, values[column.key] ?? null));
+    const bound = kept.map((column) => toDatabase(column.type, values[column.key] ?? null));
     const [result] = await mapped(table, values, () =>
       trx.raw(sql, [...bound, by, id, version] as never),
     );
     if (result.affectedRows === 0) await refuseStale(db, trx, table, id);
+    await mapped(table, values, () => writeLinks(db, trx, table, id, values));
     const changes = Object.fromEntries(
       named.map(({ key }) => [
         key,
@@ -121,7 +125,7 @@ export async function insertRecord(
 ): Promise<number> {
   const codes = await codesFor(db, runner, table, values);
   const all = { ...values, ...codes };
-  const written = table.columns.filter((column) => column.key in all);
+  const written = keptColumns(table).filter((column) => column.key in all);
   const names = [...written.map((c) => `\`${c.key}\``), '`created_by`', '`updated_by`'];
   const bound = written.map((column) => toDatabase(column.type, all[column.key] ?? null));
   const marks = names.map(() => '?').join(', ');
@@ -132,7 +136,9 @@ export async function insertRecord(
     () => runner.raw(sql, [...bound, by, by] as never),
     pathOf,
   );
-  return Number(result.insertId);
+  const id = Number(result.insertId);
+  await mapped(table, values, () => writeLinks(db, runner, table, id, values), pathOf);
+  return id;
 }
 
 /** A code for each column that numbers its records by itself and was given none. */
@@ -209,7 +215,9 @@ function writeProblem(
     return problem('not_unique', { label: taken.label, given, table: table.title }, taken.key);
   }
   const missing = missingReference(error);
-  const dangling = table.columns.find((column) => column.key === missing);
+  const dangling = table.columns.find(
+    (column) => column.key === missing || linkTable(table.key, column)?.other === missing,
+  );
   if (!dangling) return null;
   return problem('record_gone', { label: dangling.label }, dangling.key);
 }
@@ -230,7 +238,9 @@ async function usersOf(db: Database, tables: Tables, table: Table, id: number): 
   const bound = 100;
   const users: string[] = [];
   for (const { table: other, column } of referencesTo(tables, table.key)) {
-    const sql = `select count(*) as n from (select 1 from ${tableSql(db, other.key)} where \`${column.key}\` = ? limit ${bound}) as counted`;
+    const links = linkTable(other.key, column);
+    const [name, by] = links ? [links.name, links.other] : [other.key, column.key];
+    const sql = `select count(*) as n from (select 1 from ${tableSql(db, name)} where \`${by}\` = ? limit ${bound}) as counted`;
     const [[row]] = await db.knex.raw(sql, [id]);
     const n = Number(row.n);
     if (n === 0) continue;

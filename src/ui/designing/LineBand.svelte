@@ -177,6 +177,7 @@
         it holds
         <TypeEditor
           type={field.holds ?? type}
+          links={false}
           tables={[...tables.values()]}
           label={field.label}
           onchange={(holds: ValueType) => change({ holds })}

@@ -2,11 +2,13 @@
   import { shownPaths } from '$lib/core/plan/held';
   import { tableChoices, type Field } from '$lib/core/plan/schema';
   import { resolvePath, shortLabel } from '$lib/core/table/paths';
-  import { plainText, type ValueType } from '$lib/core/values/types';
+  import { plainText, rowsIn, type ValueType } from '$lib/core/values/types';
   import ValueInput from '$lib/ui/shared/ValueInput.svelte';
   import { locale } from '$lib/ui/shared/locale';
   import KeyBox from './KeyBox.svelte';
+  import RowsBox from '$lib/ui/shared/RowsBox.svelte';
   import LookupBox from './LookupBox.svelte';
+  import MembersBox from './MembersBox.svelte';
   import type { EntrySession } from './session.svelte';
 
   interface Props {
@@ -96,6 +98,33 @@
       disabled={closed}
       describedby="{id}-note"
       ontext={(text) => session.type(field.key, text)}
+    />
+  {:else if choices && type.kind === 'references'}
+    <MembersBox
+      {id}
+      label={field.label}
+      members={session.members(field.key)}
+      {columns}
+      placeholder={waits ? `choose ${waits} first` : ''}
+      disabled={closed || waits !== null}
+      invalid={found !== null}
+      describedby="{id}-note"
+      list={(search, after) => session.list(field.key, search, after)}
+      why={(offer) => session.whyEmpty(field.key, offer)}
+      onchange={(ids, added) => {
+        session.touched.add(field.key);
+        session.set(field.key, ids.length > 0 ? ids.toSorted((a, b) => a - b) : null, added);
+      }}
+    />
+  {:else if type.kind === 'rows'}
+    <RowsBox
+      {id}
+      label={field.label}
+      columns={type.columns}
+      rows={rowsIn(cell.value)}
+      disabled={closed}
+      describedby="{id}-note"
+      onvalue={(value) => session.set(field.key, value)}
     />
   {:else if choices}
     <LookupBox

@@ -12,7 +12,7 @@ import { problem, type Problem, type ProblemCode } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { pathLabel, resolvePath, shortLabel, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
-import type { Value, ValueType } from '$lib/core/values/types';
+import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { call } from '$lib/ui/shared/api';
 import { locale, reading } from '$lib/ui/shared/locale';
@@ -204,8 +204,21 @@ export class EntrySession {
     return this.entry.choices(key);
   }
 
+  /** The records that a field has chosen, each in one line; marked where one is not offered. */
+  members(key: string): { id: number; line: string; bad: boolean }[] {
+    const { value, chosen, notOffered, choices } = this.entry.cell(key);
+    const offered = choices.status === 'offered' ? choices.offer.chosen : undefined;
+    return idsOf(value).map((id) => {
+      const choice = chosen.find((candidate) => candidate.value === id);
+      const bad = notOffered && !offered?.some((candidate) => candidate.value === id);
+      return { id, line: choice ? this.choiceLine(key, choice) : `#${id}`, bad };
+    });
+  }
+
   /** A field's value as people read it. */
   shown(key: string): string {
+    const members = this.members(key);
+    if (members.length > 0) return members.map(({ line }) => line).join(', ');
     const current = this.entry.current(key);
     if (current) return this.choiceLine(key, current);
     const type = this.typeOf(key);

@@ -27,15 +27,20 @@
     import: 'brought in',
   };
 
+  function plain(value: Value): string {
+    if (value === null) return '–';
+    return typeof value === 'object' ? JSON.stringify(value) : String(value);
+  }
+
   function told(kind: string, changes: Record<string, Change>): string {
     if (kind === 'import') return `${Number(changes.rows).toLocaleString()} rows`;
     return Object.entries(changes)
       .filter(([, change]) => change !== null)
       .slice(0, 5)
       .map(([column, change]) =>
-        typeof change === 'object' && change !== null
-          ? `${column} ${change.before ?? '–'} → ${change.after ?? '–'}`
-          : `${column} ${change}`,
+        typeof change === 'object' && change !== null && 'before' in change
+          ? `${column} ${plain(change.before)} → ${plain(change.after)}`
+          : `${column} ${plain(change)}`,
       )
       .join(', ');
   }

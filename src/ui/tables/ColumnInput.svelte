@@ -1,8 +1,11 @@
 <script lang="ts">
+  import type { Choice } from '$lib/core/entry/asks';
   import { parseText } from '$lib/core/values/parse';
   import type { Column, Tables } from '$lib/core/table/definition';
-  import type { Value } from '$lib/core/values/types';
+  import { idsOf, isLink, rowsIn, type Value } from '$lib/core/values/types';
   import LookupBox from '$lib/ui/filling/LookupBox.svelte';
+  import MembersBox from '$lib/ui/filling/MembersBox.svelte';
+  import RowsBox from '$lib/ui/shared/RowsBox.svelte';
   import ValueInput from '$lib/ui/shared/ValueInput.svelte';
   import { reading } from '$lib/ui/shared/locale';
   import { referenceColumns, referenceList } from './reference-list';
@@ -14,15 +17,43 @@
     value: Value;
     /** The referred record in one line. */
     shown: string;
+    /** Of several referred records, each in one line. */
+    linked?: readonly string[];
     invalid?: boolean;
     onvalue: (value: Value, shown: string) => void;
     /** Told when what is typed is no value, with the sentence; `null` when it is one again. */
     onbad?: (sentence: string | null) => void;
   }
-  let { id, column, tables, value, shown, invalid = false, onvalue, onbad }: Props = $props();
+  let {
+    id,
+    column,
+    tables,
+    value,
+    shown,
+    linked = [],
+    invalid = false,
+    onvalue,
+    onbad,
+  }: Props = $props();
 
   let rejected = $state<string | null>(null);
-  const to = $derived(column.type.kind === 'reference' ? tables.get(column.type.table) : undefined);
+  const to = $derived(isLink(column.type) ? tables.get(column.type.table) : undefined);
+  /** Lines of records that were added since. */
+  let added = $state<Record<number, string>>({});
+  const members = $derived(
+    idsOf(value).map((id, i) => ({ id, line: added[id] ?? linked[i] ?? `#${id}` })),
+  );
+
+  function lineOf(choice: Choice | null): string {
+    return choice?.shown.filter((part) => part !== null).join(' · ') ?? '';
+  }
+
+  /** The lines that are known stay with their ids, whatever is added or taken away. */
+  function onmembers(ids: number[], choice: Choice | null) {
+    for (const { id, line } of members) added[id] = line;
+    if (choice) added[Number(choice.value)] = lineOf(choice);
+    onvalue(ids.length > 0 ? ids.toSorted((a, b) => a - b) : null, '');
+  }
 
   function ontext(text: string) {
     const parsed = parseText(column.type, text, column.label, reading());
@@ -32,7 +63,26 @@
   }
 </script>
 
-{#if to}
+{#if to && column.type.kind === 'references'}
+  <MembersBox
+    {id}
+    label={column.label}
+    {members}
+    {invalid}
+    columns={referenceColumns(tables, to)}
+    list={referenceList(to)}
+    onchange={onmembers}
+  />
+{:else if column.type.kind === 'rows'}
+  <RowsBox
+    {id}
+    label={column.label}
+    columns={column.type.columns}
+    rows={rowsIn(value)}
+    onvalue={(rows) => onvalue(rows, '')}
+    {onbad}
+  />
+{:else if to}
   <LookupBox
     {id}
     label={column.label}
@@ -40,8 +90,7 @@
     {invalid}
     columns={referenceColumns(tables, to)}
     list={referenceList(to)}
-    onchoose={(choice) =>
-      onvalue(choice?.value ?? null, choice?.shown.filter((s) => s !== null).join(' · ') ?? '')}
+    onchoose={(choice) => onvalue(choice?.value ?? null, lineOf(choice))}
   />
 {:else}
   <ValueInput

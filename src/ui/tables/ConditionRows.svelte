@@ -9,9 +9,9 @@
   import type { Table, Tables } from '$lib/core/table/definition';
   import { reachablePaths, resolvePath } from '$lib/core/table/paths';
   import { formatValue } from '$lib/core/values/format';
-  import type { Value } from '$lib/core/values/types';
+  import type { Scalar } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
-  import ColumnInput from './ColumnInput.svelte';
+  import ConditionValue from './ConditionValue.svelte';
 
   interface Props {
     table: Table;
@@ -28,7 +28,7 @@
   }
 
   /** Puts a value in its place; several are taken one by one. */
-  function put(i: number, place: number, value: Value) {
+  function put(i: number, place: number, value: Scalar) {
     const { values = [] } = conditions[i] ?? {};
     if (value === null) return update(i, { values: values.filter((_, k) => k !== place) });
     const next = [...values];
@@ -70,9 +70,10 @@
       {#each Array.from({ length: places(condition) }) as _, place (place)}
         {@const value = condition.values[place] ?? null}
         <div class="w-36">
-          <ColumnInput
+          <ConditionValue
             id="condition-{table.key}-{i}-{place}"
-            column={{ ...column, label: `Value ${place + 1} of the condition` }}
+            {column}
+            label={`Value ${place + 1} of the condition`}
             {tables}
             {value}
             shown={value === null ? '' : formatValue(column.type, value, locale())}

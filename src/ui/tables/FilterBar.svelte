@@ -10,8 +10,8 @@
   import { columnOf, type Table, type Tables } from '$lib/core/table/definition';
   import { reachablePaths, resolvePath } from '$lib/core/table/paths';
   import { formatValue } from '$lib/core/values/format';
-  import type { Value } from '$lib/core/values/types';
-  import ColumnInput from './ColumnInput.svelte';
+  import type { Scalar } from '$lib/core/values/types';
+  import ConditionValue from './ConditionValue.svelte';
 
   interface Props {
     table: Table;
@@ -30,7 +30,7 @@
   const column = $derived(resolvePath(tables, table, path)?.column);
   const operators = $derived(column ? operatorsFor(column.type) : []);
   let operator = $derived<Operator>(operators[0] ?? 'equal');
-  let values = $state<Value[]>([null, null]);
+  let values = $state<Scalar[]>([null, null]);
   let shown = $state<string[]>(['', '']);
   let searchBox = $state<HTMLInputElement>();
   const taken = $derived(valuesTaken(operator));
@@ -98,9 +98,10 @@
       {#if column}
         {#each { length: boxes } as _, i (`${path} ${i}`)}
           <div class="w-44">
-            <ColumnInput
+            <ConditionValue
               id="filter-{i}"
-              column={{ ...column, label: 'Value' }}
+              {column}
+              label="Value"
               {tables}
               value={values[i] ?? null}
               shown={shown[i] ?? ''}

@@ -265,6 +265,7 @@
                 {:else}
                   <TypeEditor
                     type={column.type}
+                    links={false}
                     {tables}
                     label={profile?.name ?? ''}
                     distinct={profile?.distinct}

@@ -5,7 +5,7 @@
   import type { Order } from '$lib/core/table/conditions';
   import type { Column, Table, Tables } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
-  import type { Value } from '$lib/core/values/types';
+  import { sameValue, type Value } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import ColumnInput from './ColumnInput.svelte';
 
@@ -14,6 +14,7 @@
     version: number;
     values: Record<string, Value>;
     shown: Record<string, string>;
+    linked?: Record<string, string[]>;
   }
   interface Props {
     table: Table;
@@ -76,7 +77,7 @@
     const record = records[at.row];
     const column = table.columns[at.column];
     if (!record || !column || bad) return false;
-    if (!pending || pending.value === (record.values[column.key] ?? null)) {
+    if (!pending || sameValue(pending.value, record.values[column.key] ?? null)) {
       editing = false;
       return true;
     }
@@ -188,6 +189,7 @@
                     {tables}
                     value={pending ? pending.value : (record.values[column.key] ?? null)}
                     shown={pending ? '' : (record.shown[column.key] ?? '')}
+                    linked={record.linked?.[column.key]}
                     invalid={bad !== null || problem !== null}
                     onvalue={(value) => {
                       pending = { value };

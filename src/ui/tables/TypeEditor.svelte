@@ -1,16 +1,41 @@
 <script lang="ts">
   import { codePattern } from '$lib/core/values/code';
-  import { kindNames, longestText, type ValueKind, type ValueType } from '$lib/core/values/types';
+  import { keyFrom, type Column } from '$lib/core/table/definition';
+  import {
+    kindNames,
+    longestText,
+    mostRowColumns,
+    plainText,
+    type PlainType,
+    type RowColumn,
+    type ValueKind,
+    type ValueType,
+  } from '$lib/core/values/types';
+
+  /** The types that a column of rows can have, by the word that names them. */
+  const rowTypes: Record<string, PlainType> = {
+    'long text': { kind: 'long_text' },
+    'whole number': { kind: 'whole' },
+    decimal: { kind: 'decimal', precision: 12, scale: 2 },
+    'yes/no': { kind: 'yes_no' },
+    date: { kind: 'date' },
+    time: { kind: 'time' },
+    'date and time': { kind: 'date_time' },
+  };
 
   interface Props {
     type: ValueType;
-    tables: readonly { key: string; title: string }[];
+    tables: readonly { key: string; title: string; columns?: readonly Column[] }[];
+    /** The table that the column belongs to, where it is there already. */
+    own?: string;
     onchange: (type: ValueType) => void;
     label: string;
+    /** Whether it may hold several references: a field or a file has no place for their links. */
+    links?: boolean;
     /** Different values of the column, offered when it becomes an option. */
     distinct?: readonly string[];
   }
-  let { type, tables, onchange, label, distinct = [] }: Props = $props();
+  let { type, tables, own, onchange, label, links = true, distinct = [] }: Props = $props();
 
   /** A kind as it stands in the list; the formats of short text stand beside it. */
   const kinds: { word: string; label: string }[] = [
@@ -39,11 +64,49 @@
       }
       case 'reference':
         return onchange({ kind, table: tables[0]?.key ?? '' });
+      case 'references':
+        return onchange({ kind, table: tables[0]?.key ?? '', mirrors: null });
+      case 'rows':
+        return onchange({ kind, columns: rowColumns('Part, Count') });
       case 'code':
         return onchange({ kind, pattern: '{yyyy}-{0000}' });
       default:
         return onchange({ kind });
     }
+  }
+
+  /** The columns of the other table whose links can be seen from their other side here. */
+  const mirrorable = $derived.by(() => {
+    if (type.kind !== 'references' || own === undefined) return [];
+    const to = tables.find((table) => table.key === type.table);
+    return (to?.columns ?? []).filter(
+      (c) => c.type.kind === 'references' && c.type.table === own && c.type.mirrors === null,
+    );
+  });
+
+  /** Columns of rows as they are typed: `Part, Count: whole number`. */
+  function rowColumns(text: string): RowColumn[] {
+    const columns: RowColumn[] = [];
+    for (const part of text.split(',').slice(0, mostRowColumns)) {
+      const [label = '', word = ''] = part.split(':').map((piece) => piece.trim());
+      if (label === '') continue;
+      const key = keyFrom(
+        label,
+        columns.map((c) => c.key),
+      );
+      columns.push({
+        key,
+        label,
+        type: rowTypes[word.toLowerCase()] ?? plainText,
+        required: false,
+      });
+    }
+    return columns.length > 0 ? columns : rowColumns('Part');
+  }
+
+  function rowColumnText({ label, type }: RowColumn): string {
+    const word = Object.entries(rowTypes).find(([, known]) => known.kind === type.kind)?.[0];
+    return word ? `${label}: ${word}` : label;
   }
 
   function optionsFrom(text: string) {
@@ -62,8 +125,10 @@
     value={word}
     onchange={(event) => choose(event.currentTarget.value)}
   >
-    {#each kinds as { word, label } (word)}
-      <option value={word} disabled={word === 'reference' && tables.length === 0}>{label}</option>
+    {#each kinds.filter((kind) => links || kind.word !== 'references') as { word, label } (word)}
+      <option value={word} disabled={word.startsWith('reference') && tables.length === 0}
+        >{label}</option
+      >
     {/each}
   </select>
   {#if type.kind === 'text' && type.format === 'plain'}
@@ -108,6 +173,37 @@
     >
       {#each tables as { key, title } (key)}<option value={key}>{title}</option>{/each}
     </select>
+  {:else if type.kind === 'references'}
+    <select
+      class="control w-auto!"
+      aria-label="Table that {label} refers to"
+      value={type.table}
+      onchange={(event) => onchange({ ...type, table: event.currentTarget.value, mirrors: null })}
+    >
+      {#each tables as { key, title } (key)}<option value={key}>{title}</option>{/each}
+    </select>
+    {#if mirrorable.length > 0}
+      <select
+        class="control w-auto!"
+        aria-label="Links of {label}"
+        value={type.mirrors ?? ''}
+        onchange={(event) => onchange({ ...type, mirrors: event.currentTarget.value || null })}
+      >
+        <option value="">links of its own</option>
+        {#each mirrorable as column (column.key)}
+          <option value={column.key}>the other side of {column.label}</option>
+        {/each}
+      </select>
+    {/if}
+  {:else if type.kind === 'rows'}
+    <input
+      class="control w-72!"
+      aria-label="Columns of {label}, separated by commas"
+      title="Columns, separated by commas; their type behind a colon: Part, Count: whole number, Due: date"
+      value={type.columns.map(rowColumnText).join(', ')}
+      onchange={(event) =>
+        onchange({ kind: 'rows', columns: rowColumns(event.currentTarget.value) })}
+    />
   {:else if type.kind === 'option'}
     <input
       class="control w-52!"

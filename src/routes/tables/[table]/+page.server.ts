@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { conditionSchema, orderSchema, type Condition } from '$lib/core/table/conditions';
 import type { Table, Tables } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';
+import { isLink } from '$lib/core/values/types';
 import { loadTables, tableFrom } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
 import type { Database } from '$lib/server/database/connection';
@@ -40,7 +41,7 @@ async function shownCondition(
   { path, values }: Condition,
 ): Promise<string | null> {
   const type = resolvePath(tables, table, path)?.column.type;
-  const to = type?.kind === 'reference' ? tables.get(type.table) : undefined;
+  const to = type && isLink(type) ? tables.get(type.table) : undefined;
   if (!to || values.length === 0) return null;
   const shown = await Promise.all(
     values.map(async (id) => (await shownRecord(db, db.knex, tables, to, Number(id))) ?? `#${id}`),

@@ -99,7 +99,13 @@
       aria-label="New column"
       bind:value={label}
     />
-    <TypeEditor {type} tables={data.tables} label="the new column" onchange={(t) => (type = t)} />
+    <TypeEditor
+      {type}
+      tables={data.tables}
+      own={data.table.key}
+      label="the new column"
+      onchange={(t) => (type = t)}
+    />
     <label><input type="checkbox" bind:checked={required} /> required</label>
     <label><input type="checkbox" bind:checked={unique} /> unique</label>
     <Button type="submit" color="light" disabled={label.trim() === ''}>Add the column</Button>

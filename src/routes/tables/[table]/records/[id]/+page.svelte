@@ -1,6 +1,8 @@
 <script lang="ts">
   import { formatValue } from '$lib/core/values/format';
+  import { idsOf, rowsIn } from '$lib/core/values/types';
   import ActivityLedger from '$lib/ui/tables/ActivityLedger.svelte';
+  import KeptRows from '$lib/ui/tables/KeptRows.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -21,6 +23,16 @@
                 <a class="ref" href="/tables/{column.type.table}/records/{value}">
                   {data.record.shown[column.key]}
                 </a>
+              {:else if column.type.kind === 'references'}
+                {#each idsOf(value) as id, i (id)}
+                  <div>
+                    <a class="ref" href="/tables/{column.type.table}/records/{id}">
+                      {data.record.linked?.[column.key]?.[i] ?? `#${id}`}
+                    </a>
+                  </div>
+                {:else}–{/each}
+              {:else if column.type.kind === 'rows' && value !== null}
+                <KeptRows columns={column.type.columns} rows={rowsIn(value)} />
               {:else}{formatValue(column.type, value)}{/if}
             </td>
           </tr>

@@ -1,0 +1,51 @@
+import type { Column, Table, Tables } from './definition';
+
+/** The longest name that a table can have in the database. */
+const longestName = 64;
+
+/** The table that holds the links of a column with several references: a pair of ids each. */
+export interface LinkTable {
+  name: string;
+  /** The column with the record that has the links. */
+  own: string;
+  /** The column with the record that is linked. */
+  other: string;
+}
+
+/**
+ * Where the links of a column are kept; `null` for a column without links. A column that mirrors another
+ * one has the same links, seen from their other side.
+ */
+export function linkTable(table: string, { key, type }: Column): LinkTable | null {
+  if (type.kind !== 'references') return null;
+  if (type.mirrors !== null) {
+    const { name, own, other } = owned(type.table, type.mirrors, table);
+    return { name, own: other, other: own };
+  }
+  return owned(table, key, type.table);
+}
+
+/** The columns of a table that are kept in it, those with several references left out. */
+export function keptColumns(table: Table): Column[] {
+  return table.columns.filter((column) => column.type.kind !== 'references');
+}
+
+/** Whether the name of a link table would be too long for the database. */
+export function linkNameTooLong(table: string, column: Column): boolean {
+  return (linkTable(table, column)?.name.length ?? 0) > longestName;
+}
+
+/** Whether a column mirrors one that is there and refers back to `table`. */
+export function mirrorsRightly(tables: Tables, table: string, { type }: Column): boolean {
+  if (type.kind !== 'references' || type.mirrors === null) return true;
+  const mirrored = tables.get(type.table)?.columns.find((c) => c.key === type.mirrors)?.type;
+  return mirrored?.kind === 'references' && mirrored.table === table && mirrored.mirrors === null;
+}
+
+function owned(table: string, column: string, target: string): LinkTable {
+  return {
+    name: `${table}__${column}`,
+    own: table,
+    other: target === table ? `linked_${target}` : target,
+  };
+}

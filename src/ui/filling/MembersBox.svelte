@@ -1,0 +1,101 @@
+<script lang="ts">
+  import type { Choice, Offer } from '$lib/core/entry/asks';
+  import type { Problem } from '$lib/core/problems';
+  import type { ValueType } from '$lib/core/values/types';
+  import LookupBox from './LookupBox.svelte';
+
+  interface Props {
+    id: string;
+    label: string;
+    /** The chosen records, each in one line. */
+    members: readonly { id: number; line: string; bad?: boolean }[];
+    columns: readonly { label: string; type: ValueType }[];
+    list: (search: string, after?: string) => Promise<Offer | Problem>;
+    /** Takes the ids as they are now, with the choice that was added. */
+    onchange: (ids: number[], added: Choice | null) => void;
+    why?: (offer: Offer) => string[];
+    placeholder?: string;
+    disabled?: boolean;
+    invalid?: boolean;
+    describedby?: string;
+  }
+  let {
+    id,
+    label,
+    members,
+    columns,
+    list,
+    onchange,
+    why,
+    placeholder = '',
+    disabled = false,
+    invalid = false,
+    describedby,
+  }: Props = $props();
+
+  const ids = $derived(members.map((member) => member.id));
+
+  function add(choice: Choice | null) {
+    if (typeof choice?.value !== 'number') return;
+    if (!ids.includes(choice.value)) onchange([...ids, choice.value], choice);
+  }
+
+  function remove(gone: number) {
+    onchange(
+      ids.filter((member) => member !== gone),
+      null,
+    );
+    document.getElementById(id)?.focus();
+  }
+</script>
+
+{#if members.length > 0}
+  <ul class="mb-1 flex flex-wrap gap-1" aria-label="Chosen for {label}">
+    {#each members as member (member.id)}
+      <li class="member" class:bad={member.bad}>
+        {member.line}
+        {#if !disabled}
+          <button type="button" aria-label="Remove {member.line}" onclick={() => remove(member.id)}
+            >×</button
+          >
+        {/if}
+      </li>
+    {/each}
+  </ul>
+{/if}
+<LookupBox
+  {id}
+  {label}
+  shown=""
+  {columns}
+  {list}
+  {why}
+  {disabled}
+  {invalid}
+  {describedby}
+  placeholder={placeholder || (members.length > 0 ? 'add another' : 'choose')}
+  onchoose={add}
+/>
+
+<style>
+  .member {
+    display: inline-flex;
+    align-items: center;
+    gap: 4px;
+    min-height: 24px;
+    padding: 0 2px 0 8px;
+    border: 1px solid var(--line);
+    border-radius: 4px;
+    background: var(--paper);
+    font-size: 13px;
+  }
+  .member.bad {
+    border-color: var(--crimson);
+    color: var(--crimson);
+  }
+  .member button {
+    min-width: 22px;
+    min-height: 22px;
+    color: var(--ink-soft);
+  }
+</style>

@@ -1,0 +1,40 @@
+<script lang="ts">
+  import { formatValue } from '$lib/core/values/format';
+  import type { KeptRow, RowColumn } from '$lib/core/values/types';
+  import { locale } from '$lib/ui/shared/locale';
+
+  interface Props {
+    columns: readonly RowColumn[];
+    rows: readonly KeptRow[];
+  }
+  let { columns, rows }: Props = $props();
+
+  let asJson = $state(false);
+</script>
+
+<!-- Rows that a record keeps: as a table, or as the JSON that is stored. -->
+{#if asJson}
+  <pre class="m-0 overflow-x-auto text-[12.5px]">{JSON.stringify(rows, null, 2)}</pre>
+{:else}
+  <table class="ledger border-line w-auto! border">
+    <thead>
+      <tr>
+        {#each columns as column (column.key)}<th>{column.label}</th>{/each}
+      </tr>
+    </thead>
+    <tbody>
+      {#each rows as row, i (i)}
+        <tr>
+          {#each columns as { key, type } (key)}
+            <td class={['whole', 'decimal'].includes(type.kind) ? 'num' : ''}
+              >{formatValue(type, row[key] ?? null, locale())}</td
+            >
+          {/each}
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+{/if}
+<button type="button" class="textlink" onclick={() => (asJson = !asJson)}
+  >{asJson ? 'As a table' : 'As JSON'}</button
+>
