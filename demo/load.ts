@@ -1,14 +1,16 @@
 import { Readable } from 'node:stream';
 import { stringify } from 'csv-stringify/sync';
 import { plainColumn } from '../src/core/formats/csv-rows';
+import { linkTable } from '../src/core/table/links';
 import { isoReading } from '../src/core/values/parse';
 import { listForms, makeForm, publishForm } from '../src/server/catalog/forms';
-import { loadTables, makeTable } from '../src/server/catalog/tables';
+import { addTableColumn, loadTables, makeTable } from '../src/server/catalog/tables';
 import { openDatabase, type Database } from '../src/server/database/connection';
+import { tableSql } from '../src/server/database/ddl';
 import { migrate } from '../src/server/database/migrate';
 import { openImport, runImport } from '../src/server/records/import';
 import { demoPlans } from './plans';
-import { demoSize, demoTables, type DemoSize, type DemoTable } from './tables';
+import { demoSize, demoTables, type DemoLinks, type DemoSize, type DemoTable } from './tables';
 
 const by = 'demo';
 
@@ -27,6 +29,9 @@ export async function loadDemo(
     const rows = await importTable(db, table, (n) => say(`  ${table.title}: ${n} rows …`));
     say(`  ${table.title}: ${rows} records.`);
   }
+  for (const table of demoTables(size)) {
+    for (const links of table.links ?? []) await addLinks(db, table.key, links);
+  }
   for (const [key, plan] of Object.entries(demoPlans)) {
     const there = (await listForms(db)).find((form) => form.key === key);
     const form = there ?? (await makeForm(db, { key, table: plan.table, plan }, by));
@@ -34,6 +39,33 @@ export async function loadDemo(
     await publishForm(db, key, form.revision, by);
     say(`  Form ${plan.title}, edition 1.`);
   }
+}
+
+/** Adds a column of several references and its other side, where they are missing, and the links. */
+async function addLinks(db: Database, table: string, links: DemoLinks): Promise<void> {
+  const { key, label, to, mirror, pairs } = links;
+  const plain = { required: false, unique: false };
+  const column = {
+    ...plain,
+    key,
+    label,
+    type: { kind: 'references' as const, table: to, mirrors: null },
+  };
+  const tables = await loadTables(db);
+  // The other side is added last: once it is there, the links are what people have made of them.
+  if (tables.get(to)?.columns.some((c) => c.key === mirror.key)) return;
+  const linked = linkTable(table, column);
+  if (!linked) return;
+  if (!tables.get(table)?.columns.some((c) => c.key === key)) {
+    await addTableColumn(db, table, column, by);
+  }
+  const name = tableSql(db, linked.name);
+  const all = [...pairs()];
+  const marks = all.map(() => '(?, ?)').join(', ');
+  const sql = `insert ignore into ${name} (\`${linked.own}\`, \`${linked.other}\`) values ${marks}`;
+  await db.knex.raw(sql, all.flat());
+  const type = { kind: 'references' as const, table, mirrors: key };
+  await addTableColumn(db, to, { ...plain, ...mirror, type }, by);
 }
 
 async function importTable(

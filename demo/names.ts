@@ -280,3 +280,22 @@ export const conditionGrades = ['as new', 'good', 'fair', 'worn', 'damaged'];
 export const damageKinds = ['dent', 'crack', 'worn part', 'missing part', 'other'];
 export const movementKinds = ['received', 'lent', 'returned', 'lost'] as const;
 export const loanPurposes = ['concert', 'rehearsal', 'tour', 'teaching', 'recording', 'study'];
+
+export const genres = [
+  'Symphonic',
+  'Chamber',
+  'Choral',
+  'Early music',
+  'Wind band',
+  'Brass band',
+  'Folk',
+  'Dance',
+  'Opera',
+  'Film',
+  'Sacred',
+  'March',
+  'Jazz',
+  'Contemporary',
+] as const;
+
+export const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday'] as const;

@@ -295,11 +295,62 @@ const orderAccessories: PlanInput = {
 };
 
 /** The forms of the demo by key. */
+const ensemble: PlanInput = {
+  format: 1,
+  title: 'Ensemble',
+  table: 'ensemble',
+  startsAt: 'name',
+  sections: [
+    {
+      key: 'ensemble',
+      title: 'Ensemble',
+      columns: 2,
+      fields: [
+        field('name', 'Name', { savesTo: 'name', required: true }),
+        field('member_code', 'Member code', { savesTo: 'member_code', required: true }),
+        field('region', 'Region', { choices: lookup('region', ['name']) }),
+        field('town', 'Town', {
+          savesTo: 'town',
+          required: true,
+          choices: lookup('town', ['name'], { narrowings: [narrowedBy('region')] }),
+        }),
+        field('genres', 'Genres', {
+          savesTo: 'genres',
+          help: 'What the ensemble plays; as many as fit.',
+          choices: lookup('genre', ['name']),
+        }),
+        field('rehearsals', 'Rehearsals', { savesTo: 'rehearsals' }),
+      ],
+    },
+    {
+      key: 'terms',
+      title: 'Contact and terms',
+      columns: 2,
+      fields: [
+        field('contact', 'Contact', { savesTo: 'contact' }),
+        field('email', 'E-mail', { savesTo: 'email' }),
+        field('phone', 'Phone', { savesTo: 'phone' }),
+        field('weekly_rate', 'Weekly rate', {
+          savesTo: 'weekly_rate',
+          required: true,
+          checks: [{ holds: 'weekly_rate >= 0', message: 'The rate cannot be below zero.' }],
+        }),
+        field('evenings', 'Rehearsals a week', {
+          holds: { kind: 'whole' },
+          computes: 'count(rehearsals)',
+          shows: 'line',
+        }),
+      ],
+    },
+  ],
+};
+
 export const demoPlans: Record<string, Plan> = {
   lend_music: planSchema.parse(lendMusic),
   receive_copies: planSchema.parse(receiveCopies),
   condition_report: planSchema.parse(conditionReport),
   order_accessories: planSchema.parse(orderAccessories),
+  ensemble: planSchema.parse(ensemble),
 };
 
 function field(key: string, label: string, more: Partial<FieldInput> = {}): FieldInput {

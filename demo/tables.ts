@@ -1,5 +1,5 @@
 import { labelFrom } from '../src/core/table/definition';
-import { plainText, type ValueType } from '../src/core/values/types';
+import { plainText, type PlainType, type ValueType } from '../src/core/values/types';
 import {
   articles,
   Chance,
@@ -9,6 +9,7 @@ import {
   eras,
   families,
   firstNames,
+  genres,
   lastNames,
   loanPurposes,
   makers,
@@ -20,6 +21,7 @@ import {
   scoreNouns,
   townBeginnings,
   townEndings,
+  weekdays,
 } from './names';
 
 /** A column of a demo table; `match` is the column by which a reference is given in the rows. */
@@ -39,6 +41,17 @@ export interface DemoTable {
   display: string[];
   columns: DemoColumn[];
   rows: () => Iterable<string[]>;
+  /** A column of several references that follows, with the places of the linked rows for each row. */
+  links?: DemoLinks[];
+}
+
+/** Links between the rows of two tables, and how their other side is called. */
+export interface DemoLinks {
+  key: string;
+  label: string;
+  to: string;
+  mirror: { key: string; label: string };
+  pairs: () => Iterable<[own: number, other: number]>;
 }
 
 /** How large the demo is. There is half a movement more for each score. */
@@ -59,6 +72,7 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
   return [
     table('region', 'Region', ['name'], [key('name', 40)], () => regions.map((name) => [name])),
     table('town', 'Town', ['name'], [key('name', 40), reference('region')], () => towns),
+    table('genre', 'Genre', ['name'], [key('name', 40)], () => genres.map((name) => [name])),
     table(
       'ensemble',
       'Ensemble',
@@ -71,8 +85,24 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
         column('email', { ...text(255), format: 'email' } as ValueType, { label: 'E-mail' }),
         column('phone', { ...text(40), format: 'phone' } as ValueType),
         column('weekly_rate', decimal(6, 2), { required: true }),
+        column('rehearsals', {
+          kind: 'rows',
+          columns: [
+            { key: 'day', label: 'Day', type: plainOptions(weekdays), required: true },
+            { key: 'at', label: 'At', type: { kind: 'time' }, required: false },
+          ],
+        }),
       ],
-      () => ensembles,
+      () => rehearsing(ensembles),
+      [
+        {
+          key: 'genres',
+          label: 'Genres',
+          to: 'genre',
+          mirror: { key: 'ensembles', label: 'Ensembles' },
+          pairs: () => played(ensembles.length),
+        },
+      ],
     ),
     table('instrument_family', 'Instrument family', ['name'], [key('name', 40)], () =>
       families.map(([name]) => [name]),
@@ -299,6 +329,25 @@ function scoreTitle(chance: Chance): string {
   return `${form} ${chance.pick(scoreJoints)} ${noun}`;
 }
 
+/** Adds to each ensemble the days on which it rehearses. */
+function* rehearsing(ensembles: string[][]): Iterable<string[]> {
+  const chance = new Chance('rehearsals');
+  for (const ensemble of ensembles) {
+    const days = [...new Set([chance.pick(weekdays), chance.pick(weekdays)])];
+    const rehearsals = days.map((day) => ({ day, at: `${chance.whole(17, 20)}:30:00` }));
+    yield [...ensemble, JSON.stringify(rehearsals)];
+  }
+}
+
+/** What each ensemble plays: one genre to three. */
+function* played(ensembles: number): Iterable<[number, number]> {
+  const chance = new Chance('genres');
+  for (let i = 1; i <= ensembles; i++) {
+    const plays = Array.from({ length: chance.whole(1, 3) }, () => chance.whole(1, genres.length));
+    for (const genre of new Set(plays)) yield [i, genre];
+  }
+}
+
 function* loans(size: DemoSize, ensembles: string[][]): Iterable<string[]> {
   const chance = new Chance('loans');
   const counts: Record<string, number> = {};
@@ -382,8 +431,9 @@ function table(
   display: string[],
   columns: DemoColumn[],
   rows: () => Iterable<string[]>,
+  links: DemoLinks[] = [],
 ): DemoTable {
-  return { key, title, display, columns, rows };
+  return { key, title, display, columns, rows, links };
 }
 
 function column(key: string, type: ValueType, more: Partial<DemoColumn> = {}): DemoColumn {
@@ -408,5 +458,9 @@ function decimal(precision: number, scale: number): ValueType {
 }
 
 function options(values: readonly string[]): ValueType {
+  return plainOptions(values);
+}
+
+function plainOptions(values: readonly string[]): PlainType {
   return { kind: 'option', options: values.map((value) => ({ value, label: value })) };
 }

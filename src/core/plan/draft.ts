@@ -1,5 +1,6 @@
 import { columnOf, keyFrom, type Column, type Table, type Tables } from '../table/definition';
 import { displayPaths } from '../table/paths';
+import { isLink } from '../values/types';
 import { addField } from './edit';
 import {
   fieldsOf,
@@ -52,7 +53,7 @@ export function fieldForColumn(
     ...(taken.includes(column.key) ? {} : { key: column.key }),
     savesTo: column.key,
     required: column.required,
-    choices: column.type.kind === 'reference' ? lookup(column.type.table, tables) : null,
+    choices: isLink(column.type) ? lookup(column.type.table, tables) : null,
   };
 }
 

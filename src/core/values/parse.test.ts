@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { readDate } from './dates';
 import { formatDecimal, formatValue } from './format';
 import { checkValue, isoReading, parseText } from './parse';
-import { plainText, type ValueType } from './types';
+import { plainText, sameValue, type ValueType } from './types';
 
 const decimal: ValueType = { kind: 'decimal', precision: 10, scale: 2 };
 const text = (type: ValueType, given: string, reading = isoReading) => {
@@ -118,5 +118,54 @@ describe('values as people read them', () => {
     expect(formatValue({ kind: 'date' }, '2027-03-01', 'en-GB')).toBe('1 Mar 2027');
     expect(formatValue({ kind: 'yes_no' }, false)).toBe('no');
     expect(formatValue(plainText, null)).toBe('–');
+  });
+});
+
+describe('E6, E9 values of several records and of rows', () => {
+  const references: ValueType = { kind: 'references', table: 'genre', mirrors: null };
+  const rows: ValueType = {
+    kind: 'rows',
+    columns: [
+      { key: 'day', label: 'Day', type: { kind: 'date' }, required: true },
+      {
+        key: 'fee',
+        label: 'Fee',
+        type: { kind: 'decimal', precision: 6, scale: 2 },
+        required: false,
+      },
+    ],
+  };
+  const checked = (type: ValueType, given: unknown) => {
+    const parsed = checkValue(type, given, 'It');
+    return 'value' in parsed ? parsed.value : parsed.problem.code;
+  };
+
+  it('reads ids in order and each once; none at all is absent', () => {
+    expect(text(references, '7, 3,7')).toEqual([3, 7]);
+    expect(text(references, 'seven')).toBe('not_reference');
+    expect(checked(references, [9, 2])).toEqual([2, 9]);
+    expect(checked(references, [])).toBeNull();
+    expect(checked(references, 3)).toBe('not_reference');
+    expect(checked(references, [0])).toBe('not_reference');
+    const many = Array.from({ length: 1001 }, (_, i) => i + 1);
+    expect(checked(references, many)).toBe('too_many_members');
+  });
+
+  it('reads rows column by column, in canonical form', () => {
+    expect(text(rows, '[{"day": "2027-03-01", "fee": "2.5"}]')).toEqual([
+      { day: '2027-03-01', fee: '2.50' },
+    ]);
+    expect(text(rows, '{"day": 1}')).toBe('not_rows');
+    expect(text(rows, '[1')).toBe('not_rows');
+    expect(checked(rows, [{ day: '', fee: null }])).toBeNull();
+    expect(checked(rows, [null])).toBe('bad_row');
+    expect(checked(rows, [{ day: '2027-02-30' }])).toBe('bad_row');
+  });
+
+  it('shows and compares them by how many there are', () => {
+    expect(formatValue(references, [3])).toBe('1 record');
+    expect(formatValue(rows, [{ day: 'a' }, { day: 'b' }])).toBe('2 rows');
+    expect(sameValue([1, 2], [1, 2])).toBe(true);
+    expect(sameValue([1, 2], [2])).toBe(false);
   });
 });
