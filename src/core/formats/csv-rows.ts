@@ -142,5 +142,5 @@ export function plainColumn(column: ImportColumn): Column {
 }
 
 function isProblem(read: Value | Problem): read is Problem {
-  return typeof read === 'object' && read !== null;
+  return typeof read === 'object' && read !== null && !Array.isArray(read);
 }

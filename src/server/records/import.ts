@@ -226,7 +226,7 @@ async function readFile(
 
 function isRejected(read: Value[] | Rejection[]): read is Rejection[] {
   const [first] = read;
-  return typeof first === 'object' && first !== null;
+  return typeof first === 'object' && first !== null && 'problem' in first;
 }
 
 /** Writes rows of values in multi-row statements. */

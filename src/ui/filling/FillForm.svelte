@@ -2,10 +2,10 @@
   import { Button, Spinner } from 'flowbite-svelte';
   import { onMount, tick, untrack } from 'svelte';
   import type { Beginning } from '$lib/core/entry/entry';
-  import { writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
+  import { isMade, writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
   import { columnOf, type Tables } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
-  import type { Value } from '$lib/core/values/types';
+  import { isLink, sameValue, type Value } from '$lib/core/values/types';
   import { wireForm } from '$lib/core/wiring/form';
   import type { Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
@@ -209,13 +209,14 @@
   function shownOf(planned: PlannedWrite, column: string): string {
     const value = planned.values[column] ?? null;
     if (value === null) return '–';
-    if (typeof value === 'object') return 'this record';
+    if (isMade(value)) return 'this record';
     const type = tables.get(planned.table)?.columns.find((c) => c.key === column)?.type;
     for (const [key, { field, type: held }] of form.fields) {
       const same = planned.path === '' && planned.table === plan.table && field.savesTo === column;
       const referred =
-        type?.kind === 'reference' && held.kind === 'reference' && type.table === held.table;
-      if (session.entry.value(key) === value && (same || referred)) return session.shown(key);
+        type !== undefined && isLink(type) && isLink(held) && type.table === held.table;
+      if (sameValue(session.entry.value(key), value) && (same || referred))
+        return session.shown(key);
     }
     return formatValue(type ?? { kind: 'long_text' }, value, locale());
   }

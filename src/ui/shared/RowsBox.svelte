@@ -51,7 +51,12 @@
   }
 </script>
 
-<table class="ledger border-line border" {id} aria-label={label} aria-describedby={describedby}>
+<table
+  class="ledger rows border-line border"
+  {id}
+  aria-label={label}
+  aria-describedby={describedby}
+>
   <thead>
     <tr>
       {#each columns as column (column.key)}<th>{column.label}</th>{/each}
@@ -86,3 +91,12 @@
     {/each}
   </tbody>
 </table>
+
+<style>
+  .rows td {
+    padding: 0;
+  }
+  .rows :global(.control:not(:focus, [aria-invalid='true'])) {
+    border-color: transparent;
+  }
+</style>
