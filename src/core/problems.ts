@@ -79,6 +79,13 @@ const sentences = {
   several_plain: ['{label} holds several values: it can be neither required nor unique.', ''],
   option_twice: ['{label} has the option “{given}” twice.', 'Remove one.'],
   no_options: ['{label} has no options.', 'Give at least one.'],
+  column_in_use: ['{label} is in use by {users}.', 'Change those first.'],
+  option_in_use: ['The option “{given}” of {label} is in use by {users}.', 'Change those first.'],
+  links_hold_name: [
+    '{table} is linked with several references, whose tables carry its name.',
+    'Remove those columns first.',
+  ],
+  last_column: ['{label} is the only column of {table}.', 'Remove the table.'],
   table_in_use: ['{table} is in use by {users}.', 'Change or remove those first.'],
   column_needs_value: [
     '{label} cannot be required yet: {table} already has records without it.',

@@ -4,7 +4,7 @@ import type { ProblemError } from '../../src/core/problems';
 import type { Column, Table } from '../../src/core/table/definition';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { addTableColumn, loadTables, makeTable } from '../../src/server/catalog/tables';
-import { removeTable } from '../../src/server/catalog/usage';
+import { removeTable } from '../../src/server/catalog/restructure';
 import { tableSql } from '../../src/server/database/ddl';
 import { readForm } from '../../src/server/records/form-read';
 import { readRecord, readRecords, type RecordRow } from '../../src/server/records/read';

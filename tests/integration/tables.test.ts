@@ -8,7 +8,7 @@ import {
   makeTable,
   relabelTable,
 } from '../../src/server/catalog/tables';
-import { removeTable } from '../../src/server/catalog/usage';
+import { removeTable } from '../../src/server/catalog/restructure';
 import { tableSql } from '../../src/server/database/ddl';
 import { migrate } from '../../src/server/database/migrate';
 import { readRecords } from '../../src/server/records/read';

@@ -105,6 +105,26 @@ export function renameColumn(
   };
 }
 
+/** Gives a table another key, wherever the plan names it; formulas name columns only. */
+export function renameTable(plan: Plan, from: string, to: string): Plan {
+  const named = <T extends { table: string }>(one: T): T =>
+    one.table === from ? { ...one, table: to } : one;
+  return {
+    ...named(plan),
+    sections: plan.sections.map((section) => ({
+      ...section,
+      grid: section.grid && named(section.grid),
+      fields: section.fields.map((field) => ({
+        ...field,
+        holds: field.holds && 'table' in field.holds ? named(field.holds) : field.holds,
+        choices: field.choices?.kind === 'table' ? named(field.choices) : field.choices,
+        rollup: field.rollup && named(field.rollup),
+      })),
+    })),
+    writes: plan.writes.map(named),
+  };
+}
+
 /** Renames a column in a path of columns: only where the step stands in that table. */
 function renamePath(
   tables: Tables,

@@ -68,7 +68,7 @@ const headColumns = [
   'published_revision',
 ];
 
-/** Plans already parsed, newest use last; an edition never changes, a draft not within its revision. */
+/** Plans already parsed, newest use last. Neither draft nor editions change within a revision. */
 const planCache = new Map<string, Plan>();
 const mostCached = 200;
 
@@ -161,14 +161,17 @@ export async function loadEdition(db: Database, key: string, edition?: number): 
   const form = await formHead(db, key);
   const number = edition ?? form.edition;
   if (number === 0) fail('never_published', { form: form.title }, 409);
-  const plan = await cachedPlan(`${db.catalog} ${form.id} edition ${number}`, async () => {
-    const row = await db
-      .knex('edition')
-      .withSchema(db.catalog)
-      .where({ form_id: form.id, number })
-      .first('plan');
-    return row ? row.plan : fail('unknown_edition', { form: form.title, edition: number }, 404);
-  });
+  const plan = await cachedPlan(
+    `${db.catalog} ${form.id} edition ${number} at ${form.revision}`,
+    async () => {
+      const row = await db
+        .knex('edition')
+        .withSchema(db.catalog)
+        .where({ form_id: form.id, number })
+        .first('plan');
+      return row ? row.plan : fail('unknown_edition', { form: form.title, edition: number }, 404);
+    },
+  );
   return { form, plan, edition: number };
 }
 

@@ -1,65 +1,58 @@
-import { fieldsOf, tableChoices } from '$lib/core/plan/schema';
-import { fail } from '$lib/core/problems';
+import type { Plan } from '$lib/core/plan/schema';
+import { usesOf, type PlanUse, type Subject } from '$lib/core/plan/uses';
 import type { Column, Table, Tables } from '$lib/core/table/definition';
-import { linkTable } from '$lib/core/table/links';
 import { isLink, type ValueType } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
-import { dropTable } from '../database/ddl';
-import { changeStructure } from '../database/structure';
-import { listForms, loadDraft, loadEdition, type CatalogForm } from './forms';
-import { loadTables, tableFrom } from './tables';
+import { listForms, loadDraft, loadEdition } from './forms';
+import { loadTables } from './tables';
 
-/** Where a table is used: the forms that write it, and those whose choices read it (drafts and newest editions). */
-export async function formsOfTable(
-  db: Database,
-  table: string,
-): Promise<{ writing: CatalogForm[]; reading: CatalogForm[] }> {
-  const heads = await listForms(db);
-  const reading: CatalogForm[] = [];
-  for (const form of heads) {
-    const plans = [(await loadDraft(db, form.key)).plan];
-    if (form.edition > 0) plans.push((await loadEdition(db, form.key)).plan);
-    const fields = plans.flatMap(fieldsOf);
-    if (fields.some((field) => tableChoices(field)?.table === table)) reading.push(form);
-  }
-  return { writing: heads.filter((form) => form.table === table), reading };
+/** Where something is used by a form: by its draft, by its newest edition, or by both. */
+export interface FormUse {
+  key: string;
+  title: string;
+  plans: ('draft' | 'edition')[];
+  uses: PlanUse[];
 }
 
-/** The columns of all tables that refer to a table. */
-export function referencesTo(tables: Tables, key: string): { table: Table; column: Column }[] {
+/** Which forms use a table, a column or an option, and where (A7). */
+export async function impactOf(db: Database, subject: Subject): Promise<FormUse[]> {
+  const tables = await loadTables(db);
+  const found: FormUse[] = [];
+  for (const { key, title, edition } of await listForms(db)) {
+    const held: [FormUse['plans'][number], Plan][] = [['draft', (await loadDraft(db, key)).plan]];
+    if (edition > 0) held.push(['edition', (await loadEdition(db, key)).plan]);
+    const using = held
+      .map(([which, plan]) => ({ which, uses: usesOf(plan, tables, subject) }))
+      .filter(({ uses }) => uses.length > 0);
+    const [first] = using;
+    if (first) found.push({ key, title, plans: using.map((u) => u.which), uses: first.uses });
+  }
+  return found;
+}
+
+/** A use in words: `Lend music (Ensemble: brings, saves to)`. */
+export function useWords({ title, plans, uses }: FormUse): string {
+  const fields = uses.map(
+    ({ field, questions }) => `${field || 'the form'}: ${questions.join(', ')}`,
+  );
+  const which = plans.length === 2 ? '' : plans[0] === 'draft' ? ', draft' : ', edition in use';
+  return `${title}${which} (${fields.join('; ')})`;
+}
+
+/** The columns of all tables that refer to a table; the other sides of its own links where asked for. */
+export function referencesTo(
+  tables: Tables,
+  key: string,
+  mirrors = false,
+): { table: Table; column: Column }[] {
   return [...tables.values()].flatMap((table) =>
     table.columns
-      .filter(({ type }) => isLink(type) && type.table === key && !isMirror(type))
+      .filter(({ type }) => isLink(type) && type.table === key && (mirrors || !isOtherSide(type)))
       .map((column) => ({ table, column })),
   );
 }
 
-/** Removes the links of a column; they refer to the table and would hold it back. */
-async function dropLinks(db: Database, key: string, column: Column, by: string): Promise<void> {
-  const links = column.type.kind === 'references' && !isMirror(column.type);
-  const name = links ? linkTable(key, column)?.name : undefined;
-  if (name === undefined) return;
-  const table = tableFrom(await loadTables(db), key);
-  const after = { ...table, columns: table.columns.filter((c) => c.key !== column.key) };
-  await changeStructure(db, { table: key, statement: dropTable(db, name), after, by });
-}
-
-/** The other side of links does not hold a record back: they belong to the first side. */
-function isMirror(type: ValueType): boolean {
+/** Whether links are seen from their other side; they belong to the first one. */
+export function isOtherSide(type: ValueType): boolean {
   return type.kind === 'references' && type.mirrors !== null;
-}
-
-/** Removes a table with its records; refused while another table or a form uses it. */
-export async function removeTable(db: Database, key: string, by: string): Promise<void> {
-  const tables = await loadTables(db);
-  const table = tableFrom(tables, key);
-  const usedByTables = referencesTo(tables, key)
-    .filter((use) => use.table.key !== key)
-    .map((use) => `${use.table.title} (${use.column.label})`);
-  const forms = await formsOfTable(db, key);
-  const usedByForms = [...forms.writing, ...forms.reading].map((form) => `form ${form.title}`);
-  const users = [...new Set([...usedByTables, ...usedByForms])].join(', ');
-  if (users !== '') fail('table_in_use', { table: table.title, users }, 409);
-  for (const column of table.columns) await dropLinks(db, key, column, by);
-  await changeStructure(db, { table: key, statement: dropTable(db, key), after: null, by });
 }

@@ -67,6 +67,73 @@ export function addColumn(db: Database, table: Table, column: Column): Statement
   return `alter table ${tableSql(db, table.key)} ${parts.join(', ')}`;
 }
 
+/** ALTER TABLE that gives a column another key, and its keys the names that go with it. */
+export function renameColumnSql(db: Database, table: Table, column: Column, to: string): Statement {
+  const after = { ...column, key: to };
+  const links = linkTable(table.key, column);
+  if (links) {
+    const name = linkTable(table.key, after)?.name ?? links.name;
+    return `rename table if exists ${tableSql(db, links.name)} to ${tableSql(db, name)}`;
+  }
+  const name = quote(db, column.key);
+  const parts = [`change column if exists ${name} ${columnSql(db, after)}`];
+  if (column.unique || column.type.kind === 'code') {
+    const [old, fresh] = [quote(db, uniqueName(column.key)), quote(db, uniqueName(to))];
+    parts.push(`rename index if exists ${old} to ${fresh}`);
+  }
+  for (const index of table.indexes.filter((i) => i.columns.includes(column.key))) {
+    const renamed = { ...index, columns: index.columns.map((c) => (c === column.key ? to : c)) };
+    const [old, fresh] = [quote(db, indexName(index)), quote(db, indexName(renamed))];
+    parts.push(`rename index if exists ${old} to ${fresh}`);
+  }
+  if (column.type.kind === 'reference') {
+    parts.unshift(dropForeignKey(db, table.key, column.key));
+    parts.push(...addForeignKeys(db, table.key, [after]));
+  }
+  return `alter table ${tableSql(db, table.key)} ${parts.join(', ')}`;
+}
+
+/** RENAME TABLE; foreign keys of other tables follow. */
+export function renameTableSql(db: Database, from: string, to: string): Statement {
+  return `rename table if exists ${tableSql(db, from)} to ${tableSql(db, to)}`;
+}
+
+/**
+ * ALTER TABLE that names a table's foreign keys after the table as it is called now. It cannot be part
+ * of the renaming: other tables would go on referring to the old name.
+ */
+export function renameForeignKeys(db: Database, table: Table, from: string): Statement | null {
+  const references = table.columns.filter((column) => column.type.kind === 'reference');
+  if (references.length === 0) return null;
+  const parts = [
+    ...references.map((column) => dropForeignKey(db, from, column.key)),
+    ...addForeignKeys(db, table.key, references),
+  ];
+  return `alter table ${tableSql(db, table.key)} ${parts.join(', ')}`;
+}
+
+/** ALTER TABLE … DROP a column; indexes that hold it lose it. Links go with their table. */
+export function dropColumn(db: Database, table: Table, column: Column): Statement | null {
+  const links = linkTable(table.key, column);
+  if (links && column.type.kind === 'references') {
+    return column.type.mirrors === null ? dropTable(db, links.name) : null;
+  }
+  const parts = [`drop column if exists ${quote(db, column.key)}`];
+  if (column.type.kind === 'reference') parts.unshift(dropForeignKey(db, table.key, column.key));
+  return `alter table ${tableSql(db, table.key)} ${parts.join(', ')}`;
+}
+
+function dropForeignKey(db: Database, table: string, column: string): string {
+  return `drop foreign key if exists ${quote(db, foreignKeyName(table, column))}`;
+}
+
+function addForeignKeys(db: Database, table: string, columns: readonly Column[]): string[] {
+  return columns
+    .flatMap((column) => constraintSql(db, table, column))
+    .filter((constraint) => constraint.includes('foreign key'))
+    .map((constraint) => `add ${constraint.replace('foreign key', 'foreign key if not exists')}`);
+}
+
 /** DROP TABLE. */
 export function dropTable(db: Database, table: string): Statement {
   return `drop table if exists ${tableSql(db, table)}`;

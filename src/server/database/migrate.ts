@@ -2,11 +2,13 @@ import type { Knex } from 'knex';
 import { openDatabase, type Database } from './connection';
 import * as catalog from './migrations/001_catalog';
 import * as codeCounter from './migrations/002_code_counter';
+import * as renames from './migrations/003_renames';
 import { finishStructureChanges } from './structure';
 
 const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '001_catalog': catalog,
   '002_code_counter': codeCounter,
+  '003_renames': renames,
 };
 
 /** The migrations as modules, so that they are part of the build. */

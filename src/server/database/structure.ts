@@ -5,6 +5,7 @@ import { log } from '../log';
 import type { Database, Runner } from './connection';
 import { dropTable, type Statement } from './ddl';
 import { databaseWords, isAway } from './errors';
+import { carryRenaming, renamingSchema, type Renaming } from './renaming';
 
 /** A change of a table's structure: at most one DDL statement, and the definition after it. */
 export interface StructureChange {
@@ -14,6 +15,8 @@ export interface StructureChange {
   /** The definition once applied; `null` drops the table. */
   after: Table | null;
   goal?: 'loading' | 'ready';
+  /** Another key for the table or a column: carried through all definitions and plans, `after` unused. */
+  renaming?: Renaming;
   by: string;
 }
 
@@ -29,6 +32,7 @@ export async function changeStructure(db: Database, change: StructureChange): Pr
       table_key: change.table,
       statement: change.statement,
       definition: change.after ? JSON.stringify(change.after) : null,
+      renaming: change.renaming ? JSON.stringify(change.renaming) : null,
       goal: change.after ? (change.goal ?? 'ready') : 'dropped',
       state: 'intended',
       by_person: change.by,
@@ -85,6 +89,7 @@ interface ChangeRow {
   table_key: string;
   statement: string | null;
   definition: unknown;
+  renaming: unknown;
   goal: 'loading' | 'ready' | 'dropped';
   state: string;
 }
@@ -106,7 +111,8 @@ async function applyChange(db: Database, id: number): Promise<string | null> {
     return reason;
   }
   await db.knex.transaction(async (trx) => {
-    await noteDefinition(db, trx, row);
+    if (row.renaming) await carryRenaming(db, trx, renamingSchema.parse(parseJson(row.renaming)));
+    else await noteDefinition(db, trx, row);
     await trx('structure_change').withSchema(db.catalog).where({ id }).update({ state: 'applied' });
     await bumpCatalog(db, trx);
   });

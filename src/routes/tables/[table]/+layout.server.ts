@@ -1,5 +1,5 @@
 import { loadTables, tableFrom } from '$lib/server/catalog/tables';
-import { formsOfTable, referencesTo } from '$lib/server/catalog/usage';
+import { impactOf, referencesTo } from '$lib/server/catalog/usage';
 import { forPage } from '$lib/server/page';
 import { readyDatabase } from '$lib/server/start';
 import type { LayoutServerLoad } from './$types';
@@ -9,13 +9,10 @@ export const load: LayoutServerLoad = ({ params }) =>
     const db = await readyDatabase();
     const tables = await loadTables(db);
     const table = tableFrom(tables, params.table);
-    const { reading, writing } = await formsOfTable(db, table.key);
-    const brief = (forms: typeof reading) => forms.map(({ key, title }) => ({ key, title }));
     return {
       table,
       tables: [...tables.values()],
-      reading: brief(reading),
-      writing: brief(writing),
+      forms: await impactOf(db, { table: table.key }),
       referring: referencesTo(tables, table.key).map(({ table: from, column }) => ({
         key: from.key,
         title: from.title,

@@ -23,7 +23,7 @@
   );
 
   function forms(list: readonly unknown[]): string {
-    return list.length === 0 ? 'none' : list.length === 1 ? '1 form' : `${list.length} forms`;
+    return list.length === 0 ? 'no form' : list.length === 1 ? '1 form' : `${list.length} forms`;
   }
 </script>
 
@@ -32,7 +32,7 @@
   <div class="headline shrink-0">
     <h1>{data.table.title}</h1>
     <span class="quiet">
-      shown as {shownAs} · read by {forms(data.reading)}, written by {forms(data.writing)}
+      shown as {shownAs} · used by {forms(data.forms)}
     </span>
     <div class="ms-auto flex flex-wrap gap-2">
       <Segments items={segments} label="Parts of the table" />

@@ -1,13 +1,15 @@
 import { z } from 'zod';
 import { keySchema } from '$lib/core/table/definition';
 import { loadTables, relabelTable, tableFrom } from '$lib/server/catalog/tables';
-import { removeTable } from '$lib/server/catalog/usage';
+import { removeTable, renameWholeTable } from '$lib/server/catalog/restructure';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
 const title = z.string().trim().min(1).max(200);
 const relabelSchema = z.strictObject({
+  /** Another key; carried through everything that names the table. */
+  key: keySchema.optional(),
   title: title.optional(),
   display: z.array(keySchema).min(1).max(6).optional(),
   labels: z.record(keySchema, title).optional(),
@@ -18,8 +20,12 @@ export const GET = answering(async ({ params }: RequestEvent) =>
 );
 
 export const PATCH = answering(async ({ params, request, locals }: RequestEvent) => {
-  const change = await readBody(request, relabelSchema);
-  return relabelTable(await readyDatabase(), params.table, change, locals.person.name);
+  const { key, ...labels } = await readBody(request, relabelSchema);
+  const db = await readyDatabase();
+  const { name } = locals.person;
+  const table =
+    key === undefined ? params.table : (await renameWholeTable(db, params.table, key, name)).key;
+  return relabelTable(db, table, labels, name);
 });
 
 export const DELETE = answering(async ({ params, locals }: RequestEvent) => {

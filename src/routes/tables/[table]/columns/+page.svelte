@@ -1,11 +1,12 @@
 <script lang="ts">
-  import { invalidateAll } from '$app/navigation';
+  import { goto, invalidateAll } from '$app/navigation';
   import { Button } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom, type Column } from '$lib/core/table/definition';
   import { plainText, typePhrase, type ValueType } from '$lib/core/values/types';
   import { call, type Called } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import ChangeColumn from '$lib/ui/tables/ChangeColumn.svelte';
   import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
   import type { PageProps } from './$types';
 
@@ -16,6 +17,8 @@
   let type = $state.raw<ValueType>(plainText);
   let required = $state(false);
   let unique = $state(false);
+  /** What is about to be done with a column. */
+  let changing = $state.raw<{ column: Column; step: 'rename' | 'remove' | 'options' } | null>(null);
   const address = $derived(`/api/tables/${data.table.key}`);
 
   async function settle(called: Called<unknown>) {
@@ -24,6 +27,16 @@
   }
 
   const patch = (body: object) => call(address, { method: 'PATCH', body }).then(settle);
+
+  async function rename(box: HTMLInputElement) {
+    const called = await call<{ key: string }>(address, {
+      method: 'PATCH',
+      body: { key: box.value },
+    });
+    problems = called.ok ? [] : called.problems;
+    if (called.ok) await goto(`/tables/${called.value.key}/columns`, { invalidateAll: true });
+    else box.value = data.table.key;
+  }
 
   function show(column: Column, shows: boolean) {
     const others = data.table.display.filter((key) => key !== column.key);
@@ -53,12 +66,24 @@
       onchange={(event) => patch({ title: event.currentTarget.value })}
     />
   </label>
+  <label class="grid max-w-[360px] gap-1 font-semibold">
+    <span
+      >Key <span class="quiet"
+        >carried through {data.forms.length === 1 ? '1 form' : `${data.forms.length} forms`} when it changes</span
+      ></span
+    >
+    <input
+      class="control font-normal"
+      value={data.table.key}
+      onchange={(event) => rename(event.currentTarget)}
+    />
+  </label>
   <Problems {problems} />
   <table class="ledger border-line border">
     <thead>
       <tr>
         <th>Label</th><th>Key</th><th>Type</th><th>Required</th><th>Unique</th>
-        <th>Shows the record</th>
+        <th>Shows the record</th><th><span class="sr-only">Steps</span></th>
       </tr>
     </thead>
     <tbody>
@@ -72,11 +97,27 @@
               onchange={(event) => patch({ labels: { [column.key]: event.currentTarget.value } })}
             />
           </td>
-          <td class="text-soft">{column.key}</td>
+          <td class="text-soft">
+            {column.key}
+            <button
+              type="button"
+              class="textlink"
+              aria-label="Change the key of {column.label}"
+              onclick={() => (changing = { column, step: 'rename' })}>Change</button
+            >
+          </td>
           <td>
             {#if column.type.kind === 'reference'}
               reference to <a class="ref" href="/tables/{column.type.table}">{column.type.table}</a>
             {:else}{typePhrase(column.type)}{/if}
+            {#if column.type.kind === 'option'}
+              <button
+                type="button"
+                class="textlink"
+                aria-label="Change the options of {column.label}"
+                onclick={() => (changing = { column, step: 'options' })}>Change</button
+              >
+            {/if}
           </td>
           <td>{column.required ? 'required' : '–'}</td>
           <td>{column.unique ? 'unique' : '–'}</td>
@@ -87,6 +128,14 @@
               checked={data.table.display.includes(column.key)}
               onchange={(event) => show(column, event.currentTarget.checked)}
             />
+          </td>
+          <td class="text-right">
+            <button
+              type="button"
+              class="textlink"
+              aria-label="Remove {column.label}"
+              onclick={() => (changing = { column, step: 'remove' })}>Remove</button
+            >
           </td>
         </tr>
       {/each}
@@ -111,3 +160,13 @@
     <Button type="submit" color="light" disabled={label.trim() === ''}>Add the column</Button>
   </form>
 </div>
+
+{#if changing}
+  <ChangeColumn
+    table={data.table}
+    column={changing.column}
+    step={changing.step}
+    onclose={() => (changing = null)}
+    onchanged={() => invalidateAll()}
+  />
+{/if}

@@ -4,6 +4,7 @@
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import UseList from '$lib/ui/tables/UseList.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -26,16 +27,10 @@
   <table class="ledger border-line border">
     <thead><tr><th>Used by</th><th>How</th></tr></thead>
     <tbody>
-      {#each data.writing as form (`w ${form.key}`)}
+      {#each data.forms as form (form.key)}
         <tr>
           <td>Form <a class="ref" href="/forms/{form.key}/design">{form.title}</a></td>
-          <td>writes its records</td>
-        </tr>
-      {/each}
-      {#each data.reading as form (`r ${form.key}`)}
-        <tr>
-          <td>Form <a class="ref" href="/forms/{form.key}/design">{form.title}</a></td>
-          <td>takes choices from it</td>
+          <td><UseList {form} /></td>
         </tr>
       {/each}
       {#each data.referring as from (`t ${from.key} ${from.column}`)}
@@ -44,7 +39,7 @@
           <td>refers to it with {from.column}</td>
         </tr>
       {/each}
-      {#if data.writing.length + data.reading.length + data.referring.length === 0}
+      {#if data.forms.length + data.referring.length === 0}
         <tr><td colspan="2" class="text-soft">Nothing uses this table yet.</td></tr>
       {/if}
     </tbody>

@@ -1,0 +1,60 @@
+import type { Column, Table, Tables } from './definition';
+
+/** The definitions that change when a column gets another key: its own table's, and those that mirror it. */
+export function renameColumnIn(tables: Tables, table: string, from: string, to: string): Table[] {
+  return changed(tables, (candidate) => ({
+    ...(candidate.key === table ? renamedColumn(candidate, from, to) : candidate),
+    columns: candidate.columns.map((column) => ({
+      ...column,
+      key: candidate.key === table && column.key === from ? to : column.key,
+      type: mirrors(column, table, from) ? { ...column.type, mirrors: to } : column.type,
+    })) as Column[],
+  }));
+}
+
+/** The definitions that change when a table gets another key: its own, and those that refer to it. */
+export function renameTableIn(tables: Tables, from: string, to: string): Table[] {
+  return changed(tables, (table) => ({
+    ...table,
+    key: table.key === from ? to : table.key,
+    columns: table.columns.map((column) => {
+      const { type } = column;
+      const refers =
+        (type.kind === 'reference' || type.kind === 'references') && type.table === from;
+      return refers ? { ...column, type: { ...type, table: to } } : column;
+    }),
+  }));
+}
+
+/** A definition without one of its columns; it is taken out of the display and of indexes. */
+export function withoutColumn(table: Table, key: string): Table {
+  const others = (keys: readonly string[]) => keys.filter((other) => other !== key);
+  return {
+    ...table,
+    columns: table.columns.filter((column) => column.key !== key),
+    display: others(table.display),
+    indexes: table.indexes
+      .map((index) => ({ ...index, columns: others(index.columns) }))
+      .filter((index) => index.columns.length > 0),
+  };
+}
+
+function changed(tables: Tables, change: (table: Table) => Table): Table[] {
+  return [...tables.values()].flatMap((table) => {
+    const after = change(table);
+    return JSON.stringify(after) === JSON.stringify(table) ? [] : [after];
+  });
+}
+
+function renamedColumn(table: Table, from: string, to: string): Table {
+  const named = (keys: readonly string[]) => keys.map((key) => (key === from ? to : key));
+  return {
+    ...table,
+    display: named(table.display),
+    indexes: table.indexes.map((index) => ({ ...index, columns: named(index.columns) })),
+  };
+}
+
+function mirrors({ type }: Column, table: string, column: string): boolean {
+  return type.kind === 'references' && type.table === table && type.mirrors === column;
+}

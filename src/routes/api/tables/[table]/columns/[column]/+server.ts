@@ -1,0 +1,25 @@
+import { z } from 'zod';
+import { optionSchema } from '$lib/core/values/types';
+import { keySchema } from '$lib/core/table/definition';
+import { changeOptions, removeColumn, renameTableColumn } from '$lib/server/catalog/restructure';
+import { answering, readBody } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+import type { RequestEvent } from './$types';
+
+const changeSchema = z.union([
+  z.strictObject({ key: keySchema }),
+  z.strictObject({ options: z.array(optionSchema).min(1).max(500) }),
+]);
+
+export const PATCH = answering(async ({ params, request, locals }: RequestEvent) => {
+  const change = await readBody(request, changeSchema);
+  const db = await readyDatabase();
+  const { name } = locals.person;
+  return 'key' in change
+    ? renameTableColumn(db, params.table, params.column, change.key, name)
+    : changeOptions(db, params.table, params.column, change.options, name);
+});
+
+export const DELETE = answering(async ({ params, locals }: RequestEvent) =>
+  removeColumn(await readyDatabase(), params.table, params.column, locals.person.name),
+);

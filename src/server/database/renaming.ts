@@ -1,0 +1,105 @@
+import type { Knex } from 'knex';
+import { z } from 'zod';
+import { renameColumn, renameTable } from '$lib/core/plan/rename';
+import { planSchema, type Plan } from '$lib/core/plan/schema';
+import { keySchema, tableSchema, type Table, type Tables } from '$lib/core/table/definition';
+import { renameColumnIn, renameTableIn } from '$lib/core/table/rename';
+import type { Database } from './connection';
+import { parseJson } from './structure';
+
+/** That a table, or one of its columns, gets another key. */
+export const renamingSchema = z.strictObject({
+  table: keySchema,
+  /** The column; `null` where the table itself is renamed. */
+  column: keySchema.nullable(),
+  to: keySchema,
+});
+export type Renaming = z.infer<typeof renamingSchema>;
+
+/**
+ * Carries another key through everything that the catalog holds: definitions, drafts and editions of
+ * forms, counters of codes, the journal. Runs in the transaction that marks the change as applied.
+ */
+export async function carryRenaming(
+  db: Database,
+  trx: Knex.Transaction,
+  renaming: Renaming,
+): Promise<void> {
+  const tables = await tablesAsTheyAre(db, trx);
+  const { table, column, to } = renaming;
+  const changed =
+    column === null ? renameTableIn(tables, table, to) : renameColumnIn(tables, table, column, to);
+  for (const definition of changed) {
+    const was = column === null && definition.key === to ? table : definition.key;
+    await trx('table_def')
+      .withSchema(db.catalog)
+      .where({ table_key: was })
+      .update({ table_key: definition.key, definition: JSON.stringify(definition) });
+  }
+  await renameInForms(db, trx, (plan) =>
+    column === null ? renameTable(plan, table, to) : renameColumn(plan, tables, table, column, to),
+  );
+  const counters = trx('code_counter').withSchema(db.catalog);
+  if (column !== null) {
+    await counters.where({ table_key: table, column_key: column }).update({ column_key: to });
+    return;
+  }
+  await counters.where({ table_key: table }).update({ table_key: to });
+  for (const name of ['form', 'journal']) {
+    await trx(name).withSchema(db.catalog).where({ table_key: table }).update({ table_key: to });
+  }
+}
+
+async function tablesAsTheyAre(db: Database, trx: Knex.Transaction): Promise<Tables> {
+  const rows = await trx('table_def').withSchema(db.catalog).forUpdate().select('definition');
+  return new Map(
+    rows.map((row): [string, Table] => {
+      const table = tableSchema.parse(parseJson(row.definition));
+      return [table.key, table];
+    }),
+  );
+}
+
+/** A form whose plans change gets a new revision, so that nobody goes on with an older one. */
+async function renameInForms(
+  db: Database,
+  trx: Knex.Transaction,
+  rename: (plan: Plan) => Plan,
+): Promise<void> {
+  const changedPlan = (stored: unknown): string | null => {
+    const plan = planSchema.parse(parseJson(stored));
+    const after = JSON.stringify(rename(plan));
+    return after === JSON.stringify(plan) ? null : after;
+  };
+  const forms = await trx('form')
+    .withSchema(db.catalog)
+    .forUpdate()
+    .select('id', 'draft', 'draft_revision', 'published_revision');
+  for (const { id, draft, draft_revision, published_revision } of forms) {
+    const editions = await trx('edition')
+      .withSchema(db.catalog)
+      .where({ form_id: id })
+      .select('number', 'plan');
+    let touched = false;
+    for (const { number, plan } of editions) {
+      const after = changedPlan(plan);
+      if (after === null) continue;
+      touched = true;
+      await trx('edition')
+        .withSchema(db.catalog)
+        .where({ form_id: id, number })
+        .update({ plan: after });
+    }
+    const after = changedPlan(draft);
+    if (after === null && !touched) continue;
+    const same = published_revision === draft_revision;
+    await trx('form')
+      .withSchema(db.catalog)
+      .where({ id })
+      .update({
+        draft: after ?? JSON.stringify(parseJson(draft)),
+        draft_revision: draft_revision + 1,
+        ...(same ? { published_revision: draft_revision + 1 } : {}),
+      });
+  }
+}

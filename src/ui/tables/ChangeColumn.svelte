@@ -1,0 +1,156 @@
+<script lang="ts">
+  import { Button, Modal } from 'flowbite-svelte';
+  import type { Problem } from '$lib/core/problems';
+  import { keySchema, type Column, type Table } from '$lib/core/table/definition';
+  import type { Option } from '$lib/core/values/types';
+  import { call } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import UseList, { type FormUse } from './UseList.svelte';
+
+  interface Props {
+    table: Table;
+    /** The column, and what is to be done with it. */
+    column: Column;
+    step: 'rename' | 'remove' | 'options';
+    onclose: () => void;
+    onchanged: () => void;
+  }
+  let { table, column, step, onclose, onchanged }: Props = $props();
+
+  const address = $derived(`/api/tables/${table.key}/columns/${column.key}`);
+  let key = $derived(column.key);
+  let options = $state<Option[]>([]);
+  let uses = $state.raw<FormUse[] | null>(null);
+  let problems = $state.raw<Problem[]>([]);
+  let busy = $state(false);
+  const badKey = $derived(!keySchema.safeParse(key).success);
+
+  $effect(() => {
+    options =
+      column.type.kind === 'option' ? column.type.options.map((option) => ({ ...option })) : [];
+    const wish = new URLSearchParams({ column: column.key });
+    void call<FormUse[]>(`/api/tables/${table.key}/uses?${wish}`).then((called) => {
+      uses = called.ok ? called.value : [];
+      problems = called.ok ? [] : called.problems;
+    });
+  });
+
+  async function change(init: Parameters<typeof call>[1]) {
+    busy = true;
+    const called = await call(address, init);
+    busy = false;
+    problems = called.ok ? [] : called.problems;
+    if (!called.ok) return;
+    onchanged();
+    onclose();
+  }
+
+  function submit(event: SubmitEvent) {
+    event.preventDefault();
+    if (step === 'remove') return change({ method: 'DELETE' });
+    if (step === 'rename') return change({ method: 'PATCH', body: { key } });
+    const given = options
+      .map(({ value, label }) => ({ value: value.trim() || label.trim(), label: label.trim() }))
+      .filter((option) => option.label !== '');
+    return change({ method: 'PATCH', body: { options: given } });
+  }
+
+  function move(from: number, by: number) {
+    const [option] = options.splice(from, 1);
+    if (option) options.splice(from + by, 0, option);
+  }
+</script>
+
+<Modal
+  open
+  size="md"
+  title={{
+    rename: `Give ${column.label} another key`,
+    remove: `Remove ${column.label}?`,
+    options: `Options of ${column.label}`,
+  }[step]}
+  {onclose}
+>
+  <form class="grid gap-3" onsubmit={submit}>
+    {#if step === 'rename'}
+      <label class="grid gap-1 font-semibold">
+        Key
+        <input class="control font-normal" bind:value={key} aria-invalid={badKey} />
+      </label>
+      {#if badKey}<p class="text-crimson m-0">A key holds small letters, digits and _.</p>{/if}
+    {:else if step === 'options'}
+      <table class="ledger border-line border">
+        <thead>
+          <tr><th>Shown</th><th>Stored</th><th><span class="sr-only">Steps</span></th></tr>
+        </thead>
+        <tbody>
+          {#each options as option, i (i)}
+            <tr>
+              <td><input class="control" aria-label="Shown {i + 1}" bind:value={option.label} /></td
+              >
+              <td class="text-soft">{option.value || option.label}</td>
+              <td class="text-right whitespace-nowrap">
+                <button
+                  type="button"
+                  class="textlink"
+                  disabled={i === 0}
+                  aria-label="Move {option.label} up"
+                  onclick={() => move(i, -1)}>↑</button
+                >
+                <button
+                  type="button"
+                  class="textlink"
+                  aria-label="Remove {option.label}"
+                  onclick={() => options.splice(i, 1)}>Remove</button
+                >
+              </td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+      <div>
+        <button
+          type="button"
+          class="textlink"
+          onclick={() => options.push({ value: '', label: '' })}>+ an option</button
+        >
+      </div>
+    {/if}
+    {#if uses === null}
+      <p class="quiet m-0">Looking where it is used…</p>
+    {:else if uses.length === 0}
+      <p class="quiet m-0">No form uses it.</p>
+    {:else}
+      <div>
+        <p class="m-0">
+          {step === 'remove'
+            ? 'It cannot be removed while forms use it:'
+            : step === 'rename'
+              ? 'The new key is carried through in:'
+              : 'Used in:'}
+        </p>
+        <ul class="m-0 list-disc ps-5">
+          {#each uses as form (form.key)}
+            <li>
+              <a class="ref" href="/forms/{form.key}/design">{form.title}</a>: <UseList {form} />
+            </li>
+          {/each}
+        </ul>
+      </div>
+    {/if}
+    {#if step === 'remove' && uses?.length === 0}
+      <p class="m-0">Its values go with it. This cannot be undone.</p>
+    {/if}
+    <Problems {problems} />
+    <div class="flex gap-3">
+      {#if step !== 'remove' || uses?.length === 0}
+        <Button type="submit" disabled={busy || uses === null || (step === 'rename' && badKey)}>
+          {{ rename: 'Change the key', remove: 'Remove the column', options: 'Keep the options' }[
+            step
+          ]}
+        </Button>
+      {/if}
+      <Button type="button" color="light" onclick={onclose}>Leave it as it is</Button>
+    </div>
+  </form>
+</Modal>

@@ -1,0 +1,30 @@
+<script module lang="ts">
+  /** Where a form uses something, as the server tells it. */
+  export interface FormUse {
+    key: string;
+    title: string;
+    plans: ('draft' | 'edition')[];
+    uses: { field: string; questions: string[] }[];
+  }
+</script>
+
+<script lang="ts">
+  interface Props {
+    form: FormUse;
+    /** At most so many fields are named. */
+    most?: number;
+  }
+  let { form, most = 8 }: Props = $props();
+</script>
+
+{#each form.uses.slice(0, most) as { field, questions }, i (i)}{i > 0 ? '; ' : ''}{#if field}<b
+      class="font-semibold">{field}</b
+    >
+    ({questions.join(', ')}){:else}{questions.join(', ')}{/if}{/each}{form.uses.length > most
+  ? ` and ${form.uses.length - most} more`
+  : ''}
+{#if form.plans.length === 1}
+  <span class="quiet"
+    >{form.plans[0] === 'draft' ? 'in the draft only' : 'in its edition only'}</span
+  >
+{/if}
