@@ -146,7 +146,10 @@ function gridPlan(): Plan {
   const section = { key: 'lines', title: 'Lines', columns: 1 as const, fields: lines };
   return {
     ...made,
-    sections: [...made.sections, { ...section, grid: { table: 'line', link: 'sheet' } }],
+    sections: [
+      ...made.sections,
+      { ...section, grid: { table: 'line', link: 'sheet' }, page: null },
+    ],
   };
 }
 
@@ -190,7 +193,7 @@ function number(key: string, more: Partial<Field> = {}): Field {
 }
 
 function plan(fields: Field[]): Plan {
-  const section = { key: 'main', title: '', columns: 1 as const, fields, grid: null };
+  const section = { key: 'main', title: '', columns: 1 as const, fields, grid: null, page: null };
   return {
     format: 1,
     title: 'Sheet',

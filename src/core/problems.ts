@@ -136,6 +136,18 @@ const sentences = {
     '{label}: {column} cannot be compared with {field}.',
     'Compare like with like.',
   ],
+  narrowing_slow: [
+    '{label}: narrowing by {column} reads all {count} records of {table}.',
+    'Narrow by a column of {table} itself, and with “is”.',
+  ],
+  narrowing_unindexed: [
+    '{label}: {table} has {count} records and no index for {column} yet.',
+    'Publishing makes one.',
+  ],
+  never_filled: [
+    '{label} waits for {by}, which is never shown and never filled.',
+    'Show {by}, or offer everything while it is empty.',
+  ],
   copy_too_long: [
     '{label} copies texts of up to {length} characters; {column} takes {limit}.',
     'Make the column longer, or store the link.',

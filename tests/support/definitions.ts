@@ -35,7 +35,7 @@ export function planOf(tableKey: string, fields: Field[], more: Partial<Plan> = 
     format: 1,
     title: `Form of ${tableKey}`,
     table: tableKey,
-    sections: [{ key: 'main', title: 'Main', columns: 2, fields, grid: null }],
+    sections: [{ key: 'main', title: 'Main', columns: 2, fields, grid: null, page: null }],
     startsAt: null,
     writes: [],
     ...more,

@@ -38,8 +38,8 @@ export const lendingTables: Tables = new Map(
       column('reason'),
     ]),
     table('loan_line', [
-      reference('loan'),
-      reference('score'),
+      reference('loan', 'loan', { required: true }),
+      reference('score', 'score', { required: true }),
       holds('copies', whole),
       holds('fee', money),
     ]),
@@ -156,6 +156,7 @@ export function linesPlan(): Plan {
         title: 'Main',
         columns: 2,
         grid: null,
+        page: null,
         fields: [
           field('weeks', { savesTo: 'weeks', initial: 2 }),
           field('total', { savesTo: 'total', computes: 'sum(lines.fee)' }),
@@ -168,6 +169,7 @@ export function linesPlan(): Plan {
         title: 'Lines',
         columns: 1,
         grid: { table: 'loan_line', link: 'loan' },
+        page: null,
         fields: [
           field('score', { savesTo: 'score', choices: lookupOf('score', { typedBy: 'code' }) }),
           field('copies', {

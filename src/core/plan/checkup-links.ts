@@ -5,7 +5,7 @@ import type { Examined, Note } from './checkup';
 import { checkNarrowings } from './checkup-narrowings';
 import { updateField } from './edit';
 import { heldTypeIn } from './held';
-import { tableChoices, type Bring, type Field, type Plan } from './schema';
+import { addressOf, tableChoices, type Bring, type Field, type Plan } from './schema';
 
 /** Examines what a field takes from other records: brings, rollups, columns to read. */
 export function checkLinks(examined: Examined, field: Field, note: Note): void {
@@ -67,7 +67,9 @@ function checkBring({ tables, scope }: Examined, field: Field, bring: Bring, not
   const removed = {
     label: 'Do not bring it',
     apply: (plan: Plan) =>
-      updateField(plan, field.key, { brings: field.brings.filter((other) => other !== bring) }),
+      updateField(plan, addressOf(scope.key, field.key), {
+        brings: field.brings.filter((other) => other !== bring),
+      }),
   };
   if (!table) return note('problem', 'bring_without_record', {}, removed);
   const into = scope.fields.find((f) => f.key === bring.into);

@@ -1,18 +1,20 @@
-import type { Table } from '../table/definition';
+import type { Table, Tables } from '../table/definition';
 import { pathLabel, resolvePath } from '../table/paths';
 import { comparable } from '../values/types';
 import type { Examined, Note } from './checkup';
 import { heldTypeIn } from './held';
-import { rootScope, type Narrowing } from './schema';
+import { rootScope, tableChoices, type Field, type Narrowing } from './schema';
 
 /** Finds narrowings whose field is gone, or whose field and column cannot be compared. */
 export function checkNarrowings(
-  { plan, tables, scope }: Examined,
+  { plan, tables, scope, sizes }: Examined,
   narrowings: readonly Narrowing[],
   source: Table,
   note: Note,
 ): void {
-  for (const { field, path } of narrowings) {
+  for (const narrowing of narrowings) {
+    const { field, path } = narrowing;
+    checkSpeed(narrowing, source, tables, sizes, note);
     const around = field.startsWith('parent.') ? rootScope(plan) : scope;
     const by = around.fields.find((f) => f.key === field.replace('parent.', ''));
     const resolved = resolvePath(tables, source, path);
@@ -22,4 +24,50 @@ export function checkNarrowings(
       note('problem', 'narrowing_types', { column, field: by.label });
     }
   }
+}
+
+/** From so many records on, a list that cannot be found through an index is felt. */
+const large = 10_000;
+
+/** Finds narrowings for which every record of a large table has to be read. */
+function checkSpeed(
+  { path, operator }: Narrowing,
+  source: Table,
+  tables: Tables,
+  sizes: ReadonlyMap<string, number>,
+  note: Note,
+): void {
+  const resolved = resolvePath(tables, source, path);
+  const count = sizes.get(source.key) ?? 0;
+  if (!resolved || count < large) return;
+  const { column, steps } = resolved;
+  const details = { column: pathLabel(tables, source, path), table: source.title, count };
+  if (steps.length > 0 || operator === 'contains' || operator === 'not_equal') {
+    return note('hint', 'narrowing_slow', details);
+  }
+  const found =
+    column.unique ||
+    column.type.kind === 'reference' ||
+    source.indexes.some(({ kind, columns }) => kind === 'order' && columns[0] === column.key);
+  if (!found) note('hint', 'narrowing_unindexed', details);
+}
+
+/** Finds lists that wait for a field which nobody can ever fill. */
+export function checkReach({ plan, scope }: Examined, field: Field, note: Note): void {
+  const narrowings = tableChoices(field)?.narrowings ?? [];
+  for (const { field: name, whileEmpty } of narrowings) {
+    const around = name.startsWith('parent.') ? rootScope(plan) : scope;
+    const by = around.fields.find((f) => f.key === name.replace('parent.', ''));
+    if (by && whileEmpty === 'nothing' && isNeverFilled(by, around.fields)) {
+      note('problem', 'never_filled', { by: by.label });
+    }
+  }
+}
+
+/** Whether no person sees a field and nothing else gives it a value. */
+function isNeverFilled(field: Field, others: readonly Field[]): boolean {
+  const given = field.computes ?? field.rollup ?? field.initially ?? field.initial ?? field.savesTo;
+  const brought = others.some((other) => other.brings.some((b) => b.into === field.key));
+  const unseen = field.shows === 'nothing' || field.shownWhen?.trim() === 'false';
+  return unseen && given === null && !brought;
 }

@@ -4,12 +4,14 @@ import { resolvePath } from '../table/paths';
 import { checkValue } from '../values/parse';
 import { comparable, typePhrase, type ValueType } from '../values/types';
 import { checkLinks, checkWrites } from './checkup-links';
-import { checkNarrowings } from './checkup-narrowings';
+import { checkNarrowings, checkReach } from './checkup-narrowings';
 import { addFieldForColumn } from './draft';
 import { updateField } from './edit';
 import { heldTypeIn, storedType } from './held';
+import { scopeView, withView } from './scope-view';
 import {
-  rootScope,
+  addressOf,
+  fieldOf,
   scopesOf,
   type Field,
   type PlanScope,
@@ -39,16 +41,20 @@ export interface Examined {
   plan: Plan;
   tables: Tables;
   scope: PlanScope;
+  /** How many records the tables hold. */
+  sizes: ReadonlyMap<string, number>;
 }
 
 /**
  * Examines a plan against the tables as they are; problems first. `read` names the fields that its
- * formulas read, as far as whoever asks has made them ready (see `examine` in wiring).
+ * formulas read, as far as whoever asks has made them ready (see `examine` in wiring); `sizes` says how
+ * many records the tables hold, where that is known.
  */
 export function checkup(
   plan: Plan,
   tables: Tables,
   read: ReadonlySet<string> = new Set(),
+  sizes: ReadonlyMap<string, number> = new Map(),
 ): Finding[] {
   const target = tables.get(plan.table);
   if (!target) {
@@ -57,12 +63,15 @@ export function checkup(
   }
   const findings: Finding[] = [];
   const noteFor =
-    (field: Field | null): Note =>
+    (field: Field | null, scope = ''): Note =>
     (level, code, details, fix) => {
       const label = field?.label ?? '';
-      const found = problem(code, { label, ...details }, field?.key ?? '');
-      findings.push({ level, field: field?.key ?? null, problem: found, fix });
+      const at = field ? addressOf(scope, field.key) : null;
+      const found = problem(code, { label, ...details }, at ?? '');
+      findings.push({ level, field: at, problem: found, fix });
     };
+  const known = new Set([...read, ...fieldsRead(plan)]);
+  const examinedBy = (scope: PlanScope) => ({ plan, tables, scope, sizes });
   for (const scope of scopesOf(plan)) {
     const saved = tables.get(scope.table);
     if (!saved) {
@@ -71,15 +80,17 @@ export function checkup(
       continue;
     }
     for (const field of scope.fields) {
-      const note = noteFor(field);
-      const examined = { plan, tables, scope };
-      checkTarget(field, saved, tables, note);
+      const note = noteFor(field, scope.key);
+      const examined = examinedBy(scope);
+      checkTarget(scope.key, field, saved, tables, note);
       if (field.choices?.kind === 'table') checkChoices(examined, field, field.choices, note);
       checkInitial(examined, field, note);
       checkLinks(examined, field, note);
+      checkReach(examined, field, note);
     }
+    checkAcross(examinedBy(scope), saved, known, noteFor);
   }
-  checkAcross(plan, target, tables, read, noteFor);
+  checkStart(plan, noteFor(null));
   checkWrites(plan, tables, noteFor(null));
   return sortedFindings(findings);
 }
@@ -95,7 +106,7 @@ export function problemsIn(findings: readonly Finding[]): Problem[] {
   return findings.filter((f) => f.level === 'problem').map((f) => f.problem);
 }
 
-function checkTarget(field: Field, target: Table, tables: Tables, note: Note): void {
+function checkTarget(scope: string, field: Field, target: Table, tables: Tables, note: Note): void {
   if (field.savesTo === null) return;
   const column = columnOf(target, field.savesTo);
   if (!column || !target.columns.includes(column)) {
@@ -105,7 +116,7 @@ function checkTarget(field: Field, target: Table, tables: Tables, note: Note): v
       { column: field.savesTo, table: target.title },
       {
         label: 'Do not save it',
-        apply: (p) => updateField(p, field.key, { savesTo: null }),
+        apply: (p) => updateField(p, addressOf(scope, field.key), { savesTo: null }),
       },
     );
     return;
@@ -156,7 +167,7 @@ function checkInitial({ tables, scope }: Examined, field: Field, note: Note): vo
   if (field.initial === null) return;
   const removed = {
     label: 'Remove the default',
-    apply: (p: Plan) => updateField(p, field.key, { initial: null }),
+    apply: (p: Plan) => updateField(p, addressOf(scope.key, field.key), { initial: null }),
   };
   const checked = checkValue(heldTypeIn(scope, field, tables), field.initial, field.label);
   if ('problem' in checked) {
@@ -170,20 +181,18 @@ function checkInitial({ tables, scope }: Examined, field: Field, note: Note): vo
 }
 
 function checkAcross(
-  plan: Plan,
+  { tables, scope }: Examined,
   target: Table,
-  tables: Tables,
-  readByFormulas: ReadonlySet<string>,
-  noteFor: (field: Field | null) => Note,
+  read: ReadonlySet<string>,
+  noteFor: (field: Field | null, scope?: string) => Note,
 ): void {
-  const { fields } = rootScope(plan);
+  const { key: scopeKey, fields } = scope;
   const byKey = new Map<string, Field>();
   const byLabel = new Map<string, Field>();
   const byColumn = new Map<string, Field>();
-  const read = new Set([...readByFormulas, ...fieldsRead(plan)]);
   const brought = new Set(fields.flatMap((f) => f.brings.map((bring) => bring.into)));
   for (const field of fields) {
-    const note = noteFor(field);
+    const note = noteFor(field, scopeKey);
     const label = field.label.toLowerCase();
     if (byKey.has(field.key)) note('problem', 'field_twice', { field: field.key });
     else if (byLabel.has(label)) note('hint', 'label_twice', { label: field.label });
@@ -191,7 +200,7 @@ function checkAcross(
     byLabel.set(label, field);
     if (field.savesTo === null) {
       const told = tells(field) || (brought.has(field.key) && field.shows !== 'nothing');
-      if (!read.has(field.key) && !told) note('hint', 'nothing_reads', {});
+      if (!read.has(addressOf(scopeKey, field.key)) && !told) note('hint', 'nothing_reads', {});
       continue;
     }
     const other = byColumn.get(field.savesTo);
@@ -199,32 +208,44 @@ function checkAcross(
     byColumn.set(field.savesTo, field);
   }
   for (const column of target.columns) {
-    if (!mustBeGiven(column) || byColumn.has(column.key)) continue;
+    if (!mustBeGiven(column) || byColumn.has(column.key) || column.key === scope.link) continue;
     noteFor(null)(
       'problem',
       'required_unwritten',
       { column: column.label, table: target.title },
-      { label: 'Add the field', apply: (p) => addFieldForColumn(p, column.key, tables) },
+      {
+        label: 'Add the field',
+        apply: (p) =>
+          withView(
+            p,
+            scopeKey,
+            addFieldForColumn(scopeView(p, scopeKey, tables), column.key, tables),
+          ),
+      },
     );
-  }
-  if (plan.startsAt !== null && !byKey.has(plan.startsAt)) {
-    const fix = { label: 'Start in the first', apply: (p: Plan) => ({ ...p, startsAt: null }) };
-    noteFor(null)('problem', 'starts_at_missing', { field: plan.startsAt }, fix);
   }
 }
 
-/** The fields that narrowings, rollups and brings read. */
+function checkStart(plan: Plan, note: Note): void {
+  if (plan.startsAt === null || fieldOf(plan, plan.startsAt)) return;
+  const fix = { label: 'Start in the first', apply: (p: Plan) => ({ ...p, startsAt: null }) };
+  note('problem', 'starts_at_missing', { field: plan.startsAt }, fix);
+}
+
+/** The addresses of the fields that narrowings, rollups and brings read. */
 function fieldsRead(plan: Plan): string[] {
-  return scopesOf(plan)
-    .flatMap(({ fields }) =>
-      fields.flatMap(({ choices, rollup, brings }) => [
+  return scopesOf(plan).flatMap(({ key: scope, fields }) =>
+    fields
+      .flatMap(({ choices, rollup, brings }) => [
         ...(choices?.kind === 'table' ? choices.narrowings.map((n) => n.field) : []),
         ...(choices?.kind === 'columns' ? [choices.of] : []),
         ...(rollup?.narrowings.map((n) => n.field) ?? []),
         ...brings.flatMap((bring) => bring.by ?? []),
-      ]),
-    )
-    .map((name) => name.replace('parent.', ''));
+      ])
+      .map((name) =>
+        name.startsWith('parent.') ? name.slice('parent.'.length) : addressOf(scope, name),
+      ),
+  );
 }
 
 /** Whether a field that is not saved is there to be read by people, or to hold something to a rule. */

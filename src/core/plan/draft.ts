@@ -8,12 +8,13 @@ import {
   type Bring,
   type Field,
   type Plan,
+  type Section,
   type TableChoices,
 } from './schema';
 
 /**
  * A first form for a table (G2): a field per column, but for codes; references become lookups that bring
- * the addresses of their record along.
+ * the addresses of their record along, and the tables that belong to it become grids.
  */
 export function draftPlan(table: Table, tables: Tables, title = table.title): Plan {
   const typed = table.columns.filter((column) => column.type.kind !== 'code');
@@ -21,13 +22,60 @@ export function draftPlan(table: Table, tables: Tables, title = table.title): Pl
     ...fieldForColumn(column, tables, []),
     brings: addressesOf(column, tables),
   }));
+  const main: Section = {
+    key: 'main',
+    title: table.title,
+    columns: 2,
+    fields,
+    grid: null,
+    page: null,
+  };
+  const taken = ['main', ...fields.map((field) => field.key)];
+  const grids = childrenOf(table.key, tables)
+    .filter((child) => child.owned)
+    .map((child) => gridSection(child.table, child.link.key, tables, taken));
   return {
     format: planFormat,
     title,
     table: table.key,
-    sections: [{ key: 'main', title: table.title, columns: 2, fields, grid: null }],
+    sections: [main, ...grids],
     startsAt: null,
     writes: [],
+  };
+}
+
+/** The columns of other tables that refer to a table: what its lines can be. */
+export function childrenOf(
+  table: string,
+  tables: Tables,
+): { table: Table; link: Column; owned: boolean }[] {
+  return [...tables.values()].flatMap((child) =>
+    child.columns
+      .filter(({ type }) => type.kind === 'reference' && type.table === table)
+      // A child names what it belongs to before anything else.
+      .map((link) => ({
+        table: child,
+        link,
+        owned: link.required && child.columns[0] === link && child.key !== table,
+      })),
+  );
+}
+
+/** A section with the rows of a child table: a field per column but the link. */
+export function gridSection(
+  child: Table,
+  link: string,
+  tables: Tables,
+  taken: readonly string[] = [],
+): Section {
+  const columns = child.columns.filter((c) => c.key !== link && c.type.kind !== 'code');
+  return {
+    key: keyFrom(child.title, taken),
+    title: child.title,
+    columns: 1,
+    fields: columns.map((column) => fieldForColumn(column, tables)),
+    grid: { table: child.key, link },
+    page: null,
   };
 }
 

@@ -1,6 +1,8 @@
 import { keyFrom } from '../table/definition';
 import {
   fieldsOf,
+  placeOf,
+  scopeOf,
   tableChoices,
   type Field,
   type Narrowing,
@@ -10,15 +12,30 @@ import {
 
 /** Plan edits are pure: each takes a plan and gives another one; what does not change is shared. */
 
-/** Changes properties of a field. */
-export function updateField(plan: Plan, key: string, change: Partial<Omit<Field, 'key'>>): Plan {
-  return mapFields(plan, (field) => (field.key === key ? { ...field, ...change } : field));
+/** Changes properties of a field, named by its address: `fee`, or `lines.fee` in a grid. */
+export function updateField(
+  plan: Plan,
+  address: string,
+  change: Partial<Omit<Field, 'key'>>,
+): Plan {
+  const { scope, key } = placeOf(address);
+  return mapSections(plan, (section) => {
+    if (scopeOf(section) !== scope) return section;
+    const fields = section.fields.map((f) => (f.key === key ? { ...f, ...change } : f));
+    return { ...section, fields };
+  });
 }
 
-/** Adds a field at the end of a section (the last one, where none is named), or behind another field. */
-export function addField(plan: Plan, field: Field, place: { behind?: string } = {}): Plan {
-  const section = plan.sections.findIndex((s) => s.fields.some((f) => f.key === place.behind));
-  const at = section === -1 ? plan.sections.length - 1 : section;
+/** Adds a field behind another one, or at the end of a section: the last one, where none is named. */
+export function addField(
+  plan: Plan,
+  field: Field,
+  place: { behind?: string; section?: string } = {},
+): Plan {
+  const section = sectionOf(plan, place.behind ?? '');
+  const named = plan.sections.findIndex((s) => s.key === place.section && s.grid === null);
+  const last = plan.sections.findLastIndex((s) => s.grid === null && s.key !== 'parent');
+  const at = section !== -1 ? section : named !== -1 ? named : last;
   return mapSections(plan, (s, i) => {
     if (i !== at) return s;
     const behind = s.fields.findIndex((f) => f.key === place.behind);
@@ -29,11 +46,16 @@ export function addField(plan: Plan, field: Field, place: { behind?: string } = 
 
 /** Takes a field out, with the narrowings that compare with it and the brings that need it. */
 export function removeField(plan: Plan, key: string): Plan {
-  const without = mapSections(plan, (s) => ({
+  const without = mapForm(plan, (s) => ({
     ...s,
     fields: s.fields.filter((f) => f.key !== key),
   }));
-  const narrowed = mapNarrowings(without, (n) => (n.field === key ? null : n));
+  const inGrids = mapSections(without, (s) =>
+    s.grid === null
+      ? s
+      : { ...s, fields: s.fields.map((f) => withoutNarrowing(f, `parent.${key}`)) },
+  );
+  const narrowed = mapFields(inGrids, (field) => withoutNarrowing(field, key));
   const unbrought = mapFields(narrowed, (field) => {
     const brings = field.brings.filter((bring) => bring.into !== key && bring.by !== key);
     return brings.length === field.brings.length ? field : { ...field, brings };
@@ -43,7 +65,7 @@ export function removeField(plan: Plan, key: string): Plan {
 
 /** Moves a field one line up (-1) or down (+1), across the borders of sections. */
 export function moveField(plan: Plan, key: string, by: -1 | 1): Plan {
-  const at = plan.sections.findIndex((s) => s.fields.some((f) => f.key === key));
+  const at = sectionOf(plan, key);
   const section = plan.sections[at];
   if (!section) return plan;
   const index = section.fields.findIndex((f) => f.key === key);
@@ -56,10 +78,12 @@ export function moveField(plan: Plan, key: string, by: -1 | 1): Plan {
     return mapSections(plan, (s, i) => (i === at ? { ...s, fields } : s));
   }
   const moved = section.fields[index];
-  if (!moved || !plan.sections[at + by]) return plan;
+  const others = plan.sections.map((s, i) => ({ s, i })).filter(({ s }) => s.grid === null);
+  const to = others[others.findIndex(({ i }) => i === at) + by]?.i;
+  if (!moved || to === undefined || plan.sections[to]?.key === 'parent') return plan;
   return mapSections(plan, (s, i) => {
     if (i === at) return { ...s, fields: s.fields.filter((f) => f.key !== key) };
-    if (i !== at + by) return s;
+    if (i !== to) return s;
     return { ...s, fields: by === 1 ? [moved, ...s.fields] : [...s.fields, moved] };
   });
 }
@@ -68,28 +92,12 @@ export function moveField(plan: Plan, key: string, by: -1 | 1): Plan {
 export function arrangeFields(plan: Plan, sectionKey: string, keys: readonly string[]): Plan {
   const all = new Map(fieldsOf(plan).map((field) => [field.key, field]));
   const moved = new Set(keys);
-  return mapSections(plan, (s) => {
+  return mapForm(plan, (s) => {
     if (s.key !== sectionKey) return { ...s, fields: s.fields.filter((f) => !moved.has(f.key)) };
     const stays = s.fields.filter((f) => !moved.has(f.key));
     const named = keys.flatMap((key) => all.get(key) ?? []);
     return { ...s, fields: [...named, ...stays] };
   });
-}
-
-/** Copies a field behind itself; the copy is not saved, since two fields cannot write one column. */
-export function copyField(plan: Plan, key: string): { plan: Plan; copy: string } {
-  const fields = fieldsOf(plan);
-  const field = fields.find((f) => f.key === key);
-  if (!field) return { plan, copy: key };
-  const copy = keyFrom(
-    field.label,
-    fields.map((f) => f.key),
-  );
-  const label = `${field.label} (copy)`;
-  return {
-    plan: addField(plan, { ...field, key: copy, label, savesTo: null }, { behind: key }),
-    copy,
-  };
 }
 
 /** Adds an empty section at the end. */
@@ -100,30 +108,48 @@ export function addSection(plan: Plan, title: string): Plan {
   );
   return {
     ...plan,
-    sections: [...plan.sections, { key, title, columns: 2, fields: [], grid: null }],
+    sections: [...plan.sections, { key, title, columns: 2, fields: [], grid: null, page: null }],
   };
 }
 
-/** Changes the title or the columns of a section. */
+/** Moves a section one place up (-1) or down (+1). */
+export function moveSection(plan: Plan, key: string, by: -1 | 1): Plan {
+  const at = plan.sections.findIndex((s) => s.key === key);
+  const [section, other] = [plan.sections[at], plan.sections[at + by]];
+  if (!section || !other) return plan;
+  const sections = [...plan.sections];
+  sections.splice(at, 1);
+  sections.splice(at + by, 0, section);
+  return { ...plan, sections };
+}
+
+/** Changes the title, the columns or the page of a section, or the lines that it holds. */
 export function updateSection(
   plan: Plan,
   key: string,
-  change: Partial<Pick<Section, 'title' | 'columns'>>,
+  change: Partial<Pick<Section, 'title' | 'columns' | 'page' | 'grid'>>,
 ): Plan {
   return mapSections(plan, (s) => (s.key === key ? { ...s, ...change } : s));
 }
 
-/** Takes a section out; its fields go to the one before (or after, for the first). The last section stays. */
+/**
+ * Takes a section out; its fields go to the one before (or after, for the first). The last section of
+ * the form itself stays; a grid goes with its fields.
+ */
 export function removeSection(plan: Plan, key: string): Plan {
   const at = plan.sections.findIndex((s) => s.key === key);
   const gone = plan.sections[at];
-  if (!gone || plan.sections.length === 1) return plan;
-  const heir = at === 0 ? 1 : at - 1;
+  if (!gone) return plan;
+  if (gone.grid) return { ...plan, sections: plan.sections.filter((s) => s !== gone) };
+  const before = plan.sections.findLastIndex((s, i) => i < at && s.grid === null);
+  const heir =
+    before !== -1 ? before : plan.sections.findIndex((s, i) => i > at && s.grid === null);
+  if (heir === -1) return plan;
   const sections = plan.sections.flatMap((s, i) => {
     if (i === at) return [];
     if (i !== heir) return [s];
     return [
-      { ...s, fields: at === 0 ? [...gone.fields, ...s.fields] : [...s.fields, ...gone.fields] },
+      { ...s, fields: heir > at ? [...gone.fields, ...s.fields] : [...s.fields, ...gone.fields] },
     ];
   });
   return { ...plan, sections };
@@ -133,17 +159,27 @@ function mapSections(plan: Plan, map: (section: Section, index: number) => Secti
   return { ...plan, sections: plan.sections.map(map) };
 }
 
-function mapFields(plan: Plan, map: (field: Field) => Field): Plan {
-  return mapSections(plan, (section) => ({ ...section, fields: section.fields.map(map) }));
+/** The sections of the form itself; those of grids stay as they are. */
+function mapForm(plan: Plan, map: (section: Section) => Section): Plan {
+  return mapSections(plan, (section) => (section.grid === null ? map(section) : section));
 }
 
-function mapNarrowings(plan: Plan, map: (narrowing: Narrowing) => Narrowing | null): Plan {
-  return mapFields(plan, (field) => {
-    const choices = tableChoices(field);
-    const mapped = <T extends { narrowings: Narrowing[] }>(source: T): T => {
-      return { ...source, narrowings: source.narrowings.flatMap((n) => map(n) ?? []) };
-    };
-    if (choices) return { ...field, choices: mapped(choices) };
-    return field.rollup ? { ...field, rollup: mapped(field.rollup) } : field;
+function mapFields(plan: Plan, map: (field: Field) => Field): Plan {
+  return mapForm(plan, (section) => ({ ...section, fields: section.fields.map(map) }));
+}
+
+/** The place of the section of the form itself that holds a field; -1 where none does. */
+function sectionOf(plan: Plan, key: string): number {
+  return plan.sections.findIndex((s) => s.grid === null && s.fields.some((f) => f.key === key));
+}
+
+/** A field that is not narrowed by another one any more. */
+function withoutNarrowing(field: Field, by: string): Field {
+  const left = <T extends { narrowings: Narrowing[] }>(source: T): T => ({
+    ...source,
+    narrowings: source.narrowings.filter((n) => n.field !== by),
   });
+  const choices = tableChoices(field);
+  if (choices) return { ...field, choices: left(choices) };
+  return field.rollup ? { ...field, rollup: left(field.rollup) } : field;
 }

@@ -15,12 +15,12 @@ import {
   addField,
   addSection,
   arrangeFields,
-  copyField,
   moveField,
   removeField,
   removeSection,
   updateField,
 } from './edit';
+import { copyFields } from './copy';
 import { fieldOf, fieldsOf, planSchema, tableChoices, type Plan } from './schema';
 import { narrowedPhrase, rulesPhrase, savesPhrase, sourcePhrase } from './words';
 
@@ -73,7 +73,8 @@ describe('G4 edits are pure and keep the wiring whole', () => {
   });
 
   it('copies with the wiring, but does not save twice', () => {
-    const { plan: copied, copy } = copyField(plan, 'ensemble');
+    const { plan: copied, copies } = copyFields(plan, tables, '', ['ensemble']);
+    const [copy = ''] = copies;
     expect(keys(copied)).toEqual(['region', 'town', 'ensemble', copy, 'number', 'lent_on']);
     expect(fieldOf(copied, copy)).toMatchObject({
       savesTo: null,

@@ -2,7 +2,6 @@ import { keySchema, type Tables } from '../table/definition';
 import { compileIn, formNames, messageParts } from './formulas';
 import { heldTypeIn } from './held';
 import {
-  rootScope,
   scopesOf,
   tableChoices,
   type Field,
@@ -20,32 +19,41 @@ interface Renaming {
 }
 
 /**
- * Gives a field of the form itself another key, in everything that names it: narrowings, rollups,
+ * Gives a field, of the form itself or of a grid, another key in everything that names it: narrowings, rollups,
  * brings, the start of the cursor, and formulas (through what they parse to, so that a text or a
  * variable of the same name stays). Gives the plan as it is where the key is taken or no key.
  */
-export function renameField(plan: Plan, tables: Tables, from: string, to: string): Plan {
-  const { fields } = rootScope(plan);
+export function renameField(
+  plan: Plan,
+  tables: Tables,
+  from: string,
+  to: string,
+  inScope = '',
+): Plan {
+  const { fields = [] } = scopesOf(plan).find((scope) => scope.key === inScope) ?? {};
   const taken =
-    fields.some((f) => f.key === to) || plan.sections.some((s) => s.grid && s.key === to);
+    fields.some((f) => f.key === to) ||
+    (inScope === '' && plan.sections.some((s) => s.grid && s.key === to));
   if (from === to || taken || !keySchema.safeParse(to).success) return plan;
+  const record = inScope === '' ? '' : `${inScope}[]`;
   const renamed = renameInFormulas(plan, tables, {
-    means: (scope, of, key) => key === from && (of === null ? scope === '' : of === ''),
+    means: (scope, of, key) => key === from && (of === null ? scope === inScope : of === record),
     to,
   });
   const named = (key: string) => (key === from ? to : key);
   const source = (scope: PlanScope, name: string) => {
-    if (scope.key === '') return named(name);
-    return name === `parent.${from}` ? `parent.${to}` : name;
+    if (scope.key === inScope) return named(name);
+    return inScope === '' && name === `parent.${from}` ? `parent.${to}` : name;
   };
   return {
     ...mapScopes(renamed, (field, scope) => ({
       ...field,
-      key: scope.key === '' ? named(field.key) : field.key,
+      key: scope.key === inScope ? named(field.key) : field.key,
       ...mapNarrowed(field, (n) => ({ ...n, field: source(scope, n.field) })),
-      ...(scope.key === '' ? renamedLinks(field, named) : {}),
+      ...(scope.key === inScope ? renamedLinks(field, named) : {}),
     })),
-    startsAt: renamed.startsAt === null ? null : named(renamed.startsAt),
+    startsAt:
+      renamed.startsAt !== null && inScope === '' ? named(renamed.startsAt) : renamed.startsAt,
   };
 }
 

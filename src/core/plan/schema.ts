@@ -148,6 +148,8 @@ export const sectionSchema = z.strictObject({
   columns: z.union([z.literal(1), z.literal(2), z.literal(3)]).default(2),
   fields: z.array(fieldSchema).max(1000),
   grid: gridSchema.nullable().default(null),
+  /** The title of the page that begins with this section; `null` goes on with the one before. */
+  page: z.string().max(200).nullable().default(null),
 });
 export type Section = z.infer<typeof sectionSchema>;
 
@@ -173,6 +175,23 @@ export const planSchema = z.strictObject({
   writes: z.array(extraWriteSchema).max(10).default([]),
 });
 export type Plan = z.infer<typeof planSchema>;
+
+/** A page of a form: its title, and the sections on it. */
+export interface PlanPage {
+  title: string;
+  sections: Section[];
+}
+
+/** The pages of a form; one without a title where none is begun. */
+export function pagesOf(plan: Plan): PlanPage[] {
+  const pages: PlanPage[] = [];
+  for (const section of plan.sections) {
+    const current = pages.at(-1);
+    if (current && section.page === null) current.sections.push(section);
+    else pages.push({ title: section.page ?? '', sections: [section] });
+  }
+  return pages;
+}
 
 /** Where fields stand together: the form itself, or the rows of a grid. */
 export interface PlanScope {
@@ -212,4 +231,20 @@ export function fieldOf(plan: Plan, key: string): Field | undefined {
 /** The table choices of a field, if it has such. */
 export function tableChoices(field: Field): TableChoices | null {
   return field.choices?.kind === 'table' ? field.choices : null;
+}
+
+/** The scope that the fields of a section belong to: `''` for the form itself, otherwise the grid. */
+export function scopeOf(section: Section): string {
+  return section.grid ? section.key : '';
+}
+
+/** A field by its address: `fee` in the form itself, `lines.fee` in a grid. */
+export function placeOf(address: string): { scope: string; key: string } {
+  const [first = '', second] = address.split('.');
+  return second === undefined ? { scope: '', key: first } : { scope: first, key: second };
+}
+
+/** The address of a field. */
+export function addressOf(scope: string, key: string): string {
+  return scope === '' ? key : `${scope}.${key}`;
 }

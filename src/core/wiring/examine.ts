@@ -2,7 +2,7 @@ import type { Kind } from '../formula/kinds';
 import { checkup, sortedFindings, type Finding } from '../plan/checkup';
 import { updateField } from '../plan/edit';
 import { compileIn, type FormulaUse } from '../plan/formulas';
-import type { Plan } from '../plan/schema';
+import { addressOf, type Plan } from '../plan/schema';
 import { problem } from '../problems';
 import type { Tables } from '../table/definition';
 import { plainText, type ValueType } from '../values/types';
@@ -14,8 +14,9 @@ export function examine(
   plan: Plan,
   tables: Tables,
   form: WiredForm = wireForm(plan, tables),
+  sizes: ReadonlyMap<string, number> = new Map(),
 ): Finding[] {
-  const findings = checkup(plan, tables, readByFormulas(form));
+  const findings = checkup(plan, tables, readByFormulas(form), sizes);
   for (const finding of form.findings) findings.push(formulaFinding(form, finding));
   if (form.cycle) {
     const found = problem('cycle', { path: form.cycle.join(' → ') });
@@ -24,14 +25,14 @@ export function examine(
   return sortedFindings(findings);
 }
 
-/** The keys of the form's fields that formulas read. */
+/** The addresses of the fields that formulas read. */
 function readByFormulas(form: WiredForm): Set<string> {
   const read = new Set<string>();
   const root = form.scopes.get('');
   const note = (scope: typeof root, paths: readonly (readonly string[])[]) => {
     for (const path of scope ? paths : []) {
       const found = scope && readField(form.scopes, scope, path);
-      if (found) read.add(found.wired.field.key);
+      if (found) read.add(addressOf(found.wired.scope, found.wired.field.key));
     }
   };
   for (const scope of form.scopes.values()) {
@@ -55,17 +56,18 @@ function formulaFinding(
   { scope, field, use, source, found }: FormulaFinding,
 ): Finding {
   const where = field ? `${field.label}, ${useWords[use.at]}` : 'A record written besides';
+  const at = field ? addressOf(scope, field.key) : null;
   const told = {
     ...found.problem,
     message: `${where}: ${found.problem.message}`,
-    path: field?.key ?? '',
+    path: at ?? '',
   };
-  const finding: Finding = { level: 'problem', field: field?.key ?? null, problem: told };
+  const finding: Finding = { level: 'problem', field: at, problem: told };
   if (!field || found.problem.code !== 'formula_result' || field.savesTo !== null) return finding;
   const compiled = compileIn(form.names.get(scope), source);
   const holds = 'formula' in compiled ? typeForKind(compiled.formula.kind) : null;
   if (!holds || field.choices) return finding;
-  const apply = (plan: Plan) => updateField(plan, field.key, { holds });
+  const apply = (plan: Plan) => updateField(plan, addressOf(scope, field.key), { holds });
   return { ...finding, fix: { label: 'Let it hold what the formula gives', apply } };
 }
 

@@ -2,6 +2,7 @@
   import { plainField } from '$lib/core/plan/draft';
   import { addField, updateField } from '$lib/core/plan/edit';
   import { heldType } from '$lib/core/plan/held';
+  import { isAround } from '$lib/core/plan/scope-view';
   import { fieldsOf, type Bring, type Field, type Plan } from '$lib/core/plan/schema';
   import type { Tables } from '$lib/core/table/definition';
   import { reachablePaths } from '$lib/core/table/paths';
@@ -17,7 +18,7 @@
   const type = $derived(heldType(plan, field, tables));
   const table = $derived(type.kind === 'reference' ? tables.get(type.table) : undefined);
   const paths = $derived(table ? reachablePaths(tables, table, 3) : []);
-  const others = $derived(fieldsOf(plan).filter((f) => f.key !== field.key));
+  const others = $derived(fieldsOf(plan).filter((f) => f.key !== field.key && !isAround(f)));
   /** Fields that say which column of this record is to be read. */
   const sayers = $derived(
     others.filter((f) => f.choices?.kind === 'columns' && f.choices.of === field.key),

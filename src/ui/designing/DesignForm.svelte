@@ -38,7 +38,7 @@
   let view = $state<'sheet' | 'wiring'>('sheet');
 
   const wired = $derived(wireForm(design.plan, tables));
-  const findings = $derived(examine(design.plan, tables, wired));
+  const findings = $derived(examine(design.plan, tables, wired, counts));
   const problems = $derived(findings.filter((f) => f.level === 'problem').length);
   const target = $derived(tables.get(design.plan.table));
   const draftWords = $derived(

@@ -9,7 +9,7 @@
   import { formatValue } from '$lib/core/values/format';
   import type { ValueType } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
-  import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import { onDestroy } from 'svelte';
   import FormulaEditor from './FormulaEditor.svelte';
 
@@ -19,7 +19,7 @@
     value: string;
     placeholder?: string;
     /** The live form: its names, and the values beside which the formula is shown. */
-    live: EntrySession | null;
+    live: LiveScope | null;
     /** What the result is to be, where it becomes a value. */
     type?: ValueType;
     /** What a result of this kind lacks, in a problem; `null` where it will do. */
@@ -32,7 +32,7 @@
   let typed = $state<string | null>(null);
   let timer: ReturnType<typeof setTimeout> | undefined;
   const text = $derived(typed ?? value);
-  const names = $derived(live?.form.names.get('') ?? { find: () => null, all: () => [] });
+  const names = $derived(live?.names ?? { find: () => null, all: () => [] });
   const compiled = $derived(text.trim() === '' ? null : compileIn(names, text));
   const found = $derived.by((): FormulaProblem | null => {
     if (!compiled) return null;
@@ -40,9 +40,9 @@
   });
   /** The result on what stands in the live form now. */
   const result = $derived.by(() => {
-    if (!live || !compiled || !('formula' in compiled)) return null;
-    const { root, clock } = live.entry;
-    const evaluated = evaluate(compiled.formula, root, clock);
+    const host = live?.host;
+    if (!live || !host || !compiled || !('formula' in compiled)) return null;
+    const evaluated = evaluate(compiled.formula, host, live.clock);
     if ('problem' in evaluated) return evaluated.problem.message;
     const made = type ? canonicalOf(type, evaluated.value, label) : null;
     const plain = made && 'value' in made && type?.kind !== 'reference';

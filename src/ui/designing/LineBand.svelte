@@ -2,13 +2,12 @@
   import { heldType } from '$lib/core/plan/held';
   import { tableChoices, type Field, type Plan } from '$lib/core/plan/schema';
   import { updateField } from '$lib/core/plan/edit';
-  import { renameField } from '$lib/core/plan/rename';
   import { call } from '$lib/ui/shared/api';
   import { invalidate } from '$app/navigation';
   import { keyFrom, type Tables } from '$lib/core/table/definition';
   import { typePhrase, type ValueType } from '$lib/core/values/types';
   import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
-  import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import BringsBand from './BringsBand.svelte';
   import NarrowedBand from './NarrowedBand.svelte';
   import type { Question } from './questions';
@@ -23,13 +22,15 @@
     offered: string;
     formKey: string;
     /** The live form, for formulas. */
-    live: EntrySession | null;
+    live: LiveScope | null;
     onedit: (edit: (plan: Plan) => Plan) => void;
     onmove: (by: -1 | 1) => void;
     oncopy: () => void;
     onremove: () => void;
-    /** Told when the field goes by another key. */
-    onrenamed: (key: string) => void;
+    /** Gives the field another key everywhere; tells whether it could. */
+    onrename: (key: string) => boolean;
+    /** Whether the cursor can be made to start here: in the form itself only. */
+    starts: boolean;
   }
   let {
     plan,
@@ -43,7 +44,8 @@
     onmove,
     oncopy,
     onremove,
-    onrenamed,
+    onrename,
+    starts,
   }: Props = $props();
 
   let badKey = $state(false);
@@ -75,11 +77,7 @@
   /** Gives the field another key, carried through everything that names it. */
   function rename(input: HTMLInputElement) {
     const to = input.value.trim();
-    const renamed = renameField(plan, tables, field.key, to);
-    badKey = renamed === plan && to !== field.key;
-    if (renamed === plan) return;
-    onrenamed(to);
-    onedit(() => renamed);
+    badKey = to !== field.key && !onrename(to);
   }
 
   function change(changed: Partial<Omit<Field, 'key'>>) {
@@ -155,7 +153,9 @@
     {tables}
     {live}
     onchange={change}
-    onstart={(starts) => onedit((p) => ({ ...p, startsAt: starts ? field.key : null }))}
+    onstart={starts
+      ? (here) => onedit((p) => ({ ...p, startsAt: here ? field.key : null }))
+      : undefined}
   />
 {:else}
   <div class="flex flex-wrap items-center gap-3">

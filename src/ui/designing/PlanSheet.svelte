@@ -1,30 +1,26 @@
 <script lang="ts">
   import { tick } from 'svelte';
+  import { SvelteSet } from 'svelte/reactivity';
   import { dndzone, type DndEvent } from 'svelte-dnd-action';
-  import { fieldForColumn, fieldForTable, plainField } from '$lib/core/plan/draft';
+  import { copyFields } from '$lib/core/plan/copy';
+  import { addField, arrangeFields, moveField, removeField } from '$lib/core/plan/edit';
+  import { renameField } from '$lib/core/plan/rename';
+  import { scopeView, withView } from '$lib/core/plan/scope-view';
   import {
-    addField,
-    addSection,
-    arrangeFields,
-    copyField,
-    moveField,
-    removeField,
-    removeSection,
-    updateSection,
-  } from '$lib/core/plan/edit';
-  import { fieldsOf, type Field, type Plan } from '$lib/core/plan/schema';
-  import {
-    bringsPhrase,
-    narrowedPhrase,
-    rulesPhrase,
-    savesPhrase,
-    sourcePhrase,
-    type Phrase,
-  } from '$lib/core/plan/words';
+    addressOf,
+    placeOf,
+    scopeOf,
+    type Field,
+    type Plan,
+    type Section,
+  } from '$lib/core/plan/schema';
   import type { Tables } from '$lib/core/table/definition';
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import AddField from './AddField.svelte';
   import LineBand from './LineBand.svelte';
   import { questions, type Cell, type Question } from './questions';
+  import SectionHead from './SectionHead.svelte';
+  import SheetLine from './SheetLine.svelte';
   import WritesBand from './WritesBand.svelte';
 
   interface Props {
@@ -33,7 +29,7 @@
     tables: Tables;
     counts: ReadonlyMap<string, number>;
     open: Cell | null;
-    /** The field that is lit in the live form. */
+    /** The field that is lit in the live form, by its address. */
     lit: string | null;
     offered: (field: string) => string;
     /** The live form, for formulas. */
@@ -54,35 +50,41 @@
     onhover,
   }: Props = $props();
 
-  let added = $state('');
   let sheet = $state<HTMLDivElement>();
+  /** The line on which the cursor was last. */
+  let current = $state<string | null>(null);
+  /** The section that takes the next field, where its heading was last. */
+  let into = $state<string | null>(null);
+  /** Lines that are moved, copied and removed together. */
+  const selected = new SvelteSet<string>();
   /** The fields of a section while one of them is dragged over it. */
   let dragged = $state.raw<Record<string, { id: string; field: Field }[]>>({});
 
-  const target = $derived(tables.get(plan.table));
-  const keys = $derived(fieldsOf(plan).map((field) => field.key));
-  const unused = $derived(
-    (target?.columns ?? []).filter((c) => !fieldsOf(plan).some((f) => f.savesTo === c.key)),
+  const lines = $derived(
+    plan.sections.flatMap((s) => s.fields.map((f) => addressOf(scopeOf(s), f.key))),
+  );
+  /** Each scope as a plan of its own. */
+  const views = $derived(
+    new Map(plan.sections.map((s) => [scopeOf(s), scopeView(plan, scopeOf(s), tables)])),
+  );
+  const liveScopes = $derived(
+    new Map([...views.keys()].map((scope) => [scope, live?.scope(scope) ?? null])),
+  );
+  const intoSection = $derived(plan.sections.find((s) => s.key === into) ?? null);
+  const currentScope = $derived(
+    intoSection ? scopeOf(intoSection) : placeOf(open?.field ?? current ?? '').scope,
   );
 
-  function phrase(field: Field, question: Question): Phrase {
-    switch (question) {
-      case 'field':
-        return { main: field.label, more: '' };
-      case 'source':
-        return sourcePhrase(plan, field, tables, counts);
-      case 'brings':
-        return bringsPhrase(plan, field, tables);
-      case 'narrowed':
-        return narrowedPhrase(plan, field, tables);
-      case 'rules':
-        return rulesPhrase(plan, field, tables);
-      case 'saves':
-        return savesPhrase(plan, field, tables);
-    }
+  /** Edits the plan of a scope; what changes nothing is no step. */
+  function editIn(scope: string, edit: (view: Plan) => Plan) {
+    onedit((p) => {
+      const view = scopeView(p, scope, tables);
+      const edited = edit(view);
+      return edited === view ? p : withView(p, scope, edited);
+    });
   }
 
-  function items(section: Plan['sections'][number]) {
+  function items(section: Section) {
     return dragged[section.key] ?? section.fields.map((field) => ({ id: field.key, field }));
   }
 
@@ -90,14 +92,14 @@
     dragged = { ...dragged, [section]: event.detail.items };
   }
 
-  function finalize(section: string, event: CustomEvent<DndEvent<{ id: string; field: Field }>>) {
+  function finalize(section: Section, event: CustomEvent<DndEvent<{ id: string; field: Field }>>) {
     const order = event.detail.items.map((item) => item.id);
-    const was = plan.sections.find((s) => s.key === section)?.fields.map((f) => f.key) ?? [];
-    dragged = Object.fromEntries(Object.entries(dragged).filter(([key]) => key !== section));
+    const was = section.fields.map((f) => f.key);
+    dragged = Object.fromEntries(Object.entries(dragged).filter(([key]) => key !== section.key));
     const gone = was.filter((key) => !order.includes(key));
     // What was dragged out of a section is placed by the section that takes it.
     if (gone.length === 0 && order.join() !== was.join()) {
-      onedit((p) => arrangeFields(p, section, order));
+      editIn(scopeOf(section), (p) => arrangeFields(p, section.key, order));
     }
   }
 
@@ -117,37 +119,106 @@
     sheet?.querySelector<HTMLElement>(`[data-cell="${cell.field} ${cell.question}"]`)?.focus();
   }
 
-  function move(field: string, question: Question, by: -1 | 1) {
-    onedit((p) => moveField(p, field, by));
-    if (!open) void focusCell({ field, question });
+  /** The chosen lines with this one, where it is among them; otherwise this one alone. */
+  function together(address: string): { scope: string; keys: string[] } {
+    const { scope, key } = placeOf(address);
+    if (!selected.has(address)) return { scope, keys: [key] };
+    const chosen = lines.filter((line) => selected.has(line) && placeOf(line).scope === scope);
+    return { scope, keys: chosen.map((line) => placeOf(line).key) };
   }
 
-  function copy(field: string) {
-    const copied = copyField(plan, field);
-    onedit(() => copied.plan);
-    void focusCell({ field: copied.copy, question: 'field' });
+  function move(address: string, question: Question, by: -1 | 1) {
+    const { scope, keys } = together(address);
+    editIn(scope, (view) => {
+      const [first, ...others] = by === -1 ? keys : [...keys].reverse();
+      const moved = first === undefined ? view : moveField(view, first, by);
+      // Where the first cannot move, the others would only change places with it.
+      return moved === view ? view : others.reduce((v, key) => moveField(v, key, by), moved);
+    });
+    if (!open) void focusCell({ field: address, question });
   }
 
-  function remove(field: string) {
-    const at = keys.indexOf(field);
-    const next = keys[at + 1] ?? keys[at - 1];
-    if (open?.field === field) open = null;
-    onedit((p) => removeField(p, field));
+  function copy(address: string) {
+    const { scope, keys } = together(address);
+    const { plan: copied, copies } = copyFields(plan, tables, scope, keys);
+    onedit(() => copied);
+    selected.clear();
+    const [first] = copies;
+    if (copies.length > 1) for (const key of copies) selected.add(addressOf(scope, key));
+    if (first) void focusCell({ field: addressOf(scope, first), question: 'field' });
+  }
+
+  function remove(address: string) {
+    const { scope, keys } = together(address);
+    const gone = new Set(keys.map((key) => addressOf(scope, key)));
+    const at = lines.findLastIndex((line) => gone.has(line));
+    const left = lines.filter((line) => !gone.has(line));
+    const next = left.find((line) => lines.indexOf(line) > at) ?? left.at(-1);
+    if (open && gone.has(open.field)) open = null;
+    selected.clear();
+    editIn(scope, (view) => keys.reduce(removeField, view));
     if (next) void focusCell({ field: next, question: 'field' });
   }
 
-  function onlinekey(event: KeyboardEvent, field: string, question: Question) {
-    const row = keys.indexOf(field);
+  /** Gives a field another key, carried through everything that names it. */
+  function rename(address: string, to: string): boolean {
+    const { scope, key } = placeOf(address);
+    const renamed = renameField(plan, tables, key, to, scope);
+    if (renamed === plan) return false;
+    open = { field: addressOf(scope, to), question: 'field' };
+    onedit(() => renamed);
+    return true;
+  }
+
+  function add(field: Field) {
+    const scope = currentScope;
+    const place = intoSection
+      ? { section: intoSection.key }
+      : { behind: placeOf(open?.field ?? current ?? '').key };
+    editIn(scope, (view) => addField(view, field, place));
+    [current, into] = [addressOf(scope, field.key), null];
+  }
+
+  /** A section that was added takes the next field. */
+  function onaddsection(edit: (plan: Plan) => Plan) {
+    onedit(edit);
+    [open, into] = [null, plan.sections.at(-1)?.key ?? null];
+  }
+
+  function onlinepress(address: string, question: Question, event: MouseEvent) {
+    if (question !== 'field' || !(event.shiftKey || event.ctrlKey || event.metaKey)) {
+      selected.clear();
+      return toggle(address, question);
+    }
+    if (!event.shiftKey || current === null) {
+      if (!selected.delete(address)) selected.add(address);
+      return;
+    }
+    const [from, to] = [lines.indexOf(current), lines.indexOf(address)].sort((a, b) => a - b);
+    for (const line of lines.slice(from, (to ?? 0) + 1)) selected.add(line);
+  }
+
+  function onlinekey(address: string, question: Question, event: KeyboardEvent) {
+    const row = lines.indexOf(address);
     const column = questions.findIndex((q) => q.key === question);
     const go = (r: number, c: number) => {
-      const [to, asked] = [keys[r], questions[c]?.key];
+      const [to, asked] = [lines[r], questions[c]?.key];
       if (to && asked) void focusCell({ field: to, question: asked });
+      return to;
     };
-    if (event.altKey && event.key === 'ArrowUp') move(field, question, -1);
-    else if (event.altKey && event.key === 'ArrowDown') move(field, question, 1);
-    else if (event.ctrlKey && event.key.toLowerCase() === 'd') copy(field);
-    else if (event.key === 'F2') toggle(field, question);
-    else if (event.key === 'Delete') remove(field);
+    const extend = (by: -1 | 1) => {
+      selected.add(address);
+      const to = go(row + by, column);
+      if (to) selected.add(to);
+    };
+    if (event.altKey && event.key === 'ArrowUp') move(address, question, -1);
+    else if (event.altKey && event.key === 'ArrowDown') move(address, question, 1);
+    else if (event.ctrlKey && event.key.toLowerCase() === 'd') copy(address);
+    else if (event.key === 'F2') toggle(address, question);
+    else if (event.key === 'Delete') remove(address);
+    else if (event.key === 'Escape' && selected.size > 0) selected.clear();
+    else if (event.shiftKey && event.key === 'ArrowDown') extend(1);
+    else if (event.shiftKey && event.key === 'ArrowUp') extend(-1);
     else if (event.key === 'ArrowDown') go(row + 1, column);
     else if (event.key === 'ArrowUp') go(row - 1, column);
     else if (event.key === 'ArrowRight') go(row, column + 1);
@@ -163,125 +234,76 @@
     event.stopPropagation();
     void focusCell(cell);
   }
-
-  /** A typed column, table or label becomes a field at the end, or behind the open line. */
-  function add(event: SubmitEvent) {
-    event.preventDefault();
-    const wanted = added.trim().toLowerCase();
-    if (wanted === '') return;
-    const column = unused.find((c) => c.label.toLowerCase() === wanted || c.key === wanted);
-    const table = [...tables.values()].find((t) => t.title.toLowerCase() === wanted);
-    const field = column
-      ? fieldForColumn(column, tables, keys)
-      : table
-        ? fieldForTable(table, tables, keys)
-        : plainField(added.trim(), keys);
-    onedit((p) => addField(p, field, { behind: open?.field }));
-    added = '';
-  }
 </script>
 
 <div bind:this={sheet} class="sheet" role="group" aria-label="Plan sheet">
-  <div class="line head">
+  <div class="head">
     {#each questions as { key, label } (key)}<span>{label}</span>{/each}
   </div>
   {#each plan.sections as section (section.key)}
-    <div class="section">
-      <input
-        class="title"
-        aria-label="Title of the section"
-        placeholder="A section without a title"
-        value={section.title}
-        onchange={({ currentTarget: { value } }) =>
-          onedit((p) => updateSection(p, section.key, { title: value }))}
-      />
-      <label class="quiet flex items-center gap-1.5">
-        in
-        <select
-          aria-label="Columns of the section"
-          value={section.columns}
-          onchange={({ currentTarget: { value } }) =>
-            onedit((p) => updateSection(p, section.key, { columns: Number(value) as 1 | 2 | 3 }))}
-        >
-          <option value={1}>1 column</option>
-          <option value={2}>2 columns</option>
-          <option value={3}>3 columns</option>
-        </select>
-      </label>
-      {#if plan.sections.length > 1}
-        <button
-          type="button"
-          class="textlink ms-auto"
-          onclick={() => onedit((p) => removeSection(p, section.key))}
-          >{section === plan.sections[0] ? 'Merge downwards' : 'Merge upwards'}</button
-        >
-      {/if}
-    </div>
+    {@const scope = scopeOf(section)}
+    {@const view = views.get(scope) ?? plan}
+    <SectionHead
+      {plan}
+      {section}
+      {tables}
+      {onedit}
+      onfocus={() => {
+        if (!open) into = section.key;
+      }}
+    />
     <div
       class="zone"
       use:dndzone={{
         items: items(section),
-        type: 'fields',
+        type: `fields ${scope}`,
         flipDurationMs: 0,
         dropTargetStyle: {},
         zoneTabIndex: -1,
         zoneItemTabIndex: -1,
       }}
       onconsider={(event) => consider(section.key, event)}
-      onfinalize={(event) => finalize(section.key, event)}
+      onfinalize={(event) => finalize(section, event)}
     >
       {#each items(section) as { id, field } (id)}
-        {@const editing = open?.field === field.key}
+        {@const address = addressOf(scope, field.key)}
+        {@const editing = open?.field === address}
         <div
           role="group"
           aria-label="Line {field.label}"
-          onmouseenter={() => onhover(field.key)}
+          onmouseenter={() => onhover(address)}
           onmouseleave={() => onhover(null)}
         >
-          <div class="line {editing || lit === field.key ? 'lit' : ''}">
-            {#each questions as { key: question, label } (question)}
-              {@const said = phrase(field, question)}
-              <button
-                type="button"
-                data-cell="{field.key} {question}"
-                aria-label="{label} of {field.label}: {said.main || 'nothing'}"
-                aria-expanded={editing && open?.question === question}
-                class="cell {editing && open?.question === question ? 'open' : ''}"
-                onclick={() => toggle(field.key, question)}
-                onkeydown={(event) => onlinekey(event, field.key, question)}
-              >
-                {#if question === 'field'}
-                  <span class={editing ? 'font-semibold' : ''}>{said.main}</span>
-                {:else if said.main === ''}
-                  <span class="text-soft">–</span>
-                {:else}
-                  <span
-                    class={question === 'saves' && field.savesTo === null ? 'text-soft italic' : ''}
-                  >
-                    {said.main}
-                  </span>
-                {/if}
-                {#if said.more}<span class="quiet block">{said.more}</span>{/if}
-              </button>
-            {/each}
-            <span class="grip" aria-hidden="true" title="Drag the line">⠿</span>
-          </div>
+          <SheetLine
+            plan={view}
+            {field}
+            {address}
+            {tables}
+            {counts}
+            open={editing && open ? open.question : null}
+            lit={editing || lit === address}
+            selected={selected.has(address)}
+            onpress={(question, event) => onlinepress(address, question, event)}
+            onkey={(question, event) => onlinekey(address, question, event)}
+            onfocus={() => ([current, into] = [address, null])}
+          />
           {#if editing && open}
             <!-- svelte-ignore a11y_no_static_element_interactions -->
             <div class="band" onkeydown={onbandkey}>
               <LineBand
-                {plan}
+                plan={view}
                 {field}
                 question={open.question}
                 {tables}
-                offered={offered(field.key)}
+                offered={offered(address)}
                 {formKey}
-                {live}
-                {onedit}
-                onmove={(by) => move(field.key, 'field', by)}
-                oncopy={() => copy(field.key)}
-                onremove={() => remove(field.key)}
-                onrenamed={(key) => (open = { field: key, question: 'field' })}
+                live={liveScopes.get(scope) ?? null}
+                starts={scope === ''}
+                onedit={(edit) => editIn(scope, edit)}
+                onmove={(by) => move(address, 'field', by)}
+                oncopy={() => copy(address)}
+                onremove={() => remove(address)}
+                onrename={(to) => rename(address, to)}
               />
             </div>
           {/if}
@@ -289,46 +311,33 @@
       {/each}
     </div>
   {/each}
-  <form class="flex items-center gap-3 px-5 py-2" onsubmit={add}>
-    <input
-      class="control"
-      list="new-fields"
-      aria-label="Add a field"
-      placeholder="+ Add a field: type a column, a label or a table"
-      bind:value={added}
-    />
-    <datalist id="new-fields">
-      {#each unused as { key, label } (key)}
-        <option value={label}>column of {target?.title}</option>
-      {/each}
-      {#each [...tables.values()] as { key, title } (key)}
-        <option value={title}>look up the table {title}</option>
-      {/each}
-    </datalist>
-    <button type="submit" class="textlink shrink-0" disabled={added.trim() === ''}>Add</button>
-    <button
-      type="button"
-      class="textlink shrink-0"
-      onclick={() => onedit((p) => addSection(p, `Section ${p.sections.length + 1}`))}
-      >+ a section</button
-    >
-  </form>
-  <WritesBand {plan} {tables} {live} {onedit} />
+  {#if selected.size > 1}
+    <p class="quiet m-0 px-5 py-1" role="status">
+      {selected.size} lines chosen: move them with Alt ↑ and Alt ↓, copy them with Ctrl D, remove them
+      with Delete; Esc lets them go.
+    </p>
+  {/if}
+  <AddField
+    {plan}
+    view={views.get(currentScope) ?? plan}
+    {tables}
+    onadd={add}
+    onsection={onaddsection}
+  />
+  <WritesBand {plan} {tables} live={liveScopes.get('') ?? null} {onedit} />
 </div>
 
 <style>
-  .line {
-    display: grid;
-    position: relative;
-    grid-template-columns: 0.95fr 1.5fr 0.8fr 1fr 1.05fr 0.85fr;
-    padding: 0 20px;
-    border-bottom: 1px solid var(--line-soft);
-    background: var(--sheet);
+  .sheet {
+    --questions: 0.95fr 1.5fr 0.8fr 1fr 1.05fr 0.85fr;
   }
   .head {
+    display: grid;
     position: sticky;
     top: 0;
     z-index: 2;
+    grid-template-columns: var(--questions);
+    padding: 0 20px;
     border-bottom: 1px solid var(--line);
     background: var(--paper);
     color: var(--ink-soft);
@@ -337,60 +346,9 @@
   .head span {
     padding: 8px;
   }
-  .section {
-    display: flex;
-    align-items: center;
-    gap: 12px;
-    padding: 3px 20px;
-    border-bottom: 1px solid var(--line);
-    background: var(--paper);
-  }
-  .title {
-    width: 220px;
-    padding: 2px 8px;
-    border: 1px solid transparent;
-    border-radius: 4px;
-    background: transparent;
-    font: 600 15px/22px var(--font-serif);
-  }
-  .title:hover {
-    border-color: var(--line);
-  }
-  .section select {
-    padding: 0 22px 0 4px;
-    border: 0;
-    background-color: transparent;
-    font-size: 12.5px;
-  }
   .zone {
     min-height: 8px;
     outline: none;
-  }
-  .cell {
-    display: flex;
-    flex-direction: column;
-    min-height: 32px;
-    padding: 5px 8px;
-    text-align: left;
-    font-size: 13.5px;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  .cell:hover {
-    background: var(--paper);
-  }
-  .lit {
-    background: var(--marigold-wash);
-  }
-  .open {
-    box-shadow: inset 0 0 0 2px var(--marigold);
-  }
-  .grip {
-    position: absolute;
-    left: 5px;
-    top: 6px;
-    color: var(--edge);
-    cursor: grab;
   }
   .band {
     padding: 10px 28px 12px;

@@ -4,7 +4,7 @@
   import type { FormulaUse } from '$lib/core/plan/formulas';
   import type { Tables } from '$lib/core/table/definition';
   import { misfitProblem } from '$lib/core/wiring/form';
-  import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import ColumnInput from '$lib/ui/tables/ColumnInput.svelte';
   import FormulaRow from './FormulaRow.svelte';
 
@@ -12,10 +12,10 @@
     plan: Plan;
     field: Field;
     tables: Tables;
-    live: EntrySession | null;
+    live: LiveScope | null;
     onchange: (change: Partial<Omit<Field, 'key'>>) => void;
-    /** Has the cursor start in this field, or in the first one. */
-    onstart: (starts: boolean) => void;
+    /** Has the cursor start in this field, or in the first one; not for lines of a grid. */
+    onstart: ((starts: boolean) => void) | undefined;
   }
   let { plan, field, tables, live, onchange, onstart }: Props = $props();
 
@@ -82,7 +82,8 @@
       <input
         type="checkbox"
         checked={plan.startsAt === field.key}
-        onchange={(event) => onstart(event.currentTarget.checked)}
+        disabled={!onstart}
+        onchange={(event) => onstart?.(event.currentTarget.checked)}
       /> the cursor starts here
     </label>
     <label class="flex items-center gap-1.5">

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { compileIn } from '$lib/core/plan/formulas';
+  import { isAround } from '$lib/core/plan/scope-view';
   import { misfitProblem } from '$lib/core/wiring/form';
   import { typeForKind } from '$lib/core/wiring/examine';
   import { lookup } from '$lib/core/plan/draft';
@@ -12,7 +14,7 @@
   } from '$lib/core/plan/schema';
   import type { Tables } from '$lib/core/table/definition';
   import { displayPaths } from '$lib/core/table/paths';
-  import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import ChoicesBand from './ChoicesBand.svelte';
   import ColumnsBand from './ColumnsBand.svelte';
   import FormulaRow from './FormulaRow.svelte';
@@ -22,7 +24,7 @@
     plan: Plan;
     field: Field;
     tables: Tables;
-    live: EntrySession | null;
+    live: LiveScope | null;
     onchange: (change: Partial<Omit<Field, 'key'>>) => void;
   }
   let { plan, field, tables, live, onchange }: Props = $props();
@@ -31,7 +33,9 @@
   let wantsFormula = $state(false);
   const nothing = { choices: null, computes: null, rollup: null };
   const lookups = $derived(
-    fieldsOf(plan).filter((f) => f !== field && heldType(plan, f, tables).kind === 'reference'),
+    fieldsOf(plan).filter(
+      (f) => f !== field && !isAround(f) && heldType(plan, f, tables).kind === 'reference',
+    ),
   );
   const source = $derived.by(() => {
     if (wantsFormula || field.computes !== null) return 'formula';
@@ -69,7 +73,7 @@
   /** A field that nothing tells what it holds takes what the formula gives. */
   function compute(formula: string | null) {
     wantsFormula = false;
-    const compiled = formula === null ? null : live?.compile(formula);
+    const compiled = formula === null ? null : compileIn(live?.names, formula);
     const kind = compiled && 'formula' in compiled ? compiled.formula.kind : null;
     const told = field.savesTo !== null || field.holds !== null;
     const holds = told || kind === null ? field.holds : typeForKind(kind);

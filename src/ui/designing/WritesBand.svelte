@@ -2,13 +2,13 @@
   import type { ExtraWrite, Plan } from '$lib/core/plan/schema';
   import type { Tables } from '$lib/core/table/definition';
   import { resultMisfit } from '$lib/core/wiring/form';
-  import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
 
   interface Props {
     plan: Plan;
     tables: Tables;
-    live: EntrySession | null;
+    live: LiveScope | null;
     onedit: (edit: (plan: Plan) => Plan) => void;
   }
   let { plan, tables, live, onedit }: Props = $props();

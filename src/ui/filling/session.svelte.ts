@@ -4,8 +4,9 @@ import type { ChoicesState } from '$lib/core/entry/cell';
 import { Entry, isClosed, type Beginning } from '$lib/core/entry/entry';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
 import { clockFrom } from '$lib/core/formula/clock';
-import type { CompiledFormula } from '$lib/core/formula/formula';
-import { compileIn, type EntryHost } from '$lib/core/plan/formulas';
+import type { Names as FormulaNames } from '$lib/core/formula/compile';
+import type { Clock } from '$lib/core/formula/frame';
+import type { EntryHost } from '$lib/core/plan/formulas';
 import { leafPath } from '$lib/core/plan/held';
 import { tableChoices } from '$lib/core/plan/schema';
 import { problem, type Problem, type ProblemCode } from '$lib/core/problems';
@@ -19,6 +20,14 @@ import { locale, reading } from '$lib/ui/shared/locale';
 
 /** Which plan the server is to read under: an edition, or the designer's draft at a revision. */
 export type PlanSource = { edition: number } | { draft: number };
+
+/** What formulas are designed with: the names they may use, and what stands in the form now. */
+export interface LiveScope {
+  names: FormulaNames<EntryHost>;
+  /** The form, or the first row of a grid; `null` while it has none. */
+  readonly host: EntryHost | null;
+  readonly clock: Clock;
+}
 
 const longestPause = 8000;
 /** Problems that are said as soon as they are known; the others when the field is left. */
@@ -263,9 +272,20 @@ export class EntrySession {
     return offer.empty ? whyEmpty(key, offer.empty, this.names) : [];
   }
 
-  /** Makes a formula ready over the fields of the form itself. */
-  compile(formula: string): CompiledFormula<EntryHost> {
-    return compileIn(this.form.names.get(''), formula);
+  /** What formulas of the form, or of the rows of a grid, are designed with. */
+  scope(key: string): LiveScope {
+    const names = this.form.names.get(key) ?? { find: () => null, all: () => [] };
+    const around = () => this.entry;
+    return {
+      names,
+      get host() {
+        const entry = around();
+        return key === '' ? entry.root : (entry.rows(key)[0] ?? null);
+      },
+      get clock() {
+        return around().clock;
+      },
+    };
   }
 
   /** How the parts of the form are called. */

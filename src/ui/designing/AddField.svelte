@@ -1,0 +1,152 @@
+<script lang="ts">
+  import { invalidate } from '$app/navigation';
+  import {
+    childrenOf,
+    fieldForColumn,
+    fieldForTable,
+    gridSection,
+    plainField,
+  } from '$lib/core/plan/draft';
+  import { addSection } from '$lib/core/plan/edit';
+  import { fieldsOf, type Field, type Plan } from '$lib/core/plan/schema';
+  import { keyFrom, type Column, type Tables } from '$lib/core/table/definition';
+  import { kindNames, plainText, type ValueType } from '$lib/core/values/types';
+  import { call } from '$lib/ui/shared/api';
+
+  interface Props {
+    plan: Plan;
+    /** The plan of the scope that takes the field: the form's own, or a grid's. */
+    view: Plan;
+    tables: Tables;
+    onadd: (field: Field) => void;
+    /** Adds a section at the end. */
+    onsection: (edit: (plan: Plan) => Plan) => void;
+  }
+  let { plan, view, tables, onadd, onsection }: Props = $props();
+
+  let added = $state('');
+  /** What becomes of a label that is no column yet: a working field, or a column of this kind. */
+  let becomes = $state('');
+  let refused = $state('');
+
+  const target = $derived(tables.get(view.table));
+  const keys = $derived(fieldsOf(view).map((field) => field.key));
+  const unused = $derived(
+    (target?.columns ?? []).filter((c) => !fieldsOf(view).some((f) => f.savesTo === c.key)),
+  );
+  const children = $derived(
+    childrenOf(plan.table, tables).filter(
+      ({ table, link }) =>
+        !plan.sections.some((s) => s.grid?.table === table.key && s.grid.link === link.key),
+    ),
+  );
+  const wanted = $derived(added.trim().toLowerCase());
+  const column = $derived(unused.find((c) => c.label.toLowerCase() === wanted || c.key === wanted));
+  const table = $derived([...tables.values()].find((t) => t.title.toLowerCase() === wanted));
+
+  /** The kinds of column that can be made on the spot. */
+  const kinds: Record<string, ValueType> = {
+    text: plainText,
+    long_text: { kind: 'long_text' },
+    whole: { kind: 'whole' },
+    decimal: { kind: 'decimal', precision: 12, scale: 2 },
+    yes_no: { kind: 'yes_no' },
+    date: { kind: 'date' },
+    time: { kind: 'time' },
+    date_time: { kind: 'date_time' },
+  };
+
+  /** A typed column, table or label becomes a field. */
+  async function add(event: SubmitEvent) {
+    event.preventDefault();
+    if (wanted === '') return;
+    if (column) onadd(fieldForColumn(column, tables, keys));
+    else if (table) onadd(fieldForTable(table, tables, keys));
+    else {
+      const type = kinds[becomes];
+      const made = type ? await makeColumn(added.trim(), type) : null;
+      if (type && !made) return;
+      onadd(made ? fieldForColumn(made, tables, keys) : plainField(added.trim(), keys));
+    }
+    [added, becomes, refused] = ['', '', ''];
+  }
+
+  /** Makes a column of the target table; `null` where that is refused. */
+  async function makeColumn(label: string, type: ValueType): Promise<Column | null> {
+    const key = keyFrom(
+      label,
+      target?.columns.map((c) => c.key),
+    );
+    const column = { key, label, type, required: false, unique: false };
+    const called = await call(`/api/tables/${view.table}/columns`, { body: column });
+    refused = called.ok ? '' : (called.problems[0]?.message ?? '');
+    if (called.ok) await invalidate('unisor:tables');
+    return called.ok ? column : null;
+  }
+
+  function addLines(word: string) {
+    const child = children.find(({ table, link }) => `${table.key}.${link.key}` === word);
+    if (!child) return;
+    onsection((p) => {
+      const taken = [...p.sections.map((s) => s.key), ...fieldsOf(p).map((f) => f.key)];
+      const section = gridSection(child.table, child.link.key, tables, taken);
+      return { ...p, sections: [...p.sections, section] };
+    });
+  }
+</script>
+
+<form class="flex flex-wrap items-center gap-3 px-5 py-2" onsubmit={add}>
+  <input
+    class="control w-auto! min-w-48 grow"
+    list="new-fields"
+    aria-label="Add a field"
+    placeholder="+ Add a field: type a column, a label or a table"
+    bind:value={added}
+  />
+  <datalist id="new-fields">
+    {#each unused as { key, label } (key)}
+      <option value={label}>column of {target?.title}</option>
+    {/each}
+    {#each [...tables.values()] as { key, title } (key)}
+      <option value={title}>look up the table {title}</option>
+    {/each}
+  </datalist>
+  {#if wanted !== ''}
+    {#if column}
+      <span class="quiet">saves to {column.label} of {target?.title}</span>
+    {:else if table}
+      <span class="quiet">looks up {table.title}</span>
+    {:else}
+      <select class="control w-auto!" aria-label="What it becomes" bind:value={becomes}>
+        <option value="">not saved</option>
+        {#each Object.entries(kinds) as [word, type] (word)}
+          <option value={word}>new column of {target?.title}: {kindNames[type.kind]}</option>
+        {/each}
+      </select>
+    {/if}
+  {/if}
+  <button type="submit" class="textlink shrink-0" disabled={wanted === ''}>Add</button>
+  <button
+    type="button"
+    class="textlink shrink-0"
+    onclick={() => onsection((p) => addSection(p, `Section ${p.sections.length + 1}`))}
+    >+ a section</button
+  >
+  {#if children.length > 0}
+    <select
+      class="control w-auto!"
+      aria-label="Add lines of a table"
+      value=""
+      onchange={(event) => {
+        addLines(event.currentTarget.value);
+        event.currentTarget.value = '';
+      }}
+    >
+      <option value="">+ lines of …</option>
+      {#each children as { table, link } (`${table.key}.${link.key}`)}
+        <option value="{table.key}.{link.key}">{table.title}, linked by {link.label}</option>
+      {/each}
+    </select>
+  {/if}
+  {#if refused}<span class="text-crimson" role="alert">{refused}</span>{/if}
+</form>

@@ -1,0 +1,151 @@
+<script lang="ts">
+  import { copySection } from '$lib/core/plan/copy';
+  import { moveSection, removeSection, updateSection } from '$lib/core/plan/edit';
+  import type { Plan, Section } from '$lib/core/plan/schema';
+  import type { Tables } from '$lib/core/table/definition';
+
+  interface Props {
+    plan: Plan;
+    section: Section;
+    tables: Tables;
+    onedit: (edit: (plan: Plan) => Plan) => void;
+    onfocus: () => void;
+  }
+  let { plan, section, tables, onedit, onfocus }: Props = $props();
+
+  const at = $derived(plan.sections.indexOf(section));
+  const table = $derived(section.grid ? tables.get(section.grid.table) : undefined);
+  const mergeable = $derived(
+    section.grid !== null || plan.sections.filter((s) => s.grid === null).length > 1,
+  );
+
+  const change = (changed: Parameters<typeof updateSection>[2]) =>
+    onedit((p) => updateSection(p, section.key, changed));
+
+  function onkeydown(event: KeyboardEvent) {
+    if (event.altKey && event.key === 'ArrowUp') onedit((p) => moveSection(p, section.key, -1));
+    else if (event.altKey && event.key === 'ArrowDown') {
+      onedit((p) => moveSection(p, section.key, 1));
+    } else if (event.ctrlKey && event.key.toLowerCase() === 'd' && !section.grid) {
+      onedit((p) => copySection(p, tables, section.key));
+    } else return;
+    event.preventDefault();
+  }
+</script>
+
+{#if section.page !== null}
+  <div class="page">
+    <span class="tag">Page</span>
+    <input
+      class="control w-56!"
+      aria-label="Title of the page"
+      placeholder="A page without a title"
+      value={section.page}
+      onchange={({ currentTarget: { value } }) => change({ page: value.trim() })}
+    />
+    <button type="button" class="textlink ms-auto" onclick={() => change({ page: null })}
+      >No page begins here</button
+    >
+  </div>
+{/if}
+<div class="section" role="group" aria-label="Section {section.title}">
+  <input
+    class="title"
+    aria-label="Title of the section"
+    placeholder="A section without a title"
+    value={section.title}
+    onchange={({ currentTarget: { value } }) => change({ title: value })}
+    {onkeydown}
+    {onfocus}
+  />
+  {#if section.grid}
+    <span class="quiet">
+      lines of {table?.title.toLowerCase() ?? section.grid.table}, linked by {section.grid.link}
+    </span>
+  {:else}
+    <label class="quiet flex items-center gap-1.5">
+      in
+      <select
+        aria-label="Columns of the section"
+        value={section.columns}
+        onchange={({ currentTarget: { value } }) => change({ columns: Number(value) as 1 | 2 | 3 })}
+      >
+        <option value={1}>1 column</option>
+        <option value={2}>2 columns</option>
+        <option value={3}>3 columns</option>
+      </select>
+    </label>
+  {/if}
+  <div class="steps ms-auto flex items-center gap-3">
+    {#if section.page === null && at > 0}
+      <button type="button" class="textlink" onclick={() => change({ page: section.title })}
+        >Begin a page</button
+      >
+    {/if}
+    <button
+      type="button"
+      class="textlink"
+      disabled={at === 0}
+      aria-label="Move the section {section.title} up"
+      onclick={() => onedit((p) => moveSection(p, section.key, -1))}>↑</button
+    >
+    <button
+      type="button"
+      class="textlink"
+      disabled={at === plan.sections.length - 1}
+      aria-label="Move the section {section.title} down"
+      onclick={() => onedit((p) => moveSection(p, section.key, 1))}>↓</button
+    >
+    {#if !section.grid}
+      <button
+        type="button"
+        class="textlink"
+        onclick={() => onedit((p) => copySection(p, tables, section.key))}>Copy</button
+      >
+    {/if}
+    {#if mergeable}
+      <button
+        type="button"
+        class="textlink"
+        onclick={() => onedit((p) => removeSection(p, section.key))}
+        >{section.grid ? 'Remove' : at === 0 ? 'Merge downwards' : 'Merge upwards'}</button
+      >
+    {/if}
+  </div>
+</div>
+
+<style>
+  .section,
+  .page {
+    display: flex;
+    align-items: center;
+    gap: 12px;
+    padding: 3px 20px;
+    border-bottom: 1px solid var(--line);
+    background: var(--paper);
+  }
+  .title {
+    width: 220px;
+    padding: 2px 8px;
+    border: 1px solid transparent;
+    border-radius: 4px;
+    background: transparent;
+    font: 600 15px/22px var(--font-serif);
+  }
+  .title:hover {
+    border-color: var(--line);
+  }
+  .section select {
+    padding: 0 22px 0 4px;
+    border: 0;
+    background-color: transparent;
+    font-size: 12.5px;
+  }
+  .steps {
+    opacity: 0;
+  }
+  .section:hover .steps,
+  .section:focus-within .steps {
+    opacity: 1;
+  }
+</style>
