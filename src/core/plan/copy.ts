@@ -1,4 +1,5 @@
 import { keyFrom, type Tables } from '../table/definition';
+import { heldTypeIn } from './held';
 import { renameField } from './rename';
 import { scopeOf, scopesOf, type Field, type Plan, type Section } from './schema';
 
@@ -67,12 +68,15 @@ function copiesOf(
     copies.push(copy);
     return renameField(now, tables, key, copy, scope);
   }, plan);
+  const within = scopesOf(renamed).find((s) => s.key === scope);
   const fields = copies.flatMap((copy) => {
     const field = fieldsIn(renamed).find((f) => f.key === copy);
     if (!field) return [];
     // What is brought into a field that was not copied would be brought twice.
     const brings = field.brings.filter((b) => b.into === null || copies.includes(b.into));
-    return [{ ...field, label: `${field.label} (copy)`, savesTo: null, brings }];
+    // What its column told it to hold, it has to say itself now.
+    const holds = within && !field.choices ? heldTypeIn(within, field, tables) : field.holds;
+    return [{ ...field, label: `${field.label} (copy)`, savesTo: null, holds, brings }];
   });
   return { copies, fields };
 }

@@ -124,6 +124,8 @@ describe('G4 several lines and whole sections are copied with their wiring', () 
   it('carry formulas among themselves', () => {
     const plan = lendingPlan();
     const { plan: copied } = copyFields(plan, tables, '', ['weeks', 'fee', 'lent_on', 'due_on']);
+    expect(codes(copied).filter((code) => code.includes('default'))).toEqual([]);
+    expect(fieldOf(copied, 'weeks_2')?.holds).toEqual({ kind: 'whole' });
     expect(fieldOf(copied, 'fee_2')?.computes).toBe('rate * copies * weeks_2');
     expect(fieldOf(copied, 'due_on_2')?.initially).toBe('lent_on_2 + @"P7D" * weeks_2');
     const lines = copyFields(linesPlan(), tables, 'lines', ['copies', 'fee']);

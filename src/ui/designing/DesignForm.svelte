@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Button, Pane, SplitPane } from 'flowbite-svelte';
   import { onMount, tick, untrack } from 'svelte';
+  import { invalidate } from '$app/navigation';
   import { examine } from '$lib/core/wiring/examine';
   import { wireForm } from '$lib/core/wiring/form';
   import type { Plan } from '$lib/core/plan/schema';
@@ -14,8 +15,12 @@
   import WiringPicture from './WiringPicture.svelte';
   import { DesignSession } from './design-session.svelte';
   import LiveForm from './LiveForm.svelte';
+  import Meanwhile from './Meanwhile.svelte';
   import PlanSheet from './PlanSheet.svelte';
   import type { Cell } from './questions';
+
+  /** Milliseconds after which it is looked again whether somebody else changed the draft. */
+  const lookEvery = 3000;
 
   interface Props {
     form: { key: string; revision: number; edition: number; changed: boolean };
@@ -27,7 +32,17 @@
   let { form, plan, tables, counts, person }: Props = $props();
 
   const design = untrack(() => new DesignSession(form.key, plan, form));
-  onMount(() => void design.recall());
+  onMount(() => {
+    void design.recall();
+    const timer = setInterval(() => {
+      if (document.visibilityState === 'visible') void design.look();
+    }, lookEvery);
+    return () => clearInterval(timer);
+  });
+  // What somebody else did may have changed the tables too.
+  $effect(() => {
+    if (design.meanwhile) void invalidate('unisor:tables');
+  });
   let open = $state.raw<Cell | null>(null);
   let lit = $state<string | null>(null);
   let live = $state.raw<EntrySession | null>(null);
@@ -146,6 +161,15 @@
       {/if}
       <Problems problems={design.state === 'refused' ? design.problems : refused} />
     </div>
+  {/if}
+  {#if design.meanwhile}
+    <Meanwhile
+      meanwhile={design.meanwhile}
+      mine={design.state === 'refused' ? design.plan : null}
+      {tables}
+      onseen={() => (design.meanwhile = null)}
+      onsettle={(whose) => design.settle(whose)}
+    />
   {/if}
   <div class="border-line min-h-0 flex-1 border-t">
     <SplitPane initialSizes={[62, 38]} minSize={280}>

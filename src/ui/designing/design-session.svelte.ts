@@ -9,6 +9,19 @@ interface KeptForm {
   changed: boolean;
 }
 
+/** What another designer has made of the draft meanwhile. */
+export interface Meanwhile {
+  by: string;
+  /** The plan before and after it. */
+  before: Plan;
+  after: Plan;
+}
+
+interface HeldDraft {
+  form: KeptForm & { draftBy: string };
+  plan: Plan;
+}
+
 const mostSteps = 300;
 const longestPause = 8000;
 
@@ -27,6 +40,8 @@ export class DesignSession {
   keptPlan = $state.raw<Plan>() as Plan;
   state = $state<'kept' | 'keeping' | 'away' | 'refused'>('kept');
   problems = $state.raw<Problem[]>([]);
+  /** The last change that came from somebody else, until it was seen. */
+  meanwhile = $state.raw<Meanwhile | null>(null);
   #past = $state.raw<Plan[]>([]);
   #future = $state.raw<Plan[]>([]);
   #keeping: Promise<void> | null = null;
@@ -86,6 +101,44 @@ export class DesignSession {
     this.#show(next);
   }
 
+  /** Looks whether somebody else has changed the draft, and takes it over where nothing waits here. */
+  async look(): Promise<void> {
+    if (this.state === 'keeping' || this.state === 'away') return;
+    const address = `/api/forms/${this.formKey}/draft?known=${this.revision}`;
+    const called = await call<HeldDraft | null>(address);
+    if (!called.ok || !called.value || called.value.form.revision <= this.revision) return;
+    const { form, plan } = called.value;
+    const before = this.keptPlan;
+    this.meanwhile = { by: form.draftBy, before, after: plan };
+    if (this.state !== 'kept' || this.plan !== before) return;
+    this.#takeOver(form, plan);
+  }
+
+  /** Ends a clash: with their draft, or with this one over it. */
+  async settle(whose: 'theirs' | 'mine'): Promise<void> {
+    const called = await call<HeldDraft>(`/api/forms/${this.formKey}/draft`);
+    if (!called.ok) {
+      this.problems = called.problems;
+      return;
+    }
+    const { form, plan } = called.value;
+    const mine = this.plan;
+    this.state = 'kept';
+    this.problems = [];
+    this.meanwhile = null;
+    this.#takeOver(form, plan);
+    if (whose === 'mine') this.apply(() => mine);
+  }
+
+  #takeOver(form: KeptForm, plan: Plan): void {
+    // One step back leads to what stood here before.
+    this.#past = [...this.#past.slice(1 - mostSteps), this.plan];
+    this.#future = [];
+    this.keptPlan = plan;
+    this.plan = plan;
+    this.#take(form);
+  }
+
   /** Freezes the draft as an edition; gives the problems where that is refused. */
   async publish(): Promise<Problem[]> {
     await this.#keep();
@@ -135,6 +188,7 @@ export class DesignSession {
   #failed(status: number, problems: Problem[]): void {
     this.problems = problems;
     this.state = status === 503 ? 'away' : 'refused';
+    if (status === 409) void this.look();
     if (status !== 503) return;
     this.#pause = Math.min(this.#pause * 2, longestPause);
     setTimeout(() => void this.#keep(), this.#pause);

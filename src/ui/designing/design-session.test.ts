@@ -18,8 +18,13 @@ let puts: number;
 beforeEach(() => {
   held = { revision: 1, plan: loanPlan() };
   [away, puts] = [false, 0];
-  vi.stubGlobal('fetch', async (address: string, init: { body: string }) => {
+  vi.stubGlobal('fetch', async (address: string, init: { body?: string }) => {
     if (away) throw new TypeError('refused');
+    if (init?.body === undefined) {
+      if (address.endsWith(`known=${held.revision}`)) return new Response(null, { status: 204 });
+      const form = { revision: held.revision, edition: 0, changed: true, draftBy: 'Maren' };
+      return Response.json({ form, plan: held.plan });
+    }
     const body = JSON.parse(init.body) as { revision: number; plan: Plan };
     const head = () => ({ revision: held.revision, edition: 0, changed: true });
     if (address.endsWith('/editions'))
@@ -97,6 +102,34 @@ describe('G9 every change of a draft is kept by itself and can be undone', () =>
     expect(design.problems[0]?.code).toBe('draft_changed');
     expect(label(held.plan)).toBe('Theirs');
     expect(label(design.plan)).toBe('Mine');
+  });
+
+  it('sees what another person changed, takes it over, and can step back', async () => {
+    const design = open();
+    await design.look();
+    expect(design.meanwhile).toBeNull();
+    held = { revision: 2, plan: rename('Theirs')(held.plan) };
+    await design.look();
+    expect([label(design.plan), design.revision]).toEqual(['Theirs', 2]);
+    expect(design.meanwhile).toMatchObject({ by: 'Maren' });
+    design.undo();
+    await kept(design);
+    expect(label(held.plan)).toBe('town');
+  });
+
+  it.each([
+    ['theirs', 'Theirs'],
+    ['mine', 'Mine'],
+  ] as const)('lets a person settle a clash with %s', async (whose, expected) => {
+    const design = open();
+    held = { revision: 7, plan: rename('Theirs')(held.plan) };
+    design.apply(rename('Mine'));
+    await vi.waitFor(() => expect(design.meanwhile).toMatchObject({ by: 'Maren' }));
+    expect(label(design.meanwhile?.after ?? loanPlan())).toBe('Theirs');
+    await design.settle(whose);
+    await kept(design);
+    expect([label(design.plan), label(held.plan)]).toEqual([expected, expected]);
+    expect(design.meanwhile).toBeNull();
   });
 
   it('publishes only what is kept', async () => {

@@ -1,0 +1,53 @@
+<script lang="ts">
+  import { comparePlans } from '$lib/core/plan/compare';
+  import type { Plan } from '$lib/core/plan/schema';
+  import type { Tables } from '$lib/core/table/definition';
+  import Changes from './Changes.svelte';
+  import type { Meanwhile } from './design-session.svelte';
+
+  interface Props {
+    meanwhile: Meanwhile;
+    /** The plan that stands here and was refused; `null` where theirs was taken over. */
+    mine: Plan | null;
+    tables: Tables;
+    onseen: () => void;
+    onsettle: (whose: 'theirs' | 'mine') => void;
+  }
+  let { meanwhile, mine, tables, onseen, onsettle }: Props = $props();
+
+  const theirs = $derived(comparePlans(meanwhile.before, meanwhile.after, tables));
+  const own = $derived(mine ? comparePlans(meanwhile.before, mine, tables) : []);
+</script>
+
+<section
+  class="border-line bg-sheet max-h-56 shrink-0 overflow-auto border-t px-5 py-2"
+  aria-label="Changed meanwhile"
+>
+  <div class="flex items-baseline gap-3">
+    <b role="status">{meanwhile.by} changed this draft in another window.</b>
+    {#if mine}
+      <span>Your own changes below were not kept yet.</span>
+      <button type="button" class="textlink ms-auto" onclick={() => onsettle('theirs')}
+        >Take theirs, drop mine</button
+      >
+      <button type="button" class="textlink" onclick={() => onsettle('mine')}
+        >Put mine over it</button
+      >
+    {:else}
+      <span class="quiet">It stands here now; undo leads back.</span>
+      <button type="button" class="textlink ms-auto" onclick={onseen}>Seen</button>
+    {/if}
+  </div>
+  <div class={mine ? 'grid grid-cols-2 gap-6' : ''}>
+    <div>
+      {#if mine}<span class="tag">Theirs</span>{/if}
+      <Changes changes={theirs} />
+    </div>
+    {#if mine}
+      <div>
+        <span class="tag">Mine</span>
+        <Changes changes={own} />
+      </div>
+    {/if}
+  </div>
+</section>
