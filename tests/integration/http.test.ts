@@ -294,13 +294,16 @@ describe('K3, G8 plans and editions over HTTP', () => {
     expect(schema.body).toMatchObject({ title: 'Unisor plan', type: 'object' });
   });
 
-  it('says what the data know of a lookup, and nothing of a field that is none', async () => {
-    const known = await ask('GET', '/api/forms/look_back/known?field=ensemble');
+  it('says what the data know of a table and of a column, and where both are used', async () => {
+    const known = await ask('GET', '/api/tables/ensemble/known');
     expect(known.body.records).toEqual(expect.arrayContaining([['town', expect.any(Number)]]));
-    expect(
-      (await ask('GET', '/api/forms/look_back/known?field=nothing')).body.dependencies,
-    ).toEqual([]);
-    expect((await ask('GET', '/api/forms/none/known')).status).toBe(404);
+    expect((await ask('GET', '/api/tables/none/known')).status).toBe(404);
+    expect((await ask('GET', '/api/tables/ensemble/columns/none/matches')).status).toBe(404);
+    const uses = await ask('GET', '/api/tables/town/uses?column=name');
+    expect(JSON.stringify(uses.body)).toContain('look_back');
+    expect((await ask('GET', '/api/tables/town/uses?what=1')).status).toBe(400);
+    const removed = await ask('DELETE', '/api/tables/town/columns/name');
+    expect([removed.status, removed.body.problems?.[0]?.code]).toEqual([409, 'column_in_use']);
   });
 
   it('refuses a plan with a formula that is too long, and asks of kinds that a field does not have', async () => {

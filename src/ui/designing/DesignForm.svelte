@@ -179,7 +179,6 @@
         {/if}
         <div class="h-full overflow-auto" hidden={view === 'wiring'}>
           <PlanSheet
-            formKey={form.key}
             plan={design.plan}
             {tables}
             {counts}

@@ -20,7 +20,6 @@
     question: Question;
     tables: Tables;
     offered: string;
-    formKey: string;
     /** The live form, for formulas. */
     live: LiveScope | null;
     onedit: (edit: (plan: Plan) => Plan) => void;
@@ -38,7 +37,6 @@
     question,
     tables,
     offered,
-    formKey,
     live,
     onedit,
     onmove,
@@ -137,7 +135,6 @@
     {field}
     {tables}
     {offered}
-    {formKey}
     {onedit}
     onchange={(narrowings) => {
       if (choices) change({ choices: { ...choices, narrowings } });

@@ -22,11 +22,10 @@
     /** How many are offered in the live form now. */
     offered: string;
     onchange: (narrowings: Narrowing[]) => void;
-    formKey: string;
     /** Takes a proposed cascade. */
     onedit: (edit: (plan: Plan) => Plan) => void;
   }
-  let { plan, field, tables, offered, onchange, formKey, onedit }: Props = $props();
+  let { plan, field, tables, offered, onchange, onedit }: Props = $props();
 
   let proposals = $state.raw<Cascade[] | null>(null);
   let asking = $state(false);
@@ -35,7 +34,7 @@
   /** Asks what the data say; on the server, over all records. */
   async function propose() {
     asking = true;
-    const address = `/api/forms/${formKey}/known?field=${field.key}`;
+    const address = `/api/tables/${source?.table ?? ''}/known`;
     const called = await call<{
       records: [string, number][];
       dependencies: [string, Dependencies][];

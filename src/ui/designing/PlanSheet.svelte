@@ -24,7 +24,6 @@
   import WritesBand from './WritesBand.svelte';
 
   interface Props {
-    formKey: string;
     plan: Plan;
     tables: Tables;
     counts: ReadonlyMap<string, number>;
@@ -38,7 +37,6 @@
     onhover: (field: string | null) => void;
   }
   let {
-    formKey,
     plan,
     tables,
     counts,
@@ -296,7 +294,6 @@
                 question={open.question}
                 {tables}
                 offered={offered(address)}
-                {formKey}
                 live={liveScopes.get(scope) ?? null}
                 starts={scope === ''}
                 onedit={(edit) => editIn(scope, edit)}

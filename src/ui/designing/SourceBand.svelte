@@ -17,6 +17,7 @@
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import ChoicesBand from './ChoicesBand.svelte';
   import ColumnsBand from './ColumnsBand.svelte';
+  import KeyProposals from './KeyProposals.svelte';
   import FormulaRow from './FormulaRow.svelte';
   import RollupBand from './RollupBand.svelte';
 
@@ -138,6 +139,14 @@
       onchange={(choices) => onchange({ choices })}
     />
   {:else}
+    {#if source === '' && field.savesTo !== null && !broughtBy}
+      <KeyProposals
+        table={plan.table}
+        column={field.savesTo}
+        {tables}
+        onaccept={(choices) => onchange({ choices })}
+      />
+    {/if}
     <ChoicesBand {field} {tables} onchange={(choices) => onchange({ choices })} />
   {/if}
 </div>

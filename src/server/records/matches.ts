@@ -1,0 +1,91 @@
+import type { Column, Table, Tables } from '$lib/core/table/definition';
+import type { Database } from '../database/connection';
+import { tableSql } from '../database/ddl';
+
+/** That the values of a column are keys of another table. */
+export interface KeyMatch {
+  table: string;
+  /** The unique column of that table. */
+  column: string;
+  /** Different values looked at, and how many of them are keys there. */
+  values: number;
+  matching: number;
+  /** Some that are not: often errors in the data. */
+  exceptions: string[];
+}
+
+/** So many different values are looked at first; a table that does not hold them is not counted in full. */
+const sampleSize = 200;
+/** Nearly all values must be keys; the others are told as exceptions. */
+const nearMiss = 0.02;
+const mostShown = 5;
+
+/**
+ * Which tables have the values of a column as keys, best first. A column without values matches
+ * nothing, and a key of plain numbers (1, 2, 3 …) would match anything, so only texts are looked at.
+ */
+export async function findMatches(
+  db: Database,
+  tables: Tables,
+  table: Table,
+  column: Column,
+): Promise<KeyMatch[]> {
+  if (!isKeyLike(column)) return [];
+  const found: KeyMatch[] = [];
+  for (const other of tables.values()) {
+    if (other.key === table.key) continue;
+    for (const key of other.columns) {
+      if (!isKeyLike(key) || !(key.unique || key.type.kind === 'code')) continue;
+      const match = await matchWith(db, table, column, other, key);
+      if (match) found.push(match);
+    }
+  }
+  return found.sort((a, b) => b.matching / b.values - a.matching / a.values);
+}
+
+async function matchWith(
+  db: Database,
+  table: Table,
+  column: Column,
+  other: Table,
+  key: Column,
+): Promise<KeyMatch | null> {
+  const all = `(select distinct \`${column.key}\` as v from ${tableSql(db, table.key)} where \`${column.key}\` is not null and \`${column.key}\` <> '')`;
+  const sample = `(select v from ${all} as d limit ${sampleSize})`;
+  const probable = await counted(db, sample, other, key);
+  if (!isMatch(probable)) return null;
+  const exact = probable.values < sampleSize ? probable : await counted(db, all, other, key);
+  if (!isMatch(exact)) return null;
+  const missing = exact.values === exact.matching ? [] : await exceptions(db, all, other, key);
+  return { table: other.key, column: key.key, ...exact, exceptions: missing };
+}
+
+async function counted(
+  db: Database,
+  values: string,
+  other: Table,
+  key: Column,
+): Promise<{ values: number; matching: number }> {
+  const sql = `select count(*) as n, count(o.\`id\`) as m from ${values} as s left join ${tableSql(db, other.key)} as o on o.\`${key.key}\` = s.v`;
+  const [[row]] = await db.knex.raw(sql);
+  return { values: Number(row.n), matching: Number(row.m) };
+}
+
+async function exceptions(
+  db: Database,
+  values: string,
+  other: Table,
+  key: Column,
+): Promise<string[]> {
+  const sql = `select s.v as v from ${values} as s left join ${tableSql(db, other.key)} as o on o.\`${key.key}\` = s.v where o.\`id\` is null order by s.v limit ${mostShown}`;
+  const [rows] = await db.knex.raw(sql);
+  return (rows as { v: unknown }[]).map(({ v }) => String(v));
+}
+
+function isMatch({ values, matching }: { values: number; matching: number }): boolean {
+  return values > 1 && matching > 0 && values - matching <= Math.max(1, values * nearMiss);
+}
+
+function isKeyLike({ type }: Column): boolean {
+  return type.kind === 'text' || type.kind === 'code';
+}

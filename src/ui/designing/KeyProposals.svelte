@@ -1,0 +1,62 @@
+<script lang="ts">
+  import { lookup } from '$lib/core/plan/draft';
+  import type { Choices } from '$lib/core/plan/schema';
+  import type { Tables } from '$lib/core/table/definition';
+  import { call } from '$lib/ui/shared/api';
+  import { locale } from '$lib/ui/shared/locale';
+
+  interface Props {
+    table: string;
+    column: string;
+    tables: Tables;
+    onaccept: (choices: Choices) => void;
+  }
+  let { table, column, tables, onaccept }: Props = $props();
+
+  interface Match {
+    table: string;
+    column: string;
+    values: number;
+    matching: number;
+    exceptions: string[];
+  }
+  let matches = $state.raw<Match[]>([]);
+
+  $effect(() => {
+    matches = [];
+    void call<Match[]>(`/api/tables/${table}/columns/${column}/matches`).then((called) => {
+      matches = called.ok ? called.value : [];
+    });
+  });
+
+  /** The records of the other table, of which the key is stored. */
+  function choicesOf(match: Match): Choices {
+    const found = lookup(match.table, tables);
+    const shown = found.shown.includes(match.column) ? found.shown : [match.column, ...found.shown];
+    return { ...found, shown, stores: { kind: 'copy', column: match.column } };
+  }
+
+  function evidence({ values, matching }: Match): string {
+    const all = values.toLocaleString(locale());
+    return values === matching
+      ? `each of its ${all} values is one`
+      : `${matching.toLocaleString(locale())} of its ${all} values are`;
+  }
+</script>
+
+{#each matches as match (`${match.table}.${match.column}`)}
+  {@const to = tables.get(match.table)}
+  <div class="flex flex-wrap items-baseline gap-2" role="status">
+    <span>
+      The data say: these are <b>{to?.columns.find((c) => c.key === match.column)?.label}</b> of
+      <b>{to?.title}</b>,
+      {evidence(match)}.
+      {#if match.exceptions.length > 0}
+        <span class="text-crimson">Not there: {match.exceptions.join(', ')}.</span>
+      {/if}
+    </span>
+    <button type="button" class="textlink" onclick={() => onaccept(choicesOf(match))}
+      >Look them up there</button
+    >
+  </div>
+{/each}
