@@ -10,7 +10,15 @@ import type { Cell, ChoicesState } from './cell';
 import { notOfferedProblem, putChoice, refreshChoices, takeOffer } from './choosing';
 import type { HostState } from './host-state';
 import { Life, type Around, type Cause } from './life';
-import { refreshFacts, refreshRollup, takeFacts, takeNamed, takeRollup, typeKey } from './reading';
+import {
+  refreshFacts,
+  refreshRollup,
+  takeFacts,
+  takeNamed,
+  takeRollup,
+  retryKey,
+  typeKey,
+} from './reading';
 import { settleRule } from './rules';
 import type { TraceEvent } from './trace';
 import { settleValue } from './working-out';
@@ -157,15 +165,31 @@ export class Entry {
     return this.#life.root.rowsOf(grid) as readonly Row[];
   }
 
-  /** Adds a row at the end of a grid. */
-  addRow(grid: string, given: GivenRow = { values: {} }): Row {
+  /** All that people have put in, as another entry can begin with it. */
+  state(): Required<Pick<Beginning, 'values' | 'own' | 'rows'>> {
+    const rows = [...this.#life.rows].map(([grid, list]) => [
+      grid,
+      list.map((row) => ({ key: row.key, values: valuesOf(row), own: this.own(row) })),
+    ]);
+    return { values: this.values(), own: this.own(), rows: Object.fromEntries(rows) };
+  }
+
+  /** Adds a row to a grid: at the end, or at a place of it. */
+  addRow(grid: string, given: GivenRow = { values: {} }, at?: number): Row {
     const life = this.#life;
     const row = this.#makeRow(grid, 'new', given);
+    if (at !== undefined) this.#place(row, at);
     life.trace.push({ kind: 'row added', field: grid, row: row.key, cause: null, value: null });
     life.markAll(row, grid);
     life.flow(life.form.graph.rowFlows.get(grid) ?? [], row.parent ?? row, grid);
     life.run();
     return row;
+  }
+
+  /** Moves a row up (below zero) or down by so many places. */
+  moveRow(row: Row, by: number): void {
+    const at = this.rows(row.scope.key).indexOf(row);
+    if (at !== -1) this.#place(row, Math.max(0, at + by));
   }
 
   /** Takes a row out. */
@@ -200,13 +224,13 @@ export class Entry {
 
   /**
    * Takes what was typed: sets the value, or keeps the text with its problem and empties the value. In
-   * a field whose record is named by a key, the key is looked up.
+   * a field with choices from a table, the record that the text names is looked up.
    */
   type(key: string, text: string, reading: Reading = isoReading, row?: Row): void {
     const cell = this.#cell(key, row);
     const { field, type } = cell.wired;
     if (isClosed(cell)) return;
-    if (tableChoices(field)?.typedBy) {
+    if (tableChoices(field) && type.kind !== 'references') {
       cell.own = true;
       typeKey(this.#life, cell, text, null);
       return this.#life.run();
@@ -351,6 +375,12 @@ export class Entry {
     return row;
   }
 
+  /** Puts a row at a place among the others of its grid. */
+  #place(row: Row, at: number): void {
+    const others = this.rows(row.scope.key).filter((other) => other !== row);
+    this.#life.rows.set(row.scope.key, [...others.slice(0, at), row, ...others.slice(at)]);
+  }
+
   #cell(key: string, row?: Row): Cell {
     return (row ?? this.#life.root).cell(key);
   }
@@ -365,7 +395,8 @@ export function isClosed(cell: Readonly<Cell>): boolean {
 function workNode(life: Life, cell: Cell, node: GraphNode, cause: Cause): void {
   switch (node.aspect) {
     case 'choices':
-      return refreshChoices(life, cell, cause);
+      refreshChoices(life, cell, cause);
+      return retryKey(life, cell, cause);
     case 'rollup':
       return refreshRollup(life, cell, cause);
     case 'facts':

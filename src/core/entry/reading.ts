@@ -109,6 +109,15 @@ export function typeKey(life: Life, cell: Cell, text: string, cause: Cause): voi
   if (changed) life.feed(cell, 'value', cause ?? cell.name);
 }
 
+/** A typed key that waited for what narrows the list is looked up once that is there. */
+export function retryKey(life: Life, cell: Cell, cause: Cause): void {
+  const { rejected } = cell;
+  if (rejected?.problem.code !== 'choose_first' || cause === null) return;
+  if (waitsFor(life, cell) === null && life.given(cell) !== null) {
+    typeKey(life, cell, rejected.text, cause);
+  }
+}
+
 /** Takes the record that a typed key names, or says that there is none. */
 export function takeNamed(life: Life, cell: Cell, named: Choice | null): void {
   const text = cell.keyText ?? '';

@@ -5,7 +5,6 @@ import type { TableChoices } from '$lib/core/plan/schema';
 import { fail } from '$lib/core/problems';
 import { narrowedBy, type Condition } from '$lib/core/table/conditions';
 import type { Tables } from '$lib/core/table/definition';
-import { parseText } from '$lib/core/values/parse';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import {
@@ -38,7 +37,7 @@ export interface ChoicesWish {
 const countBound = 10_000;
 const reasonBound = 1000;
 
-interface Compiled {
+export interface CompiledChoices {
   query: TableQuery;
   value: Expression;
   shown: Expression[];
@@ -54,7 +53,7 @@ export async function readChoices(
   wish: ChoicesWish,
 ): Promise<Omit<Offer, 'id'>> {
   const began = performance.now();
-  const compiled = compile(db, tables, wish);
+  const compiled = compileChoices(db, tables, wish);
   const search = wish.search?.trim()
     ? await searchPieces(db, compiled.query.table, compiled.shown, wish.search)
     : null;
@@ -79,44 +78,12 @@ export async function readChoices(
   };
 }
 
-/**
- * The record that a typed key names, among those that are offered; `null` where there is none. The key
- * is read as its column has it: `0042` stays a text, and is the number 42 in a column of numbers.
- */
-export async function readNamed(
+/** A wish made ready for SQL: what is read, under which conditions. */
+export function compileChoices(
   db: Database,
-  runner: Runner,
   tables: Tables,
-  wish: Pick<ChoicesWish, 'choices' | 'given'> & { key: string },
-): Promise<Choice | null> {
-  const compiled = compile(db, tables, { ...wish, current: null });
-  const { query, value, shown, conditions } = compiled;
-  const typed = query.column(wish.choices.typedBy ?? 'id');
-  const parsed = parseText(typed.type, wish.key, '');
-  if ('problem' in parsed || parsed.value === null) return null;
-  const bound = [toDatabase(typed.type, parsed.value)];
-  const where = [
-    { sql: `${typed.sql} = ?`, bindings: bound },
-    ...conditions.map((c) => query.condition(c)),
-  ];
-  const all = allOf(where);
-  const columns = [value, ...shown].map((e, i) => `${e.sql} as c${i}`).join(', ');
-  const [row, another] = await rowsOf(
-    runner,
-    `select ${columns} ${query.from()} where ${all.sql} limit 2`,
-    all.bindings,
-  );
-  if (!row) return null;
-  if (another)
-    fail('ambiguous_match', {
-      table: query.table.title,
-      column: wish.choices.typedBy ?? '',
-      given: wish.key,
-    });
-  return choiceOf(row, value.type, shown);
-}
-
-function compile(db: Database, tables: Tables, { choices, given }: ChoicesWish): Compiled {
+  { choices, given }: Pick<ChoicesWish, 'choices' | 'given'>,
+): CompiledChoices {
   const table = tables.get(choices.table);
   const stored = storedType(choices, tables);
   if (!table || !stored) return fail('unknown_table', { table: choices.table });
@@ -138,7 +105,7 @@ function compile(db: Database, tables: Tables, { choices, given }: ChoicesWish):
 
 async function readPage(
   runner: Runner,
-  compiled: Compiled,
+  compiled: CompiledChoices,
   where: readonly Piece[],
   search: Search | null,
   wish: ChoicesWish,
@@ -169,7 +136,7 @@ async function readPage(
 type BoundTerm = OrderTerm & { bindings: unknown[] };
 
 function orderTerms(
-  { query, value, distinct }: Compiled,
+  { query, value, distinct }: CompiledChoices,
   search: Search | null,
   choices: TableChoices,
 ): BoundTerm[] {
@@ -208,7 +175,7 @@ function behindCursor(terms: readonly BoundTerm[], after: string): { piece: Piec
 
 async function confirmOne(
   runner: Runner,
-  compiled: Compiled,
+  compiled: CompiledChoices,
   where: readonly Piece[],
   value: Value,
   page: readonly Choice[],
@@ -222,7 +189,7 @@ async function confirmOne(
 /** Which of several records are offered, and which others exist. */
 async function confirmSeveral(
   runner: Runner,
-  { query, value, shown }: Compiled,
+  { query, value, shown }: CompiledChoices,
   where: readonly Piece[],
   ids: readonly number[],
 ): Promise<Pick<Offer, 'current' | 'chosen' | 'others'>> {
@@ -240,7 +207,7 @@ async function confirmSeveral(
 
 async function confirm(
   runner: Runner,
-  { query, value, shown }: Compiled,
+  { query, value, shown }: CompiledChoices,
   where: readonly Piece[],
   current: Value,
   page: readonly Choice[],
@@ -258,7 +225,7 @@ async function confirm(
 
 async function whyEmpty(
   runner: Runner,
-  compiled: Compiled,
+  compiled: CompiledChoices,
   search: readonly Piece[],
 ): Promise<EmptyReason> {
   const { query, conditions } = compiled;
@@ -279,7 +246,7 @@ async function whyEmpty(
 /** How many choices there are, counted up to `bound`. */
 async function count(
   runner: Runner,
-  { query, value, distinct }: Compiled,
+  { query, value, distinct }: CompiledChoices,
   where: readonly Piece[],
   bound: number,
 ): Promise<number> {
@@ -294,7 +261,8 @@ function pieces(search: Search | null): Piece[] {
   return search ? search.pieces : [];
 }
 
-function choiceOf(
+/** A row of the list, its columns being c0 (the value), c1 … */
+export function choiceOf(
   row: Record<string, unknown>,
   type: ValueType,
   shown: readonly Expression[],

@@ -13,7 +13,8 @@ import { sourceField } from '$lib/core/wiring/sources';
 import type { Database, Runner } from '../database/connection';
 import { isAway } from '../database/errors';
 import { log } from '../log';
-import { readChoices, readNamed } from './choices';
+import { readChoices } from './choices';
+import { readNamed } from './named';
 import { readFacts } from './facts';
 import { readRollup } from './rollup';
 
@@ -41,7 +42,7 @@ export const readSchema = z
     /** The fields that a person has set. */
     own: z.array(z.string().max(48)).max(1000).optional(),
     rows: rowsSchema.default({}),
-    asks: z.array(askSchema).max(1000),
+    asks: z.array(askSchema).max(5000),
   })
   .refine((r) => (r.edition === undefined) !== (r.draft === undefined), {
     message: 'either edition or draft',
@@ -99,13 +100,14 @@ export function databaseReader(
 ): Reader {
   return async (asks) => {
     const source = { db, runner, tables, form };
-    const single = asks.filter((ask) => ask.kind !== 'facts');
-    const facts = asks.filter((ask) => ask.kind === 'facts');
-    const [answers, read] = await Promise.all([
+    const of = (kind: StandingAsk['kind']) => asks.filter((ask) => ask.kind === kind);
+    const single = [...of('choices'), ...of('rollup')];
+    const [answers, ...together] = await Promise.all([
       Promise.all(single.map((ask) => attempt(source, ask, () => answerOf(source, ask)))),
-      answerFacts(source, facts),
+      answerFacts(source, of('facts')),
+      answerKeys(source, of('key')),
     ]);
-    return [...answers, ...read];
+    return [...answers, ...together.flat()];
   };
 }
 
@@ -127,21 +129,43 @@ async function answerOf(source: Source, ask: StandingAsk): Promise<Answer> {
   }
   const choices = tableChoices(field);
   if (!choices) return fail('no_choices', { field: field.label }, 400, field.key);
-  if (ask.kind === 'key') {
-    const wish = { choices, given, key: String(ask.current) };
-    return { id, named: await readNamed(db, runner, tables, wish), took: took() };
-  }
   const wish = { choices, given, current: ask.current };
   return { id, ...(await readChoices(db, runner, tables, wish)) };
 }
 
+/** Looks typed keys up: those of one field under the same narrowing values (in whatever rows) together. */
+async function answerKeys(source: Source, asks: readonly StandingAsk[]): Promise<Answer[]> {
+  const groups = groupedBy(asks, ({ grid, field, given }) => JSON.stringify([grid, field, given]));
+  const { db, runner, tables, form } = source;
+  const answered = [...groups.values()].map(async (group): Promise<Answer[]> => {
+    const [first] = group;
+    if (!first) return [];
+    const began = performance.now();
+    const { field } = fieldOfAsk(form, first);
+    const choices = tableChoices(field);
+    if (!choices) return fail('no_choices', { field: field.label }, 400, field.key);
+    const keys = [...new Set(group.map((ask) => String(ask.current)))];
+    const read = await attempt(source, first, async () => {
+      const found = await readNamed(db, runner, tables, { choices, given: first.given, keys });
+      const took = Math.round((performance.now() - began) * 10) / 10;
+      return group.map(({ id, current }): Answer => {
+        const given = String(current);
+        const named = found.get(given) ?? null;
+        if (named !== 'ambiguous') return { id, named, took };
+        const table = tables.get(choices.table)?.title ?? '';
+        const column = choices.typedBy ?? 'this';
+        return { id, failed: problem('ambiguous_match', { table, column, given }, field.key) };
+      });
+    });
+    if (Array.isArray(read)) return read;
+    return group.map(({ id }) => ({ ...read, id }));
+  });
+  return (await Promise.all(answered)).flat();
+}
+
 /** Reads the columns of chosen records, those of one field (in whatever rows) together. */
 async function answerFacts(source: Source, asks: readonly StandingAsk[]): Promise<Answer[]> {
-  const groups = new Map<WiredField, StandingAsk[]>();
-  for (const ask of asks) {
-    const field = fieldOfAsk(source.form, ask);
-    groups.set(field, [...(groups.get(field) ?? []), ask]);
-  }
+  const groups = groupedBy(asks, (ask) => fieldOfAsk(source.form, ask));
   const { db, runner, tables } = source;
   const answered = [...groups].map(async ([{ type, facts }, group]): Promise<Answer[]> => {
     const began = performance.now();
@@ -187,6 +211,18 @@ async function attempt<T>(
   }
 }
 
+/** What has the same key, together, in the order in which it came. */
+function groupedBy<T, K>(list: readonly T[], keyOf: (item: T) => K): Map<K, T[]> {
+  const groups = new Map<K, T[]>();
+  for (const item of list) {
+    const key = keyOf(item);
+    const group = groups.get(key);
+    if (group) group.push(item);
+    else groups.set(key, [item]);
+  }
+  return groups;
+}
+
 function isListing(ask: WireAsk): boolean {
   return ask.search !== undefined || ask.after !== undefined || ask.limit !== undefined;
 }
@@ -197,7 +233,7 @@ function checkAsk(form: WiredForm, ask: WireAsk): void {
   const choices = tableChoices(field);
   const known = {
     choices: choices !== null,
-    key: choices?.typedBy != null,
+    key: choices !== null,
     rollup: field.rollup !== null,
     facts: facts.size > 0,
   }[ask.kind];

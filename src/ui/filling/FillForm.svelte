@@ -7,7 +7,7 @@
   import { formatValue } from '$lib/core/values/format';
   import { isLink, sameValue, type Value } from '$lib/core/values/types';
   import { wireForm } from '$lib/core/wiring/form';
-  import type { Plan } from '$lib/core/plan/schema';
+  import { pagesOf, type Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import { locale } from '$lib/ui/shared/locale';
@@ -35,6 +35,7 @@
   let receipt = $state.raw<ReceiptData | null>(null);
   let saving = $state(false);
   let ready = $state(false);
+  let page = $state(0);
   let showsPlan = $state(false);
   let keptAt = $state<number | null>(null);
   let restored = $state<number | null>(null);
@@ -73,7 +74,8 @@
   async function restore() {
     const kept = await readKept(formKey);
     if (kept) {
-      session = begin({ mode: 'resumed', takes: true, values: kept.values, own: kept.own });
+      const { values, own, rows } = kept;
+      session = begin({ mode: 'resumed', takes: true, values, own, rows });
       for (const [key, text] of Object.entries(kept.rejected)) {
         if (form.fields.has(key)) session.type(key, text);
       }
@@ -100,7 +102,7 @@
         if (text !== null) rejected[key] = text;
       }
       const at = Date.now();
-      const draft = { values: entry.values(), own: entry.own(), rejected, submission, edition, at };
+      const draft = { ...entry.state(), rejected, submission, edition, at };
       if (await keep(formKey, draft)) keptAt = at;
     }, 300);
   });
@@ -117,7 +119,7 @@
     if (found.length > 0) return focusField(found[0]?.path ?? '');
     saving = true;
     const called = await call<{ receipt: ReceiptData }>(`/api/forms/${formKey}/entries`, {
-      body: { submission, edition, values: session.entry.values() },
+      body: { submission, edition, values: session.entry.values(), rows: rowsOf(session) },
     });
     saving = false;
     if (called.ok) {
@@ -133,17 +135,27 @@
     }
   }
 
-  /** Begins anew: empty, or with the values of the entry that was just saved. */
-  async function another(values?: Record<string, Value>) {
-    const own = session.entry.own();
+  /** The rows as they are saved: without what only this screen knows of them. */
+  function rowsOf({ entry }: EntrySession): Record<string, { values: Record<string, Value> }[]> {
+    const { rows } = entry.state();
+    return Object.fromEntries(
+      Object.entries(rows).map(([grid, list]) => [
+        grid,
+        list.map(({ values }) => ({ values: values as Record<string, Value> })),
+      ]),
+    );
+  }
+
+  /** Begins anew: empty, or with what was put into the entry that was just saved. */
+  async function another(like = false) {
+    const state = session.entry.state();
     session.close();
     submission = crypto.randomUUID();
     receipt = null;
     restored = null;
     keptAt = null;
-    session = values
-      ? begin({ mode: 'resumed', takes: true, values, own })
-      : begin({ mode: 'new' });
+    page = 0;
+    session = like ? begin({ mode: 'resumed', takes: true, ...state }) : begin({ mode: 'new' });
     void session.pump();
     await tick();
     focusFirst();
@@ -160,8 +172,16 @@
     (first ?? document.querySelector<HTMLElement>('[data-field] .control:not(:disabled)'))?.focus();
   }
 
-  function focusField(key: string) {
-    control(key)?.focus();
+  /** Goes to a field, on whatever page it stands. */
+  async function focusField(path: string) {
+    const grid = /^(\w+)\[/.exec(path)?.[1];
+    const at = pagesOf(plan).findIndex(({ sections }) =>
+      sections.some((s) => (s.grid ? s.key === grid : s.fields.some((f) => f.key === path))),
+    );
+    if (at !== -1) page = at;
+    await tick();
+    const found = control(path) ?? document.querySelector<HTMLElement>(`[data-field="${path}"]`);
+    found?.focus();
   }
 
   function control(key: string): HTMLElement | null {
@@ -230,7 +250,7 @@
     {formKey}
     title={plan.title}
     onanother={() => another()}
-    onlike={() => another(session.entry.values())}
+    onlike={() => another(true)}
   />
 {:else}
   <div class="flex h-full flex-col">
@@ -259,7 +279,7 @@
             <Problems problems={problems.map(named)} onshow={focusField} />
           </div>
           {#if ready}
-            <FormBody {session} />
+            <FormBody {session} bind:page />
           {:else}
             <Spinner size="5" />
           {/if}

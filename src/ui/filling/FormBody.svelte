@@ -1,6 +1,7 @@
 <script lang="ts">
   import FormField from './FormField.svelte';
-  import type { Field } from '$lib/core/plan/schema';
+  import GridSection from './GridSection.svelte';
+  import { pagesOf, type Field, type Section } from '$lib/core/plan/schema';
   import type { EntrySession } from './session.svelte';
 
   interface Props {
@@ -8,32 +9,70 @@
     prefix?: string;
     /** At most so many columns, for a narrow place. */
     mostColumns?: number;
+    /** The page that is shown, from 0. */
+    page?: number;
     /** The field to be marked. */
     lit?: string | null;
     onhover?: (field: string | null) => void;
   }
-  let { session, prefix = 'f', mostColumns = 3, lit = null, onhover }: Props = $props();
+  let {
+    session,
+    prefix = 'f',
+    mostColumns = 3,
+    page = $bindable(0),
+    lit = null,
+    onhover,
+  }: Props = $props();
 
-  const sections = $derived(
-    session.form.plan.sections
-      .filter((section) => section.grid === null)
-      .map((section) => ({ ...section, fields: section.fields.filter(stands) })),
-  );
+  const pages = $derived(pagesOf(session.form.plan));
+  const sections = $derived((pages[page] ?? pages[0])?.sections ?? []);
 
   /** Whether a field stands in the form now. */
   function stands({ key, shows }: Field): boolean {
     return shows !== 'nothing' && !session.entry.cell(key).hidden;
   }
+
+  /** How many problems are told on a page. */
+  function problemsOn(sections: readonly Section[]): number {
+    if (!session.showsAll && session.serverProblems.length === 0) return 0;
+    const paths = [...session.problems, ...session.serverProblems].map((found) => found.path);
+    return new Set(paths.filter((path) => sections.some((section) => holds(section, path)))).size;
+  }
+
+  function holds(section: Section, path: string): boolean {
+    if (section.grid) return path.startsWith(`${section.key}[`);
+    return section.fields.some((field) => field.key === path);
+  }
 </script>
 
+{#if pages.length > 1}
+  <div class="pages" role="group" aria-label="Pages">
+    {#each pages as { title, sections }, i (i)}
+      {@const found = problemsOn(sections)}
+      <button
+        type="button"
+        class:current={i === page}
+        aria-current={i === page ? 'step' : undefined}
+        onclick={() => (page = i)}
+      >
+        {i + 1}
+        {title || sections[0]?.title || 'Page'}
+        {#if found > 0}<span class="text-crimson">· {found} to mend</span>{/if}
+      </button>
+    {/each}
+  </div>
+{/if}
 {#each sections as section (section.key)}
-  {#if section.fields.length > 0}
+  {@const fields = section.grid ? [] : section.fields.filter(stands)}
+  {#if section.grid}
+    <GridSection {session} {section} {prefix} {lit} {onhover} />
+  {:else if fields.length > 0}
     <fieldset class="mb-4">
       {#if section.title}
         <legend class="mb-2 font-serif text-[16px] font-semibold">{section.title}</legend>
       {/if}
       <div class="fields" style="--columns: {Math.min(section.columns, mostColumns)}">
-        {#each section.fields as field (field.key)}
+        {#each fields as field (field.key)}
           <div
             class={lit === field.key ? 'lit' : ''}
             role="presentation"
@@ -47,8 +86,27 @@
     </fieldset>
   {/if}
 {/each}
+{#if pages.length > 1 && page < pages.length - 1}
+  <button type="button" class="textlink mb-4" onclick={() => (page += 1)}>
+    Next page: {pages[page + 1]?.title || pages[page + 1]?.sections[0]?.title || 'next'}
+  </button>
+{/if}
 
 <style>
+  .pages {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 18px;
+    margin-bottom: 14px;
+    border-bottom: 1px solid var(--line);
+  }
+  .pages button {
+    padding: 6px 2px;
+  }
+  .pages .current {
+    box-shadow: inset 0 -2px 0 var(--marigold);
+    font-weight: 600;
+  }
   .fields {
     display: grid;
     grid-template-columns: repeat(var(--columns), minmax(0, 1fr));

@@ -1,14 +1,7 @@
 <script lang="ts">
-  import { shownPaths } from '$lib/core/plan/held';
   import { tableChoices, type Field } from '$lib/core/plan/schema';
-  import { resolvePath, shortLabel } from '$lib/core/table/paths';
-  import { plainText, rowsIn, type ValueType } from '$lib/core/values/types';
-  import ValueInput from '$lib/ui/shared/ValueInput.svelte';
   import { locale } from '$lib/ui/shared/locale';
-  import KeyBox from './KeyBox.svelte';
-  import RowsBox from '$lib/ui/shared/RowsBox.svelte';
-  import LookupBox from './LookupBox.svelte';
-  import MembersBox from './MembersBox.svelte';
+  import FieldInput from './FieldInput.svelte';
   import type { EntrySession } from './session.svelte';
 
   interface Props {
@@ -21,7 +14,6 @@
 
   const id = $derived(`${prefix}-${field.key}`);
   const choices = $derived(tableChoices(field));
-  const source = $derived(choices ? session.tables.get(choices.table) : undefined);
   const state = $derived(session.choices(field.key));
   /** Made anew at each change: the cell itself stays one object as long as the entry lives. */
   const cell = $derived.by(() => {
@@ -31,28 +23,10 @@
   const closed = $derived(session.closed(field.key));
   const found = $derived(session.problemAt(field.key));
   const brought = $derived(session.brought(field.key));
-  const columns = $derived(
-    choices && source
-      ? shownPaths(choices, session.tables).map((path) => {
-          const label = shortLabel(session.tables, source, path);
-          const resolved = resolvePath(session.tables, source, path);
-          return { label, type: resolved?.column.type ?? plainText };
-        })
-      : [],
-  );
-  /** What a simple input edits: choices that the plan itself lists are offered like options. */
-  const type = $derived.by((): ValueType => {
-    if (field.choices?.kind === 'values') return { kind: 'option', options: field.choices.values };
-    if (field.choices?.kind === 'columns') {
-      const options = field.choices.paths.map((path) => {
-        return { value: path, label: session.columnLabel(field.key, path) };
-      });
-      return { kind: 'option', options };
-    }
-    return session.typeOf(field.key) ?? plainText;
+  const numeric = $derived.by(() => {
+    const kind = session.typeOf(field.key)?.kind;
+    return kind === 'whole' || kind === 'decimal';
   });
-  const numeric = $derived(type.kind === 'whole' || type.kind === 'decimal');
-  const waits = $derived(state.status === 'waiting' ? session.label(state.for) : null);
   /** Where the value comes from, where nobody types it. */
   const origin = $derived.by(() => {
     const wired = session.form.fields.get(field.key);
@@ -88,74 +62,8 @@
       aria-labelledby="{id}-label"
       aria-describedby="{id}-note">{session.shown(field.key) || '–'}</output
     >
-  {:else if choices?.typedBy}
-    <KeyBox
-      {id}
-      text={session.entry.rejectedText(field.key)}
-      chosen={session.entry.current(field.key)}
-      place={shownPaths(choices, session.tables).indexOf(choices.typedBy)}
-      invalid={found !== null}
-      disabled={closed}
-      describedby="{id}-note"
-      ontext={(text) => session.type(field.key, text)}
-    />
-  {:else if choices && type.kind === 'references'}
-    <MembersBox
-      {id}
-      label={field.label}
-      members={session.members(field.key)}
-      {columns}
-      placeholder={waits ? `choose ${waits} first` : ''}
-      disabled={closed || waits !== null}
-      invalid={found !== null}
-      describedby="{id}-note"
-      list={(search, after) => session.list(field.key, search, after)}
-      why={(offer) => session.whyEmpty(field.key, offer)}
-      onchange={(ids, added) => {
-        session.touched.add(field.key);
-        session.set(field.key, ids.length > 0 ? ids.toSorted((a, b) => a - b) : null, added);
-      }}
-    />
-  {:else if type.kind === 'rows'}
-    <RowsBox
-      {id}
-      label={field.label}
-      columns={type.columns}
-      rows={rowsIn(cell.value)}
-      disabled={closed}
-      describedby="{id}-note"
-      onvalue={(value) => session.set(field.key, value)}
-    />
-  {:else if choices}
-    <LookupBox
-      {id}
-      label={field.label}
-      shown={session.shown(field.key)}
-      {columns}
-      placeholder={waits ? `choose ${waits} first` : ''}
-      disabled={closed || (waits !== null && cell.value === null)}
-      invalid={found !== null}
-      describedby="{id}-note"
-      list={(search, after) => session.list(field.key, search, after)}
-      why={(offer) => session.whyEmpty(field.key, offer)}
-      onchoose={(choice) => {
-        session.touched.add(field.key);
-        session.set(field.key, choice?.value ?? null, choice);
-      }}
-    />
   {:else}
-    <ValueInput
-      {id}
-      {type}
-      value={cell.value}
-      rejected={session.entry.rejectedText(field.key)}
-      invalid={found !== null}
-      disabled={closed}
-      describedby="{id}-note"
-      onvalue={(value) => session.set(field.key, value)}
-      ontext={(text) => session.type(field.key, text)}
-      onleave={() => session.touched.add(field.key)}
-    />
+    <FieldInput {session} {field} {id} describedby="{id}-note" />
   {/if}
   <div id="{id}-note" class="quiet mt-0.5">
     {#if found}

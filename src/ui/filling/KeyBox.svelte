@@ -11,11 +11,13 @@
     place: number;
     invalid: boolean;
     disabled: boolean;
-    describedby: string;
+    describedby?: string;
+    /** The control's name, where no label stands beside it. */
+    label?: string;
     /** Takes a key when the field is left, or with Enter. */
     ontext: (text: string) => void;
   }
-  let { id, text, chosen, place, invalid, disabled, describedby, ontext }: Props = $props();
+  let { id, text, chosen, place, invalid, disabled, describedby, label, ontext }: Props = $props();
 
   const known = $derived(chosen ? String(chosen.shown[place] ?? chosen.shown[0] ?? '') : '');
 </script>
@@ -30,6 +32,7 @@
   {disabled}
   aria-invalid={invalid}
   aria-describedby={describedby}
+  aria-label={label}
   onchange={({ currentTarget }) => {
     if (currentTarget.value !== (text ?? known)) ontext(currentTarget.value);
   }}

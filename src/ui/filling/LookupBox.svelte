@@ -20,6 +20,8 @@
     describedby?: string;
     why?: (offer: Offer) => string[];
     label: string;
+    /** Whether the label stands nowhere beside it, so that the input must carry it. */
+    named?: boolean;
   }
   let {
     id,
@@ -33,6 +35,7 @@
     describedby,
     why = () => [],
     label,
+    named = false,
   }: Props = $props();
 
   let open = $state(false);
@@ -217,6 +220,7 @@
     class="control pe-7"
     type="text"
     role="combobox"
+    aria-label={named ? label : undefined}
     autocomplete="off"
     spellcheck="false"
     aria-expanded={open}

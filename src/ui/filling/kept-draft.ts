@@ -1,11 +1,13 @@
 import { del, get, set } from 'idb-keyval';
-import type { Value } from '$lib/core/values/types';
+import type { Beginning } from '$lib/core/entry/entry';
 
 /** What was typed into a form and not saved yet, as it is kept in this browser. */
 export interface KeptDraft {
-  values: Record<string, Value>;
+  values: NonNullable<Beginning['values']>;
   /** The fields that a person has set. */
-  own?: string[];
+  own?: readonly string[];
+  /** The rows of its grids. */
+  rows?: Beginning['rows'];
   /** Texts that could not be read, by field. */
   rejected: Record<string, string>;
   /** Goes with every try to save, so that a retry after a reload writes once. */

@@ -1,7 +1,7 @@
 import { SvelteSet } from 'svelte/reactivity';
 import type { Answer, Ask, Choice, Offer } from '$lib/core/entry/asks';
 import type { ChoicesState } from '$lib/core/entry/cell';
-import { Entry, isClosed, type Beginning } from '$lib/core/entry/entry';
+import { Entry, isClosed, type Beginning, type Row } from '$lib/core/entry/entry';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
 import { clockFrom } from '$lib/core/formula/clock';
 import type { Names as FormulaNames } from '$lib/core/formula/compile';
@@ -14,7 +14,8 @@ import type { Tables } from '$lib/core/table/definition';
 import { pathLabel, resolvePath, shortLabel, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
-import type { WiredForm } from '$lib/core/wiring/form';
+import type { Reading } from '$lib/core/values/parse';
+import type { WiredField, WiredForm } from '$lib/core/wiring/form';
 import { call } from '$lib/ui/shared/api';
 import { locale, reading } from '$lib/ui/shared/locale';
 
@@ -93,14 +94,33 @@ export class EntrySession {
     return this.#version;
   }
 
-  set(key: string, value: Value, choice: Choice | null = null): void {
-    this.#entry.set(key, value, choice);
-    this.#changed(key);
+  set(key: string, value: Value, choice: Choice | null = null, row?: Row): void {
+    this.#entry.set(key, value, choice, row);
+    this.#changed(this.path(key, row));
   }
 
-  type(key: string, text: string): void {
-    this.#entry.type(key, text, reading());
-    this.#changed(key);
+  type(key: string, text: string, row?: Row): void {
+    this.#entry.type(key, text, reading(), row);
+    this.#changed(this.path(key, row));
+  }
+
+  /** The rows of a grid, in order. */
+  rows(grid: string): readonly Row[] {
+    return this.entry.rows(grid);
+  }
+
+  /** Changes the rows of an entry; what follows is asked for once, however many there are. */
+  changeRows(change: (entry: Entry, reading: Reading) => void): void {
+    change(this.#entry, reading());
+    // Their places have changed, and what the server said of them does not hold any more.
+    this.#changed(/\[/);
+  }
+
+  /** Where the problems of a field belong: `fee`, or `lines[2].fee` in a row. */
+  path(key: string, row?: Row): string {
+    if (!row) return key;
+    const grid = row.scope.key;
+    return `${grid}[${this.#entry.rows(grid).indexOf(row)}].${key}`;
   }
 
   /** Sends what the entry asks and is not on its way yet. Call it once when the entry is shown. */
@@ -138,14 +158,22 @@ export class EntrySession {
   }
 
   /** Reads a page of a field's choices as they are now, for an opened list. */
-  async list(key: string, search: string, after?: string): Promise<Offer | Problem> {
-    const ask: Ask = { id: `list:${key}`, field: key, search, ...(after ? { after } : {}) };
+  async list(key: string, search: string, after?: string, row?: Row): Promise<Offer | Problem> {
+    const place = row ? { grid: row.scope.key, row: row.key } : {};
+    const ask: Ask = {
+      id: `list:${this.path(key, row)}`,
+      field: key,
+      ...place,
+      search,
+      ...(after ? { after } : {}),
+    };
     const read = await this.#read([ask]);
     if (!read.ok) return read.problems[0] ?? problem('unreachable');
     const answer = read.value.answers.find((candidate) => candidate.id === ask.id);
-    if (!answer) return problem('read_failed', { label: this.label(key) });
+    const { label = key } = this.wired(key, row)?.field ?? {};
+    if (!answer) return problem('read_failed', { label });
     if ('failed' in answer) return answer.failed;
-    return 'choices' in answer ? answer : problem('read_failed', { label: this.label(key) });
+    return 'choices' in answer ? answer : problem('read_failed', { label });
   }
 
   /** Asks again what failed. */
@@ -183,14 +211,14 @@ export class EntrySession {
   }
 
   /** Whether nobody can set the value now. */
-  closed(key: string): boolean {
-    return isClosed(this.entry.cell(key));
+  closed(key: string, row?: Row): boolean {
+    return isClosed(this.entry.cell(key, row));
   }
 
   /** What a chosen record brings beside its lookup: labels and values as people read them. */
-  brought(key: string): { path: string; label: string; shown: string; sure: boolean }[] {
-    const wired = this.form.fields.get(key);
-    const cell = this.entry.cell(key);
+  brought(key: string, row?: Row): { path: string; label: string; shown: string; sure: boolean }[] {
+    const wired = this.wired(key, row);
+    const cell = this.entry.cell(key, row);
     if (!wired || cell.value === null || wired.type.kind !== 'reference') return [];
     const table = this.tables.get(wired.type.table);
     const sure = cell.facts.record === cell.value;
@@ -205,35 +233,42 @@ export class EntrySession {
     });
   }
 
-  typeOf(key: string): ValueType | null {
-    return this.form.fields.get(key)?.type ?? null;
+  /** A field of the form, or of the grid of a row, with what is known of it. */
+  wired(key: string, row?: Row): WiredField | undefined {
+    return (row ? row.scope.fields : this.form.fields).get(key);
   }
 
-  choices(key: string): ChoicesState {
-    return this.entry.choices(key);
+  typeOf(key: string, row?: Row): ValueType | null {
+    return this.wired(key, row)?.type ?? null;
+  }
+
+  choices(key: string, row?: Row): ChoicesState {
+    return this.entry.choices(key, row);
   }
 
   /** The records that a field has chosen, each in one line; marked where one is not offered. */
-  members(key: string): { id: number; line: string; bad: boolean }[] {
-    const { value, chosen, notOffered, choices } = this.entry.cell(key);
+  members(key: string, row?: Row): { id: number; line: string; bad: boolean }[] {
+    const { value, chosen, notOffered, choices } = this.entry.cell(key, row);
     const offered = choices.status === 'offered' ? choices.offer.chosen : undefined;
     return idsOf(value).map((id) => {
       const choice = chosen.find((candidate) => candidate.value === id);
       const bad = notOffered && !offered?.some((candidate) => candidate.value === id);
-      return { id, line: choice ? this.choiceLine(key, choice) : `#${id}`, bad };
+      return { id, line: choice ? this.choiceLine(choice) : `#${id}`, bad };
     });
   }
 
   /** A field's value as people read it. */
-  shown(key: string): string {
-    const members = this.members(key);
+  shown(key: string, row?: Row): string {
+    const members = this.members(key, row);
     if (members.length > 0) return members.map(({ line }) => line).join(', ');
-    const current = this.entry.current(key);
-    if (current) return this.choiceLine(key, current);
-    const type = this.typeOf(key);
-    const value = this.entry.value(key);
-    const { choices } = this.form.fields.get(key)?.field ?? {};
-    if (choices?.kind === 'columns' && value !== null) return this.columnLabel(key, String(value));
+    const current = this.entry.current(key, row);
+    if (current) return this.choiceLine(current);
+    const type = this.typeOf(key, row);
+    const value = this.entry.value(key, row);
+    const { choices } = this.wired(key, row)?.field ?? {};
+    if (choices?.kind === 'columns' && value !== null) {
+      return this.columnLabel(key, String(value), row);
+    }
     if (choices?.kind === 'values') {
       return choices.values.find((option) => option.value === value)?.label ?? String(value ?? '');
     }
@@ -241,15 +276,15 @@ export class EntrySession {
   }
 
   /** How a column is called, that a field offers to be read from a chosen record. */
-  columnLabel(key: string, path: string): string {
-    const choices = this.form.fields.get(key)?.field.choices;
-    const of = choices?.kind === 'columns' ? this.typeOf(choices.of) : null;
+  columnLabel(key: string, path: string, row?: Row): string {
+    const choices = this.wired(key, row)?.field.choices;
+    const of = choices?.kind === 'columns' ? this.typeOf(choices.of, row) : null;
     const table = of?.kind === 'reference' ? this.tables.get(of.table) : undefined;
     return table ? pathLabel(this.tables, table, path) : path;
   }
 
   /** A choice in one line: the first shown columns. */
-  choiceLine(key: string, choice: Choice): string {
+  choiceLine(choice: Choice): string {
     const parts = choice.shown.map((part) => (part === null ? '' : String(part)));
     return shownLine(parts.length > 0 ? parts : [String(choice.value)]);
   }
@@ -257,19 +292,26 @@ export class EntrySession {
   /** All problems of the entry, worked out once for each change of it, not for each field. */
   readonly problems: Problem[] = $derived.by(() => this.entry.problems());
 
+  /** The first problem of each field. */
+  readonly #problemsByPath = $derived.by(
+    () => new Map([...this.problems].reverse().map((found) => [found.path, found])),
+  );
+
   /** The problem to be shown at a field, if any. */
-  problemAt(key: string): Problem | null {
-    const told = this.serverProblems.find((p) => p.path === key);
+  problemAt(key: string, row?: Row): Problem | null {
+    const path = this.path(key, row);
+    const told = this.serverProblems.find((p) => p.path === path);
     if (told) return told;
-    const found = this.problems.find((p) => p.path === key);
+    const found = this.#problemsByPath.get(path);
     if (!found) return null;
     if (this.showsAll || saidAtOnce.has(found.code)) return found;
-    return found.code !== 'required' && this.touched.has(key) ? found : null;
+    return found.code !== 'required' && this.touched.has(path) ? found : null;
   }
 
   /** Why a field offers nothing, in sentences. */
-  whyEmpty(key: string, offer: Offer): string[] {
-    return offer.empty ? whyEmpty(key, offer.empty, this.names) : [];
+  whyEmpty(key: string, offer: Offer, row?: Row): string[] {
+    const name = row ? `${row.scope.key}.${key}` : key;
+    return offer.empty ? whyEmpty(name, offer.empty, this.names) : [];
   }
 
   /** What formulas of the form, or of the rows of a grid, are designed with. */
@@ -293,7 +335,10 @@ export class EntrySession {
     return {
       field: (key) => this.label(key),
       path: (key, path) => {
-        const wired = this.form.fields.get(key);
+        const [grid = '', inRow] = key.split('.');
+        const wired = inRow
+          ? this.form.scopes.get(grid)?.fields.get(inRow)
+          : this.form.fields.get(key);
         const choices = wired ? tableChoices(wired.field) : null;
         const referred = wired?.type.kind === 'reference' ? wired.type.table : undefined;
         const table = this.tables.get(choices?.table ?? referred ?? '');
@@ -310,15 +355,18 @@ export class EntrySession {
     };
   }
 
-  #changed(key: string): void {
-    this.serverProblems = this.serverProblems.filter((p) => p.path !== key);
+  #changed(path: string | RegExp): void {
+    const gone = (at: string) => (typeof path === 'string' ? at === path : path.test(at));
+    if (this.serverProblems.some((p) => gone(p.path))) {
+      this.serverProblems = this.serverProblems.filter((p) => !gone(p.path));
+    }
     this.#version++;
     void this.pump();
   }
 
   #read(asks: Ask[]) {
     return call<{ answers: Answer[] }>(this.#address, {
-      body: { ...this.#source, values: this.#entry.values(), own: this.#entry.own(), asks },
+      body: { ...this.#source, ...this.#entry.state(), asks },
     });
   }
 }

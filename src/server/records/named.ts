@@ -1,0 +1,111 @@
+import type { Choice } from '$lib/core/entry/asks';
+import { shownLine } from '$lib/core/table/paths';
+import { formatValue } from '$lib/core/values/format';
+import { parseText } from '$lib/core/values/parse';
+import type { Tables } from '$lib/core/table/definition';
+import type { Database, Runner } from '../database/connection';
+import { choiceOf, compileChoices, type ChoicesWish, type CompiledChoices } from './choices';
+import { allOf, type Expression, type Piece } from './query';
+import { fromDatabase, toDatabase } from './values';
+
+/** What a typed key names: a record that is offered, none, or several. */
+export type Named = Choice | null | 'ambiguous';
+
+/** At most so many records are looked through for the keys of one read. */
+const mostFound = 20_000;
+
+/**
+ * The records that typed keys name, among those that are offered. Where the choices say which column is
+ * typed, that column alone counts, read as its type has it: `0042` stays a text, and is the number 42
+ * in a column of numbers. Otherwise a text names a record by any shown column, or by its whole line.
+ */
+export async function readNamed(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  wish: Pick<ChoicesWish, 'choices' | 'given'> & { keys: readonly string[] },
+): Promise<Map<string, Named>> {
+  const compiled = compileChoices(db, tables, wish);
+  const { typedBy } = wish.choices;
+  const by = typedBy === null ? compiled.shown : [compiled.query.column(typedBy)];
+  const wanted = by.flatMap((column) => amongPiece(column, wish.keys) ?? []);
+  if (wanted.length === 0) return new Map(wish.keys.map((key) => [key, null]));
+  const rows = await rowsNamed(runner, compiled, by, wanted);
+  return new Map(wish.keys.map((key) => [key, namedBy(key, rows, by, typedBy !== null)]));
+}
+
+interface NamedRow {
+  choice: Choice;
+  /** The columns by which it can be named, as people read them. */
+  names: (string | null)[];
+}
+
+/** That a column holds one of the keys; a whole line is found by its first part. */
+function amongPiece({ sql, type }: Expression, keys: readonly string[]): Piece | null {
+  const bound = keys
+    .flatMap((key) => [key, key.split(' · ')[0] ?? key])
+    .flatMap((key) => {
+      const parsed = parseText(type, key, '');
+      return 'value' in parsed && parsed.value !== null ? [toDatabase(type, parsed.value)] : [];
+    });
+  const values = [...new Set(bound)];
+  if (values.length === 0) return null;
+  return { sql: `${sql} in (${values.map(() => '?').join(', ')})`, bindings: values };
+}
+
+async function rowsNamed(
+  runner: Runner,
+  { query, value, shown, conditions, distinct }: CompiledChoices,
+  by: readonly Expression[],
+  wanted: readonly Piece[],
+): Promise<NamedRow[]> {
+  const any = {
+    sql: `(${wanted.map((piece) => piece.sql).join(' or ')})`,
+    bindings: wanted.flatMap((piece) => piece.bindings),
+  };
+  const all = allOf([any, ...conditions.map((c) => query.condition(c))]);
+  const columns = [value, ...shown].map((e, i) => `${e.sql} as c${i}`);
+  const names = by.map((e, i) => `${e.sql} as n${i}`);
+  const select = `select${distinct ? ' distinct' : ''} ${[...columns, ...names].join(', ')}`;
+  const sql = `${select} ${query.from()} where ${all.sql} limit ${mostFound}`;
+  const [rows] = await runner.raw(sql, all.bindings as never);
+  return (rows as Record<string, unknown>[]).map((row) => ({
+    choice: choiceOf(row, value.type, shown),
+    names: by.map(({ type }, i) => {
+      const held = fromDatabase(type, row[`n${i}`]);
+      return held === null ? null : typeof held === 'string' ? held : formatValue(type, held);
+    }),
+  }));
+}
+
+/** The one row that a key names; a row named by its whole line goes before one named by a part. */
+function namedBy(
+  key: string,
+  rows: readonly NamedRow[],
+  by: readonly Expression[],
+  exact: boolean,
+): Named {
+  const meant = (text: string | null, { type }: Expression) => {
+    if (text === null) return false;
+    const parsed = parseText(type, key, '');
+    const plain =
+      'value' in parsed && parsed.value !== null ? formatValue(type, parsed.value) : key;
+    return folded(text) === folded(key) || folded(text) === folded(plain);
+  };
+  const whole = rows.filter(({ names }) => folded(shownLine(names.map(String))) === folded(key));
+  const parts = rows.filter(({ names }) =>
+    names.some((name, i) => by[i] !== undefined && meant(name, by[i])),
+  );
+  const found = !exact && whole.length > 0 ? whole : parts;
+  if (found.length > 1) return 'ambiguous';
+  return found[0]?.choice ?? null;
+}
+
+/** Letters as the database compares them: without case and accents. */
+function folded(text: string): string {
+  return text
+    .normalize('NFKD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .trim()
+    .toLowerCase();
+}

@@ -1,0 +1,134 @@
+<script lang="ts">
+  import type { Row } from '$lib/core/entry/entry';
+  import { shownPaths } from '$lib/core/plan/held';
+  import { tableChoices, type Field } from '$lib/core/plan/schema';
+  import { resolvePath, shortLabel } from '$lib/core/table/paths';
+  import { plainText, rowsIn, type ValueType } from '$lib/core/values/types';
+  import RowsBox from '$lib/ui/shared/RowsBox.svelte';
+  import ValueInput from '$lib/ui/shared/ValueInput.svelte';
+  import KeyBox from './KeyBox.svelte';
+  import LookupBox from './LookupBox.svelte';
+  import MembersBox from './MembersBox.svelte';
+  import type { EntrySession } from './session.svelte';
+
+  interface Props {
+    session: EntrySession;
+    field: Field;
+    /** The row of a grid in which the field stands. */
+    row?: Row;
+    id: string;
+    /** The control's name, where no label stands beside it. */
+    label?: string;
+    describedby?: string;
+    /** Told when a choice was taken from a list. */
+    onchosen?: () => void;
+  }
+  let { session, field, row, id, label, describedby, onchosen }: Props = $props();
+
+  const choices = $derived(tableChoices(field));
+  const source = $derived(choices ? session.tables.get(choices.table) : undefined);
+  const state = $derived(session.choices(field.key, row));
+  /** Read anew at each change: the cell itself stays one object as long as the entry lives. */
+  const value = $derived(session.entry.value(field.key, row));
+  const closed = $derived(session.closed(field.key, row));
+  const invalid = $derived(session.problemAt(field.key, row) !== null);
+  const waits = $derived(state.status === 'waiting' ? session.label(state.for) : null);
+  const columns = $derived(
+    choices && source
+      ? shownPaths(choices, session.tables).map((path) => {
+          const label = shortLabel(session.tables, source, path);
+          const resolved = resolvePath(session.tables, source, path);
+          return { label, type: resolved?.column.type ?? plainText };
+        })
+      : [],
+  );
+  /** What a simple input edits: choices that the plan itself lists are offered like options. */
+  const type = $derived.by((): ValueType => {
+    if (field.choices?.kind === 'values') return { kind: 'option', options: field.choices.values };
+    if (field.choices?.kind === 'columns') {
+      const options = field.choices.paths.map((path) => {
+        return { value: path, label: session.columnLabel(field.key, path, row) };
+      });
+      return { kind: 'option', options };
+    }
+    return session.typeOf(field.key, row) ?? plainText;
+  });
+
+  const touch = () => session.touched.add(session.path(field.key, row));
+  const list = (search: string, after?: string) => session.list(field.key, search, after, row);
+</script>
+
+{#if choices?.typedBy}
+  <KeyBox
+    {id}
+    {label}
+    text={session.entry.rejectedText(field.key, row)}
+    chosen={session.entry.current(field.key, row)}
+    place={shownPaths(choices, session.tables).indexOf(choices.typedBy)}
+    {invalid}
+    disabled={closed}
+    {describedby}
+    ontext={(text) => session.type(field.key, text, row)}
+  />
+{:else if choices && type.kind === 'references'}
+  <MembersBox
+    {id}
+    label={label ?? field.label}
+    members={session.members(field.key, row)}
+    {columns}
+    placeholder={waits ? `choose ${waits} first` : ''}
+    disabled={closed || waits !== null}
+    {invalid}
+    {describedby}
+    {list}
+    why={(offer) => session.whyEmpty(field.key, offer, row)}
+    onchange={(ids, added) => {
+      touch();
+      const sorted = ids.length > 0 ? ids.toSorted((a, b) => a - b) : null;
+      session.set(field.key, sorted, added, row);
+    }}
+  />
+{:else if type.kind === 'rows'}
+  <RowsBox
+    {id}
+    label={label ?? field.label}
+    columns={type.columns}
+    rows={rowsIn(value)}
+    disabled={closed}
+    {describedby}
+    onvalue={(rows) => session.set(field.key, rows, null, row)}
+  />
+{:else if choices}
+  <LookupBox
+    {id}
+    label={label ?? field.label}
+    named={label !== undefined}
+    shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
+    {columns}
+    placeholder={waits ? `choose ${waits} first` : ''}
+    disabled={closed || (waits !== null && value === null)}
+    {invalid}
+    {describedby}
+    {list}
+    why={(offer) => session.whyEmpty(field.key, offer, row)}
+    onchoose={(choice) => {
+      touch();
+      session.set(field.key, choice?.value ?? null, choice, row);
+      onchosen?.();
+    }}
+  />
+{:else}
+  <ValueInput
+    {id}
+    {type}
+    {label}
+    {value}
+    rejected={session.entry.rejectedText(field.key, row)}
+    {invalid}
+    disabled={closed}
+    {describedby}
+    onvalue={(chosen) => session.set(field.key, chosen, null, row)}
+    ontext={(text) => session.type(field.key, text, row)}
+    onleave={touch}
+  />
+{/if}

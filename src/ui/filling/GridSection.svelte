@@ -1,0 +1,506 @@
+<script lang="ts">
+  import { createVirtualizer } from '@tanstack/svelte-virtual';
+  import { tick, untrack } from 'svelte';
+  import { get } from 'svelte/store';
+  import type { Row } from '$lib/core/entry/entry';
+  import { tableChoices, type Field, type Section } from '$lib/core/plan/schema';
+  import { locale } from '$lib/ui/shared/locale';
+  import FieldInput from './FieldInput.svelte';
+  import {
+    clearBlock,
+    copyBlock,
+    copyOf,
+    fillDown,
+    mostLines,
+    pasteBlock,
+    putRow,
+    takeRow,
+    type Block,
+    type TakenRow,
+  } from './grid-edits';
+  import type { EntrySession } from './session.svelte';
+
+  interface Props {
+    session: EntrySession;
+    section: Section;
+    prefix?: string;
+    lit?: string | null;
+    onhover?: (field: string | null) => void;
+  }
+  let { session, section, prefix = 'f', lit = null, onhover }: Props = $props();
+
+  const grid = $derived(section.key);
+  const columns = $derived(section.fields.filter((field) => field.shows !== 'nothing'));
+  const rows = $derived(session.rows(grid).slice());
+  /** The lines and the blank one at the end, which takes what is added. */
+  const count = $derived(rows.length < mostLines ? rows.length + 1 : rows.length);
+
+  let at = $state({ row: 0, column: 0 });
+  /** The other corner of what is chosen, where it is more than one cell. */
+  let corner = $state.raw<{ row: number; column: number } | null>(null);
+  let editing = $state(false);
+  let taken = $state.raw<TakenRow | null>(null);
+  let told = $state('');
+  let frame = $state<HTMLDivElement>();
+  let leaving = false;
+  /** What the edited cell held, for Esc. */
+  let before: { value: unknown; undo: () => void } | null = null;
+
+  const block = $derived<Block>({
+    top: Math.min(at.row, corner?.row ?? at.row),
+    bottom: Math.max(at.row, corner?.row ?? at.row),
+    left: Math.min(at.column, corner?.column ?? at.column),
+    right: Math.max(at.column, corner?.column ?? at.column),
+  });
+
+  const rowHeight = 33;
+  const virtual = createVirtualizer<HTMLDivElement, HTMLTableRowElement>({
+    count: untrack(() => count),
+    getScrollElement: () => frame ?? null,
+    estimateSize: () => rowHeight,
+    overscan: 8,
+    initialRect: { width: 800, height: 420 },
+  });
+  $effect(() => {
+    const lines = count;
+    void frame;
+    untrack(() => get(virtual).setOptions({ count: lines, getScrollElement: () => frame ?? null }));
+  });
+  const items = $derived($virtual.getVirtualItems());
+  const above = $derived(items[0]?.start ?? 0);
+  const below = $derived(Math.max(0, $virtual.getTotalSize() - (items.at(-1)?.end ?? 0)));
+
+  const isNumber = (field: Field) =>
+    ['whole', 'decimal'].includes(
+      session.form.scopes.get(grid)?.fields.get(field.key)?.type.kind ?? '',
+    );
+  const told1 = (n: number, word: string) =>
+    `${n.toLocaleString(locale())} ${word}${n === 1 ? '' : 's'}`;
+
+  function isClosed(row: Row | undefined, field: Field | undefined): boolean {
+    if (!field) return true;
+    if (row) return session.closed(field.key, row);
+    const wired = session.form.scopes.get(grid)?.fields.get(field.key);
+    return (
+      field.computes !== null || field.rollup !== null || wired?.broughtBy?.bring.editable === false
+    );
+  }
+
+  function text(row: Row | undefined, field: Field): string {
+    if (!row) return '';
+    return session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row);
+  }
+
+  async function focus(row: number, column: number, extend = false) {
+    const to = {
+      row: Math.max(0, Math.min(row, count - 1)),
+      column: Math.max(0, Math.min(column, columns.length - 1)),
+    };
+    corner = extend ? (corner ?? at) : null;
+    at = to;
+    get(virtual).scrollToIndex(to.row);
+    await tick();
+    cellAt(to.row, to.column)?.focus();
+  }
+
+  function cellAt(row: number, column: number): HTMLElement | null {
+    return frame?.querySelector<HTMLElement>(`[data-cell="${row},${column}"]`) ?? null;
+  }
+
+  /** Opens a cell; in the blank line a new one begins. `seed` is the letter that was typed. */
+  async function edit(row: number, column: number, seed?: string) {
+    const field = columns[column];
+    if (!field || isClosed(rows[row], field)) return;
+    [at, corner] = [{ row, column }, null];
+    if (!rows[row]) session.changeRows((entry) => void entry.addRow(grid));
+    const line = session.rows(grid)[row];
+    if (!line) return;
+    const { value, current } = session.entry.cell(field.key, line);
+    const rejected = session.entry.rejectedText(field.key, line);
+    before = {
+      value,
+      undo: () =>
+        rejected === null
+          ? session.set(field.key, value, current, line)
+          : session.type(field.key, rejected, line),
+    };
+    editing = true;
+    await tick();
+    const control = frame?.querySelector<HTMLInputElement>('.editing .control, .editing input');
+    control?.focus();
+    if (seed === undefined || !control || ['date', 'time', 'select-one'].includes(control.type))
+      return;
+    control.value = seed;
+    control.dispatchEvent(new Event('input', { bubbles: true }));
+  }
+
+  /** Leaves the open cell for another one. */
+  async function leave(row: number, column: number) {
+    leaving = true;
+    // What is typed into a key box counts when it is left.
+    (document.activeElement as HTMLElement | null)?.blur();
+    editing = false;
+    leaving = false;
+    await focus(row, column);
+  }
+
+  /** The next cell that can be filled, wrapping from line to line; `null` at the end. */
+  function nextOpen(row: number, column: number, by: -1 | 1): [number, number] | null {
+    for (let place = row * columns.length + column + by; place >= 0; place += by) {
+      const [r, c] = [Math.floor(place / columns.length), place % columns.length];
+      if (r >= count) return null;
+      if (!isClosed(rows[r], columns[c])) return [r, c];
+    }
+    return null;
+  }
+
+  function oneditkey(event: KeyboardEvent) {
+    const { row, column } = at;
+    if (event.key === 'Enter' && !event.shiftKey && !event.ctrlKey) {
+      event.preventDefault();
+      event.stopPropagation();
+      void leave(row + 1, column);
+    } else if (event.key === 'Escape') {
+      event.stopPropagation();
+      before?.undo();
+      void leave(row, column);
+    } else if (event.key === 'Tab') {
+      const to = nextOpen(row, column, event.shiftKey ? -1 : 1);
+      if (!to) return;
+      event.preventDefault();
+      void leave(...to);
+    }
+  }
+
+  function onfocusout(event: FocusEvent) {
+    const cell = event.currentTarget as HTMLElement;
+    if (leaving || !editing || cell.contains(event.relatedTarget as Node | null)) return;
+    editing = false;
+  }
+
+  /** After a choice from a list one goes on to the next cell. */
+  function onchosen() {
+    const to = nextOpen(at.row, at.column, 1);
+    if (to) void leave(...to);
+  }
+
+  function oncellkey(event: KeyboardEvent, field: Field) {
+    if (editing) return;
+    const { row, column } = at;
+    const line = rows[row];
+    const steps: Record<string, [number, number]> = {
+      ArrowDown: [1, 0],
+      ArrowUp: [-1, 0],
+      ArrowLeft: [0, -1],
+      ArrowRight: [0, 1],
+      PageDown: [12, 0],
+      PageUp: [-12, 0],
+    };
+    const step = steps[event.key];
+    const ctrl = event.ctrlKey || event.metaKey;
+    const letter = event.key.toLowerCase();
+    if (event.altKey && line && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
+      moveLine(line, event.key === 'ArrowUp' ? -1 : 1);
+    } else if (step) void focus(row + step[0], column + step[1], event.shiftKey);
+    else if (event.key === 'Home') void focus(ctrl ? 0 : row, 0, event.shiftKey);
+    else if (event.key === 'End')
+      void focus(ctrl ? count - 1 : row, columns.length - 1, event.shiftKey);
+    else if (event.key === 'Tab') {
+      const to = nextOpen(row, column, event.shiftKey ? -1 : 1);
+      if (!to) return;
+      void focus(...to);
+    } else if (ctrl && event.shiftKey && letter === 'd') {
+      session.changeRows((entry) => fillDown(entry, grid, columns, block));
+    } else if (ctrl && letter === 'd' && line) copyLine(line);
+    else if (ctrl && event.key === 'Delete' && line) removeLine(line);
+    else if (ctrl && letter === 'z' && taken) putBack();
+    else if (ctrl || event.altKey) return;
+    else if (event.key === 'Delete' || event.key === 'Backspace') {
+      session.changeRows((entry) => clearBlock(entry, grid, columns, block));
+    } else if (event.key === 'Enter' || event.key === 'F2') void edit(row, column);
+    else if (event.key === ' ' && fieldKind(field) === 'yes_no' && line) {
+      session.set(field.key, session.entry.value(field.key, line) !== true, null, line);
+    } else if (event.key.length === 1) void edit(row, column, event.key);
+    else return;
+    event.preventDefault();
+  }
+
+  function fieldKind(field: Field): string {
+    return session.form.scopes.get(grid)?.fields.get(field.key)?.type.kind ?? '';
+  }
+
+  function moveLine(line: Row, by: -1 | 1) {
+    session.changeRows((entry) => entry.moveRow(line, by));
+    void focus(at.row + by, at.column);
+  }
+
+  function copyLine(line: Row) {
+    session.changeRows((entry) => void putRow(entry, grid, copyOf(entry, line)));
+    void focus(at.row + 1, at.column);
+  }
+
+  function removeLine(line: Row) {
+    session.changeRows((entry) => (taken = takeRow(entry, line)));
+    told = '';
+    void focus(Math.min(at.row, count - 1), at.column);
+  }
+
+  function putBack() {
+    const back = taken;
+    if (!back) return;
+    taken = null;
+    session.changeRows((entry) => void putRow(entry, grid, back));
+    void focus(back.at, at.column);
+  }
+
+  function onpaste(event: ClipboardEvent) {
+    const given = event.clipboardData?.getData('text/plain') ?? '';
+    if (editing || given === '') return;
+    event.preventDefault();
+    session.changeRows((entry, reading) => {
+      const { rows, beside, beyond } = pasteBlock(
+        entry,
+        grid,
+        columns,
+        block.top === at.row ? at : { row: block.top, column: block.left },
+        given,
+        reading,
+      );
+      told = [
+        `${told1(rows, 'line')} pasted`,
+        beside > 0 ? `${told1(beside, 'cell')} had no column here` : '',
+        beyond > 0
+          ? `${told1(beyond, 'line')} had no room: a grid holds ${mostLines.toLocaleString(locale())}`
+          : '',
+      ]
+        .filter((part) => part !== '')
+        .join('; ');
+    });
+  }
+
+  function oncopy(event: ClipboardEvent) {
+    if (editing) return;
+    event.preventDefault();
+    event.clipboardData?.setData(
+      'text/plain',
+      copyBlock(rows, columns, block, (field, row) => text(row, field)),
+    );
+  }
+
+  function isChosen(row: number, column: number): boolean {
+    if (!corner) return false;
+    return row >= block.top && row <= block.bottom && column >= block.left && column <= block.right;
+  }
+
+  /** What the cell with the cursor has to say. */
+  const said = $derived.by(() => {
+    const [line, field] = [rows[at.row], columns[at.column]];
+    const found = line && field ? session.problemAt(field.key, line) : null;
+    if (found) return `${found.message} ${found.hint}`;
+    const state = line && field && tableChoices(field) ? session.choices(field.key, line) : null;
+    if (state?.status === 'waiting') return `choose ${session.label(`${grid}.${state.for}`)} first`;
+    return state?.status === 'empty' && field
+      ? session.whyEmpty(field.key, state.offer, line).join(' ')
+      : '';
+  });
+</script>
+
+<fieldset class="mb-4" data-grid={grid}>
+  <legend class="mb-2 font-serif text-[16px] font-semibold">
+    {section.title} <span class="quiet font-sans!">{told1(rows.length, 'line')}</span>
+  </legend>
+  <!-- svelte-ignore a11y_no_static_element_interactions -->
+  <div bind:this={frame} class="frame" {onpaste} {oncopy}>
+    <table class="lines" role="grid" aria-label={section.title} aria-rowcount={count + 1}>
+      <thead>
+        <tr>
+          <th class="no"><span class="sr-only">Line</span></th>
+          {#each columns as field (field.key)}
+            <th
+              class:num={isNumber(field)}
+              class:lit={lit === `${grid}.${field.key}`}
+              onmouseenter={() => onhover?.(`${grid}.${field.key}`)}
+              onmouseleave={() => onhover?.(null)}
+            >
+              {field.label}{#if field.required}<span class="quiet"> required</span>{/if}
+            </th>
+          {/each}
+          <th class="steps"><span class="sr-only">Steps</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        {#if above > 0}<tr aria-hidden="true" style="height: {above}px"></tr>{/if}
+        {#each items as item (rows[item.index]?.key ?? 'blank')}
+          {@const row = rows[item.index]}
+          <tr class="group" aria-rowindex={item.index + 2}>
+            <td class="no">{row ? item.index + 1 : '+'}</td>
+            {#each columns as field, c (field.key)}
+              {#if editing && at.row === item.index && at.column === c && row}
+                <td
+                  class="editing"
+                  role="gridcell"
+                  data-field={session.path(field.key, row)}
+                  onkeydown={oneditkey}
+                  {onfocusout}
+                >
+                  <FieldInput
+                    {session}
+                    {field}
+                    {row}
+                    id="{prefix}-{grid}-cell"
+                    label="{field.label}, line {item.index + 1}"
+                    {onchosen}
+                  />
+                </td>
+              {:else}
+                {@const found = row ? session.problemAt(field.key, row) : null}
+                {@const current = at.row === item.index && at.column === c}
+                <td
+                  role="gridcell"
+                  data-cell="{item.index},{c}"
+                  data-field={row ? session.path(field.key, row) : undefined}
+                  tabindex={current ? 0 : -1}
+                  class:num={isNumber(field)}
+                  class:closed={isClosed(row, field)}
+                  class:bad={found !== null}
+                  class:chosen={isChosen(item.index, c)}
+                  class:unsure={row ? session.entry.cell(field.key, row).unsure : false}
+                  aria-invalid={found !== null}
+                  aria-readonly={isClosed(row, field)}
+                  aria-label="{field.label}, {row ? `line ${item.index + 1}` : 'new line'}: {text(
+                    row,
+                    field,
+                  ) || 'empty'}"
+                  title={found?.message}
+                  onkeydown={(event) => oncellkey(event, field)}
+                  onfocus={() => {
+                    if (!current) [at, corner] = [{ row: item.index, column: c }, null];
+                  }}
+                  onclick={(event) => event.shiftKey && focus(item.index, c, true)}
+                  ondblclick={() => edit(item.index, c)}>{text(row, field)}</td
+                >
+              {/if}
+            {/each}
+            <td class="steps">
+              {#if row}
+                <button
+                  type="button"
+                  tabindex="-1"
+                  aria-label="Copy line {item.index + 1}"
+                  title="Copy the line (Ctrl D)"
+                  onclick={() => copyLine(row)}>⧉</button
+                >
+                <button
+                  type="button"
+                  tabindex="-1"
+                  aria-label="Remove line {item.index + 1}"
+                  title="Remove the line (Ctrl Delete)"
+                  onclick={() => removeLine(row)}>×</button
+                >
+              {/if}
+            </td>
+          </tr>
+        {/each}
+        {#if below > 0}<tr aria-hidden="true" style="height: {below}px"></tr>{/if}
+      </tbody>
+    </table>
+  </div>
+  <div class="quiet mt-1 min-h-5" role="status">
+    {#if said}
+      <span class="text-crimson">{said}</span>
+    {:else if taken}
+      Line {taken.at + 1} removed.
+      <button type="button" class="textlink" onclick={putBack}>Put it back</button>
+    {:else if told}{told}{/if}
+  </div>
+</fieldset>
+
+<style>
+  .frame {
+    max-height: 430px;
+    overflow: auto;
+    border: 1px solid var(--line);
+    background: var(--sheet);
+  }
+  .lines {
+    width: 100%;
+    border-collapse: separate;
+    border-spacing: 0;
+    font-size: 13.5px;
+    font-variant-numeric: tabular-nums;
+  }
+  th {
+    position: sticky;
+    top: 0;
+    z-index: 1;
+    padding: 7px 8px;
+    border-bottom: 1px solid var(--line);
+    background: var(--paper);
+    color: var(--ink-soft);
+    text-align: left;
+    font-size: 12px;
+    white-space: nowrap;
+  }
+  td {
+    height: 33px;
+    max-width: 280px;
+    padding: 0 8px;
+    overflow: hidden;
+    border-bottom: 1px solid var(--line-soft);
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    cursor: default;
+  }
+  td:not(.no, .steps) {
+    border-left: 1px solid var(--line-soft);
+  }
+  td:focus {
+    outline: 2px solid var(--marigold);
+    outline-offset: -2px;
+  }
+  .num {
+    text-align: right;
+  }
+  .no {
+    width: 36px;
+    color: var(--ink-soft);
+    text-align: right;
+  }
+  .steps {
+    width: 62px;
+    text-align: right;
+  }
+  .steps button {
+    min-width: 24px;
+    min-height: 24px;
+    color: var(--ink-soft);
+    opacity: 0;
+  }
+  tr:hover .steps button,
+  tr:focus-within .steps button,
+  .steps button:focus {
+    opacity: 1;
+  }
+  .closed {
+    background: var(--paper);
+    color: var(--ink-soft);
+  }
+  .chosen {
+    background: var(--marigold-wash);
+  }
+  .bad {
+    box-shadow: inset 0 -2px 0 var(--crimson);
+    color: var(--crimson);
+  }
+  .unsure {
+    opacity: 0.55;
+  }
+  .lit {
+    box-shadow: inset 0 -2px 0 var(--marigold);
+  }
+  .editing {
+    min-width: 140px;
+    padding: 0;
+    overflow: visible;
+  }
+</style>
