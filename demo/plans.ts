@@ -41,39 +41,6 @@ const lendMusic: PlanInput = {
       ],
     },
     {
-      key: 'music',
-      title: 'Music',
-      columns: 3,
-      fields: [
-        field('score', 'Score', {
-          savesTo: 'score',
-          required: true,
-          help: 'Type words of the title or the composer, or the code.',
-          choices: lookup('score', ['code', 'title', 'composer']),
-          brings: [shown('pages'), shown('era')],
-        }),
-        field('copies', 'Copies', {
-          savesTo: 'copies',
-          required: true,
-          initial: 1,
-          checks: [
-            {
-              holds: 'copies <= on_hand',
-              message: 'Copies: {copies} asked, {on_hand} on hand. Lower the number.',
-            },
-            { holds: 'copies >= 1', message: 'Lend at least one copy.' },
-          ],
-        }),
-        movements('came_in', 'Came in', ['received', 'returned']),
-        movements('went_out', 'Went out', ['lent', 'lost']),
-        field('on_hand', 'On hand', {
-          holds: { kind: 'whole' },
-          computes: 'came_in - went_out',
-          shows: 'line',
-        }),
-      ],
-    },
-    {
       key: 'terms',
       title: 'Terms',
       columns: 3,
@@ -84,11 +51,6 @@ const lendMusic: PlanInput = {
           required: true,
           initial: 4,
           checks: [{ holds: 'weeks between 1 and 52', message: 'A loan lasts 1 to 52 weeks.' }],
-        }),
-        field('fee', 'Fee', {
-          savesTo: 'fee',
-          help: 'A tenth less for more than 8 weeks.',
-          computes: 'rate * copies * weeks * (if weeks > 8 then 0.9 else 1)',
         }),
         field('lent_on', 'Lent on', { savesTo: 'lent_on', required: true, initially: 'today()' }),
         field('due_on', 'Due back', {
@@ -103,11 +65,70 @@ const lendMusic: PlanInput = {
         }),
       ],
     },
+    {
+      key: 'lines',
+      title: 'Lines',
+      columns: 1,
+      grid: { table: 'loan_line', link: 'loan' },
+      fields: [
+        field('score', 'Score', {
+          savesTo: 'score',
+          required: true,
+          choices: lookup('score', ['code', 'title', 'composer']),
+          brings: [{ path: 'pages', into: 'pages' }],
+        }),
+        field('pages', 'Pages', { shows: 'line' }),
+        movements('came_in', 'Came in', ['received', 'returned']),
+        movements('went_out', 'Went out', ['lent', 'lost']),
+        field('on_hand', 'On hand', {
+          holds: { kind: 'whole' },
+          computes: 'came_in - went_out',
+          shows: 'line',
+        }),
+        field('copies', 'Copies', {
+          savesTo: 'copies',
+          required: true,
+          initial: 1,
+          checks: [
+            {
+              holds:
+                'sum(for line in parent.lines return if line.score = score then line.copies else 0) <= on_hand',
+              message: 'Copies: {copies} asked, {on_hand} on hand. Lower the number.',
+            },
+            { holds: 'copies >= 1', message: 'Lend at least one copy.' },
+          ],
+        }),
+        field('fee', 'Fee', {
+          savesTo: 'fee',
+          computes: 'parent.rate * copies * parent.weeks * (if parent.weeks > 8 then 0.9 else 1)',
+        }),
+      ],
+    },
+    {
+      key: 'total',
+      title: 'Total',
+      columns: 3,
+      fields: [
+        field('all_copies', 'Copies in all', {
+          holds: { kind: 'whole' },
+          computes: 'sum(lines.copies)',
+          shows: 'line',
+        }),
+        field('fee', 'Fee', {
+          savesTo: 'fee',
+          help: 'A tenth less for more than 8 weeks.',
+          computes: 'sum(lines.fee)',
+          shows: 'line',
+          checks: [{ holds: 'count(lines) > 0', message: 'Lend at least one score.' }],
+        }),
+      ],
+    },
   ],
   writes: [
     {
       table: 'copy_movement',
-      values: { score: 'score', kind: '"lent"', quantity: 'copies', moved_on: 'lent_on' },
+      each: 'lines',
+      values: { score: 'score', kind: '"lent"', quantity: 'copies', moved_on: 'parent.lent_on' },
     },
   ],
 };

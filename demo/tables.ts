@@ -68,6 +68,7 @@ export const demoSize: DemoSize = { scores: 60_000, instruments: 2400, loans: 12
 export function demoTables(size: DemoSize = demoSize): DemoTable[] {
   const towns = makeTowns();
   const ensembles = makeEnsembles(towns);
+  const lent = loans(size, ensembles);
   const types = families.flatMap(([family, names]) => names.map((name) => [name, family]));
   return [
     table('region', 'Region', ['name'], [key('name', 40)], () => regions.map((name) => [name])),
@@ -171,8 +172,6 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
       [
         column('number', { kind: 'code', pattern: 'L-{yyyy}-{0000}' }, { required: true }),
         reference('ensemble'),
-        reference('score', 'Score', 'score', 'code'),
-        column('copies', { kind: 'whole' }, { required: true }),
         column('weeks', { kind: 'whole' }, { required: true }),
         column('fee', decimal(8, 2)),
         column('contact', text(80)),
@@ -181,7 +180,19 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
         column('due_on', { kind: 'date' }, { label: 'Due back' }),
         column('note', { kind: 'long_text' }),
       ],
-      () => loans(size, ensembles),
+      () => lent.map(({ loan }) => loan),
+    ),
+    table(
+      'loan_line',
+      'Loan line',
+      ['loan', 'score'],
+      [
+        reference('loan', 'Loan', 'loan', 'number'),
+        reference('score', 'Score', 'score', 'code'),
+        column('copies', { kind: 'whole' }, { required: true }),
+        column('fee', decimal(8, 2)),
+      ],
+      () => lent.flatMap(({ lines }) => lines),
     ),
     table(
       'copy_movement',
@@ -348,32 +359,46 @@ function* played(ensembles: number): Iterable<[number, number]> {
   }
 }
 
-function* loans(size: DemoSize, ensembles: string[][]): Iterable<string[]> {
+/** Loans, each with its lines: four on average. */
+function loans(size: DemoSize, ensembles: string[][]): { loan: string[]; lines: string[][] }[] {
   const chance = new Chance('loans');
   const counts: Record<string, number> = {};
-  for (let i = 0; i < size.loans; i++) {
+  return Array.from({ length: size.loans }, () => {
     const lent = chance.date('2024-01-08', '2026-10-30');
     const year = lent.slice(0, 4);
     counts[year] = (counts[year] ?? 0) + 1;
+    const number = `L-${year}-${String(counts[year]).padStart(4, '0')}`;
     const weeks = chance.pick([4, 6, 8, 12]);
     const due = new Date(Date.parse(lent) + weeks * 7 * 86_400_000).toISOString().slice(0, 10);
     const [name = '', , , contact = '', , , rate = '0'] = chance.pick(ensembles);
-    const copies = chance.whole(1, 40);
-    const hundredths = Math.round(Number(rate) * 100) * copies * weeks;
-    yield [
-      `L-${year}-${String(counts[year]).padStart(4, '0')}`,
+    let total = 0;
+    const lines = Array.from({ length: chance.whole(1, 7) }, () => {
+      const copies = chance.whole(1, 20);
+      // Hundredths, so that no binary fraction comes in.
+      const cents = Math.round(Number(rate) * 100) * copies * weeks;
+      const fee = weeks > 8 ? Math.round(cents * 0.9) : cents;
+      total += fee;
+      return [
+        number,
+        scoreCode(chance.whole(1, size.scores)),
+        String(copies),
+        (fee / 100).toFixed(2),
+      ];
+    });
+    const purpose = chance.pick(loanPurposes);
+    const loan = [
+      number,
       name,
-      scoreCode(chance.whole(1, size.scores)),
-      String(copies),
       String(weeks),
-      ((hundredths * (weeks > 8 ? 0.9 : 1)) / 100).toFixed(2),
+      (total / 100).toFixed(2),
       contact,
-      chance.pick(loanPurposes),
+      purpose,
       lent,
       due,
       '',
     ];
-  }
+    return { loan, lines };
+  });
 }
 
 /** Every score was received once; a quarter went out, and most of what went out came back. */

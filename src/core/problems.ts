@@ -180,6 +180,10 @@ const sentences = {
   grid_table_missing: ['{label} holds rows of “{table}”, which is no table.', ''],
   grid_link_missing: ['{label}: {table} has no column “{column}” that refers to {parent}.', ''],
   write_table_missing: ['A record is written to “{table}”, which is no table.', ''],
+  write_grid_missing: [
+    'A record of {table} is written for each line of “{grid}”, which has no lines here.',
+    '',
+  ],
   write_column_missing: ['A record is written to “{column}”, which {table} does not have.', ''],
   saves_to_missing: ['{label} saves to “{column}”, which is no column of {table}.', ''],
   saves_twice: ['{label} and {other} both save to {column}.', 'Let one of them be not saved.'],

@@ -33,6 +33,7 @@ async function add(of: string, values: Record<string, unknown>): Promise<number>
 const writes = [
   {
     table: 'copy_movement',
+    each: null,
     when: null,
     values: { score: 'score', kind: '"lent"', quantity: 'copies' },
   },

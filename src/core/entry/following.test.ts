@@ -391,6 +391,7 @@ describe('F6 what is written besides', () => {
   const writes = [
     {
       table: 'copy_movement',
+      each: null,
       when: 'copies > 0',
       values: { score: 'score', kind: '"lent"', quantity: 'copies' },
     },

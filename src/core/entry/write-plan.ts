@@ -54,17 +54,20 @@ function saved(entry: Entry, scope: WiredScope, row?: Row): Record<string, Value
 }
 
 function extraWrites(entry: Entry): PlannedWrite[] {
-  return entry.form.writes.flatMap(({ table, when, values }) => {
-    if (when && result(entry, when) !== true) return [];
-    const written = values.map(({ column, formula }) => {
-      const made = canonicalOf(column.type, result(entry, formula), column.label);
-      return [column.key, 'value' in made ? made.value : null] as const;
-    });
-    return [{ action: 'insert' as const, table, values: Object.fromEntries(written), path: '' }];
-  });
+  return entry.form.writes.flatMap(({ table, scope, when, values }) =>
+    (scope === '' ? [entry.root] : entry.rows(scope)).flatMap((host, i) => {
+      if (when && result(entry, host, when) !== true) return [];
+      const written = values.map(({ column, formula }) => {
+        const made = canonicalOf(column.type, result(entry, host, formula), column.label);
+        return [column.key, 'value' in made ? made.value : null] as const;
+      });
+      const path = scope === '' ? '' : `${scope}[${i}]`;
+      return [{ action: 'insert' as const, table, values: Object.fromEntries(written), path }];
+    }),
+  );
 }
 
-function result(entry: Entry, formula: EntryFormula): Feel {
-  const evaluated = evaluate(formula, entry.root, entry.clock);
+function result(entry: Entry, host: Row, formula: EntryFormula): Feel {
+  const evaluated = evaluate(formula, host, entry.clock);
   return 'problem' in evaluated ? null : evaluated.value;
 }

@@ -15,7 +15,12 @@ import { fieldOf, fieldsOf, type Plan } from './schema';
 const plan = lendingPlan({
   startsAt: 'copies',
   writes: [
-    { table: 'copy_movement', when: 'copies > 0', values: { score: 'score', quantity: 'copies' } },
+    {
+      table: 'copy_movement',
+      each: null,
+      when: 'copies > 0',
+      values: { score: 'score', quantity: 'copies' },
+    },
   ],
 });
 const said = (after: Plan, before = plan) =>

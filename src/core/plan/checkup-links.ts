@@ -118,8 +118,11 @@ function checkSources({ scope }: Examined, field: Field, note: Note): void {
 
 /** Examines what a form writes besides, and how its grids hang on it. */
 export function checkWrites(plan: Plan, tables: Tables, note: Note): void {
-  for (const { table: key, values } of plan.writes) {
+  for (const { table: key, each, values } of plan.writes) {
     const table = tables.get(key);
+    if (each !== null && !plan.sections.some((s) => s.grid && s.key === each)) {
+      note('problem', 'write_grid_missing', { table: table?.title ?? key, grid: each });
+    }
     if (!table) {
       note('problem', 'write_table_missing', { table: key });
       continue;

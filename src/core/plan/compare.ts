@@ -108,9 +108,9 @@ function wholeChanges(before: Plan, after: Plan): PlanChange[] {
     fieldsOf({ startsAt, ...plan }).find((f) => f.key === startsAt)?.label ?? '';
   const writes = (plan: Plan) =>
     plan.writes
-      .map(({ table, when, values }) => {
+      .map(({ table, each, when, values }) => {
         const columns = Object.entries(values).map(([column, formula]) => `${column} = ${formula}`);
-        return `${table}: ${columns.join(', ')}${when === null ? '' : `, when ${when}`}`;
+        return `${table}${each === null ? '' : ` for each line of ${each}`}: ${columns.join(', ')}${when === null ? '' : `, when ${when}`}`;
       })
       .join('; ');
   const sections = (plan: Plan) =>

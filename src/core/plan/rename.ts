@@ -231,9 +231,12 @@ function renameInFormulas(plan: Plan, tables: Tables, { means, to }: Renaming): 
   }));
   const writes = plan.writes.map((write) => ({
     ...write,
-    when: renamed('', write.when),
+    when: renamed(write.each ?? '', write.when),
     values: Object.fromEntries(
-      Object.entries(write.values).map(([column, source]) => [column, renamed('', source)]),
+      Object.entries(write.values).map(([column, source]) => [
+        column,
+        renamed(write.each ?? '', source),
+      ]),
     ),
   }));
   return { ...fields, writes };

@@ -156,6 +156,8 @@ export type Section = z.infer<typeof sectionSchema>;
 /** A record that a save writes besides, into another table. */
 export const extraWriteSchema = z.strictObject({
   table: keySchema,
+  /** The grid for each of whose lines one is written; `null` writes one for the whole form. */
+  each: keySchema.nullable().default(null),
   /** Written only when this holds; always, where nothing is said. */
   when: formulaSchema.nullable().default(null),
   /** A formula for each column. */

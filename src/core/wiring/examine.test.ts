@@ -122,17 +122,21 @@ describe('G6 the checkup of what follows from what', () => {
     ],
     [
       'a write to a missing table',
-      lendingPlan({ writes: [{ table: 'gone', when: null, values: {} }] }),
+      lendingPlan({ writes: [{ table: 'gone', each: null, when: null, values: {} }] }),
       'problem null:write_table_missing',
     ],
     [
       'a write to a missing column',
-      lendingPlan({ writes: [{ table: 'score', when: null, values: { isbn: '"x"' } }] }),
+      lendingPlan({
+        writes: [{ table: 'score', each: null, when: null, values: { isbn: '"x"' } }],
+      }),
       'problem null:write_column_missing',
     ],
     [
       'a write of another type',
-      lendingPlan({ writes: [{ table: 'score', when: null, values: { pages: '"x"' } }] }),
+      lendingPlan({
+        writes: [{ table: 'score', each: null, when: null, values: { pages: '"x"' } }],
+      }),
       'problem null:formula_wrong_kind',
     ],
     [

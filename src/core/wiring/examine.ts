@@ -6,7 +6,13 @@ import { addressOf, type Plan } from '../plan/schema';
 import { problem } from '../problems';
 import type { Tables } from '../table/definition';
 import { plainText, type ValueType } from '../values/types';
-import { wireForm, wiredFormulas, type FormulaFinding, type WiredForm } from './form';
+import {
+  wireForm,
+  wiredFormulas,
+  type FormulaFinding,
+  type WiredForm,
+  type WiredScope,
+} from './form';
 import { readField } from './sources';
 
 /** Examines a plan with its formulas and with what follows from what; problems first. */
@@ -28,8 +34,7 @@ export function examine(
 /** The addresses of the fields that formulas read. */
 function readByFormulas(form: WiredForm): Set<string> {
   const read = new Set<string>();
-  const root = form.scopes.get('');
-  const note = (scope: typeof root, paths: readonly (readonly string[])[]) => {
+  const note = (scope: WiredScope | undefined, paths: readonly (readonly string[])[]) => {
     for (const path of scope ? paths : []) {
       const found = scope && readField(form.scopes, scope, path);
       if (found) read.add(addressOf(found.wired.scope, found.wired.field.key));
@@ -45,8 +50,11 @@ function readByFormulas(form: WiredForm): Set<string> {
       );
     }
   }
-  for (const { when, values } of form.writes) {
-    note(root, [...(when?.reads ?? []), ...values.flatMap(({ formula }) => formula.reads)]);
+  for (const { scope, when, values } of form.writes) {
+    note(form.scopes.get(scope), [
+      ...(when?.reads ?? []),
+      ...values.flatMap(({ formula }) => formula.reads),
+    ]);
   }
   return read;
 }

@@ -68,6 +68,8 @@ export interface WiredScope {
 /** A record written besides, made ready. */
 export interface WiredWrite {
   table: string;
+  /** The grid for each of whose rows it is written; `''` for the form itself, once. */
+  scope: string;
   when: EntryFormula | null;
   values: { column: Column; formula: EntryFormula }[];
 }
@@ -121,7 +123,7 @@ export function wireForm(plan: Plan, tables: Tables): WiredForm {
   }
   const root = scopes.get('');
   if (!root) throw new RangeError('a plan has a root scope');
-  const writes = wireWrites(plan, names.get(''), tables, findings);
+  const writes = wireWrites(plan, names, tables, findings);
   noteFacts(scopes, writes, tables);
   const { graph, cycle } = buildGraph(scopes);
   return { plan, tables, scopes, fields: root.fields, graph, names, writes, findings, cycle };
@@ -189,12 +191,12 @@ function wireField(
 /** Makes the formulas of the records written besides ready; a column that is gone is left out. */
 function wireWrites(
   plan: Plan,
-  names: Names<EntryHost> | undefined,
+  names: ReadonlyMap<string, Names<EntryHost>>,
   tables: Tables,
   findings: FormulaFinding[],
 ): WiredWrite[] {
-  const ready = (source: string, use: FormulaUse, fits: (kind: Kind) => boolean) => {
-    const compiled = compileIn(names, source);
+  const ready = (scope: string, source: string, use: FormulaUse, fits: (kind: Kind) => boolean) => {
+    const compiled = compileIn(names.get(scope), source);
     if ('formula' in compiled && fits(compiled.formula.kind)) return compiled.formula;
     const details = {
       given: source,
@@ -205,21 +207,24 @@ function wireWrites(
       'problem' in compiled
         ? compiled.problem
         : wholeProblem(source, 'formula_wrong_kind', details);
-    findings.push({ scope: '', field: null, use, source, found });
+    findings.push({ scope, field: null, use, source, found });
     return null;
   };
-  return plan.writes.flatMap(({ table: key, when, values }, index) => {
+  return plan.writes.flatMap(({ table: key, each, when, values }, index) => {
     const table = tables.get(key);
-    if (!table) return [];
+    const scope = each ?? '';
+    if (!table || !names.has(scope)) return [];
     const yes = (kind: Kind) => ['yes_no', 'any'].includes(kind.is);
     const columns = Object.entries(values).flatMap(([name, source]) => {
       const column = table.columns.find((c) => c.key === name);
       const use: FormulaUse = { at: 'write', index, column: name };
-      const formula = column && ready(source, use, (kind) => kindFitsType(kind, column.type));
+      const formula =
+        column && ready(scope, source, use, (kind) => kindFitsType(kind, column.type));
       return column && formula ? [{ column, formula }] : [];
     });
-    const condition = when === null ? null : ready(when, { at: 'write', index, column: '' }, yes);
-    return [{ table: key, when: condition, values: columns }];
+    const condition =
+      when === null ? null : ready(scope, when, { at: 'write', index, column: '' }, yes);
+    return [{ table: key, scope, when: condition, values: columns }];
   });
 }
 
@@ -275,10 +280,10 @@ function noteFacts(
       if (found) note(found.wired, found.rest.join('.'));
     }
   };
-  const root = scopes.get('');
-  for (const { when, values } of root ? writes : []) {
+  for (const { scope: key, when, values } of writes) {
+    const scope = scopes.get(key);
     const formulas = [...(when ? [when] : []), ...values.map((value) => value.formula)];
-    if (root) noteReads(root, formulas);
+    if (scope) noteReads(scope, formulas);
   }
   for (const scope of scopes.values()) {
     for (const wired of scope.list) {

@@ -1,3 +1,4 @@
+import { readField } from './sources';
 import { tableChoices } from '../plan/schema';
 import type { FlowKind } from './graph';
 import type { WiredField, WiredForm } from './form';
@@ -170,13 +171,15 @@ function writeLines(form: WiredForm): PictureLine[] {
         flow: 'writes' as const,
       })),
   );
-  const besides = form.writes.flatMap(({ table, values }) => {
-    const read = new Set(
-      values.flatMap(({ formula }) => formula.reads.map(([first = '']) => first)),
-    );
-    return [...read]
-      .filter((key) => form.fields.has(key))
-      .map((key) => ({ from: key, to: `target ${table}`, flow: 'writes' as const }));
+  const besides = form.writes.flatMap(({ table, scope: key, values }) => {
+    const scope = form.scopes.get(key);
+    const paths = values.flatMap(({ formula }) => formula.reads);
+    const read = paths.flatMap((path) => (scope && readField(form.scopes, scope, path)) ?? []);
+    return [...new Set(read.map(({ wired }) => nameOf(wired)))].map((from) => ({
+      from,
+      to: `target ${table}`,
+      flow: 'writes' as const,
+    }));
   });
   return [...saved, ...besides];
 }

@@ -321,7 +321,7 @@
     onadd={add}
     onsection={onaddsection}
   />
-  <WritesBand {plan} {tables} live={liveScopes.get('') ?? null} {onedit} />
+  <WritesBand {plan} {tables} live={liveScopes} {onedit} />
 </div>
 
 <style>

@@ -8,12 +8,15 @@
   interface Props {
     plan: Plan;
     tables: Tables;
-    live: LiveScope | null;
+    /** The live form and its grids, for formulas. */
+    live: ReadonlyMap<string, LiveScope | null>;
     onedit: (edit: (plan: Plan) => Plan) => void;
   }
   let { plan, tables, live, onedit }: Props = $props();
 
   let open = $state<number | null>(null);
+  const grids = $derived(plan.sections.filter((section) => section.grid !== null));
+  const titleOf = (key: string) => grids.find((section) => section.key === key)?.title ?? key;
 
   function update(i: number, change: Partial<ExtraWrite>) {
     onedit((p) => ({ ...p, writes: p.writes.map((w, k) => (k === i ? { ...w, ...change } : w)) }));
@@ -27,7 +30,7 @@
   }
 
   function add(table: string) {
-    onedit((p) => ({ ...p, writes: [...p.writes, { table, when: null, values: {} }] }));
+    onedit((p) => ({ ...p, writes: [...p.writes, { table, each: null, when: null, values: {} }] }));
     open = plan.writes.length;
   }
 </script>
@@ -42,7 +45,9 @@
         aria-expanded={open === i}
         onclick={() => (open = open === i ? null : i)}
       >
-        A save also writes a <b>{table?.title.toLowerCase() ?? write.table}</b>
+        A save also writes a <b>{table?.title.toLowerCase() ?? write.table}</b>{write.each === null
+          ? ''
+          : ` for each line of ${titleOf(write.each)}`}
         <span class="quiet">
           {Object.entries(write.values)
             .map(([column, formula]) => `${column} = ${formula}`)
@@ -58,12 +63,27 @@
     </div>
     {#if open === i && table}
       <div class="grid gap-2 py-2">
+        {#if grids.length > 0}
+          <label class="flex items-center gap-2">
+            written
+            <select
+              class="control w-auto!"
+              value={write.each ?? ''}
+              onchange={(event) => update(i, { each: event.currentTarget.value || null })}
+            >
+              <option value="">once</option>
+              {#each grids as { key, title } (key)}
+                <option value={key}>for each line of {title}</option>
+              {/each}
+            </select>
+          </label>
+        {/if}
         {#each table.columns as { key, label, type } (key)}
           <FormulaRow
             id="write-{i}-{key}"
             {label}
             value={write.values[key] ?? ''}
-            {live}
+            live={live.get(write.each ?? '') ?? null}
             misfit={(formula) => resultMisfit(formula, label, type)}
             onchange={(formula) => put(i, key, formula)}
           />
@@ -73,7 +93,7 @@
           label="Only when"
           value={write.when ?? ''}
           placeholder="copies > 0"
-          {live}
+          live={live.get(write.each ?? '') ?? null}
           onchange={(when) => update(i, { when })}
         />
       </div>
