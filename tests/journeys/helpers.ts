@@ -21,3 +21,15 @@ export async function choose(page: Page, box: Locator, words: string): Promise<v
   await box.press('Enter');
   await expect(page.locator(`#${id}-list`)).toHaveCount(0);
 }
+
+/** A cell of a grid, by the beginning of its name: `Copies, line 2`. */
+export function cell(page: Page, name: string): Locator {
+  return page.getByRole('gridcell', { name: new RegExp(`^${name}:`) });
+}
+
+/** Types into a cell of a grid and goes on. */
+export async function fill(page: Page, name: string, text: string): Promise<void> {
+  await cell(page, name).focus();
+  await page.keyboard.type(text);
+  await page.keyboard.press('Enter');
+}

@@ -1,5 +1,7 @@
+import { shownPaths } from '../plan/held';
 import { tableChoices } from '../plan/schema';
 import { problem } from '../problems';
+import { shortLabel } from '../table/paths';
 import { sameValue, type Value } from '../values/types';
 import type { Choice } from './asks';
 import type { Cell } from './cell';
@@ -109,6 +111,17 @@ export function typeKey(life: Life, cell: Cell, text: string, cause: Cause): voi
   if (changed) life.feed(cell, 'value', cause ?? cell.name);
 }
 
+/** The columns by which people know the records of a list: `code, title or composer`. */
+function shownColumns(life: Life, cell: Cell): string {
+  const choices = tableChoices(cell.wired.field);
+  const { tables } = life.form;
+  const table = tables.get(choices?.table ?? '');
+  if (!choices || !table) return 'key';
+  const labels = shownPaths(choices, tables).map((path) => shortLabel(tables, table, path));
+  const last = labels.pop()?.toLowerCase() ?? 'key';
+  return labels.length > 0 ? `${labels.join(', ').toLowerCase()} or ${last}` : last;
+}
+
 /** A typed key that waited for what narrows the list is looked up once that is there. */
 export function retryKey(life: Life, cell: Cell, cause: Cause): void {
   const { rejected } = cell;
@@ -136,7 +149,7 @@ export function takeNamed(life: Life, cell: Cell, named: Choice | null): void {
   const column = table?.columns.find((c) => c.key === choices?.typedBy);
   const details = {
     table: table?.title.toLowerCase() ?? '',
-    column: column?.label.toLowerCase() ?? 'key',
+    column: column?.label.toLowerCase() ?? shownColumns(life, cell),
     given: text,
   };
   cell.rejected = { text, problem: problem('unknown_match', details) };

@@ -2,18 +2,16 @@
   import { Button, Spinner } from 'flowbite-svelte';
   import { onMount, tick, untrack } from 'svelte';
   import type { Beginning } from '$lib/core/entry/entry';
-  import { isMade, writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
-  import { columnOf, type Tables } from '$lib/core/table/definition';
-  import { formatValue } from '$lib/core/values/format';
-  import { isLink, sameValue, type Value } from '$lib/core/values/types';
+  import type { Tables } from '$lib/core/table/definition';
+  import type { Value } from '$lib/core/values/types';
   import { wireForm } from '$lib/core/wiring/form';
   import { pagesOf, type Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
-  import { locale } from '$lib/ui/shared/locale';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import FormBody from './FormBody.svelte';
   import { forget, keep, readKept } from './kept-draft';
+  import Planned from './Planned.svelte';
   import Receipt, { type ReceiptData } from './Receipt.svelte';
   import { EntrySession } from './session.svelte';
 
@@ -220,25 +218,12 @@
 
   /** A problem in the list over the form says which field it means; at the field that is plain. */
   function named(found: Problem): Problem {
-    const label = form.fields.get(found.path)?.field.label;
-    if (!label || found.message.includes(label)) return found;
-    return { ...found, message: `${label}: ${found.message}` };
-  }
-
-  /** What will be written to a column, as people read it. */
-  function shownOf(planned: PlannedWrite, column: string): string {
-    const value = planned.values[column] ?? null;
-    if (value === null) return '–';
-    if (isMade(value)) return 'this record';
-    const type = tables.get(planned.table)?.columns.find((c) => c.key === column)?.type;
-    for (const [key, { field, type: held }] of form.fields) {
-      const same = planned.path === '' && planned.table === plan.table && field.savesTo === column;
-      const referred =
-        type !== undefined && isLink(type) && isLink(held) && type.table === held.table;
-      if (sameValue(session.entry.value(key), value) && (same || referred))
-        return session.shown(key);
-    }
-    return formatValue(type ?? { kind: 'long_text' }, value, locale());
+    const [, grid = '', line, inRow = ''] = /^(\w+)\[(\d+)\]\.?(\w*)$/.exec(found.path) ?? [];
+    const scope = form.scopes.get(grid);
+    const label = (scope ?? form).fields.get(inRow || found.path)?.field.label ?? '';
+    const plain = label === '' || found.message.includes(label) ? '' : `${label}: `;
+    const place = scope && grid !== '' ? `${scope.title}, line ${Number(line) + 1}: ` : '';
+    return { ...found, message: place + plain + found.message };
   }
 </script>
 
@@ -286,23 +271,7 @@
         </div>
         {#if showsPlan}
           <aside class="lg:pt-11" aria-label="What will be written">
-            <h2 class="mb-1.5">What will be written</h2>
-            {#each writePlan(session.entry) as planned, i (i)}
-              {@const table = tables.get(planned.table)}
-              <div class="border-line-soft border-b py-1">
-                1 new <b>{table?.title.toLowerCase()}</b>
-              </div>
-              {#each Object.keys(planned.values) as column (column)}
-                <div
-                  class="border-line-soft flex justify-between gap-3 border-b py-1 text-[13.5px]"
-                >
-                  <span class="text-soft"
-                    >{(table && columnOf(table, column)?.label) ?? column}</span
-                  >
-                  <span class="text-right">{shownOf(planned, column)}</span>
-                </div>
-              {/each}
-            {/each}
+            <Planned {session} />
           </aside>
         {/if}
       </div>

@@ -5,6 +5,7 @@
   import type { Row } from '$lib/core/entry/entry';
   import { tableChoices, type Field, type Section } from '$lib/core/plan/schema';
   import { locale } from '$lib/ui/shared/locale';
+  import { FileCopyOutline } from 'flowbite-svelte-icons';
   import FieldInput from './FieldInput.svelte';
   import {
     clearBlock,
@@ -309,7 +310,6 @@
   <legend class="mb-2 font-serif text-[16px] font-semibold">
     {section.title} <span class="quiet font-sans!">{told1(rows.length, 'line')}</span>
   </legend>
-  <!-- svelte-ignore a11y_no_static_element_interactions -->
   <div bind:this={frame} class="frame" {onpaste} {oncopy}>
     <table class="lines" role="grid" aria-label={section.title} aria-rowcount={count + 1}>
       <thead>
@@ -322,7 +322,7 @@
               onmouseenter={() => onhover?.(`${grid}.${field.key}`)}
               onmouseleave={() => onhover?.(null)}
             >
-              {field.label}{#if field.required}<span class="quiet"> required</span>{/if}
+              {field.label}{#if field.required}<span class="ms-1 font-normal">required</span>{/if}
             </th>
           {/each}
           <th class="steps"><span class="sr-only">Steps</span></th>
@@ -388,7 +388,8 @@
                   tabindex="-1"
                   aria-label="Copy line {item.index + 1}"
                   title="Copy the line (Ctrl D)"
-                  onclick={() => copyLine(row)}>⧉</button
+                  onclick={() => copyLine(row)}
+                  ><FileCopyOutline size="sm" class="inline" ariaLabel="" /></button
                 >
                 <button
                   type="button"

@@ -293,7 +293,9 @@ export class EntrySession {
   readonly problems: Problem[] = $derived.by(() => this.entry.problems());
 
   /** The first problem of each field. */
-  readonly #problemsByPath = $derived.by(
+  readonly #problemsByPath: ReadonlyMap<string, Problem> = $derived.by(
+    // Made anew with each change, never changed.
+    // eslint-disable-next-line svelte/prefer-svelte-reactivity
     () => new Map([...this.problems].reverse().map((found) => [found.path, found])),
   );
 
@@ -305,7 +307,9 @@ export class EntrySession {
     const found = this.#problemsByPath.get(path);
     if (!found) return null;
     if (this.showsAll || saidAtOnce.has(found.code)) return found;
-    return found.code !== 'required' && this.touched.has(path) ? found : null;
+    // A cell of a grid shows no problem while it is being edited: it is an input then.
+    if (found.code === 'required') return null;
+    return row || this.touched.has(path) ? found : null;
   }
 
   /** Why a field offers nothing, in sentences. */

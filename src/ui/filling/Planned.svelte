@@ -1,0 +1,90 @@
+<script lang="ts">
+  import type { Row } from '$lib/core/entry/entry';
+  import { isMade, writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
+  import { columnOf } from '$lib/core/table/definition';
+  import { formatValue } from '$lib/core/values/format';
+  import { isLink, sameValue } from '$lib/core/values/types';
+  import { locale } from '$lib/ui/shared/locale';
+  import type { EntrySession } from './session.svelte';
+
+  interface Props {
+    session: EntrySession;
+  }
+  let { session }: Props = $props();
+
+  const mostListed = 50;
+
+  /** What will be written, records of one table that follow one another together. */
+  const groups = $derived.by(() => {
+    const found: { table: string; writes: PlannedWrite[] }[] = [];
+    for (const write of writePlan(session.entry)) {
+      const last = found.at(-1);
+      if (last?.table === write.table) last.writes.push(write);
+      else found.push({ table: write.table, writes: [write] });
+    }
+    return found;
+  });
+
+  const tableOf = (key: string) => session.tables.get(key);
+
+  /** The row of a grid to which a planned record belongs. */
+  function rowOf({ path }: PlannedWrite): Row | undefined {
+    const match = /^(\w+)\[(\d+)\]$/.exec(path);
+    return match ? session.rows(match[1] ?? '')[Number(match[2])] : undefined;
+  }
+
+  /** What will be written to a column, as people read it. */
+  function shownOf(planned: PlannedWrite, column: string): string {
+    const value = planned.values[column] ?? null;
+    if (value === null) return '–';
+    if (isMade(value)) return 'this record';
+    const type = tableOf(planned.table)?.columns.find((c) => c.key === column)?.type;
+    const row = rowOf(planned);
+    const scope = row?.scope ?? session.entry.root.scope;
+    for (const { field, type: held } of scope.list) {
+      const same = planned.table === scope.table && field.savesTo === column;
+      const referred =
+        type !== undefined && isLink(type) && isLink(held) && type.table === held.table;
+      if (sameValue(session.entry.value(field.key, row), value) && (same || referred)) {
+        return session.shown(field.key, row);
+      }
+    }
+    return formatValue(type ?? { kind: 'long_text' }, value, locale());
+  }
+
+  function line(planned: PlannedWrite): string {
+    return Object.entries(planned.values)
+      .filter(([, value]) => value !== null && !isMade(value))
+      .map(([column]) => shownOf(planned, column))
+      .join(' · ');
+  }
+</script>
+
+<h2 class="mb-1.5">What will be written</h2>
+{#each groups as { table: key, writes }, g (g)}
+  {@const table = tableOf(key)}
+  <div class="border-line-soft border-b py-1">
+    {writes.length.toLocaleString(locale())} new <b>{table?.title.toLowerCase() ?? key}</b>
+  </div>
+  {#if writes.length === 1 && writes[0]}
+    {@const planned = writes[0]}
+    {#each Object.keys(planned.values) as column (column)}
+      <div class="border-line-soft flex justify-between gap-3 border-b py-1 text-[13.5px]">
+        <span class="text-soft">{(table && columnOf(table, column)?.label) ?? column}</span>
+        <span class="text-right">{shownOf(planned, column)}</span>
+      </div>
+    {/each}
+  {:else}
+    <ol class="m-0 list-none p-0">
+      {#each writes.slice(0, mostListed) as planned, i (i)}
+        <li class="border-line-soft border-b py-1 text-[13px]">
+          <span class="text-soft">{i + 1}</span>
+          {line(planned)}
+        </li>
+      {/each}
+      {#if writes.length > mostListed}
+        <li class="quiet py-1">and {(writes.length - mostListed).toLocaleString(locale())} more</li>
+      {/if}
+    </ol>
+  {/if}
+{/each}
