@@ -91,8 +91,7 @@ const lendMusic: PlanInput = {
           initial: 1,
           checks: [
             {
-              holds:
-                'sum(for line in parent.lines return if line.score = score then line.copies else 0) <= on_hand',
+              holds: 'copies <= on_hand',
               message: 'Copies: {copies} asked, {on_hand} on hand. Lower the number.',
             },
             { holds: 'copies >= 1', message: 'Lend at least one copy.' },
@@ -119,7 +118,13 @@ const lendMusic: PlanInput = {
           help: 'A tenth less for more than 8 weeks.',
           computes: 'sum(lines.fee)',
           shows: 'line',
-          checks: [{ holds: 'count(lines) > 0', message: 'Lend at least one score.' }],
+          checks: [
+            { holds: 'count(lines) > 0', message: 'Lend at least one score.' },
+            {
+              holds: 'count(distinct values(lines.score)) = count(lines.score)',
+              message: 'A score stands in two lines: put its copies into one.',
+            },
+          ],
         }),
       ],
     },

@@ -181,7 +181,7 @@ describe('D1, D3, B9 the database answers as the world does', () => {
   it('refuses an ask for what the plan does not have', async () => {
     const asks = [
       { kind: 'rollup', field: 'score' },
-      { kind: 'key', field: 'ensemble', key: 'x' },
+      { kind: 'key', field: 'note', key: 'x' },
       { kind: 'facts', field: 'note' },
     ];
     for (const ask of asks)

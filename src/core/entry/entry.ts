@@ -75,6 +75,7 @@ export class Entry {
   readonly form: WiredForm;
   readonly #life: Life;
   #rowsMade = 0;
+  #batching = false;
 
   constructor(form: WiredForm, beginning: Beginning = { mode: 'new' }, resting = false) {
     this.form = form;
@@ -100,8 +101,9 @@ export class Entry {
     wanted: readonly Wanted[],
   ): Entry {
     const entry = new Entry(form, { ...given, mode: 'opened', takes: true }, true);
-    for (const wish of wanted) entry.#want(wish);
-    entry.#life.run();
+    entry.batch(() => {
+      for (const wish of wanted) entry.#want(wish);
+    });
     return entry;
   }
 
@@ -182,7 +184,7 @@ export class Entry {
     life.trace.push({ kind: 'row added', field: grid, row: row.key, cause: null, value: null });
     life.markAll(row, grid);
     life.flow(life.form.graph.rowFlows.get(grid) ?? [], row.parent ?? row, grid);
-    life.run();
+    this.#run();
     return row;
   }
 
@@ -204,7 +206,7 @@ export class Entry {
     for (const cell of row.cells) for (const kind of cell.questions.keys()) life.drop(cell, kind);
     life.trace.push({ kind: 'row removed', field: grid, row: row.key, cause: null, value: null });
     life.flow(life.form.graph.rowFlows.get(grid) ?? [], life.root, grid);
-    life.run();
+    this.#run();
   }
 
   /** Sets a value, as a person does; `choice` is the row of the list it was taken from. */
@@ -219,7 +221,7 @@ export class Entry {
     life.drop(cell, 'key');
     life.note(cell, { kind: 'set', cause: null, value, before });
     if (putChoice(life, cell, value, choice)) life.feed(cell, 'value', cell.name);
-    life.run();
+    this.#run();
   }
 
   /**
@@ -233,7 +235,7 @@ export class Entry {
     if (tableChoices(field) && type.kind !== 'references') {
       cell.own = true;
       typeKey(this.#life, cell, text, null);
-      return this.#life.run();
+      return this.#run();
     }
     const parsed = parseText(type, text, field.label, reading);
     if ('value' in parsed) return this.set(key, parsed.value, null, row);
@@ -251,15 +253,38 @@ export class Entry {
     const left = new Map(answers.map((answer) => [answer.id, answer]));
     for (let size = -1; size !== left.size;) {
       size = left.size;
-      for (const [id, answer] of left) {
-        const asked = this.#life.open.get(id);
-        if (!asked) continue;
-        left.delete(id);
-        this.#apply(asked.ask, asked.cell, answer);
-        this.#life.run();
-      }
+      // What an offer clears may make the next answer void: one after the other, and first.
+      this.#take(left, (ask) => ask.kind === 'choices');
+      this.batch(() => this.#take(left, (ask) => ask.kind !== 'choices'));
     }
     return left.size;
+  }
+
+  /** Applies the answers to open questions that are meant, and takes them out of what is left. */
+  #take(left: Map<string, Answer>, meant: (ask: StandingAsk) => boolean): void {
+    for (const [id, answer] of left) {
+      const asked = this.#life.open.get(id);
+      if (!asked || !meant(asked.ask)) continue;
+      left.delete(id);
+      this.#apply(asked.ask, asked.cell, answer);
+      this.#run();
+    }
+  }
+
+  /** Makes many changes and works out what follows from all of them once. */
+  batch(change: () => void): void {
+    const outer = this.#batching;
+    this.#batching = true;
+    try {
+      change();
+    } finally {
+      this.#batching = outer;
+      this.#run();
+    }
+  }
+
+  #run(): void {
+    if (!this.#batching) this.#life.run();
   }
 
   /** Asks again what failed. */
@@ -269,7 +294,7 @@ export class Entry {
         if (question.failed !== null) this.#again(cell, kind, question.cause);
       }
     }
-    this.#life.run();
+    this.#run();
   }
 
   /** Asks again for what other people may have changed meanwhile: brought columns and rollups. */
@@ -282,7 +307,7 @@ export class Entry {
         }
       }
     }
-    this.#life.run();
+    this.#run();
   }
 
   /** Every problem of the entry as it stands, in form order; rows by their place: `lines[2].fee`. */

@@ -16,7 +16,8 @@ export async function settle(entry: Entry, reader: Reader): Promise<Answer[]> {
     const asks = entry.asks();
     if (asks.length === 0) return all;
     const answers = await reader(asks);
-    const unanswered = asks.filter((ask) => !answers.some((answer) => answer.id === ask.id));
+    const answered = new Set(answers.map((answer) => answer.id));
+    const unanswered = asks.filter((ask) => !answered.has(ask.id));
     const complete = [...answers, ...unanswered.map((ask) => notAnswered(entry, ask))];
     all.push(...complete);
     entry.answer(complete);

@@ -16,7 +16,7 @@ import { log } from '../log';
 import { readChoices } from './choices';
 import { readNamed } from './named';
 import { readFacts } from './facts';
-import { readRollup } from './rollup';
+import { readRollups } from './rollup';
 
 /** The rows of a grid as a screen sends them. */
 export const rowsSchema = z.record(
@@ -101,11 +101,11 @@ export function databaseReader(
   return async (asks) => {
     const source = { db, runner, tables, form };
     const of = (kind: StandingAsk['kind']) => asks.filter((ask) => ask.kind === kind);
-    const single = [...of('choices'), ...of('rollup')];
     const [answers, ...together] = await Promise.all([
-      Promise.all(single.map((ask) => attempt(source, ask, () => answerOf(source, ask)))),
+      Promise.all(of('choices').map((ask) => attempt(source, ask, () => answerOf(source, ask)))),
       answerFacts(source, of('facts')),
       answerKeys(source, of('key')),
+      answerRollups(source, of('rollup')),
     ]);
     return [...answers, ...together.flat()];
   };
@@ -122,15 +122,31 @@ async function answerOf(source: Source, ask: StandingAsk): Promise<Answer> {
   const { db, runner, tables } = source;
   const { field } = fieldOfAsk(source.form, ask);
   const { given, id } = ask;
-  const began = performance.now();
-  const took = () => Math.round((performance.now() - began) * 10) / 10;
-  if (ask.kind === 'rollup' && field.rollup) {
-    return { id, rolled: await readRollup(db, runner, tables, field.rollup, given), took: took() };
-  }
   const choices = tableChoices(field);
   if (!choices) return fail('no_choices', { field: field.label }, 400, field.key);
   const wish = { choices, given, current: ask.current };
   return { id, ...(await readChoices(db, runner, tables, wish)) };
+}
+
+/** Works aggregates out: those of one field (in whatever rows) together. */
+async function answerRollups(source: Source, asks: readonly StandingAsk[]): Promise<Answer[]> {
+  const groups = groupedBy(asks, (ask) => fieldOfAsk(source.form, ask).field);
+  const { db, runner, tables } = source;
+  const answered = [...groups].map(async ([{ rollup, label, key }, group]): Promise<Answer[]> => {
+    const [first] = group;
+    if (!first) return [];
+    if (!rollup) return fail('no_choices', { field: label }, 400, key);
+    const began = performance.now();
+    const read = await attempt(source, first, async () => {
+      const givens = group.map((ask) => ask.given);
+      const rolled = await readRollups(db, runner, tables, rollup, givens);
+      const took = Math.round((performance.now() - began) * 10) / 10;
+      return group.map(({ id }, i): Answer => ({ id, rolled: rolled[i] ?? null, took }));
+    });
+    if (Array.isArray(read)) return read;
+    return group.map(({ id }) => ({ ...read, id }));
+  });
+  return (await Promise.all(answered)).flat();
 }
 
 /** Looks typed keys up: those of one field under the same narrowing values (in whatever rows) together. */

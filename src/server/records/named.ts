@@ -3,6 +3,7 @@ import { shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
 import { parseText } from '$lib/core/values/parse';
 import type { Tables } from '$lib/core/table/definition';
+import type { ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { choiceOf, compileChoices, type ChoicesWish, type CompiledChoices } from './choices';
 import { allOf, type Expression, type Piece } from './query';
@@ -31,7 +32,8 @@ export async function readNamed(
   const wanted = by.flatMap((column) => amongPiece(column, wish.keys) ?? []);
   if (wanted.length === 0) return new Map(wish.keys.map((key) => [key, null]));
   const rows = await rowsNamed(runner, compiled, by, wanted);
-  return new Map(wish.keys.map((key) => [key, namedBy(key, rows, by, typedBy !== null)]));
+  const find = finder(rows, by, typedBy !== null);
+  return new Map(wish.keys.map((key) => [key, find(key)]));
 }
 
 interface NamedRow {
@@ -78,27 +80,36 @@ async function rowsNamed(
   }));
 }
 
-/** The one row that a key names; a row named by its whole line goes before one named by a part. */
-function namedBy(
-  key: string,
-  rows: readonly NamedRow[],
-  by: readonly Expression[],
-  exact: boolean,
-): Named {
-  const meant = (text: string | null, { type }: Expression) => {
-    if (text === null) return false;
-    const parsed = parseText(type, key, '');
-    const plain =
-      'value' in parsed && parsed.value !== null ? formatValue(type, parsed.value) : key;
-    return folded(text) === folded(key) || folded(text) === folded(plain);
+/**
+ * Finds the one row that a key names; a row named by its whole line goes before one named by a part.
+ * The names are folded once, not for each key.
+ */
+function finder(rows: readonly NamedRow[], by: readonly Expression[], exact: boolean) {
+  const whole = new Map<string, Set<NamedRow>>();
+  const parts = new Map<string, Set<NamedRow>>();
+  const note = (names: typeof whole, name: string, row: NamedRow) => {
+    const known = names.get(name);
+    if (known) known.add(row);
+    else names.set(name, new Set([row]));
   };
-  const whole = rows.filter(({ names }) => folded(shownLine(names.map(String))) === folded(key));
-  const parts = rows.filter(({ names }) =>
-    names.some((name, i) => by[i] !== undefined && meant(name, by[i])),
-  );
-  const found = !exact && whole.length > 0 ? whole : parts;
-  if (found.length > 1) return 'ambiguous';
-  return found[0]?.choice ?? null;
+  for (const row of rows) {
+    note(whole, folded(shownLine(row.names.map((name) => name ?? ''))), row);
+    for (const name of row.names) if (name !== null) note(parts, folded(name), row);
+  }
+  return (key: string): Named => {
+    const written = [key, ...by.flatMap(({ type }) => formatted(type, key) ?? [])].map(folded);
+    const lines = exact ? undefined : whole.get(folded(key));
+    const found = lines ?? new Set(written.flatMap((name) => [...(parts.get(name) ?? [])]));
+    if (found.size > 1) return 'ambiguous';
+    return [...found][0]?.choice ?? null;
+  };
+}
+
+/** A typed text as its type is shown: `1250.5` as `1,250.50`; `null` where it is none of the type. */
+function formatted(type: ValueType, key: string): string | null {
+  if (type.kind === 'text' || type.kind === 'long_text') return null;
+  const parsed = parseText(type, key, '');
+  return 'value' in parsed && parsed.value !== null ? formatValue(type, parsed.value) : null;
 }
 
 /** Letters as the database compares them: without case and accents. */

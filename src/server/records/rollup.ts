@@ -40,6 +40,47 @@ export async function readRollup(
   return canonical(rollupType(rollup, tables), rollup.aggregate, row?.n ?? null);
 }
 
+/**
+ * The same aggregate under several values of its narrowing fields, in one query where each of them
+ * compares a number or a record with “is”; otherwise one after the other.
+ */
+export async function readRollups(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  rollup: Rollup,
+  givens: readonly Readonly<Record<string, Value>>[],
+): Promise<Value[]> {
+  const query = new TableQuery(db, tables, tableFrom(tables, rollup.table));
+  const by = rollup.narrowings.map(({ path }) => query.column(path));
+  const keys = givens.map((given) => rollup.narrowings.map(({ field }) => given[field] ?? null));
+  const plain = rollup.narrowings.every(({ operator }, i) => {
+    const kind = by[i]?.type.kind;
+    return operator === 'equal' && (kind === 'reference' || kind === 'whole');
+  });
+  const numbers = keys.every((key) => key.every((value) => typeof value === 'number'));
+  if (givens.length < 2 || by.length === 0 || !plain || !numbers) {
+    return Promise.all(givens.map((given) => readRollup(db, runner, tables, rollup, given)));
+  }
+  const counted =
+    rollup.aggregate === 'count' || rollup.path === null ? '*' : query.column(rollup.path).sql;
+  const where = allOf(rollup.conditions.map((c) => query.condition(c)));
+  const columns = by.map(({ sql }) => sql).join(', ');
+  const marks = keys.map((key) => `(${key.map(() => '?').join(', ')})`).join(', ');
+  const select = by.map(({ sql }, i) => `${sql} as k${i}`).join(', ');
+  const sql = `select ${select}, ${functions[rollup.aggregate]}(${counted}) as n ${query.from()} where (${columns}) in (${marks}) and ${where.sql} group by ${columns}`;
+  const [rows] = await runner.raw(sql, [...keys.flat(), ...where.bindings] as never);
+  const found = new Map(
+    (rows as Record<string, unknown>[]).map((row) => [
+      by.map((_, i) => Number(row[`k${i}`])).join(),
+      row.n,
+    ]),
+  );
+  const type = rollupType(rollup, tables);
+  const none = rollup.aggregate === 'count' ? 0 : null;
+  return keys.map((key) => canonical(type, rollup.aggregate, found.get(key.join()) ?? none));
+}
+
 function canonical(type: ValueType, aggregate: Rollup['aggregate'], found: unknown): Value {
   if (found === null)
     return aggregate !== 'sum'

@@ -67,7 +67,7 @@
     void frame;
     untrack(() => get(virtual).setOptions({ count: lines, getScrollElement: () => frame ?? null }));
   });
-  const items = $derived($virtual.getVirtualItems());
+  const items = $derived($virtual.getVirtualItems().filter((item) => item.index < count));
   const above = $derived(items[0]?.start ?? 0);
   const below = $derived(Math.max(0, $virtual.getTotalSize() - (items.at(-1)?.end ?? 0)));
 
@@ -330,7 +330,7 @@
       </thead>
       <tbody>
         {#if above > 0}<tr aria-hidden="true" style="height: {above}px"></tr>{/if}
-        {#each items as item (rows[item.index]?.key ?? 'blank')}
+        {#each items as item (rows[item.index]?.key ?? `blank ${item.index}`)}
           {@const row = rows[item.index]}
           <tr class="group" aria-rowindex={item.index + 2}>
             <td class="no">{row ? item.index + 1 : '+'}</td>

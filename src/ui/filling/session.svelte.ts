@@ -111,7 +111,7 @@ export class EntrySession {
 
   /** Changes the rows of an entry; what follows is asked for once, however many there are. */
   changeRows(change: (entry: Entry, reading: Reading) => void): void {
-    change(this.#entry, reading());
+    this.#entry.batch(() => change(this.#entry, reading()));
     // Their places have changed, and what the server said of them does not hold any more.
     this.#changed(/\[/);
   }
