@@ -113,4 +113,5 @@ test('F5 lines survive a reload with what could not be read', async ({ page }) =
   await page.reload({ waitUntil: 'networkidle' });
   await expect(cell(page, 'Score, line 1')).toHaveText(/^SC-00041 · /);
   await expect(cell(page, 'Copies, line 1')).toHaveText('2');
+  await expect(cell(page, 'Copies, line 2')).toHaveText('x');
 });

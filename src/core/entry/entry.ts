@@ -56,6 +56,15 @@ export interface Wanted {
   key?: string;
 }
 
+/** A text that is no value of its field. */
+export interface TypedText {
+  /** The grid, and the key of the row; both `''` for the form itself. */
+  grid: string;
+  row: string;
+  field: string;
+  text: string;
+}
+
 /** A row of a grid, as whoever fills the form holds it. */
 export type Row = HostState;
 
@@ -174,6 +183,27 @@ export class Entry {
       list.map((row) => ({ key: row.key, values: valuesOf(row), own: this.own(row) })),
     ]);
     return { values: this.values(), own: this.own(), rows: Object.fromEntries(rows) };
+  }
+
+  /** What was typed and could not be read, or is being looked up, with its place. */
+  texts(): TypedText[] {
+    return [...this.#life.cells()].flatMap((cell) => {
+      const text = cell.rejected?.text ?? cell.keyText;
+      if (text === null || cell.derived) return [];
+      const { scope, field } = cell.wired;
+      return [{ grid: scope, row: cell.host.key, field: field.key, text }];
+    });
+  }
+
+  /** Types again what another entry could not read. */
+  retype(texts: readonly TypedText[], reading: Reading): void {
+    this.batch(() => {
+      for (const { grid, row: key, field, text } of texts) {
+        const row = grid === '' ? undefined : this.rows(grid).find((r) => r.key === key);
+        const known = this.form.scopes.get(grid)?.fields.has(field);
+        if (known && (row || grid === '')) this.type(field, text, reading, row);
+      }
+    });
   }
 
   /** Adds a row to a grid: at the end, or at a place of it. */

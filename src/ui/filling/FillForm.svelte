@@ -74,9 +74,7 @@
     if (kept) {
       const { values, own, rows } = kept;
       session = begin({ mode: 'resumed', takes: true, values, own, rows });
-      for (const [key, text] of Object.entries(kept.rejected)) {
-        if (form.fields.has(key)) session.type(key, text);
-      }
+      session.changeRows((entry, reading) => entry.retype(kept.texts, reading));
       submission = kept.submission;
       restored = kept.at;
       keptAt = kept.at;
@@ -94,13 +92,8 @@
     clearTimeout(keepTimer);
     keepTimer = setTimeout(async () => {
       const { entry } = session;
-      const rejected: Record<string, string> = {};
-      for (const key of form.fields.keys()) {
-        const text = entry.rejectedText(key);
-        if (text !== null) rejected[key] = text;
-      }
       const at = Date.now();
-      const draft = { ...entry.state(), rejected, submission, edition, at };
+      const draft = { ...entry.state(), texts: entry.texts(), submission, edition, at };
       if (await keep(formKey, draft)) keptAt = at;
     }, 300);
   });
@@ -221,7 +214,8 @@
     const [, grid = '', line, inRow = ''] = /^(\w+)\[(\d+)\]\.?(\w*)$/.exec(found.path) ?? [];
     const scope = form.scopes.get(grid);
     const label = (scope ?? form).fields.get(inRow || found.path)?.field.label ?? '';
-    const plain = label === '' || found.message.includes(label) ? '' : `${label}: `;
+    const said = found.message.toLowerCase().includes(label.toLowerCase());
+    const plain = said ? '' : `${label}: `;
     const place = scope && grid !== '' ? `${scope.title}, line ${Number(line) + 1}: ` : '';
     return { ...found, message: place + plain + found.message };
   }

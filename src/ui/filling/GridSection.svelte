@@ -99,9 +99,16 @@
     };
     corner = extend ? (corner ?? at) : null;
     at = to;
-    get(virtual).scrollToIndex(to.row);
     await tick();
-    cellAt(to.row, to.column)?.focus();
+    if (!cellAt(to.row, to.column)) {
+      // The line is not in the page yet: the frame keeps the keys until it has been scrolled to.
+      frame?.focus({ preventScroll: true });
+      get(virtual).scrollToIndex(to.row);
+      for (let frames = 0; frames < 30 && !cellAt(to.row, to.column); frames++) {
+        await new Promise((resolve) => requestAnimationFrame(resolve));
+      }
+    }
+    if (at.row === to.row && at.column === to.column) cellAt(to.row, to.column)?.focus();
   }
 
   function cellAt(row: number, column: number): HTMLElement | null {
@@ -310,7 +317,19 @@
   <legend class="mb-2 font-serif text-[16px] font-semibold">
     {section.title} <span class="quiet font-sans!">{told1(rows.length, 'line')}</span>
   </legend>
-  <div bind:this={frame} class="frame" {onpaste} {oncopy}>
+  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+  <!-- svelte-ignore a11y_no_static_element_interactions -->
+  <div
+    bind:this={frame}
+    class="frame"
+    tabindex="-1"
+    {onpaste}
+    {oncopy}
+    onkeydown={(event) => {
+      const field = columns[at.column];
+      if (event.target === frame && field) oncellkey(event, field);
+    }}
+  >
     <table class="lines" role="grid" aria-label={section.title} aria-rowcount={count + 1}>
       <thead>
         <tr>

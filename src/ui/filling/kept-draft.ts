@@ -1,5 +1,5 @@
 import { del, get, set } from 'idb-keyval';
-import type { Beginning } from '$lib/core/entry/entry';
+import type { Beginning, TypedText } from '$lib/core/entry/entry';
 
 /** What was typed into a form and not saved yet, as it is kept in this browser. */
 export interface KeptDraft {
@@ -8,8 +8,8 @@ export interface KeptDraft {
   own?: readonly string[];
   /** The rows of its grids. */
   rows?: Beginning['rows'];
-  /** Texts that could not be read, by field. */
-  rejected: Record<string, string>;
+  /** Texts that could not be read. */
+  texts: readonly TypedText[];
   /** Goes with every try to save, so that a retry after a reload writes once. */
   submission: string;
   edition: number;
@@ -20,7 +20,8 @@ export interface KeptDraft {
 /** Reads the kept draft of a form; `null` where there is none, or the browser keeps nothing. */
 export async function readKept(form: string): Promise<KeptDraft | null> {
   try {
-    return (await get<KeptDraft>(name(form))) ?? null;
+    const kept = await get<KeptDraft>(name(form));
+    return kept ? { ...kept, texts: kept.texts ?? [] } : null;
   } catch {
     return null;
   }
