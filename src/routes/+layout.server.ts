@@ -24,10 +24,9 @@ async function listPlaces() {
       ...(edition > 0 ? [{ label: title, kind: 'fill in', href: `/forms/${key}` }] : []),
       { label: title, kind: 'design', href: `/forms/${key}/design` },
     ]),
-    ...[...tables.values()].map(({ key, title }) => ({
-      label: title,
-      kind: 'table',
-      href: `/tables/${key}`,
-    })),
+    ...[...tables.values()].flatMap(({ key, title }) => [
+      { label: title, kind: 'table', href: `/tables/${key}` },
+      { label: `Draft a form on ${title}`, kind: 'new form', href: `/tables/${key}?draft` },
+    ]),
   ];
 }

@@ -71,7 +71,7 @@ test('a record is added with its reference, refused first, then found by Go to',
 }) => {
   await visit(page, '/');
   await page.keyboard.press('Control+k');
-  await page.getByLabel('Name of a form or a table').fill('ensemble');
+  await page.getByLabel('Name of a form or a table').fill('ensemble table');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Ensemble' })).toBeVisible();
   await page.getByRole('button', { name: 'Add a record' }).click();
@@ -95,7 +95,7 @@ test('a record is added with its reference, refused first, then found by Go to',
 test('A7 a table in use is not removed, and says by what it is used', async ({ page }) => {
   await visit(page, '/tables/town/used');
   await expect(
-    page.getByRole('row', { name: /Form Lend music takes choices from it/ }),
+    page.getByRole('row', { name: /Form Lend music Town \(comes from/ }),
   ).toBeVisible();
   await expect(
     page.getByRole('row', { name: /Table Ensemble refers to it with Town/ }),
@@ -115,14 +115,25 @@ test('two designers on one draft: the second is told, and nothing is overwritten
   const other = await context.newPage();
   await visit(other, '/forms/lend_music/design');
   const rename = async (tab: typeof page, label: string) => {
-    await tab.locator('[data-cell="copies field"]').click();
+    await tab.locator('[data-cell="weeks field"]').click();
     await tab.getByLabel('What is it called?').fill(label);
     await tab.getByLabel('What is it called?').press('Tab');
   };
-  await rename(page, 'Number of copies');
+  const weeks = (tab: typeof page) => tab.locator('[data-cell="weeks field"]');
+  await rename(page, 'How many weeks');
+  // The other one sees it without asking.
+  await expect(other.getByText('changed this draft in another window')).toBeVisible();
+  await expect(weeks(other)).toContainText('How many weeks');
+  // Two changes at the same moment: the second waits until its person has decided.
+  await other.route('**/draft?known=*', (route) => route.abort());
+  await rename(page, 'For weeks');
   await expect(page.getByText('kept', { exact: true })).toBeVisible();
-  await rename(other, 'How many');
+  await other.keyboard.press('Escape');
+  await rename(other, 'Duration');
   await expect(other.getByText('Someone else changed this draft meanwhile.')).toBeVisible();
-  await page.reload({ waitUntil: 'networkidle' });
-  await expect(page.locator('[data-cell="copies field"]')).toContainText('Number of copies');
+  await other.unroute('**/draft?known=*');
+  await other.getByRole('button', { name: 'Take theirs, drop mine' }).click();
+  await expect(weeks(other)).toContainText('For weeks');
+  await rename(other, 'Weeks');
+  await expect(weeks(page)).toContainText('Weeks');
 });

@@ -34,6 +34,7 @@
   const design = untrack(() => new DesignSession(form.key, plan, form));
   onMount(() => {
     void design.recall();
+    document.querySelector<HTMLElement>('[data-cell]')?.focus();
     const timer = setInterval(() => {
       if (document.visibilityState === 'visible') void design.look();
     }, lookEvery);
@@ -107,6 +108,7 @@
     const key = event.key.toLowerCase();
     const typing = (event.target as HTMLElement).closest('input, textarea');
     if (key === 's') publishing = problems === 0;
+    else if (key === 'e' && event.altKey) lookingBack = true;
     else if (key === 'z' && !typing && event.shiftKey) design.redo();
     else if (key === 'z' && !typing) design.undo();
     else return;

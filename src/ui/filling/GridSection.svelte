@@ -100,15 +100,20 @@
     corner = extend ? (corner ?? at) : null;
     at = to;
     await tick();
-    if (!cellAt(to.row, to.column)) {
-      // The line is not in the page yet: the frame keeps the keys until it has been scrolled to.
-      frame?.focus({ preventScroll: true });
-      get(virtual).scrollToIndex(to.row);
-      for (let frames = 0; frames < 30 && !cellAt(to.row, to.column); frames++) {
-        await new Promise((resolve) => requestAnimationFrame(resolve));
+    // A line far away is not in the page yet, and one that still is may be about to leave it.
+    for (let frames = 0; frames < 40; frames++) {
+      if (at.row !== to.row || at.column !== to.column || editing) return;
+      const cell = cellAt(to.row, to.column);
+      if (cell) cell.focus();
+      else {
+        // The frame keeps the keys until the line has been scrolled to.
+        frame?.focus({ preventScroll: true });
+        get(virtual).scrollToIndex(to.row);
       }
+      await new Promise((resolve) => requestAnimationFrame(resolve));
+      const now = document.activeElement;
+      if (now === cell || (now !== document.body && !frame?.contains(now))) return;
     }
-    if (at.row === to.row && at.column === to.column) cellAt(to.row, to.column)?.focus();
   }
 
   function cellAt(row: number, column: number): HTMLElement | null {
@@ -317,7 +322,6 @@
   <legend class="mb-2 font-serif text-[16px] font-semibold">
     {section.title} <span class="quiet font-sans!">{told1(rows.length, 'line')}</span>
   </legend>
-  <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
   <!-- svelte-ignore a11y_no_static_element_interactions -->
   <div
     bind:this={frame}

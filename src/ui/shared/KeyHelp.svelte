@@ -30,6 +30,8 @@
         ['Del', 'take a line out'],
         ['Ctrl Z, Ctrl Shift Z', 'undo, redo'],
         ['Ctrl S', 'publish'],
+        ['Ctrl Alt E', 'editions: compare, go back'],
+        ['Shift ↑, Shift ↓', 'choose several lines'],
       ],
     },
   ] as const;

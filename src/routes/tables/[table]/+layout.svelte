@@ -7,6 +7,9 @@
 
   let { data, children }: LayoutProps = $props();
   let drafting = $state(false);
+  $effect(() => {
+    if (page.url.searchParams.has('draft')) drafting = true;
+  });
 
   const base = $derived(`/tables/${data.table.key}`);
   const segments = $derived(
