@@ -94,9 +94,7 @@ test('a record is added with its reference, refused first, then found by Go to',
 
 test('A7 a table in use is not removed, and says by what it is used', async ({ page }) => {
   await visit(page, '/tables/town/used');
-  await expect(
-    page.getByRole('row', { name: /Form Lend music Town \(comes from/ }),
-  ).toBeVisible();
+  await expect(page.getByRole('row', { name: /Form Lend music Town \(comes from/ })).toBeVisible();
   await expect(
     page.getByRole('row', { name: /Table Ensemble refers to it with Town/ }),
   ).toBeVisible();
