@@ -8,7 +8,7 @@ export interface Steps {
   future: readonly Plan[];
 }
 
-const mostKept = 120;
+const mostKept = 200;
 const timers = new Map<string, ReturnType<typeof setTimeout>>();
 
 /** Keeps the steps of a form in this browser, a moment after the last change. */
