@@ -258,6 +258,8 @@ export const problemSchema = z.object({
 });
 
 const longestDetail = 80;
+/** What uses something is told in full, as far as anybody reads. */
+const longestList = 600;
 
 /** Makes a problem; long details are cut, so that a sentence stays a sentence. */
 export function problem(code: ProblemCode, details: Details = {}, path = ''): Problem {
@@ -267,7 +269,8 @@ export function problem(code: ProblemCode, details: Details = {}, path = ''): Pr
       const detail = details[name];
       if (detail === undefined) return whole;
       const said = typeof detail === 'number' ? detail.toLocaleString('en') : detail;
-      return said.length > longestDetail ? `${said.slice(0, longestDetail)}…` : said;
+      const longest = name === 'users' ? longestList : longestDetail;
+      return said.length > longest ? `${said.slice(0, longest)}…` : said;
     });
   return { path, code, message: fill(sentence), hint: fill(hint) };
 }

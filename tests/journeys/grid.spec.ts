@@ -99,7 +99,9 @@ test('two thousand lines stay fluid: only those in sight stand in the page', asy
   await expect(page.getByText('2,000 lines', { exact: true })).toBeVisible();
   await expect(cell(page, 'Score, line 1')).toHaveText(/^SC-00001 · /, { timeout: 20_000 });
   expect(await page.getByRole('row').count()).toBeLessThan(60);
+  await expect(cell(page, 'Score, line 1')).toBeFocused();
   await page.keyboard.press('Control+End');
+  await expect(cell(page, 'Fee, new line')).toBeFocused();
   await page.keyboard.press('Control+Home');
   await expect(cell(page, 'Score, line 1')).toBeFocused();
 });

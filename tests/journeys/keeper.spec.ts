@@ -101,7 +101,7 @@ test('A7 a table in use is not removed, and says by what it is used', async ({ p
   await page.getByRole('button', { name: 'Remove the table' }).click();
   await page.getByRole('button', { name: 'Remove it' }).click();
   await expect(page.getByRole('alert')).toContainText(
-    'Town is in use by Ensemble (Town), form Lend music.',
+    'Town is in use by Ensemble (Town), form Ensemble (Town: comes from), form Lend music (Town: comes from).',
   );
 });
 
@@ -116,6 +116,7 @@ test('two designers on one draft: the second is told, and nothing is overwritten
     await tab.locator('[data-cell="weeks field"]').click();
     await tab.getByLabel('What is it called?').fill(label);
     await tab.getByLabel('What is it called?').press('Tab');
+    await tab.keyboard.press('Escape');
   };
   const weeks = (tab: typeof page) => tab.locator('[data-cell="weeks field"]');
   await rename(page, 'How many weeks');
@@ -126,7 +127,6 @@ test('two designers on one draft: the second is told, and nothing is overwritten
   await other.route('**/draft?known=*', (route) => route.abort());
   await rename(page, 'For weeks');
   await expect(page.getByText('kept', { exact: true })).toBeVisible();
-  await other.keyboard.press('Escape');
   await rename(other, 'Duration');
   await expect(other.getByText('Someone else changed this draft meanwhile.')).toBeVisible();
   await other.unroute('**/draft?known=*');

@@ -45,6 +45,7 @@ test('a loan form is designed from the bare tables, published, changed, compared
   await type('copies * parent.weeks * parent.ensemble.weekly_rate');
   await press('Escape');
   await expect(at('loan_line.fee source')).toContainText('parent.ensemble.weekly_rate');
+  await expect(at('loan_line.fee source')).toBeFocused();
 
   await press('Control+s');
   await expect(dialog.getByText('The first edition, with 13 fields.')).toBeVisible();
@@ -59,6 +60,7 @@ test('a loan form is designed from the bare tables, published, changed, compared
   await press('Tab');
   await press('Escape');
   await expect(at('loan_line.fee field')).toContainText('Line fee');
+  await expect(at('loan_line.fee field')).toBeFocused();
   await press('Control+s');
   await expect(dialog.getByRole('row', { name: /Line fee label Fee Line fee/ })).toBeVisible();
   await press('Enter');

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from 'svelte';
   import { Button, Modal, Spinner } from 'flowbite-svelte';
   import { comparePlans, type PlanChange } from '$lib/core/plan/compare';
   import type { Finding } from '$lib/core/plan/checkup';
@@ -33,6 +34,7 @@
   let changes = $state.raw<PlanChange[] | null>(null);
   let problems = $state.raw<Problem[]>([]);
   let publishing = $state(false);
+  let foot = $state<HTMLDivElement>();
   const hints = $derived(findings.filter((f) => f.level === 'hint').map((f) => f.problem));
 
   $effect(() => {
@@ -46,6 +48,11 @@
     if (!called.ok) return void (problems = called.problems);
     changes = comparePlans(planSchema.parse(called.value.plan), draft, tables);
   }
+
+  /** One key more publishes, once it can be seen what changes. */
+  $effect(() => {
+    if (open && changes !== null) void tick().then(() => foot?.querySelector('button')?.focus());
+  });
 
   async function publish(event: SubmitEvent) {
     event.preventDefault();
@@ -83,7 +90,7 @@
       </div>
     {/if}
     <p class="quiet">The indexes that its lists and rollups need are made now.</p>
-    <div>
+    <div bind:this={foot}>
       <Button type="submit" loading={publishing} disabled={changes === null}>
         Publish edition {edition + 1}
       </Button>

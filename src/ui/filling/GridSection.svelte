@@ -289,6 +289,8 @@
         .filter((part) => part !== '')
         .join('; ');
     });
+    // The blank line has become another one: the cursor stays where it was pasted.
+    void focus(block.top, block.left);
   }
 
   function oncopy(event: ClipboardEvent) {
