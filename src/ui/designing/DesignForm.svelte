@@ -103,12 +103,24 @@
     lit = field;
   }
 
+  /** Where the cursor was before a dialog opened by a key; it goes back there. */
+  let returnTo: HTMLElement | null = null;
+  $effect(() => {
+    const back = returnTo;
+    if (publishing || lookingBack || !back) return;
+    returnTo = null;
+    void tick().then(() => requestAnimationFrame(() => back.focus()));
+  });
+
   function onkeydown(event: KeyboardEvent) {
     if (!event.ctrlKey && !event.metaKey) return;
     const key = event.key.toLowerCase();
     const typing = (event.target as HTMLElement).closest('input, textarea');
+    const dialog = key === 's' || (key === 'e' && event.altKey);
+    const here = document.activeElement;
+    if (dialog && here instanceof HTMLElement) returnTo = here;
     if (key === 's') publishing = problems === 0;
-    else if (key === 'e' && event.altKey) lookingBack = true;
+    else if (dialog) lookingBack = true;
     else if (key === 'z' && !typing && event.shiftKey) design.redo();
     else if (key === 'z' && !typing) design.undo();
     else return;
