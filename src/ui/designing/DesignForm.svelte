@@ -109,8 +109,17 @@
     const back = returnTo;
     if (publishing || lookingBack || !back) return;
     returnTo = null;
-    void tick().then(() => requestAnimationFrame(() => back.focus()));
+    void giveBack(back);
   });
+
+  /** Focuses something behind a dialog, which takes a moment to go. */
+  async function giveBack(element: HTMLElement) {
+    for (let frames = 0; frames < 60; frames++) {
+      await new Promise((resolve) => requestAnimationFrame(resolve));
+      if (!document.querySelector('dialog[open]')) break;
+    }
+    element.focus();
+  }
 
   function onkeydown(event: KeyboardEvent) {
     if (!event.ctrlKey && !event.metaKey) return;

@@ -57,6 +57,12 @@
     }
   }
 
+  /** The keys begin with what is compared, once there is something. */
+  let first = $state<HTMLSelectElement>();
+  $effect(() => {
+    if (open) first?.focus();
+  });
+
   function restore(number: number) {
     const plan = plans.get(number);
     if (!plan) return;
@@ -94,6 +100,7 @@
         <select
           class="control w-auto!"
           aria-label="Compared from"
+          bind:this={first}
           value={from}
           onchange={(event) => choose(Number(event.currentTarget.value), to)}
         >
