@@ -7,7 +7,7 @@ import { listForms, loadDraft, loadEdition } from './forms';
 import { loadTables } from './tables';
 
 /** Where something is used by a form: by its draft, by its newest edition, or by both. */
-export interface FormUse {
+export interface UsingForm {
   key: string;
   title: string;
   plans: ('draft' | 'edition')[];
@@ -15,11 +15,11 @@ export interface FormUse {
 }
 
 /** Which forms use a table, a column or an option, and where (A7). */
-export async function impactOf(db: Database, subject: Subject): Promise<FormUse[]> {
+export async function impactOf(db: Database, subject: Subject): Promise<UsingForm[]> {
   const tables = await loadTables(db);
-  const found: FormUse[] = [];
+  const found: UsingForm[] = [];
   for (const { key, title, edition } of await listForms(db)) {
-    const held: [FormUse['plans'][number], Plan][] = [['draft', (await loadDraft(db, key)).plan]];
+    const held: [UsingForm['plans'][number], Plan][] = [['draft', (await loadDraft(db, key)).plan]];
     if (edition > 0) held.push(['edition', (await loadEdition(db, key)).plan]);
     const using = held
       .map(([which, plan]) => ({ which, uses: usesOf(plan, tables, subject) }))
@@ -31,7 +31,7 @@ export async function impactOf(db: Database, subject: Subject): Promise<FormUse[
 }
 
 /** A use in words: `Lend music (Ensemble: brings, saves to)`. */
-export function useWords({ title, plans, uses }: FormUse): string {
+export function useWords({ title, plans, uses }: UsingForm): string {
   const fields = uses.map(
     ({ field, questions }) => `${field || 'the form'}: ${questions.join(', ')}`,
   );

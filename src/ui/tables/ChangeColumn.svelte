@@ -5,7 +5,7 @@
   import type { Option } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
-  import UseList, { type FormUse } from './UseList.svelte';
+  import UseList, { type UsingForm } from './UseList.svelte';
 
   interface Props {
     table: Table;
@@ -20,7 +20,7 @@
   const address = $derived(`/api/tables/${table.key}/columns/${column.key}`);
   let key = $derived(column.key);
   let options = $state<Option[]>([]);
-  let uses = $state.raw<FormUse[] | null>(null);
+  let uses = $state.raw<UsingForm[] | null>(null);
   let problems = $state.raw<Problem[]>([]);
   let busy = $state(false);
   const badKey = $derived(!keySchema.safeParse(key).success);
@@ -29,7 +29,7 @@
     options =
       column.type.kind === 'option' ? column.type.options.map((option) => ({ ...option })) : [];
     const wish = new URLSearchParams({ column: column.key });
-    void call<FormUse[]>(`/api/tables/${table.key}/uses?${wish}`).then((called) => {
+    void call<UsingForm[]>(`/api/tables/${table.key}/uses?${wish}`).then((called) => {
       uses = called.ok ? called.value : [];
       problems = called.ok ? [] : called.problems;
     });

@@ -1,6 +1,6 @@
 <script module lang="ts">
   /** Where a form uses something, as the server tells it. */
-  export interface FormUse {
+  export interface UsingForm {
     key: string;
     title: string;
     plans: ('draft' | 'edition')[];
@@ -10,7 +10,7 @@
 
 <script lang="ts">
   interface Props {
-    form: FormUse;
+    form: UsingForm;
     /** At most so many fields are named. */
     most?: number;
   }
