@@ -61,7 +61,7 @@ export async function design({ connection }: { connection: Connection }): Promis
 
 /** A demo form, again and again, each copy with keys of its own. */
 function widePlan(fields: number, tables: Tables): Plan {
-  const demo = demoPlans.lend_music;
+  const demo = demoPlans.condition_report;
   if (!demo) throw new Error('no demo form');
   const sections: Section[] = [];
   for (let n = 0; sections.flatMap((s) => s.fields).length < fields; n++) {

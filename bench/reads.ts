@@ -42,7 +42,7 @@ export async function reads({ address, connection }: Bench): Promise<void> {
     name: 'word-search',
     sizes: '60,000 scores, two words, 141 found',
     runs: 100,
-    ours: read({}, { field: 'score', search: 'lantern quist' }),
+    ours: read({}, { field: 'score', grid: 'lines', search: 'lantern quist' }),
     reference: async () => {
       await connection.query(
         `select r.id, ${columns}, ${rank} as o0 from ${records}.score r where ${where} order by ${rank}, r.code, r.id limit 51`,
@@ -58,7 +58,7 @@ export async function reads({ address, connection }: Bench): Promise<void> {
     name: 'open-large-list',
     sizes: 'first 50 of 60,000 scores, counted to 10,000',
     runs: 100,
-    ours: read({}, { field: 'score', search: '' }),
+    ours: read({}, { field: 'score', grid: 'lines', search: '' }),
     reference: async () => {
       await connection.query(
         `select r.id, ${columns} from ${records}.score r order by r.code, r.id limit 51`,
