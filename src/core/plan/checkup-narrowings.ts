@@ -3,20 +3,20 @@ import { pathLabel, resolvePath } from '../table/paths';
 import { comparable } from '../values/types';
 import type { Examined, Note } from './checkup';
 import { heldTypeIn } from './held';
-import { rootScope, tableChoices, type Field, type Narrowing } from './schema';
+import { rootScope, tableChoices, type Field, type Narrowing, type PlanScope } from './schema';
 
 /** Finds narrowings whose field is gone, or whose field and column cannot be compared. */
 export function checkNarrowings(
-  { plan, tables, scope, sizes }: Examined,
+  examined: Examined,
   narrowings: readonly Narrowing[],
   source: Table,
   note: Note,
 ): void {
+  const { tables, sizes } = examined;
   for (const narrowing of narrowings) {
     const { field, path } = narrowing;
     checkSpeed(narrowing, source, tables, sizes, note);
-    const around = field.startsWith('parent.') ? rootScope(plan) : scope;
-    const by = around.fields.find((f) => f.key === field.replace('parent.', ''));
+    const { around, by } = namedField(examined, field);
     const resolved = resolvePath(tables, source, path);
     if (!by) note('problem', 'narrowing_field_missing', { field });
     else if (resolved && !comparable(resolved.column.type, heldTypeIn(around, by, tables))) {
@@ -53,15 +53,20 @@ function checkSpeed(
 }
 
 /** Finds lists that wait for a field which nobody can ever fill. */
-export function checkReach({ plan, scope }: Examined, field: Field, note: Note): void {
+export function checkReach(examined: Examined, field: Field, note: Note): void {
   const narrowings = tableChoices(field)?.narrowings ?? [];
   for (const { field: name, whileEmpty } of narrowings) {
-    const around = name.startsWith('parent.') ? rootScope(plan) : scope;
-    const by = around.fields.find((f) => f.key === name.replace('parent.', ''));
+    const { around, by } = namedField(examined, name);
     if (by && whileEmpty === 'nothing' && isNeverFilled(by, around.fields)) {
       note('problem', 'never_filled', { by: by.label });
     }
   }
+}
+
+/** The field that a narrowing names, and the scope in which it stands. */
+function namedField({ plan, scope }: Examined, name: string): { around: PlanScope; by?: Field } {
+  const around = name.startsWith('parent.') ? rootScope(plan) : scope;
+  return { around, by: around.fields.find((f) => f.key === name.replace('parent.', '')) };
 }
 
 /** Whether no person sees a field and nothing else gives it a value. */

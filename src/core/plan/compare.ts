@@ -5,6 +5,7 @@ import {
   narrowedPhrase,
   rulesPhrase,
   savesPhrase,
+  scopedLabel,
   sourcePhrase,
   type Phrase,
 } from './words';
@@ -32,7 +33,7 @@ export function comparePlans(before: Plan, after: Plan, tables: Tables): PlanCha
     changes.push(...scopeChanges(before, after, was, scope, tables));
   }
   for (const gone of earlier.values()) {
-    changes.push(...gone.fields.map((field) => change('removed', named(gone, field))));
+    changes.push(...gone.fields.map((field) => change('removed', scopedLabel(gone, field))));
   }
   return changes;
 }
@@ -55,12 +56,12 @@ function scopeChanges(
   return [
     ...scope.fields.flatMap((field) => {
       const earlier = old.get(field.key);
-      const label = named(scope, field);
+      const label = scopedLabel(scope, field);
       if (!earlier) return [change('added', label)];
       const words = fieldChanges(before, after, earlier, field, label, tables);
       return moved.has(field.key) ? [change('moved', label), ...words] : words;
     }),
-    ...gone.map((field) => change('removed', named(scope, field))),
+    ...gone.map((field) => change('removed', scopedLabel(scope, field))),
   ];
 }
 
@@ -172,10 +173,6 @@ function checks(field: Field): string {
 
 function line({ main, more }: Phrase): string {
   return [main, more].filter((part) => part !== '').join(' · ');
-}
-
-function named(scope: PlanScope, field: Field): string {
-  return scope.key === '' ? field.label : `${scope.title} › ${field.label}`;
 }
 
 function change(kind: PlanChange['kind'], field: string): PlanChange {

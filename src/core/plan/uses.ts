@@ -2,7 +2,8 @@ import type { Tables } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { formulasOf } from './formulas';
 import { renameColumn, renameTable } from './rename';
-import { scopesOf, tableChoices, type Field, type Plan, type PlanScope } from './schema';
+import { scopesOf, tableChoices, type Field, type Plan } from './schema';
+import { scopedLabel } from './words';
 
 /** What is to be renamed or removed: a table, one of its columns, or one option of a column. */
 export interface Subject {
@@ -51,7 +52,7 @@ function differences(before: Plan, after: Plan): PlanUse[] {
     scope.fields.forEach((field, f) => {
       const other = others[s]?.fields[f];
       const questions = other ? changedQuestions(field, other) : [];
-      if (questions.length > 0) uses.push({ field: named(scope, field), questions });
+      if (questions.length > 0) uses.push({ field: scopedLabel(scope, field), questions });
     });
   });
   return uses;
@@ -104,13 +105,9 @@ function optionUses(
         ...(held && field.initial === option ? ['default'] : []),
         ...(written ? ['formula'] : []),
       ];
-      return questions.length > 0 ? [{ field: named(scope, field), questions }] : [];
+      return questions.length > 0 ? [{ field: scopedLabel(scope, field), questions }] : [];
     }),
   );
-}
-
-function named(scope: PlanScope, field: Field): string {
-  return scope.key === '' ? field.label : `${scope.title} › ${field.label}`;
 }
 
 function same(a: unknown, b: unknown): boolean {

@@ -11,6 +11,7 @@ import {
   type Bring,
   type Field,
   type Plan,
+  type PlanScope,
   type Rollup,
   type TableChoices,
 } from './schema';
@@ -19,6 +20,11 @@ import {
 export interface Phrase {
   main: string;
   more: string;
+}
+
+/** The label of a field, with its grid before it. */
+export function scopedLabel(scope: PlanScope, field: Field): string {
+  return scope.key === '' ? field.label : `${scope.title} › ${field.label}`;
 }
 
 const nothing: Phrase = { main: '', more: '' };

@@ -1,3 +1,4 @@
+import { isLink } from '../values/types';
 import type { Column, Table, Tables } from './definition';
 
 /** The definitions that change when a column gets another key: its own table's, and those that mirror it. */
@@ -19,9 +20,9 @@ export function renameTableIn(tables: Tables, from: string, to: string): Table[]
     key: table.key === from ? to : table.key,
     columns: table.columns.map((column) => {
       const { type } = column;
-      const refers =
-        (type.kind === 'reference' || type.kind === 'references') && type.table === from;
-      return refers ? { ...column, type: { ...type, table: to } } : column;
+      return isLink(type) && type.table === from
+        ? { ...column, type: { ...type, table: to } }
+        : column;
     }),
   }));
 }

@@ -29,13 +29,11 @@ export async function readRollup(
   given: Readonly<Record<string, Value>>,
 ): Promise<Value> {
   const query = new TableQuery(db, tables, tableFrom(tables, rollup.table));
-  const counted =
-    rollup.aggregate === 'count' || rollup.path === null ? '*' : query.column(rollup.path).sql;
   const narrowed = rollup.narrowings.flatMap(({ path, operator, field }) => {
     return narrowedBy(path, operator, given[field] ?? null) ?? [];
   });
   const where = allOf([...rollup.conditions, ...narrowed].map((c) => query.condition(c)));
-  const sql = `select ${functions[rollup.aggregate]}(${counted}) as n ${query.from()} where ${where.sql}`;
+  const sql = `select ${aggregateSql(query, rollup)} as n ${query.from()} where ${where.sql}`;
   const [[row]] = await runner.raw(sql, where.bindings as never);
   return canonical(rollupType(rollup, tables), rollup.aggregate, row?.n ?? null);
 }
@@ -62,13 +60,11 @@ export async function readRollups(
   if (givens.length < 2 || by.length === 0 || !plain || !numbers) {
     return Promise.all(givens.map((given) => readRollup(db, runner, tables, rollup, given)));
   }
-  const counted =
-    rollup.aggregate === 'count' || rollup.path === null ? '*' : query.column(rollup.path).sql;
   const where = allOf(rollup.conditions.map((c) => query.condition(c)));
   const columns = by.map(({ sql }) => sql).join(', ');
   const marks = keys.map((key) => `(${key.map(() => '?').join(', ')})`).join(', ');
   const select = by.map(({ sql }, i) => `${sql} as k${i}`).join(', ');
-  const sql = `select ${select}, ${functions[rollup.aggregate]}(${counted}) as n ${query.from()} where (${columns}) in (${marks}) and ${where.sql} group by ${columns}`;
+  const sql = `select ${select}, ${aggregateSql(query, rollup)} as n ${query.from()} where (${columns}) in (${marks}) and ${where.sql} group by ${columns}`;
   const [rows] = await runner.raw(sql, [...keys.flat(), ...where.bindings] as never);
   const found = new Map(
     (rows as Record<string, unknown>[]).map((row) => [
@@ -79,6 +75,12 @@ export async function readRollups(
   const type = rollupType(rollup, tables);
   const none = rollup.aggregate === 'count' ? 0 : null;
   return keys.map((key) => canonical(type, rollup.aggregate, found.get(key.join()) ?? none));
+}
+
+/** `sum(…)`, `count(*)`. */
+function aggregateSql(query: TableQuery, { aggregate, path }: Rollup): string {
+  const counted = aggregate === 'count' || path === null ? '*' : query.column(path).sql;
+  return `${functions[aggregate]}(${counted})`;
 }
 
 function canonical(type: ValueType, aggregate: Rollup['aggregate'], found: unknown): Value {

@@ -6,7 +6,7 @@ import { isLink } from '$lib/core/values/types';
 import { loadTables, tableFrom } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
 import type { Database } from '$lib/server/database/connection';
-import { readRecords, shownRecord } from '$lib/server/records/read';
+import { readRecords, shownRecords } from '$lib/server/records/read';
 import { parsedParameter } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
@@ -43,8 +43,6 @@ async function shownCondition(
   const type = resolvePath(tables, table, path)?.column.type;
   const to = type && isLink(type) ? tables.get(type.table) : undefined;
   if (!to || values.length === 0) return null;
-  const shown = await Promise.all(
-    values.map(async (id) => (await shownRecord(db, db.knex, tables, to, Number(id))) ?? `#${id}`),
-  );
-  return shown.join(', ');
+  const lines = await shownRecords(db, db.knex, tables, to, values.map(Number));
+  return values.map((id) => lines.get(Number(id)) ?? `#${id}`).join(', ');
 }
