@@ -15,7 +15,7 @@ import { tableSql } from '../../src/server/database/ddl';
 import { databaseReader, readForm } from '../../src/server/records/form-read';
 import { saveEntry } from '../../src/server/records/save';
 import { addRecord } from '../../src/server/records/write';
-import { lookupOf } from '../support/definitions';
+import { extra, lookupOf } from '../support/definitions';
 import { lendingPlan, lendingTables, lendingWorld, linesPlan, moved } from '../support/lending';
 import { answerFrom } from '../support/world';
 import { useDatabase } from '../support/house';
@@ -30,14 +30,7 @@ async function add(of: string, values: Record<string, unknown>): Promise<number>
   return (await addRecord(held.db, tables, tables.get(of) as Table, values, 'test')).id;
 }
 
-const writes = [
-  {
-    table: 'copy_movement',
-    each: null,
-    when: null,
-    values: { score: 'score', kind: '"lent"', quantity: 'copies' },
-  },
-];
+const writes = [extra('copy_movement', { score: 'score', kind: '"lent"', quantity: 'copies' })];
 
 beforeAll(async () => {
   for (const table of lendingTables.values()) await makeTable(held.db, table, 'test');

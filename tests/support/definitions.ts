@@ -1,5 +1,5 @@
 import { lookup, plainField } from '../../src/core/plan/draft';
-import type { Field, Plan, TableChoices } from '../../src/core/plan/schema';
+import type { ExtraWrite, Field, Plan, TableChoices } from '../../src/core/plan/schema';
 import type { Column, Table } from '../../src/core/table/definition';
 import { plainText } from '../../src/core/values/types';
 
@@ -57,4 +57,13 @@ export function loanPlan(): Plan {
     field('number', { savesTo: 'number' }),
     field('lent_on', { savesTo: 'lent_on' }),
   ]);
+}
+
+/** A record written besides. */
+export function extra(
+  table: string,
+  values: Record<string, string>,
+  more: Partial<ExtraWrite> = {},
+): ExtraWrite {
+  return { table, each: null, on: 'new', record: null, when: null, values, ...more };
 }

@@ -80,7 +80,7 @@ function confirmSeveral(life: Life, cell: Cell, offer: Offer, cause: Cause): voi
   cell.chosen = [...chosen, ...others];
   cell.notOffered = false;
   if (left.length === idsOf(cell.value).length) return;
-  if (cell.kept) {
+  if (cell.kept || life.marks) {
     cell.notOffered = true;
     return;
   }
@@ -150,7 +150,7 @@ export function notOfferedProblem(cell: Cell) {
 
 /** A value that is not offered: kept and marked where the record was opened with it, otherwise cleared. */
 function refuseValue(life: Life, cell: Cell, cause: Cause): void {
-  if (cell.kept) {
+  if (cell.kept || life.marks) {
     cell.notOffered = true;
     return;
   }

@@ -2,7 +2,7 @@ import type { Clock } from '../formula/frame';
 import { tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
 import { checkValue, isoReading, parseText, type Reading } from '../values/parse';
-import type { Value } from '../values/types';
+import { sameValue, type Value } from '../values/types';
 import type { WiredForm } from '../wiring/form';
 import type { GraphNode } from '../wiring/graph';
 import type { Answer, AskKind, Choice, StandingAsk } from './asks';
@@ -20,6 +20,7 @@ import {
   typeKey,
 } from './reading';
 import { settleRule } from './rules';
+import { rowKey, type StoredRecord } from './stored';
 import type { TraceEvent } from './trace';
 import { settleValue } from './working-out';
 
@@ -28,6 +29,20 @@ export interface GivenRow {
   key?: string;
   values: Readonly<Record<string, unknown>>;
   own?: readonly string[];
+  /** The record that the row goes on with. */
+  stored?: StoredRecord;
+}
+
+/** What somebody made of an opened entry; a row that is not among the rows was taken out. */
+export interface Filled {
+  values: Readonly<Record<string, unknown>>;
+  own?: readonly string[];
+  rows?: Readonly<Record<string, readonly FilledRow[]>>;
+}
+
+/** A row as it was filled: of a stored record (`id`), or a new one. */
+export interface FilledRow extends Omit<GivenRow, 'stored'> {
+  id?: number;
 }
 
 /** How an entry begins. */
@@ -42,6 +57,8 @@ export interface Beginning {
   /** The fields that a person has set; where nothing is said, all that are given. */
   own?: readonly string[];
   rows?: Readonly<Record<string, readonly GivenRow[]>>;
+  /** The record that the entry goes on with. */
+  stored?: StoredRecord;
   /** Whether a single remaining choice is taken where the plan says so; a new entry does. */
   takes?: boolean;
   around?: Partial<Around>;
@@ -91,6 +108,7 @@ export class Entry {
     this.#life = new Life(form, { ...nowhere, ...beginning.around }, workNode);
     this.#life.takes = beginning.takes ?? beginning.mode === 'new';
     this.#life.opened = beginning.mode === 'opened';
+    this.#life.root.stored = beginning.stored ?? null;
     begin(this.#life.root, beginning.mode, beginning.values, beginning.own);
     for (const [grid, rows] of Object.entries(beginning.rows ?? {})) {
       for (const row of rows) this.#makeRow(grid, beginning.mode, row);
@@ -176,13 +194,84 @@ export class Entry {
     return this.#life.root.rowsOf(grid) as readonly Row[];
   }
 
-  /** All that people have put in, as another entry can begin with it. */
-  state(): Required<Pick<Beginning, 'values' | 'own' | 'rows'>> {
+  /** All that people have put in, as another entry can begin with it, or take it over. */
+  state(): Required<Filled> {
     const rows = [...this.#life.rows].map(([grid, list]) => [
       grid,
-      list.map((row) => ({ key: row.key, values: valuesOf(row), own: this.own(row) })),
+      list.map((row) => ({
+        key: row.key,
+        values: valuesOf(row),
+        own: this.own(row),
+        ...(row.stored ? { id: row.stored.id } : {}),
+      })),
     ]);
     return { values: this.values(), own: this.own(), rows: Object.fromEntries(rows) };
+  }
+
+  /** The stored rows of a grid that were taken out. */
+  removed(grid: string): readonly Row[] {
+    return this.#life.removed.filter((row) => row.scope.key === grid);
+  }
+
+  /**
+   * Takes over what somebody made of the same record: a draft that was left, a submission, or what is
+   * to be kept of two people's changes. What is no longer offered is marked; what follows is worked
+   * out anew where anything that it follows from is another than in the record.
+   */
+  takeOver(filled: Filled): void {
+    this.#life.marks = true;
+    this.batch(() => {
+      this.#takeHost(this.#life.root, filled.values, filled.own);
+      for (const [grid, rows] of Object.entries(filled.rows ?? {})) this.#takeRows(grid, rows);
+    });
+  }
+
+  #takeRows(grid: string, rows: readonly FilledRow[]): void {
+    const life = this.#life;
+    const given = new Map(this.rows(grid).map((row) => [row.stored?.id, row]));
+    const kept = rows.map((filled) => {
+      const row = filled.id === undefined ? undefined : given.get(filled.id);
+      if (row) this.#takeHost(row, filled.values, filled.own);
+      if (row) return row;
+      const made = this.#makeRow(grid, 'resumed', filled);
+      life.markAll(made, grid);
+      return made;
+    });
+    const left = this.rows(grid).filter((row) => row.stored !== null && !kept.includes(row));
+    for (const row of left) this.#takeOut(row);
+    life.rows.set(grid, kept);
+    if (left.length > 0 || kept.some((row) => row.stored === null)) this.#rowsChanged(grid);
+  }
+
+  /** Gives the cells of a host other values, as their person left them. */
+  #takeHost(
+    host: HostState,
+    values: Readonly<Record<string, unknown>>,
+    own: readonly string[] | undefined,
+  ): void {
+    const changed: Cell[] = [];
+    for (const cell of host.cells) {
+      const { field, type } = cell.wired;
+      const given = values[field.key];
+      if (cell.derived || given === undefined) continue;
+      const checked = checkValue(type, given, field.label);
+      const text = typeof given === 'string' ? given : JSON.stringify(given);
+      cell.rejected = 'value' in checked ? null : { text, problem: checked.problem };
+      const value = 'value' in checked ? checked.value : null;
+      cell.own = own ? own.includes(field.key) : true;
+      if (sameValue(value, cell.value)) continue;
+      putChoice(this.#life, cell, value, null);
+      changed.push(cell);
+    }
+    // What is brought and was set by a person stays, whichever record is chosen now.
+    for (const cell of host.cells) {
+      const lookup = cell.wired.broughtBy && host.cells[cell.wired.broughtBy.from.index];
+      if (lookup && cell.own && !cell.derived) cell.broughtFor = lookup.value;
+    }
+    for (const cell of changed) {
+      this.#life.note(cell, { kind: 'set', cause: null, value: cell.value });
+      this.#life.feed(cell, 'value', cell.name);
+    }
   }
 
   /** What was typed and could not be read, or is being looked up, with its place. */
@@ -213,7 +302,7 @@ export class Entry {
     if (at !== undefined) this.#place(row, at);
     life.trace.push({ kind: 'row added', field: grid, row: row.key, cause: null, value: null });
     life.markAll(row, grid);
-    life.flow(life.form.graph.rowFlows.get(grid) ?? [], row.parent ?? row, grid);
+    this.#rowsChanged(grid);
     this.#run();
     return row;
   }
@@ -226,17 +315,27 @@ export class Entry {
 
   /** Takes a row out. */
   removeRow(row: Row): void {
-    const life = this.#life;
     const grid = row.scope.key;
-    const rows = life.rows.get(grid) ?? [];
-    life.rows.set(
-      grid,
-      rows.filter((other) => other !== row),
-    );
-    for (const cell of row.cells) for (const kind of cell.questions.keys()) life.drop(cell, kind);
-    life.trace.push({ kind: 'row removed', field: grid, row: row.key, cause: null, value: null });
-    life.flow(life.form.graph.rowFlows.get(grid) ?? [], life.root, grid);
+    const rows = this.rows(grid).filter((other) => other !== row);
+    this.#life.rows.set(grid, [...rows] as HostState[]);
+    this.#takeOut(row);
+    this.#rowsChanged(grid);
     this.#run();
+  }
+
+  /** Ends a row: what it asked is dropped; one of a stored record is remembered. */
+  #takeOut(row: Row): void {
+    const life = this.#life;
+    for (const cell of row.cells) for (const kind of cell.questions.keys()) life.drop(cell, kind);
+    if (row.stored) life.removed.push(row);
+    const { key } = row.scope;
+    life.trace.push({ kind: 'row removed', field: key, row: row.key, cause: null, value: null });
+  }
+
+  /** Works out what follows from rows that came or went. */
+  #rowsChanged(grid: string): void {
+    const life = this.#life;
+    life.flow(life.form.graph.rowFlows.get(grid) ?? [], life.root, grid);
   }
 
   /** Sets a value, as a person does; `choice` is the row of the list it was taken from. */
@@ -244,6 +343,7 @@ export class Entry {
     const cell = this.#cell(key, row);
     if (isClosed(cell)) return;
     const life = this.#life;
+    life.marks = false;
     const before = cell.value;
     cell.rejected = null;
     cell.keyText = null;
@@ -263,6 +363,7 @@ export class Entry {
     const { field, type } = cell.wired;
     if (isClosed(cell)) return;
     if (tableChoices(field) && type.kind !== 'references') {
+      this.#life.marks = false;
       cell.own = true;
       typeKey(this.#life, cell, text, null);
       return this.#run();
@@ -419,7 +520,11 @@ export class Entry {
   }
 
   #makeRow(grid: string, mode: Beginning['mode'], given: GivenRow): Row {
-    const row = this.#life.newRow(grid, given.key ?? `r${++this.#rowsMade}`);
+    const { stored } = given as GivenRow;
+    const made = given.key ?? (stored ? rowKey(stored) : `r${++this.#rowsMade}`);
+    const row = this.#life.newRow(grid, made);
+    row.stored = stored ?? null;
+    if (stored) this.#life.removed = this.#life.removed.filter((r) => r.stored?.id !== stored.id);
     begin(
       row,
       mode,
@@ -478,7 +583,8 @@ function begin(
     cell.own = values !== undefined && named && !cell.derived;
     // What is worked out and not saved is no part of an opened record.
     const stored = mode === 'opened' && !(cell.derived && field.savesTo === null);
-    cell.kept = cell.value !== null && (stored || (mode === 'resumed' && !cell.derived));
+    const absent = cell.value === null && !(host.stored && field.savesTo !== null);
+    cell.kept = !absent && (stored || (mode === 'resumed' && !cell.derived));
   }
   for (const cell of host.cells) {
     const { broughtBy } = cell.wired;
@@ -531,7 +637,9 @@ function cellProblems(cell: Cell): Problem[] {
   }
   const checked = checkValue(type, cell.value, field.label);
   if ('problem' in checked) return [checked.problem];
-  if (cell.notOffered || !listed(cell)) return [notOfferedProblem(cell)];
+  // What the record came with and nobody has touched is marked, but stops nothing.
+  const asStored = cell.kept && cell.host.life.opened && cell.host.life.root.stored !== null;
+  if ((cell.notOffered || !listed(cell)) && !asStored) return [notOfferedProblem(cell)];
   return refused;
 }
 

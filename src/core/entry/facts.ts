@@ -2,12 +2,9 @@ import { toFeel } from '../formula/convert';
 import type { Feel, FeelRecord } from '../formula/feel';
 import type { Cell } from './cell';
 
-/** A record that a field has chosen, or one that is reached from it through references. */
-export class RecordRef implements FeelRecord {
+/** A record that is only named, so that it can be compared with another. */
+export class RecordLink implements FeelRecord {
   constructor(
-    readonly cell: Cell,
-    /** The references followed from the chosen record: `town.region.`. */
-    readonly prefix: string,
     readonly table: string,
     readonly id: number,
   ) {}
@@ -20,8 +17,25 @@ export class RecordRef implements FeelRecord {
     return [];
   }
 
+  member(_key: string): Feel {
+    return null;
+  }
+}
+
+/** A record that a field has chosen, or one that is reached from it through references. */
+export class RecordRef extends RecordLink {
+  constructor(
+    readonly cell: Cell,
+    /** The references followed from the chosen record: `town.region.`. */
+    readonly prefix: string,
+    table: string,
+    id: number,
+  ) {
+    super(table, id);
+  }
+
   /** A column of the record; absent, and the formula unsure, while it is not known. */
-  member(key: string): Feel {
+  override member(key: string): Feel {
     const path = this.prefix + key;
     const { cell } = this;
     const type = cell.wired.facts.get(path);

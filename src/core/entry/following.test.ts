@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { field, lookupOf, planOf } from '../../../tests/support/definitions';
+import { extra, field, lookupOf, planOf } from '../../../tests/support/definitions';
 import {
   lendingPlan,
   lendingTables,
@@ -365,7 +365,7 @@ describe('rows', () => {
     const { entry, rest } = open(linesPlan());
     entry.addRow('lines', { values: { score: 31 } });
     await rest();
-    expect(writePlan(entry)).toEqual([
+    expect(writePlan(entry)).toMatchObject([
       { action: 'insert', table: 'loan', values: { weeks: 2, total: '0.80', copies: 1 }, path: '' },
       {
         action: 'insert',
@@ -389,12 +389,11 @@ describe('rows', () => {
 
 describe('F6 what is written besides', () => {
   const writes = [
-    {
-      table: 'copy_movement',
-      each: null,
-      when: 'copies > 0',
-      values: { score: 'score', kind: '"lent"', quantity: 'copies' },
-    },
+    extra(
+      'copy_movement',
+      { score: 'score', kind: '"lent"', quantity: 'copies' },
+      { when: 'copies > 0' },
+    ),
   ];
 
   it('is part of the write plan', async () => {
@@ -402,6 +401,8 @@ describe('F6 what is written besides', () => {
     expect(writePlan(entry)[1]).toEqual({
       action: 'insert',
       table: 'copy_movement',
+      id: null,
+      version: null,
       values: { score: 31, kind: 'lent', quantity: 1 },
       path: '',
     });

@@ -1,12 +1,17 @@
+import { toFeel } from '../formula/convert';
 import type { Feel } from '../formula/feel';
 import type { EntryHost } from '../plan/formulas';
 import type { WiredScope } from '../wiring/form';
 import { Cell } from './cell';
+import { RecordLink } from './facts';
 import type { Life } from './life';
+import type { StoredRecord } from './stored';
 
 /** The cells of the form itself, or of one row of a grid. */
 export class HostState implements EntryHost {
   readonly cells: readonly Cell[];
+  /** The record that it goes on with; `null` for a new one. */
+  stored: StoredRecord | null = null;
 
   constructor(
     readonly life: Life,
@@ -47,6 +52,16 @@ export class HostState implements EntryHost {
 
   linkValue(name: string): string | null {
     return this.life.around.link[name] ?? null;
+  }
+
+  /** What a field held in the record as it was opened; absent in a new one. */
+  storedFeel(key: string): Feel {
+    const wired = this.scope.fields.get(key);
+    const column = wired?.field.savesTo ?? null;
+    const value = column === null ? null : (this.stored?.values[column] ?? null);
+    if (!wired || value === null) return null;
+    if (wired.type.kind === 'reference') return new RecordLink(wired.type.table, value as number);
+    return toFeel(wired.type, value);
   }
 
   members(): string[] {

@@ -25,6 +25,8 @@ export type Work = (life: Life, cell: Cell, node: GraphNode, cause: Cause) => vo
 export class Life {
   readonly root: HostState;
   readonly rows = new Map<string, HostState[]>();
+  /** Rows of stored records that were taken out, as they were then. */
+  removed: HostState[] = [];
   readonly trace: TraceEvent[] = [];
   /** What is asked and not answered, by its name. */
   readonly open = new Map<string, { ask: StandingAsk; cell: Cell }>();
@@ -32,6 +34,8 @@ export class Life {
   met = false;
   /** Whether a stored record was opened: nothing is altered by itself. */
   opened = false;
+  /** Whether what is no longer offered is marked and not cleared: until a person changes something. */
+  marks = false;
   /** Whether a single remaining choice is taken. */
   takes = false;
   /** Whether the entry is at rest but for what is asked of it: columns of records are read when needed. */

@@ -10,7 +10,7 @@ import { checkValue, type Parsed } from '../values/parse';
 import { sameValue, type Value, type ValueType } from '../values/types';
 import type { Cell } from './cell';
 import { refreshChoices } from './choosing';
-import { RecordRef } from './facts';
+import { RecordLink } from './facts';
 import { typeKey } from './reading';
 import type { Cause, Life } from './life';
 import type { TraceEvent } from './trace';
@@ -105,7 +105,7 @@ function rounded(type: ValueType, result: Feel): { value: string; feel: Feel } |
 
 /** A formula's result as a value of a type, or why it is none. A record becomes the link to it. */
 export function canonicalOf(type: ValueType, result: Feel, label: string): Parsed {
-  const value = result instanceof RecordRef ? result.id : fromFeel(type, result);
+  const value = result instanceof RecordLink ? result.id : fromFeel(type, result);
   if (value === null) return { value };
   if (value === undefined) {
     return { problem: problem('result_misfit', { label, given: shownFeel(result) }) };

@@ -2,8 +2,10 @@ import type { Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
 import type { EntryFormula } from '../plan/formulas';
 import type { Value } from '../values/types';
-import type { WiredScope } from '../wiring/form';
+import type { WiredScope, WiredWrite } from '../wiring/form';
 import type { Entry, Row } from './entry';
+import { RecordLink } from './facts';
+import { changedColumns } from './stored';
 import { canonicalOf } from './working-out';
 
 /** A value of a planned record: known, or the record that an earlier write makes. */
@@ -16,55 +18,118 @@ export function isMade(value: PlannedValue): value is { madeBy: number } {
 
 /** One record that a save would write. */
 export interface PlannedWrite {
-  action: 'insert';
+  action: 'insert' | 'update' | 'delete';
   table: string;
+  /** The record that is changed or deleted; `null` for a new one. */
+  id: number | null;
+  /** The version at which it must still be; `null` where the record is not part of the form. */
+  version: number | null;
+  /** All that is written of a new record, what is other than before of a changed one. */
   values: Record<string, PlannedValue>;
-  /** Where its problems belong: `''` for the form, `lines[2]` for a row. */
+  /** Where its problems belong: `''` for the form, `lines[2]` for a row, `lines` for one taken out. */
   path: string;
 }
 
 /**
- * The records that saving the entry would write, in order: one of the target table, the rows of its
- * grids with the link to it, then what the plan writes besides.
+ * The records that saving the entry would write, in order: the form's own, the rows of its grids with
+ * the link to it, what the plan writes besides, and last the rows that were taken out. What stays as
+ * it is stored is not written.
  */
 export function writePlan(entry: Entry): PlannedWrite[] {
-  const { plan, scopes } = entry.form;
+  const { scopes } = entry.form;
   const root = scopes.get('');
   if (!root) return [];
-  const writes: PlannedWrite[] = [
-    { action: 'insert', table: plan.table, values: saved(entry, root), path: '' },
-  ];
+  const writes = hostWrites(entry, root, entry.root, '', {});
+  const { stored } = entry.root;
+  const parent: PlannedValue = stored ? stored.id : { madeBy: 0 };
+  const deletes: PlannedWrite[] = [];
   for (const scope of scopes.values()) {
-    if (scope.link === null) continue;
-    entry.rows(scope.key).forEach((row, i) => {
-      const values = { ...saved(entry, scope, row), [scope.link ?? '']: { madeBy: 0 } };
-      const path = `${scope.key}[${i}]`;
-      writes.push({ action: 'insert', table: scope.table, values, path });
+    const { link, key, table } = scope;
+    if (link === null) continue;
+    entry.rows(key).forEach((row, i) => {
+      writes.push(...hostWrites(entry, scope, row, `${key}[${i}]`, { [link]: parent }));
     });
+    for (const { stored: gone } of entry.removed(key)) {
+      if (!gone) continue;
+      const { id, version } = gone;
+      deletes.push({ action: 'delete', table, id, version, values: {}, path: key });
+    }
   }
-  return [...writes, ...extraWrites(entry)];
+  return [...writes, ...extraWrites(entry), ...deletes];
 }
 
-function saved(entry: Entry, scope: WiredScope, row?: Row): Record<string, Value> {
-  const values: Record<string, Value> = {};
-  for (const { field } of scope.list) {
-    if (field.savesTo !== null) values[field.savesTo] = entry.value(field.key, row);
+/** What is written of the form itself, or of one row: a new record, its changes, or nothing. */
+function hostWrites(
+  entry: Entry,
+  scope: WiredScope,
+  host: Row,
+  path: string,
+  links: Record<string, PlannedValue>,
+): PlannedWrite[] {
+  const { stored } = host;
+  const { table } = scope;
+  const value = (field: string) => entry.value(field, host);
+  if (!stored) {
+    const values: Record<string, PlannedValue> = {};
+    for (const { field } of scope.list) {
+      if (field.savesTo !== null) values[field.savesTo] = value(field.key);
+    }
+    const all = { ...values, ...links };
+    return [{ action: 'insert', table, id: null, version: null, values: all, path }];
   }
-  return values;
+  const values = changedColumns(scope, stored, value);
+  if (Object.keys(values).length === 0) return [];
+  const { id, version } = stored;
+  return [{ action: 'update', table, id, version, values, path }];
 }
 
 function extraWrites(entry: Entry): PlannedWrite[] {
-  return entry.form.writes.flatMap(({ table, scope, when, values }) =>
-    (scope === '' ? [entry.root] : entry.rows(scope)).flatMap((host, i) => {
-      if (when && result(entry, host, when) !== true) return [];
-      const written = values.map(({ column, formula }) => {
-        const made = canonicalOf(column.type, result(entry, host, formula), column.label);
-        return [column.key, 'value' in made ? made.value : null] as const;
-      });
-      const path = scope === '' ? '' : `${scope}[${i}]`;
-      return [{ action: 'insert' as const, table, values: Object.fromEntries(written), path }];
-    }),
-  );
+  return entry.form.writes.flatMap((write) => {
+    const { scope } = write;
+    const hosts = scope === '' ? [entry.root] : entry.rows(scope);
+    const path = (i: number) => (scope === '' ? '' : `${scope}[${i}]`);
+    switch (write.on) {
+      case 'new':
+        return hosts.flatMap((host, i) =>
+          host.stored ? [] : extraWrite(entry, write, host, path(i)),
+        );
+      case 'every_save':
+        return hosts.flatMap((host, i) => extraWrite(entry, write, host, path(i)));
+      case 'removal':
+        return entry.removed(scope).flatMap((host) => extraWrite(entry, write, host, scope));
+    }
+  });
+}
+
+function extraWrite(entry: Entry, write: WiredWrite, host: Row, path: string): PlannedWrite[] {
+  const { table, when, record, values } = write;
+  if (when && result(entry, host, when) !== true) return [];
+  const written = values.map(({ column, formula }) => {
+    const made = canonicalOf(column.type, result(entry, host, formula), column.label);
+    return [column.key, 'value' in made ? made.value : null] as const;
+  });
+  const planned = { table, version: null, values: Object.fromEntries(written), path };
+  if (!record) return [{ ...planned, action: 'insert', id: null }];
+  const id = recordOf(entry, host, record);
+  return id === null ? [] : [{ ...planned, action: 'update', id }];
+}
+
+/** The records that are changed besides, of which a save must know the newest state. */
+export function changedBesides(entry: Entry): { table: string; id: number }[] {
+  return entry.form.writes.flatMap(({ table, scope, on, record }) => {
+    if (!record) return [];
+    const hosts =
+      on === 'removal' ? entry.removed(scope) : scope === '' ? [entry.root] : entry.rows(scope);
+    return hosts.flatMap((host) => {
+      const id = recordOf(entry, host, record);
+      return id === null ? [] : [{ table, id }];
+    });
+  });
+}
+
+function recordOf(entry: Entry, host: Row, formula: EntryFormula): number | null {
+  const found = result(entry, host, formula);
+  return found instanceof RecordLink ? found.id : null;
 }
 
 function result(entry: Entry, host: Row, formula: EntryFormula): Feel {

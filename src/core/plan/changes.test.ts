@@ -2,7 +2,7 @@ import Ajv from 'ajv/dist/2020';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { demoPlans } from '../../../demo/plans';
-import { field } from '../../../tests/support/definitions';
+import { extra, field } from '../../../tests/support/definitions';
 import { lendingPlan, lendingTables, linesPlan } from '../../../tests/support/lending';
 import { longestPlanFile, planJsonSchema, readPlanFile, writePlanFile } from '../formats/plan-file';
 import { examine } from '../wiring/examine';
@@ -14,14 +14,7 @@ import { fieldOf, fieldsOf, type Plan } from './schema';
 
 const plan = lendingPlan({
   startsAt: 'copies',
-  writes: [
-    {
-      table: 'copy_movement',
-      each: null,
-      when: 'copies > 0',
-      values: { score: 'score', quantity: 'copies' },
-    },
-  ],
+  writes: [extra('copy_movement', { score: 'score', quantity: 'copies' }, { when: 'copies > 0' })],
 });
 const said = (after: Plan, before = plan) =>
   comparePlans(before, after, lendingTables).map(

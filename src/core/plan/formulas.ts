@@ -18,6 +18,8 @@ export interface EntryHost extends FeelRecord {
   rowsOf: (grid: string) => readonly EntryHost[];
   /** The signed-in person. */
   person: string;
+  /** What a field held in the record as it was opened; absent in a new one. */
+  storedFeel: (key: string) => Feel;
   /** A value from the link's address. */
   linkValue: (name: string) => string | null;
 }
@@ -140,7 +142,23 @@ function scopeNames(
     if (!kind || place === undefined) return null;
     return { kind, read: (host: EntryHost) => host.feelAt(place) };
   };
+  const before: Kind = {
+    is: 'record',
+    called: 'the record as it was',
+    of: scope.key === '' ? '' : `${scope.key}[]`,
+    member: (key) => {
+      const field = scope.fields.find((f) => f.key === key && f.savesTo !== null);
+      const kind = field && members.get(key);
+      // Of another record only which one it was is known.
+      return kind?.is === 'record'
+        ? { ...kind, member: () => null, members: () => [] }
+        : (kind ?? null);
+    },
+    members: () => scope.fields.filter((f) => f.savesTo !== null).map((f) => f.key),
+    path: null,
+  };
   const house = (name: string) => {
+    if (name === 'before') return { kind: before, read: beforeRecord };
     if (name === 'person') return { kind: kinds.text, read: (host: EntryHost) => host.person };
     if (name !== 'link') return null;
     return { kind: linkKind, read: linkRecord };
@@ -149,7 +167,7 @@ function scopeNames(
     const around = { kind: parent, read: (host: EntryHost) => host.parent };
     return {
       find: (name) => own(name) ?? (name === 'parent' ? around : house(name)),
-      all: () => [...members.keys(), 'parent', 'person'],
+      all: () => [...members.keys(), 'parent', 'before', 'person'],
     };
   }
   return {
@@ -158,7 +176,7 @@ function scopeNames(
       if (kind) return { kind, read: (host) => host.rowsOf(name) };
       return own(name) ?? house(name);
     },
-    all: () => [...members.keys(), ...grids.keys(), 'person', 'link'],
+    all: () => [...members.keys(), ...grids.keys(), 'before', 'person', 'link'],
   };
 }
 
@@ -174,4 +192,8 @@ const linkKind: Kind = {
 
 function linkRecord(host: EntryHost): FeelRecord {
   return { identity: null, members: () => [], member: (name) => host.linkValue(name) };
+}
+
+function beforeRecord(host: EntryHost): FeelRecord {
+  return { identity: null, members: () => [], member: (key) => host.storedFeel(key) };
 }

@@ -231,6 +231,7 @@ function renameInFormulas(plan: Plan, tables: Tables, { means, to }: Renaming): 
   }));
   const writes = plan.writes.map((write) => ({
     ...write,
+    record: renamed(write.each ?? '', write.record),
     when: renamed(write.each ?? '', write.when),
     values: Object.fromEntries(
       Object.entries(write.values).map(([column, source]) => [

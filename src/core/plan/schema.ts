@@ -153,11 +153,17 @@ export const sectionSchema = z.strictObject({
 });
 export type Section = z.infer<typeof sectionSchema>;
 
-/** A record that a save writes besides, into another table. */
+/** When a record is written besides: with a new one, with every save, or when a line is taken out. */
+export const writeOccasions = ['new', 'every_save', 'removal'] as const;
+
+/** A record that a save writes besides, into another table: a new one, or changes of one. */
 export const extraWriteSchema = z.strictObject({
   table: keySchema,
   /** The grid for each of whose lines one is written; `null` writes one for the whole form. */
   each: keySchema.nullable().default(null),
+  on: z.enum(writeOccasions).default('new'),
+  /** The formula that gives the record whose columns are changed; `null` adds a new one. */
+  record: formulaSchema.nullable().default(null),
   /** Written only when this holds; always, where nothing is said. */
   when: formulaSchema.nullable().default(null),
   /** A formula for each column. */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { field, lookupOf, planOf } from '../../../tests/support/definitions';
+import { extra, field, lookupOf, planOf } from '../../../tests/support/definitions';
 import { lendingPlan, lendingTables, linesPlan } from '../../../tests/support/lending';
 import { completions } from '../formula/completion';
 import { removeField, updateField } from '../plan/edit';
@@ -122,20 +122,20 @@ describe('G6 the checkup of what follows from what', () => {
     ],
     [
       'a write to a missing table',
-      lendingPlan({ writes: [{ table: 'gone', each: null, when: null, values: {} }] }),
+      lendingPlan({ writes: [extra('gone', {})] }),
       'problem null:write_table_missing',
     ],
     [
       'a write to a missing column',
       lendingPlan({
-        writes: [{ table: 'score', each: null, when: null, values: { isbn: '"x"' } }],
+        writes: [extra('score', { isbn: '"x"' })],
       }),
       'problem null:write_column_missing',
     ],
     [
       'a write of another type',
       lendingPlan({
-        writes: [{ table: 'score', each: null, when: null, values: { pages: '"x"' } }],
+        writes: [extra('score', { pages: '"x"' })],
       }),
       'problem null:formula_wrong_kind',
     ],

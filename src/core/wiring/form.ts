@@ -16,6 +16,7 @@ import {
   scopesOf,
   tableChoices,
   type Bring,
+  type ExtraWrite,
   type Field,
   type PlanScope,
   type Plan,
@@ -70,6 +71,9 @@ export interface WiredWrite {
   table: string;
   /** The grid for each of whose rows it is written; `''` for the form itself, once. */
   scope: string;
+  on: ExtraWrite['on'];
+  /** The record that is changed; `null` where a new one is made. */
+  record: EntryFormula | null;
   when: EntryFormula | null;
   values: { column: Column; formula: EntryFormula }[];
 }
@@ -210,7 +214,7 @@ function wireWrites(
     findings.push({ scope, field: null, use, source, found });
     return null;
   };
-  return plan.writes.flatMap(({ table: key, each, when, values }, index) => {
+  return plan.writes.flatMap(({ table: key, each, on, record: named, when, values }, index) => {
     const table = tables.get(key);
     const scope = each ?? '';
     if (!table || !names.has(scope)) return [];
@@ -224,7 +228,12 @@ function wireWrites(
     });
     const condition =
       when === null ? null : ready(scope, when, { at: 'write', index, column: '' }, yes);
-    return [{ table: key, scope, when: condition, values: columns }];
+    const ofTable = (kind: Kind) => kind.is === 'record' && kind.of === key;
+    const at: FormulaUse = { at: 'write', index, column: 'record' };
+    const record = named === null ? null : ready(scope, named, at, ofTable);
+    // A formula that names no record of the table must not turn a change into a new record.
+    if (named !== null && !record) return [];
+    return [{ table: key, scope, on, record, when: condition, values: columns }];
   });
 }
 
@@ -280,9 +289,10 @@ function noteFacts(
       if (found) note(found.wired, found.rest.join('.'));
     }
   };
-  for (const { scope: key, when, values } of writes) {
+  for (const { scope: key, record, when, values } of writes) {
     const scope = scopes.get(key);
-    const formulas = [...(when ? [when] : []), ...values.map((value) => value.formula)];
+    const whole = [record, when].filter((formula) => formula !== null);
+    const formulas = [...whole, ...values.map((value) => value.formula)];
     if (scope) noteReads(scope, formulas);
   }
   for (const scope of scopes.values()) {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { ExtraWrite, Plan } from '$lib/core/plan/schema';
+  import { extraWriteSchema, type ExtraWrite, type Plan } from '$lib/core/plan/schema';
   import type { Tables } from '$lib/core/table/definition';
   import { resultMisfit } from '$lib/core/wiring/form';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
@@ -30,7 +30,8 @@
   }
 
   function add(table: string) {
-    onedit((p) => ({ ...p, writes: [...p.writes, { table, each: null, when: null, values: {} }] }));
+    const made = extraWriteSchema.parse({ table, values: {} });
+    onedit((p) => ({ ...p, writes: [...p.writes, made] }));
     open = plan.writes.length;
   }
 </script>

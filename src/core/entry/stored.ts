@@ -1,0 +1,99 @@
+import { tableChoices } from '../plan/schema';
+import { sameValue, type Value } from '../values/types';
+import type { WiredForm, WiredScope } from '../wiring/form';
+import type { Beginning } from './entry';
+
+/** A record of a table as it was read: its values by column, and the version that they belong to. */
+export interface StoredRecord {
+  id: number;
+  version: number;
+  values: Readonly<Record<string, Value>>;
+}
+
+/** A stored record with the rows of its grids, as a form opens it; values by field. */
+export interface OpenedRecord {
+  stored: StoredRecord;
+  values: Record<string, Value>;
+  rows: Record<string, OpenedRow[]>;
+}
+
+/** A stored row of a grid. */
+export interface OpenedRow {
+  stored: StoredRecord;
+  values: Record<string, Value>;
+}
+
+/** A column to be read of the record that a field has chosen, for a field that only narrows it. */
+export interface Found {
+  from: string;
+  path: string;
+  into: string;
+}
+
+/** What fields hold of a stored record: those that save to a column of it. */
+export function fieldValues(scope: WiredScope, stored: StoredRecord): Record<string, Value> {
+  return Object.fromEntries(
+    scope.list.map(({ field }) => [
+      field.key,
+      field.savesTo === null ? null : (stored.values[field.savesTo] ?? null),
+    ]),
+  );
+}
+
+/**
+ * The fields of a scope that are not saved but narrow one that is: a stored ensemble lies in a town, so
+ * the town can be read of it, and of the town its region. In the order in which they can be read.
+ */
+export function foundBehind(scope: WiredScope): Found[] {
+  const found: Found[] = [];
+  const open = scope.list.filter(({ field }) => field.savesTo !== null);
+  for (let next = open.shift(); next; next = open.shift()) {
+    const choices = tableChoices(next.field);
+    if (choices?.stores.kind !== 'link' || next.type.kind !== 'reference') continue;
+    for (const { path, operator, field: key } of choices.narrowings) {
+      const source = scope.fields.get(key);
+      if (!source || operator !== 'equal' || source.field.savesTo !== null) continue;
+      if (source.computes || source.broughtBy || source.field.rollup) continue;
+      if (found.some(({ into }) => into === key)) continue;
+      found.push({ from: next.field.key, path, into: key });
+      open.push(source);
+    }
+  }
+  return found;
+}
+
+/** How an entry begins that goes on with a stored record. */
+export function openedBeginning({ stored, values, rows }: OpenedRecord): Beginning {
+  const given = Object.entries(rows).map(([grid, list]) => [
+    grid,
+    list.map((row) => ({ key: rowKey(row.stored), values: row.values, stored: row.stored })),
+  ]);
+  return { mode: 'opened', values, stored, rows: Object.fromEntries(given) };
+}
+
+/** The key of a stored row among the rows of its grid. */
+export function rowKey({ id }: Pick<StoredRecord, 'id'>): string {
+  return `#${id}`;
+}
+
+/** The columns of a record whose values are others now, by what the fields of a scope hold. */
+export function changedColumns(
+  scope: WiredScope,
+  stored: StoredRecord,
+  value: (field: string) => Value,
+): Record<string, Value> {
+  const changed: Record<string, Value> = {};
+  for (const { field } of scope.list) {
+    if (field.savesTo === null) continue;
+    const now = value(field.key);
+    if (!sameValue(now, stored.values[field.savesTo] ?? null)) changed[field.savesTo] = now;
+  }
+  return changed;
+}
+
+/** The scope of a grid, or of the form itself; throws where there is none. */
+export function scopeIn(form: WiredForm, key: string): WiredScope {
+  const scope = form.scopes.get(key);
+  if (!scope) throw new RangeError(`no grid ${key}`);
+  return scope;
+}
