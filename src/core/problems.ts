@@ -49,6 +49,23 @@ const sentences = {
     'This record was changed meanwhile by {by}.',
     'Look at the new values, then change it again.',
   ],
+  deleted_meanwhile: [
+    'This record of {table} was deleted meanwhile by {by}.',
+    'What you typed is kept here; save it as a new one, or leave it.',
+  ],
+  rows_gone: [
+    '{label}: this line is no longer part of the record.',
+    'It was taken out meanwhile, or belongs to another record.',
+  ],
+  too_many_rows: [
+    '{label} has more than {limit} records here, too many for a form.',
+    'Change them in the table.',
+  ],
+  undo_too_late: [
+    'This save cannot be undone: {what} was changed since.',
+    'Change it by hand, or restore an earlier state.',
+  ],
+  nothing_to_undo: ['This save cannot be undone.', ''],
   unknown_record: ['There is no record {id} in {table}.', 'It may have been deleted.'],
   // tables
   unknown_table: ['There is no table “{table}”.', ''],

@@ -3,6 +3,7 @@ import { ZodError, type ZodType } from 'zod';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { isAway } from './database/errors';
 import { log } from './log';
+import { ConflictError } from './records/conflicts';
 import { RejectedError } from './records/import';
 
 /** JSON bodies are at most so large, in bytes. */
@@ -18,10 +19,17 @@ export function answering<E extends RequestEvent>(
       return result instanceof Response ? result : json(result);
     } catch (error) {
       const { status, problems } = problemsOf(error, event.locals.requestId);
-      const more = error instanceof RejectedError ? { result: error.result } : {};
-      return problemDetails(status, problems, more);
+      return problemDetails(status, problems, moreOf(error));
     }
   };
+}
+
+/** What some errors carry besides their problems. */
+function moreOf(error: unknown): object {
+  if (error instanceof RejectedError) return { result: error.result };
+  if (!(error instanceof ConflictError)) return {};
+  const { conflicts, now } = error;
+  return { conflicts, now };
 }
 
 /** Status and problems of anything thrown; what nobody expected is logged. */

@@ -18,12 +18,10 @@ import { addRecord } from '../../src/server/records/write';
 import { extra, lookupOf } from '../support/definitions';
 import { lendingPlan, lendingTables, lendingWorld, linesPlan, moved } from '../support/lending';
 import { answerFrom } from '../support/world';
-import { useDatabase } from '../support/house';
+import { makeLending, useDatabase } from '../support/house';
 
 const held = useDatabase('t_following');
-/** The ids of the world's records in the database. */
-const ids = new Map<string, number>();
-const id = (table: string, known: number) => ids.get(`${table} ${known}`) ?? 0;
+let id: (table: string, known: number) => number;
 
 async function add(of: string, values: Record<string, unknown>): Promise<number> {
   const tables = await loadTables(held.db);
@@ -33,18 +31,7 @@ async function add(of: string, values: Record<string, unknown>): Promise<number>
 const writes = [extra('copy_movement', { score: 'score', kind: '"lent"', quantity: 'copies' })];
 
 beforeAll(async () => {
-  for (const table of lendingTables.values()) await makeTable(held.db, table, 'test');
-  for (const [table, rows] of Object.entries(lendingWorld())) {
-    for (const row of rows) {
-      const values: Record<string, unknown> = {};
-      for (const { key, type } of lendingTables.get(table)?.columns ?? []) {
-        const value: Value = row[key] ?? null;
-        values[key] =
-          type.kind === 'reference' && value !== null ? id(type.table, Number(value)) : value;
-      }
-      ids.set(`${table} ${row.id}`, await add(table, values));
-    }
-  }
+  id = await makeLending(held.db);
   const keyed = updateField(lendingPlan({ writes }), 'score', {
     choices: lookupOf('score', { typedBy: 'code' }),
   });

@@ -3,12 +3,14 @@ import { openDatabase, type Database } from './connection';
 import * as catalog from './migrations/001_catalog';
 import * as codeCounter from './migrations/002_code_counter';
 import * as renames from './migrations/003_renames';
+import * as saves from './migrations/004_saves';
 import { finishStructureChanges } from './structure';
 
 const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '001_catalog': catalog,
   '002_code_counter': codeCounter,
   '003_renames': renames,
+  '004_saves': saves,
 };
 
 /** The migrations as modules, so that they are part of the build. */

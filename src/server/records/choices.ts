@@ -78,6 +78,71 @@ export async function readChoices(
   };
 }
 
+/**
+ * Confirms many values of one list at once: which are offered, and which only exist. For a screen the
+ * first page of the list is read besides, once for all; a save wants to know of the values only.
+ */
+export async function readConfirmed(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  wish: Pick<ChoicesWish, 'choices' | 'given'>,
+  currents: readonly Value[],
+  wants: 'lists' | 'confirm',
+): Promise<Omit<Offer, 'id'>[]> {
+  const list =
+    wants === 'lists'
+      ? await readChoices(db, runner, tables, { ...wish, current: null })
+      : { choices: [], next: null, found: 1, more: false, current: null };
+  const compiled = compileChoices(db, tables, wish);
+  const { query, value, shown, conditions } = compiled;
+  const isOffered = allOf(conditions.map((c) => query.condition(c)));
+  const columns = [value, ...shown].map((e, i) => `${e.sql} as c${i}`).join(', ');
+  const single = (current: Value): Value[] => {
+    if (Array.isArray(current)) return [...idsOf(current)];
+    return current === null ? [] : [current];
+  };
+  const wanted = [...new Set(currents.flatMap(single))];
+  const known = new Map<Value, { choice: Choice; offered: boolean }>();
+  for (let i = 0; i < wanted.length; i += 1000) {
+    const part = wanted.slice(i, i + 1000).map((one) => toDatabase(value.type, one));
+    const marks = part.map(() => '?').join(', ');
+    const sql = `select ${columns}, (${isOffered.sql}) as offered ${query.from()} where ${value.sql} in (${marks})`;
+    for (const row of await rowsOf(runner, sql, [...isOffered.bindings, ...part])) {
+      const choice = choiceOf(row, value.type, shown);
+      const offered = Number(row.offered) === 1 || known.get(choice.value)?.offered === true;
+      known.set(choice.value, { choice, offered });
+    }
+  }
+  return currents.map((current) => {
+    if (Array.isArray(current)) {
+      const found = idsOf(current).flatMap((id) => known.get(id) ?? []);
+      const among = (offered: boolean) =>
+        found.filter((one) => one.offered === offered).map(({ choice }) => choice);
+      return { ...list, current: null, chosen: among(true), others: among(false) };
+    }
+    const found = known.get(current) ?? alike(known, current);
+    if (!found) return { ...list, current: null };
+    return found.offered
+      ? { ...list, current: found.choice }
+      : { ...list, current: null, known: found.choice };
+  });
+}
+
+/** What the database takes for the same text: accents and case do not count there. */
+function alike(
+  known: ReadonlyMap<Value, { choice: Choice; offered: boolean }>,
+  text: Value,
+): { choice: Choice; offered: boolean } | undefined {
+  if (typeof text !== 'string') return undefined;
+  const same = [...known.values()].find(
+    ({ choice: { value } }) => typeof value === 'string' && collator.compare(value, text) === 0,
+  );
+  return same && { ...same, choice: { ...same.choice, value: text } };
+}
+
+const collator = new Intl.Collator('en', { sensitivity: 'base' });
+
 /** A wish made ready for SQL: what is read, under which conditions. */
 export function compileChoices(
   db: Database,

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { askSchema, type Answer, type StandingAsk } from '$lib/core/entry/asks';
+import { askSchema, type Answer, type Offer, type StandingAsk } from '$lib/core/entry/asks';
 import { Entry } from '$lib/core/entry/entry';
 import { settle, type Reader } from '$lib/core/entry/settle';
 import { clockFrom } from '$lib/core/formula/clock';
@@ -13,24 +13,22 @@ import { sourceField } from '$lib/core/wiring/sources';
 import type { Database, Runner } from '../database/connection';
 import { isAway } from '../database/errors';
 import { log } from '../log';
-import { readChoices } from './choices';
+import { readChoices, readConfirmed } from './choices';
 import { readNamed } from './named';
 import { readFacts } from './facts';
+import { mostRows } from './open';
 import { readRollups } from './rollup';
 
-/** The rows of a grid as a screen sends them. */
-export const rowsSchema = z.record(
-  z.string().max(48),
-  z
-    .array(
-      z.strictObject({
-        key: z.string().max(64).optional(),
-        values: z.record(z.string(), z.unknown()),
-        own: z.array(z.string().max(48)).max(1000).optional(),
-      }),
-    )
-    .max(5000),
-);
+/** A row of a grid as a screen sends it. */
+export const rowSchema = z.strictObject({
+  key: z.string().max(64).optional(),
+  /** The stored record that it goes on with. */
+  id: z.number().int().min(1).optional(),
+  values: z.record(z.string(), z.unknown()),
+  own: z.array(z.string().max(48)).max(1000).optional(),
+});
+
+const rowsSchema = z.record(z.string().max(48), z.array(rowSchema).max(mostRows));
 
 /** What a screen sends when it needs to know something: the entry's values, and its asks. */
 export const readSchema = z
@@ -97,17 +95,18 @@ export function databaseReader(
   runner: Runner,
   tables: Tables,
   form: WiredForm,
+  wants: 'lists' | 'confirm' = 'lists',
 ): Reader {
   return async (asks) => {
     const source = { db, runner, tables, form };
     const of = (kind: StandingAsk['kind']) => asks.filter((ask) => ask.kind === kind);
-    const [answers, ...together] = await Promise.all([
-      Promise.all(of('choices').map((ask) => attempt(source, ask, () => answerOf(source, ask)))),
+    const together = await Promise.all([
+      answerChoices(source, of('choices'), wants),
       answerFacts(source, of('facts')),
       answerKeys(source, of('key')),
       answerRollups(source, of('rollup')),
     ]);
-    return [...answers, ...together.flat()];
+    return together.flat();
   };
 }
 
@@ -118,14 +117,33 @@ interface Source {
   form: WiredForm;
 }
 
-async function answerOf(source: Source, ask: StandingAsk): Promise<Answer> {
-  const { db, runner, tables } = source;
-  const { field } = fieldOfAsk(source.form, ask);
-  const { given, id } = ask;
-  const choices = tableChoices(field);
-  if (!choices) return fail('no_choices', { field: field.label }, 400, field.key);
-  const wish = { choices, given, current: ask.current };
-  return { id, ...(await readChoices(db, runner, tables, wish)) };
+/** Reads lists: those of one field under the same narrowing values (in whatever rows) once. */
+async function answerChoices(
+  source: Source,
+  asks: readonly StandingAsk[],
+  wants: 'lists' | 'confirm',
+): Promise<Answer[]> {
+  const groups = groupedBy(asks, ({ grid, field, given }) => JSON.stringify([grid, field, given]));
+  const { db, runner, tables, form } = source;
+  const answered = [...groups.values()].map(async (group): Promise<Answer[]> => {
+    const [first] = group;
+    if (!first) return [];
+    const { field } = fieldOfAsk(form, first);
+    const choices = tableChoices(field);
+    if (!choices) return fail('no_choices', { field: field.label }, 400, field.key);
+    const wish = { choices, given: first.given };
+    const read = await attempt(source, first, async () => {
+      const currents = group.map((ask) => ask.current);
+      const offers =
+        group.length === 1 && wants === 'lists'
+          ? [await readChoices(db, runner, tables, { ...wish, current: first.current })]
+          : await readConfirmed(db, runner, tables, wish, currents, wants);
+      return group.map(({ id }, i): Answer => ({ ...(offers[i] as Omit<Offer, 'id'>), id }));
+    });
+    if (Array.isArray(read)) return read;
+    return group.map(({ id }) => ({ ...read, id }));
+  });
+  return (await Promise.all(answered)).flat();
 }
 
 /** Works aggregates out: those of one field (in whatever rows) together. */

@@ -28,7 +28,7 @@ import { dropTable, tableSql, uniqueName } from '../database/ddl';
 import { databaseWords, duplicateIndex } from '../database/errors';
 import { changeStructure, loadLock, parseJson } from '../database/structure';
 import { openCsv } from './csv-file';
-import { writeJournal } from './journal';
+import { openSave } from './journal';
 import { toDatabase } from './values';
 
 /** What a file is to become: a new table, or more rows of one that is there. */
@@ -177,8 +177,8 @@ async function load(
     throw new RejectedError(result);
   }
   await insert.flush();
-  const changes = { rows: result.written };
-  await writeJournal(db, trx, { submission: id, kind: 'import', table: table.key, changes, by });
+  const head = { submission: id, kind: 'import' as const, by };
+  await openSave(db, trx, head, table.key, { rows: result.written });
   await jobs(db, trx).where({ id }).update({ state: 'done' });
   return { ...result, table: table.key };
 }

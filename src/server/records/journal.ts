@@ -1,49 +1,134 @@
+import { randomUUID } from 'node:crypto';
+import type { StoredRecord } from '$lib/core/entry/stored';
 import type { Value } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { parseJson } from '../database/structure';
 
+/** What was done to a record. */
+export type Action = 'insert' | 'update' | 'delete';
+
+/** A record as a save left it. */
+export interface ReceiptRecord {
+  table: string;
+  title: string;
+  id: number;
+  shown: string;
+  action: 'inserted' | 'changed' | 'deleted';
+}
+
 /** What a save did. */
 export interface Receipt {
   submission: string;
-  records: { table: string; title: string; id: number; shown: string; action: 'inserted' }[];
+  records: ReceiptRecord[];
 }
 
-/** One row of the journal: who wrote what, when, with which edition. */
-export interface JournalRow {
+/** The value of a column, or those before and after a change. */
+export type Change = Value | { before: Value; after: Value };
+export type Changes = Record<string, Change>;
+
+/** By what records are written: an entry of a form, a step at a table, a file, the journal itself. */
+export type SaveKind = 'entry' | Action | 'import' | 'restore' | 'undo';
+
+/** One save: who wrote, and with which form. */
+export interface SaveHead {
   submission: string;
-  kind: 'entry' | 'insert' | 'update' | 'delete' | 'import';
+  kind: SaveKind;
   form?: string;
   edition?: number;
-  table: string;
-  record?: number;
-  /** The values written, by column; for an update also those before. */
-  changes: Record<string, Value | { before: Value; after: Value }>;
   by: string;
 }
 
-/** Writes a journal row; a submission that is already there fails with a duplicate key. */
-export async function writeJournal(db: Database, runner: Runner, row: JournalRow): Promise<void> {
-  await journal(db, runner).insert({
-    submission: row.submission,
-    kind: row.kind,
-    form_key: row.form ?? null,
-    edition: row.edition ?? null,
-    table_key: row.table,
-    record_id: row.record ?? null,
-    changes: JSON.stringify(row.changes),
-    by_person: row.by,
-  });
+/** What one save did to one record. */
+export interface RecordChange {
+  table: string;
+  record: number;
+  action: Action;
+  /** The version that the record got; `null` where it is gone. */
+  version: number | null;
+  /** The values written, by column; of an update also those before, of a deletion those that are gone. */
+  changes: Changes;
 }
 
-/** Completes the journal row of a save with its receipt. */
-export async function completeJournal(
+/**
+ * Opens a save: its first row, whose submission is unique, so that a repeated one waits here for the
+ * first to end, and then fails with a duplicate key.
+ */
+export async function openSave(
   db: Database,
   runner: Runner,
-  receipt: Receipt,
+  head: SaveHead,
+  table: string,
+  changes: Changes = {},
 ): Promise<void> {
+  await journal(db, runner).insert(row(head, { submission: head.submission, table, changes }));
+}
+
+/** Writes what a save did: the record that it is about into its first row, each other one behind it. */
+export async function journalChanges(
+  db: Database,
+  runner: Runner,
+  head: SaveHead,
+  done: readonly RecordChange[],
+  about: { table: string; record: number } | null = done[0] ?? null,
+): Promise<void> {
+  const first = done.find((d) => d.table === about?.table && d.record === about?.record);
+  if (about) {
+    await journal(db, runner)
+      .where({ submission: head.submission })
+      .update({
+        record_id: about.record,
+        ...(first
+          ? {
+              action: first.action,
+              record_version: first.version,
+              changes: JSON.stringify(first.changes),
+            }
+          : {}),
+      });
+  }
+  const rows = done
+    .filter((change) => change !== first)
+    .map((change) => row(head, { submission: randomUUID(), ...change }));
+  for (let i = 0; i < rows.length; i += 500) {
+    await journal(db, runner).insert(rows.slice(i, i + 500));
+  }
+}
+
+/** Opens and writes a save of one record. */
+export async function journalOne(
+  db: Database,
+  runner: Runner,
+  head: SaveHead,
+  done: RecordChange,
+): Promise<void> {
+  await openSave(db, runner, head, done.table);
+  await journalChanges(db, runner, head, [done]);
+}
+
+function row(
+  head: SaveHead,
+  given: { submission: string; table: string; changes: Changes } & Partial<RecordChange>,
+): Record<string, unknown> {
+  return {
+    submission: given.submission,
+    save: head.submission,
+    kind: head.kind,
+    form_key: head.form ?? null,
+    edition: head.edition ?? null,
+    table_key: given.table,
+    record_id: given.record ?? null,
+    action: given.action ?? null,
+    record_version: given.version ?? null,
+    changes: JSON.stringify(given.changes),
+    by_person: head.by,
+  };
+}
+
+/** Keeps the receipt of a save with its first row. */
+export async function keepReceipt(db: Database, runner: Runner, receipt: Receipt): Promise<void> {
   await journal(db, runner)
     .where({ submission: receipt.submission })
-    .update({ receipt: JSON.stringify(receipt), record_id: receipt.records[0]?.id ?? null });
+    .update({ receipt: JSON.stringify(receipt) });
 }
 
 /** The receipt of an earlier save with this submission, or `null`. */
@@ -53,24 +138,27 @@ export async function findReceipt(
   form: string,
   submission: string,
 ): Promise<Receipt | null> {
-  const row = await journal(db, runner)
+  const found = await journal(db, runner)
     .where({ submission, form_key: form })
     .whereNotNull('receipt')
     .first('receipt');
-  return row ? (parseJson(row.receipt) as Receipt) : null;
+  return found ? (parseJson(found.receipt) as Receipt) : null;
 }
 
-/** A line of the activity page. */
+/** A line of the activity page, and of a record's history. */
 export interface Activity {
   id: number;
-  kind: JournalRow['kind'];
+  save: string;
+  kind: SaveKind;
+  action: Action | null;
   form: string | null;
   edition: number | null;
   table: string;
   record: number | null;
+  version: number | null;
   by: string;
   at: string;
-  changes: JournalRow['changes'];
+  changes: Changes;
 }
 
 /** The newest rows of the journal, or those of one record. */
@@ -82,18 +170,74 @@ export async function listActivity(
   if (wish.before !== undefined) query.where('id', '<', wish.before);
   if (wish.table !== undefined) query.where({ table_key: wish.table });
   if (wish.record !== undefined) query.where({ record_id: wish.record });
-  const rows = await query.select();
-  return rows.map((row) => ({
-    id: Number(row.id),
-    kind: row.kind,
-    form: row.form_key,
-    edition: row.edition,
-    table: row.table_key,
-    record: row.record_id === null ? null : Number(row.record_id),
-    by: row.by_person,
-    at: `${String(row.at).replace(' ', 'T')}Z`,
-    changes: parseJson(row.changes) as JournalRow['changes'],
-  }));
+  return (await query.select()).map(activity);
+}
+
+/** All that one save did, in order. */
+export async function changesOfSave(
+  db: Database,
+  runner: Runner,
+  save: string,
+): Promise<Activity[]> {
+  return (await journal(db, runner).where({ save }).orderBy('id').select()).map(activity);
+}
+
+/** What was done to records since they had a version, newest first. */
+export async function changesSince(
+  db: Database,
+  runner: Runner,
+  table: string,
+  records: readonly Pick<StoredRecord, 'id' | 'version'>[],
+): Promise<Activity[]> {
+  if (records.length === 0) return [];
+  const versions = new Map(records.map(({ id, version }) => [id, version]));
+  const rows = await journal(db, runner)
+    .where({ table_key: table })
+    .whereIn('record_id', [...versions.keys()])
+    .orderBy('id', 'desc')
+    .select();
+  return rows.map(activity).filter(({ record, version, action }) => {
+    const known = versions.get(record ?? 0) ?? Infinity;
+    return action === 'delete' || (version !== null && version > known);
+  });
+}
+
+/** The values of a record as they were before changes, given newest first. */
+export function valuesBefore(
+  values: Readonly<Record<string, Value>>,
+  since: readonly Activity[],
+): Record<string, Value> {
+  const was = { ...values };
+  for (const { action, changes } of since) {
+    for (const [column, change] of Object.entries(changes)) {
+      if (action === 'delete') was[column] = change as Value;
+      else if (isChange(change)) was[column] = change.before;
+    }
+  }
+  return was;
+}
+
+/** Whether a change tells the value before and after. */
+export function isChange(change: Change): change is { before: Value; after: Value } {
+  return typeof change === 'object' && change !== null && 'before' in change;
+}
+
+function activity(found: Record<string, unknown>): Activity {
+  const number = (value: unknown) => (value === null ? null : Number(value));
+  return {
+    id: Number(found.id),
+    save: String(found.save),
+    kind: found.kind as SaveKind,
+    action: found.action as Action | null,
+    form: found.form_key as string | null,
+    edition: number(found.edition),
+    table: String(found.table_key),
+    record: number(found.record_id),
+    version: number(found.record_version),
+    by: String(found.by_person),
+    at: `${String(found.at).replace(' ', 'T')}Z`,
+    changes: parseJson(found.changes) as Changes,
+  };
 }
 
 function journal(db: Database, runner: Runner) {

@@ -1,4 +1,5 @@
 import type { Entry } from '$lib/core/entry/entry';
+import { changedBesides } from '$lib/core/entry/write-plan';
 import { columnOf } from '$lib/core/table/definition';
 import type { WiredField } from '$lib/core/wiring/form';
 import type { GraphNode } from '$lib/core/wiring/graph';
@@ -36,6 +37,10 @@ export async function lockLimits(db: Database, trx: Runner, entry: Entry): Promi
 /** The locks in one order for everybody, so that none waits for another in a circle. */
 function locksOf(entry: Entry): Lock[] {
   const found = new Map<string, Lock>();
+  const add = (lock: Lock) => {
+    found.set(`${lock.table} ${String(lock.id ?? '').padStart(20, '0')}`, lock);
+  };
+  for (const lock of changedBesides(entry)) add(lock);
   for (const node of entry.form.graph.nodes) {
     const limiting = node.aspect === 'rollup' || node.aspect === 'facts';
     if (!limiting || !leadsToCheck(node)) continue;
@@ -44,7 +49,7 @@ function locksOf(entry: Entry): Lock[] {
       for (const lock of node.aspect === 'facts'
         ? factLocks(entry, node.wired, row)
         : rollupLocks(entry, node.wired, row)) {
-        found.set(`${lock.table} ${String(lock.id ?? '').padStart(20, '0')}`, lock);
+        add(lock);
       }
     }
   }

@@ -1,40 +1,60 @@
-import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import { z } from 'zod';
 import { Entry } from '$lib/core/entry/entry';
 import { settle } from '$lib/core/entry/settle';
 import { recomputed } from '$lib/core/entry/recomputed';
-import { isMade, writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
+import { openedBeginning, type OpenedRecord } from '$lib/core/entry/stored';
 import { clockFrom } from '$lib/core/formula/clock';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import { mustBeGiven, type Tables } from '$lib/core/table/definition';
-import type { Value } from '$lib/core/values/types';
+import type { Tables } from '$lib/core/table/definition';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { knownEdition } from '../catalog/forms';
 import { loadTables, tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
-import { databaseReader, knownForm, rowsSchema } from './form-read';
-import { completeJournal, findReceipt, writeJournal, type Receipt } from './journal';
+import { applyPlan, missingColumns } from './apply';
+import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from './conflicts';
+import { databaseReader, knownForm, rowSchema } from './form-read';
+import { changesSince, findReceipt, keepReceipt, openSave, type Receipt } from './journal';
 import { lockLimits } from './limits';
-import { shownRecord } from './read';
-import { inTransaction, insertRecord } from './write';
+import { mostRows, openRecord } from './open';
+import { inTransaction } from './write';
+
+const versionSchema = z.number().int().min(1);
+const idSchema = z.number().int().min(1);
 
 /** What a screen sends to save an entry. */
 export const entrySchema = z.strictObject({
   /** Made by the screen once per entry; a retry carries the same. */
   submission: z.string().regex(/^[A-Za-z0-9-]{8,64}$/),
   edition: z.number().int().min(1),
+  /** The record that is changed, at the version at which it was opened. */
+  record: z.strictObject({ id: idSchema, version: versionSchema }).optional(),
   values: z.record(z.string(), z.unknown()),
-  rows: rowsSchema.default({}),
+  /** New rows, and all stored ones: changed, as they were, or removed. */
+  rows: z
+    .record(
+      z.string().max(48),
+      z
+        .array(
+          rowSchema.extend({
+            id: idSchema.optional(),
+            version: versionSchema.optional(),
+            removed: z.boolean().optional(),
+          }),
+        )
+        .max(mostRows),
+    )
+    .default({}),
 });
 export type EntryRequest = z.infer<typeof entrySchema>;
+type Request = Omit<EntryRequest, 'rows'> & Partial<EntryRequest>;
 
 /** Saves an entry: all of it or nothing, and once. Fails with all problems by field. */
 export async function saveEntry(
   db: Database,
   formKey: string,
-  request: Omit<EntryRequest, 'rows'> & Partial<EntryRequest>,
+  request: Request,
   by: string,
 ): Promise<Receipt> {
   const tables = await loadTables(db);
@@ -43,18 +63,17 @@ export async function saveEntry(
   if (earlier) return earlier;
   const form = knownForm(plan, tables);
   refuseUnknownFields(form, request);
-  const written = { form: head.key, edition: request.edition, by };
+  const { submission, edition } = request;
+  const save = { submission, kind: 'entry' as const, form: head.key, edition, by };
   try {
     return await inTransaction(db, async (trx) => {
       // First, so that a repeated submission waits here for the first one to end.
-      const { submission } = request;
-      const row = { submission, kind: 'entry' as const, table: plan.table, changes: {} };
-      await writeJournal(db, trx, { ...row, ...written });
+      await openSave(db, trx, save, plan.table);
       const entry = await openEntry(db, trx, tables, form, request, by);
       const problems = entryProblems(entry, request, tables);
       if (problems.length > 0) throw new ProblemError(problems);
-      const receipt = await write(db, trx, tables, entry, { submission, ...written });
-      await completeJournal(db, trx, receipt);
+      const receipt = await applyPlan(db, trx, tables, entry, save);
+      await keepReceipt(db, trx, receipt);
       return receipt;
     });
   } catch (error) {
@@ -72,12 +91,14 @@ async function openEntry(
   trx: Knex.Transaction,
   tables: Tables,
   form: WiredForm,
-  { values, rows }: Pick<EntryRequest, 'values'> & Partial<EntryRequest>,
+  request: Request,
   person: string,
 ): Promise<Entry> {
   const around = { clock: clockFrom(() => new Date()), person };
-  const entry = new Entry(form, { mode: 'resumed', values, rows, around });
-  const reader = databaseReader(db, trx, tables, form);
+  const entry = request.record
+    ? await openStored(db, trx, tables, form, { ...request, record: request.record }, around)
+    : new Entry(form, { mode: 'resumed', values: request.values, rows: newRows(request), around });
+  const reader = databaseReader(db, trx, tables, form, 'confirm');
   await settle(entry, reader);
   if ((await lockLimits(db, trx, entry)) > 0) {
     entry.refresh();
@@ -86,75 +107,99 @@ async function openEntry(
   return entry;
 }
 
-/** The entry's own problems, reads that failed, computed values that changed, required columns left empty. */
-function entryProblems(
-  entry: Entry,
-  request: Pick<EntryRequest, 'values'> & Partial<EntryRequest>,
+/** Opens the stored record as it is now, if it is as the person saw it, with what the person made of it. */
+async function openStored(
+  db: Database,
+  trx: Knex.Transaction,
   tables: Tables,
-): Problem[] {
+  form: WiredForm,
+  { record, values, rows = {} }: Request & { record: { id: number; version: number } },
+  around: { clock: ReturnType<typeof clockFrom>; person: string },
+): Promise<Entry> {
+  const now = await openRecord(db, trx, tables, form, record.id, 'held');
+  if (!now) return refuseDeleted(db, trx, tables, form, record.id);
+  const filled = filledOf(values, rows);
+  const at: OpenedAt = { record, rows: versionsOf(rows) };
+  if (!isUnchanged(now, at)) {
+    await refuseForeignRows(db, trx, form, now, at, rows);
+    throw await conflictOf(db, trx, form, now, at, filled);
+  }
+  const entry = new Entry(form, { ...openedBeginning(now), around });
+  entry.takeOver(filled);
+  return entry;
+}
+
+type Rows = NonNullable<Request['rows']>;
+
+/** The stored rows of a submission with the versions at which they were seen. */
+function versionsOf(rows: Rows): OpenedAt['rows'] {
+  return Object.fromEntries(
+    Object.entries(rows).map(([grid, list]) => [
+      grid,
+      list.flatMap(({ id, version }) => (id === undefined ? [] : [{ id, version: version ?? 0 }])),
+    ]),
+  );
+}
+
+/** Refuses rows that neither are nor were rows of the record: somebody else's, or made up. */
+async function refuseForeignRows(
+  db: Database,
+  trx: Knex.Transaction,
+  form: WiredForm,
+  now: OpenedRecord,
+  at: OpenedAt,
+  rows: Rows,
+): Promise<void> {
+  const foreign = await foreignRows(db, trx, form, now, at);
+  const problems = foreign.map(({ grid, id }) => {
+    const label = form.scopes.get(grid)?.title ?? grid;
+    const place = rows[grid]?.findIndex((row) => row.id === id) ?? 0;
+    return problem('rows_gone', { label }, `${grid}[${place}]`);
+  });
+  if (problems.length > 0) throw new ProblemError(problems);
+}
+
+async function refuseDeleted(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: Tables,
+  form: WiredForm,
+  id: number,
+): Promise<never> {
+  const { key, title } = tableFrom(tables, form.plan.table);
+  const [last] = await changesSince(db, trx, key, [{ id, version: Infinity }]);
+  if (!last) return fail('unknown_record', { id: String(id), table: title }, 404);
+  return fail('deleted_meanwhile', { table: title, by: last.by }, 409);
+}
+
+/** The rows of a new record; none of them can be stored already. */
+function newRows({ rows = {} }: Request): Rows {
+  for (const [grid, list] of Object.entries(rows)) {
+    const i = list.findIndex(({ id, removed }) => id !== undefined || removed === true);
+    if (i !== -1) fail('rows_gone', { label: grid }, 422, `${grid}[${i}]`);
+  }
+  return rows;
+}
+
+/** The entry's own problems, reads that failed, computed values that changed, required columns left empty. */
+function entryProblems(entry: Entry, request: Request, tables: Tables): Problem[] {
   const found = entry.problems();
   for (const [key, { field }] of entry.form.fields) {
     if (entry.choices(key).status === 'failed') {
       found.push(problem('read_failed', { label: field.label }, key));
     }
   }
-  found.push(...recomputed(entry, request.values, request.rows ?? {}));
-  for (const { table: key, values, path } of writePlan(entry)) {
-    for (const column of tableFrom(tables, key).columns) {
-      if (!mustBeGiven(column) || (values[column.key] ?? null) !== null) continue;
-      const { label } = column;
-      const at = fieldPath(entry.form, key, path, column.key);
-      if (at === path || !found.some((p) => p.path === at)) {
-        found.push(problem('required', { label }, at));
-      }
-    }
+  const { values, rows = {} } = filledOf(request.values, request.rows ?? {});
+  found.push(...recomputed(entry, values, rows));
+  for (const { path, label } of missingColumns(entry, tables)) {
+    if (!found.some((p) => p.path === path)) found.push(problem('required', { label }, path));
   }
   return found;
 }
 
-async function write(
-  db: Database,
-  trx: Knex.Transaction,
-  tables: Tables,
-  entry: Entry,
-  head: { submission: string; form: string; edition: number; by: string },
-): Promise<Receipt> {
-  const records: Receipt['records'] = [];
-  for (const planned of writePlan(entry)) {
-    const table = tableFrom(tables, planned.table);
-    const values = linked(planned, records);
-    const pathOf = (column: string) => fieldPath(entry.form, table.key, planned.path, column);
-    const id = await insertRecord(db, trx, table, values, head.by, pathOf);
-    if (records.length === 0) {
-      await trx('journal')
-        .withSchema(db.catalog)
-        .where({ submission: head.submission })
-        .update({ changes: JSON.stringify(values) });
-    } else {
-      const row = { kind: 'entry' as const, table: table.key, record: id, changes: values };
-      await writeJournal(db, trx, { ...head, ...row, submission: randomUUID() });
-    }
-    const shown = (await shownRecord(db, trx, tables, table, id)) ?? '';
-    records.push({ table: table.key, title: table.title, id, shown, action: 'inserted' });
-  }
-  return { submission: head.submission, records };
-}
-
-/** The values of a planned record, the records made before it in their places. */
-function linked(planned: PlannedWrite, made: Receipt['records']): Record<string, Value> {
-  return Object.fromEntries(
-    Object.entries(planned.values).map(([column, value]) => {
-      return [column, isMade(value) ? (made[value.madeBy]?.id ?? null) : value];
-    }),
-  );
-}
-
-function refuseUnknownFields(
-  form: WiredForm,
-  { values, rows }: Pick<EntryRequest, 'values'> & Partial<EntryRequest>,
-): void {
+function refuseUnknownFields(form: WiredForm, { values, rows = {} }: Request): void {
   const unknown = Object.keys(values).filter((key) => !form.fields.has(key));
-  for (const [grid, list] of Object.entries(rows ?? {})) {
+  for (const [grid, list] of Object.entries(rows)) {
     const scope = grid === '' ? undefined : form.scopes.get(grid);
     if (!scope) unknown.push(grid);
     else
@@ -164,15 +209,4 @@ function refuseUnknownFields(
   }
   if (unknown.length === 0) return;
   throw new ProblemError(unknown.map((field) => problem('unknown_field', { field }, field)));
-}
-
-/** Where a problem with a column belongs: at the field that saves to it, or else at the whole. */
-function fieldPath(form: WiredForm, table: string, path: string, column: string): string {
-  const grid = /^(\w+)\[/.exec(path)?.[1] ?? '';
-  const scope = form.scopes.get(grid);
-  if (scope?.table !== table) return path;
-  for (const { field } of scope.list) {
-    if (field.savesTo === column) return path === '' ? field.key : `${path}.${field.key}`;
-  }
-  return path;
 }

@@ -1,0 +1,191 @@
+import type { Knex } from 'knex';
+import type { Entry } from '$lib/core/entry/entry';
+import { isMade, writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
+import { fail, problem, ProblemError } from '$lib/core/problems';
+import { mustBeGiven, type Tables } from '$lib/core/table/definition';
+import { sameValue, type Value } from '$lib/core/values/types';
+import type { WiredForm } from '$lib/core/wiring/form';
+import { tableFrom } from '../catalog/tables';
+import type { Database } from '../database/connection';
+import { journalChanges, type Receipt, type RecordChange, type SaveHead } from './journal';
+import { readStored } from './open';
+import { shownRecords } from './read';
+import { insertRecords, removeRecord, updateRecord } from './statements';
+import { changesOf } from './write';
+
+/** Writes all that an entry plans, and the journal of it. Fails with a problem at the field it concerns. */
+export async function applyPlan(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: Tables,
+  entry: Entry,
+  head: SaveHead,
+): Promise<Receipt> {
+  const plan = writePlan(entry);
+  const done: RecordChange[] = [];
+  /** The record that each planned write has to do with, by its place in the plan. */
+  const records: number[] = [];
+  for (let i = 0; i < plan.length;) {
+    const planned = plan[i];
+    if (!planned) break;
+    if (planned.action === 'insert') {
+      const group = alike(plan, i);
+      const changes = await insertGroup(db, trx, tables, entry.form, group, records, head.by);
+      records.push(...changes.map(({ record }) => record));
+      done.push(...changes);
+      i += group.length;
+      continue;
+    }
+    const change =
+      planned.action === 'update'
+        ? await update(db, trx, tables, entry.form, planned, head.by)
+        : await remove(db, trx, tables, planned);
+    records.push(planned.id ?? 0);
+    if (change) done.push(change);
+    i++;
+  }
+  const { stored } = entry.root;
+  const about = { table: entry.form.plan.table, record: stored?.id ?? records[0] ?? 0 };
+  await journalChanges(db, trx, head, done, about);
+  return { submission: head.submission, records: await told(db, trx, tables, done) };
+}
+
+/** The inserts into one table that follow one another: they are written together. */
+function alike(plan: readonly PlannedWrite[], from: number): PlannedWrite[] {
+  const table = plan[from]?.table;
+  const end = plan.findIndex((p, i) => i > from && (p.action !== 'insert' || p.table !== table));
+  const group = plan.slice(from, end === -1 ? undefined : end);
+  // What refers to a record of the same group has to wait for it.
+  const waits = group.findIndex(({ values }) =>
+    Object.values(values).some((value) => isMade(value) && value.madeBy >= from),
+  );
+  return waits > 0 ? group.slice(0, waits) : group;
+}
+
+async function insertGroup(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: Tables,
+  form: WiredForm,
+  group: readonly PlannedWrite[],
+  records: readonly number[],
+  by: string,
+): Promise<RecordChange[]> {
+  const table = tableFrom(tables, group[0]?.table ?? '');
+  const rows = group.map((planned) => ({
+    values: linked(planned, records),
+    pathOf: (column: string) => fieldPath(form, planned, column),
+  }));
+  const made = await insertRecords(db, trx, table, rows, by);
+  return made.map(({ id, values }) => ({
+    table: table.key,
+    record: id,
+    action: 'insert',
+    version: 1,
+    changes: values,
+  }));
+}
+
+async function update(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: Tables,
+  form: WiredForm,
+  planned: PlannedWrite,
+  by: string,
+): Promise<RecordChange | null> {
+  const table = tableFrom(tables, planned.table);
+  const id = planned.id ?? 0;
+  const wish = { column: 'id', is: [id] };
+  const [before] = await readStored(db, trx, tables, table, wish, 'held');
+  if (!before) {
+    throw new ProblemError(problem('record_gone', { label: table.title }, planned.path));
+  }
+  const values = Object.fromEntries(
+    Object.entries(linked(planned, [])).filter(
+      ([column, value]) => !sameValue(value, before.values[column] ?? null),
+    ),
+  );
+  if (Object.keys(values).length === 0) return null;
+  const { version } = planned;
+  const pathOf = (column: string) => fieldPath(form, planned, column);
+  const now = await updateRecord(db, trx, table, { id, version, values, by, pathOf });
+  if (now === null) return fail('changed_meanwhile', { by: '' }, 409, planned.path);
+  const changes = changesOf(before.values, values);
+  return { table: table.key, record: id, action: 'update', version: now, changes };
+}
+
+async function remove(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: Tables,
+  { table: key, id, version, path }: PlannedWrite,
+): Promise<RecordChange> {
+  const table = tableFrom(tables, key);
+  const record = id ?? 0;
+  const [before] = await readStored(db, trx, tables, table, { column: 'id', is: [record] }, 'held');
+  const gone = await removeRecord(db, trx, tables, table, { id: record, version, path });
+  if (!gone) return fail('changed_meanwhile', { by: '' }, 409, path);
+  const changes = before?.values ?? {};
+  return { table: key, record, action: 'delete', version: null, changes };
+}
+
+/** The values of a planned record, the records made before it in their places. */
+function linked({ values }: PlannedWrite, records: readonly number[]): Record<string, Value> {
+  return Object.fromEntries(
+    Object.entries(values).map(([column, value]) => [
+      column,
+      isMade(value) ? (records[value.madeBy] ?? null) : value,
+    ]),
+  );
+}
+
+const receiptWords = { insert: 'inserted', update: 'changed', delete: 'deleted' } as const;
+
+/** What was done, record by record, as people know them. */
+async function told(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: Tables,
+  done: readonly RecordChange[],
+): Promise<Receipt['records']> {
+  const lines = new Map<string, Map<number, string>>();
+  for (const key of new Set(done.map((change) => change.table))) {
+    const ids = done.filter((change) => change.table === key).map(({ record }) => record);
+    lines.set(key, await shownRecords(db, trx, tables, tableFrom(tables, key), ids));
+  }
+  return done.map(({ table: key, record, action }) => {
+    const { title } = tableFrom(tables, key);
+    const shown = lines.get(key)?.get(record) ?? `${title} ${record}`;
+    return { table: key, title, id: record, shown, action: receiptWords[action] };
+  });
+}
+
+/** Columns that a save would leave empty though they must be given, each at its field. */
+export function missingColumns(entry: Entry, tables: Tables): { path: string; label: string }[] {
+  return writePlan(entry).flatMap((planned) => {
+    if (planned.action === 'delete') return [];
+    const { columns } = tableFrom(tables, planned.table);
+    return columns.flatMap((column) => {
+      const { key, label } = column;
+      if (!mustBeGiven(column) || (planned.values[key] ?? null) !== null) return [];
+      if (planned.action === 'update' && !(key in planned.values)) return [];
+      return [{ path: fieldPath(entry.form, planned, key), label }];
+    });
+  });
+}
+
+/** Where a problem with a column belongs: at the field that saves to it, or else at the whole. */
+function fieldPath(
+  form: WiredForm,
+  { table, path }: Pick<PlannedWrite, 'table' | 'path'>,
+  column: string,
+): string {
+  const grid = /^(\w+)\[/.exec(path)?.[1] ?? '';
+  const scope = form.scopes.get(grid);
+  if (scope?.table !== table) return path;
+  for (const { field } of scope.list) {
+    if (field.savesTo === column) return path === '' ? field.key : `${path}.${field.key}`;
+  }
+  return path;
+}

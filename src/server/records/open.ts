@@ -1,0 +1,104 @@
+import {
+  fieldValues,
+  foundBehind,
+  scopeIn,
+  type OpenedRecord,
+  type OpenedRow,
+  type StoredRecord,
+} from '$lib/core/entry/stored';
+import { fail } from '$lib/core/problems';
+import type { Table, Tables } from '$lib/core/table/definition';
+import type { Value } from '$lib/core/values/types';
+import type { WiredForm, WiredScope } from '$lib/core/wiring/form';
+import { tableFrom } from '../catalog/tables';
+import type { Database, Runner } from '../database/connection';
+import { readFacts } from './facts';
+import { TableQuery } from './query';
+import { fromDatabase } from './values';
+
+/** A form holds at most so many rows of one grid. */
+export const mostRows = 5000;
+
+/** Whether records are only read, or held until the transaction ends. */
+export type Holding = 'read' | 'held';
+
+/**
+ * Reads a stored record with the rows of its grids, as a form opens it; `null` where there is none.
+ * Held, nobody else changes them until the transaction ends.
+ */
+export async function openRecord(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  form: WiredForm,
+  id: number,
+  holding: Holding = 'read',
+): Promise<OpenedRecord | null> {
+  const table = tableFrom(tables, form.plan.table);
+  const [stored] = await readStored(db, runner, tables, table, { column: 'id', is: [id] }, holding);
+  if (!stored) return null;
+  const root = scopeIn(form, '');
+  const [opened] = await openAll(db, runner, tables, root, [stored]);
+  const rows: Record<string, OpenedRow[]> = {};
+  for (const scope of form.scopes.values()) {
+    if (scope.link === null) continue;
+    const wish = { column: scope.link, is: [id], limit: mostRows + 1 };
+    const child = tableFrom(tables, scope.table);
+    const found = await readStored(db, runner, tables, child, wish, holding);
+    if (found.length > mostRows) fail('too_many_rows', { label: scope.title, limit: mostRows });
+    rows[scope.key] = await openAll(db, runner, tables, scope, found);
+  }
+  return { stored, values: opened?.values ?? {}, rows };
+}
+
+/** Records with all their columns, by the values of one of them. */
+export async function readStored(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  table: Table,
+  wish: { column: string; is: readonly number[]; limit?: number },
+  holding: Holding = 'read',
+): Promise<StoredRecord[]> {
+  if (wish.is.length === 0) return [];
+  const query = new TableQuery(db, tables, table);
+  const columns = table.columns.map((column, i) => `${query.column(column.key).sql} as v${i}`);
+  const select = ['r.`id` as id', 'r.`row_version` as version', ...columns].join(', ');
+  const by = query.column(wish.column).sql;
+  const marks = wish.is.map(() => '?').join(', ');
+  const limit = wish.limit === undefined ? '' : ` limit ${wish.limit}`;
+  const held = holding === 'held' ? ' for update' : '';
+  const sql = `select ${select} ${query.from()} where ${by} in (${marks}) order by r.\`id\`${limit}${held}`;
+  const [rows] = await runner.raw(sql, [...wish.is]);
+  return (rows as Record<string, unknown>[]).map((raw) => ({
+    id: Number(raw.id),
+    version: Number(raw.version),
+    values: Object.fromEntries(
+      table.columns.map(({ key, type }, i) => [key, fromDatabase(type, raw[`v${i}`])]),
+    ),
+  }));
+}
+
+/** What the fields of a scope hold of stored records; what only narrows is read of what was chosen. */
+async function openAll(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  scope: WiredScope,
+  records: readonly StoredRecord[],
+): Promise<OpenedRow[]> {
+  const opened = records.map((stored) => ({ stored, values: fieldValues(scope, stored) }));
+  for (const { from, path, into } of foundBehind(scope)) {
+    const type = scope.fields.get(from)?.type;
+    if (type?.kind !== 'reference') continue;
+    const chosen = opened.map(({ values }) => values[from] ?? null);
+    const ids = [...new Set(chosen.filter((id) => typeof id === 'number'))];
+    if (ids.length === 0) continue;
+    const facts = await readFacts(db, runner, tables, { table: type.table, ids, paths: [path] });
+    for (const { values } of opened) {
+      const found: Value = facts.get(Number(values[from]))?.[path] ?? null;
+      values[into] = found;
+    }
+  }
+  return opened;
+}
