@@ -148,7 +148,7 @@ function gridPlan(): Plan {
     ...made,
     sections: [
       ...made.sections,
-      { ...section, grid: { table: 'line', link: 'sheet' }, page: null },
+      { ...section, grid: { table: 'line', link: 'sheet', shownWhen: null }, page: null },
     ],
   };
 }

@@ -277,6 +277,20 @@ export const scoreNouns = [
 
 export const eras = ['early', 'baroque', 'classical', 'romantic', 'modern', 'contemporary'];
 export const conditionGrades = ['as new', 'good', 'fair', 'worn', 'damaged'];
+/** Parts at which a defect can be. */
+export const instrumentParts = [
+  'bell',
+  'body',
+  'case',
+  'fingerboard',
+  'head joint',
+  'key',
+  'mouthpiece',
+  'neck',
+  'slide',
+  'string',
+  'valve',
+];
 export const damageKinds = ['dent', 'crack', 'worn part', 'missing part', 'other'];
 export const movementKinds = ['received', 'lent', 'returned', 'lost'] as const;
 export const loanPurposes = ['concert', 'rehearsal', 'tour', 'teaching', 'recording', 'study'];

@@ -74,6 +74,7 @@ const lendMusic: PlanInput = {
         field('score', 'Score', {
           savesTo: 'score',
           required: true,
+          lockedWhen: 'before.score != null',
           choices: lookup('score', ['code', 'title', 'composer']),
           brings: [{ path: 'pages', into: 'pages' }],
         }),
@@ -82,7 +83,8 @@ const lendMusic: PlanInput = {
         movements('went_out', 'Went out', ['lent', 'lost']),
         field('on_hand', 'On hand', {
           holds: { kind: 'whole' },
-          computes: 'came_in - went_out',
+          help: 'With the copies that stand in this line.',
+          computes: 'came_in - went_out + (if before.copies = null then 0 else before.copies)',
           shows: 'line',
         }),
         field('copies', 'Copies', {
@@ -133,7 +135,25 @@ const lendMusic: PlanInput = {
     {
       table: 'copy_movement',
       each: 'lines',
-      values: { score: 'score', kind: '"lent"', quantity: 'copies', moved_on: 'parent.lent_on' },
+      on: 'every_save',
+      when: 'copies != before.copies',
+      values: {
+        score: 'score',
+        kind: 'if before.copies = null or copies > before.copies then "lent" else "returned"',
+        quantity: 'abs(copies - (if before.copies = null then 0 else before.copies))',
+        moved_on: 'if before.copies = null then parent.lent_on else today()',
+      },
+    },
+    {
+      table: 'copy_movement',
+      each: 'lines',
+      on: 'removal',
+      values: {
+        score: 'before.score',
+        kind: '"returned"',
+        quantity: 'before.copies',
+        moved_on: 'today()',
+      },
     },
   ],
 };
@@ -263,8 +283,29 @@ const conditionReport: PlanInput = {
         }),
       ],
     },
+    {
+      key: 'defects',
+      title: 'Defects',
+      columns: 1,
+      grid: { table: 'defect', link: 'condition_report', shownWhen: 'damage' },
+      fields: [
+        field('part', 'Part', { savesTo: 'part', required: true }),
+        field('kind', 'Kind', { savesTo: 'kind', required: true }),
+        field('remark', 'Remark', { savesTo: 'remark' }),
+      ],
+    },
+  ],
+  writes: [
+    {
+      table: 'instrument',
+      on: 'every_save',
+      record: 'instrument',
+      when: 'condition != before.condition',
+      values: { condition: 'condition' },
+    },
   ],
 };
+
 const orderAccessories: PlanInput = {
   format: 1,
   title: 'Order accessories',

@@ -10,6 +10,7 @@ import {
   families,
   firstNames,
   genres,
+  instrumentParts,
   lastNames,
   loanPurposes,
   makers,
@@ -222,6 +223,18 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
         column('description', { kind: 'long_text' }),
       ],
       () => reports(size),
+    ),
+    table(
+      'defect',
+      'Defect',
+      ['part', 'kind'],
+      [
+        reference('condition_report', 'Condition report', 'condition_report', 'id'),
+        column('part', text(60), { required: true }),
+        column('kind', options(damageKinds), { required: true }),
+        column('remark', text(255)),
+      ],
+      () => defects(size),
     ),
     table(
       'accessory_order',
@@ -439,6 +452,20 @@ function* reports(size: DemoSize): Iterable<string[]> {
       `${value}.00`,
       damage ? 'Seen at the return of a loan.' : '',
     ];
+  }
+}
+
+/** What is broken, of those reports that found damage: the same chances as theirs. */
+function* defects(size: DemoSize): Iterable<string[]> {
+  const chance = new Chance('defects');
+  let report = 0;
+  for (const [, , , , damage] of reports(size)) {
+    report++;
+    if (damage !== 'yes') continue;
+    const many = chance.whole(1, 4);
+    for (let i = 0; i < many; i++) {
+      yield [String(report), chance.pick(instrumentParts), chance.pick(damageKinds), ''];
+    }
   }
 }
 

@@ -28,8 +28,8 @@ export function answering<E extends RequestEvent>(
 function moreOf(error: unknown): object {
   if (error instanceof RejectedError) return { result: error.result };
   if (!(error instanceof ConflictError)) return {};
-  const { conflicts, now } = error;
-  return { conflicts, now };
+  const { conflicts, now, shown } = error;
+  return { conflicts, now, shown };
 }
 
 /** Status and problems of anything thrown; what nobody expected is logged. */

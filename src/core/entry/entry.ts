@@ -194,6 +194,11 @@ export class Entry {
     return this.#life.root.rowsOf(grid) as readonly Row[];
   }
 
+  /** Whether a grid is there; without it nothing of its rows is written. */
+  isThere(grid: string): boolean {
+    return this.#life.isThere(grid);
+  }
+
   /** All that people have put in, as another entry can begin with it, or take it over. */
   state(): Required<Filled> {
     const rows = [...this.#life.rows].map(([grid, list]) => [
@@ -445,6 +450,7 @@ export class Entry {
   problems(): Problem[] {
     const found = problemsOf(this.#life.root, '');
     for (const [grid, rows] of this.#life.rows) {
+      if (!this.isThere(grid)) continue;
       rows.forEach((row, i) => found.push(...problemsOf(row, `${grid}[${i}].`)));
     }
     return found;

@@ -46,8 +46,9 @@ export class HostState implements EntryHost {
     return cell.feel();
   }
 
+  /** The rows of a grid as formulas read them: none while it is not there. */
   rowsOf(grid: string): readonly HostState[] {
-    return this.life.rows.get(grid) ?? [];
+    return this.life.isThere(grid) ? (this.life.rows.get(grid) ?? []) : [];
   }
 
   linkValue(name: string): string | null {

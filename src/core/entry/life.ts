@@ -1,3 +1,4 @@
+import { evaluate } from '../formula/formula';
 import type { Clock } from '../formula/frame';
 import type { Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
@@ -58,6 +59,14 @@ export class Life {
     const scope = this.form.scopes.get(key);
     if (!scope) throw new RangeError(`no grid ${key}`);
     return scope;
+  }
+
+  /** Whether a grid is there: always, but for one that has a condition. */
+  isThere(grid: string): boolean {
+    const shownWhen = this.form.scopes.get(grid)?.shownWhen;
+    if (!shownWhen) return true;
+    const evaluated = evaluate(shownWhen, this.root, this.around.clock);
+    return 'value' in evaluated && evaluated.value === true;
   }
 
   /** A new row at the end of a grid, with nothing in it yet. */

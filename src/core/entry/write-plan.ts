@@ -46,16 +46,28 @@ export function writePlan(entry: Entry): PlannedWrite[] {
   for (const scope of scopes.values()) {
     const { link, key, table } = scope;
     if (link === null) continue;
-    entry.rows(key).forEach((row, i) => {
+    keptRows(entry, key).forEach((row, i) => {
       writes.push(...hostWrites(entry, scope, row, `${key}[${i}]`, { [link]: parent }));
     });
-    for (const { stored: gone } of entry.removed(key)) {
+    for (const { stored: gone } of goneRows(entry, key)) {
       if (!gone) continue;
       const { id, version } = gone;
       deletes.push({ action: 'delete', table, id, version, values: {}, path: key });
     }
   }
   return [...writes, ...extraWrites(entry), ...deletes];
+}
+
+/** The rows of a grid that are to be there after a save; of the form itself, that one. */
+function keptRows(entry: Entry, scope: string): readonly Row[] {
+  if (scope === '') return [entry.root];
+  return entry.isThere(scope) ? entry.rows(scope) : [];
+}
+
+/** The stored rows that are not to be there after a save: taken out, or with a grid that is not there. */
+function goneRows(entry: Entry, scope: string): readonly Row[] {
+  const left = entry.isThere(scope) ? [] : entry.rows(scope).filter((row) => row.stored);
+  return [...entry.removed(scope), ...left];
 }
 
 /** What is written of the form itself, or of one row: a new record, its changes, or nothing. */
@@ -86,7 +98,7 @@ function hostWrites(
 function extraWrites(entry: Entry): PlannedWrite[] {
   return entry.form.writes.flatMap((write) => {
     const { scope } = write;
-    const hosts = scope === '' ? [entry.root] : entry.rows(scope);
+    const hosts = keptRows(entry, scope);
     const path = (i: number) => (scope === '' ? '' : `${scope}[${i}]`);
     switch (write.on) {
       case 'new':
@@ -96,7 +108,7 @@ function extraWrites(entry: Entry): PlannedWrite[] {
       case 'every_save':
         return hosts.flatMap((host, i) => extraWrite(entry, write, host, path(i)));
       case 'removal':
-        return entry.removed(scope).flatMap((host) => extraWrite(entry, write, host, scope));
+        return goneRows(entry, scope).flatMap((host) => extraWrite(entry, write, host, scope));
     }
   });
 }
@@ -118,8 +130,7 @@ function extraWrite(entry: Entry, write: WiredWrite, host: Row, path: string): P
 export function changedBesides(entry: Entry): { table: string; id: number }[] {
   return entry.form.writes.flatMap(({ table, scope, on, record }) => {
     if (!record) return [];
-    const hosts =
-      on === 'removal' ? entry.removed(scope) : scope === '' ? [entry.root] : entry.rows(scope);
+    const hosts = on === 'removal' ? goneRows(entry, scope) : keptRows(entry, scope);
     return hosts.flatMap((host) => {
       const id = recordOf(entry, host, record);
       return id === null ? [] : [{ table, id }];

@@ -118,7 +118,7 @@ function checkSources({ scope }: Examined, field: Field, note: Note): void {
 
 /** Examines what a form writes besides, and how its grids hang on it. */
 export function checkWrites(plan: Plan, tables: Tables, note: Note): void {
-  for (const { table: key, each, values } of plan.writes) {
+  for (const { table: key, each, record, values } of plan.writes) {
     const table = tables.get(key);
     if (each !== null && !plan.sections.some((s) => s.grid && s.key === each)) {
       note('problem', 'write_grid_missing', { table: table?.title ?? key, grid: each });
@@ -133,7 +133,7 @@ export function checkWrites(plan: Plan, tables: Tables, note: Note): void {
       }
     }
     for (const column of table.columns) {
-      if (mustBeGiven(column) && !(column.key in values)) {
+      if (record === null && mustBeGiven(column) && !(column.key in values)) {
         note('problem', 'required_unwritten', { column: column.label, table: table.title });
       }
     }

@@ -4,6 +4,7 @@ import {
   bringsPhrase,
   narrowedPhrase,
   rulesPhrase,
+  occasionWords,
   savesPhrase,
   scopedLabel,
   sourcePhrase,
@@ -109,13 +110,25 @@ function wholeChanges(before: Plan, after: Plan): PlanChange[] {
     fieldsOf({ startsAt, ...plan }).find((f) => f.key === startsAt)?.label ?? '';
   const writes = (plan: Plan) =>
     plan.writes
-      .map(({ table, each, when, values }) => {
+      .map(({ table, each, on, record, when, values }) => {
         const columns = Object.entries(values).map(([column, formula]) => `${column} = ${formula}`);
-        return `${table}${each === null ? '' : ` for each line of ${each}`}: ${columns.join(', ')}${when === null ? '' : `, when ${when}`}`;
+        const parts = [
+          record === null ? table : `${table} (${record})`,
+          each === null ? '' : ` for each line of ${each}`,
+          on === 'new' ? '' : `, ${occasionWords[on]}`,
+          `: ${columns.join(', ')}`,
+          when === null ? '' : `, when ${when}`,
+        ];
+        return parts.join('');
       })
       .join('; ');
   const sections = (plan: Plan) =>
-    plan.sections.map((s) => `${s.title || 'untitled'} (${s.columns})`).join(', ');
+    plan.sections
+      .map(({ title, columns, grid }) => {
+        const when = grid?.shownWhen ? `, shown when ${grid.shownWhen}` : '';
+        return `${title || 'untitled'} (${columns}${when})`;
+      })
+      .join(', ');
   const questions: [string, string, string][] = [
     ['title', before.title, after.title],
     ['sections', sections(before), sections(after)],

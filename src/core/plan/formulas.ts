@@ -30,6 +30,7 @@ export type EntryFormula = Formula<EntryHost>;
 export type FormulaUse =
   | { at: 'computes' | 'initially' | 'shownWhen' | 'requiredWhen' | 'lockedWhen' }
   | { at: 'check'; index: number; part: 'holds' | 'message' }
+  | { at: 'grid' }
   | { at: 'write'; index: number; column: string };
 
 /** The names that formulas of each scope may use, by the scope's key. */

@@ -229,6 +229,12 @@ function renameInFormulas(plan: Plan, tables: Tables, { means, to }: Renaming): 
         .join(''),
     })),
   }));
+  const sections = fields.sections.map((section) => {
+    const { grid } = section;
+    return grid
+      ? { ...section, grid: { ...grid, shownWhen: renamed('', grid.shownWhen) } }
+      : section;
+  });
   const writes = plan.writes.map((write) => ({
     ...write,
     record: renamed(write.each ?? '', write.record),
@@ -240,5 +246,5 @@ function renameInFormulas(plan: Plan, tables: Tables, { means, to }: Renaming): 
       ]),
     ),
   }));
-  return { ...fields, writes };
+  return { ...fields, sections, writes };
 }

@@ -139,7 +139,12 @@ export const fieldSchema = z.strictObject({
 export type Field = z.infer<typeof fieldSchema>;
 
 /** What makes a section a grid: its rows are records of a table that refer to the form's record. */
-export const gridSchema = z.strictObject({ table: keySchema, link: keySchema });
+export const gridSchema = z.strictObject({
+  table: keySchema,
+  link: keySchema,
+  /** The grid is there only while this holds; without it, it has no rows. */
+  shownWhen: formulaSchema.nullable().default(null),
+});
 
 /** A part of a form under one heading; with a grid, its fields are the columns of the rows. */
 export const sectionSchema = z.strictObject({
@@ -210,20 +215,23 @@ export interface PlanScope {
   table: string;
   /** The column of the rows that refers to the form's record; `null` for the form. */
   link: string | null;
+  /** The formula, of the form, under which a grid is there. */
+  shownWhen: string | null;
   fields: readonly Field[];
 }
 
 /** The form and its grids. */
 export function scopesOf(plan: Plan): PlanScope[] {
   const grids = plan.sections.flatMap(({ key, title, grid, fields }) =>
-    grid ? [{ key, title, table: grid.table, link: grid.link, fields }] : [],
+    grid ? [{ key, title, ...grid, fields }] : [],
   );
   return [rootScope(plan), ...grids];
 }
 
 /** The form itself as a scope. */
 export function rootScope(plan: Plan): PlanScope {
-  return { key: '', title: plan.title, table: plan.table, link: null, fields: fieldsOf(plan) };
+  const { title, table } = plan;
+  return { key: '', title, table, link: null, shownWhen: null, fields: fieldsOf(plan) };
 }
 
 /** The fields of the form itself in form order, without those of its grids. */

@@ -4,6 +4,7 @@ import { pathLabel, shortLabel } from '../table/paths';
 import { formatValue } from '../values/format';
 import { typePhrase } from '../values/types';
 import { heldType, shownPaths } from './held';
+import type { ExtraWrite } from './schema';
 import {
   fieldOf,
   fieldsOf,
@@ -194,3 +195,10 @@ export function savesPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
   if (!column) return { main: `${field.savesTo}?`, more: 'no such column' };
   return { main: column.key, more: typePhrase(column.type) };
 }
+
+/** When a record is written besides, in words. */
+export const occasionWords: Record<ExtraWrite['on'], string> = {
+  new: 'for a new record',
+  every_save: 'at every save',
+  removal: 'when a line is taken out',
+};

@@ -50,9 +50,13 @@ function readByFormulas(form: WiredForm): Set<string> {
       );
     }
   }
-  for (const { scope, when, values } of form.writes) {
+  for (const { shownWhen } of form.scopes.values()) {
+    note(form.scopes.get(''), shownWhen?.reads ?? []);
+  }
+  for (const { scope, when, record, values } of form.writes) {
     note(form.scopes.get(scope), [
       ...(when?.reads ?? []),
+      ...(record?.reads ?? []),
       ...values.flatMap(({ formula }) => formula.reads),
     ]);
   }
@@ -63,7 +67,11 @@ function formulaFinding(
   form: WiredForm,
   { scope, field, use, source, found }: FormulaFinding,
 ): Finding {
-  const where = field ? `${field.label}, ${useWords[use.at]}` : 'A record written besides';
+  const whole =
+    use.at === 'grid'
+      ? `${form.scopes.get(scope)?.title ?? scope}, shown when`
+      : 'A record written besides';
+  const where = field ? `${field.label}, ${useWords[use.at]}` : whole;
   const at = field ? addressOf(scope, field.key) : null;
   const told = {
     ...found.problem,
@@ -86,6 +94,7 @@ const useWords: Record<FormulaUse['at'], string> = {
   requiredWhen: 'required when',
   lockedWhen: 'locked when',
   check: 'check',
+  grid: 'shown when',
   write: 'written',
 };
 

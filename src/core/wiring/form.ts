@@ -62,6 +62,8 @@ export interface WiredScope {
   title: string;
   table: string;
   link: string | null;
+  /** Under which condition, of the form, a grid is there. */
+  shownWhen: EntryFormula | null;
   fields: ReadonlyMap<string, WiredField>;
   list: readonly WiredField[];
 }
@@ -123,7 +125,8 @@ export function wireForm(plan: Plan, tables: Tables): WiredForm {
       }
     }
     const { key, title, table, link } = scope;
-    scopes.set(key, { key, title, table, link, fields, list });
+    const shownWhen = wireGridCondition(scope, names, findings);
+    scopes.set(key, { key, title, table, link, shownWhen, fields, list });
   }
   const root = scopes.get('');
   if (!root) throw new RangeError('a plan has a root scope');
@@ -190,6 +193,28 @@ function wireField(
     lockedWhen: formula(field.lockedWhen),
     checks,
   };
+}
+
+/** Makes the condition ready under which a grid is there. */
+function wireGridCondition(
+  { key, shownWhen: source }: PlanScope,
+  names: ReadonlyMap<string, Names<EntryHost>>,
+  findings: FormulaFinding[],
+): EntryFormula | null {
+  if (source === null) return null;
+  const compiled = compileIn(names.get(''), source);
+  const found =
+    'problem' in compiled
+      ? compiled.problem
+      : ['yes_no', 'any', 'nothing'].includes(compiled.formula.kind.is)
+        ? null
+        : wholeProblem(source, 'formula_wrong_kind', {
+            given: source,
+            kind: kindWords(compiled.formula.kind),
+            wanted: 'yes/no',
+          });
+  if (found) findings.push({ scope: key, field: null, use: { at: 'grid' }, source, found });
+  return 'formula' in compiled && !found ? compiled.formula : null;
 }
 
 /** Makes the formulas of the records written besides ready; a column that is gone is left out. */

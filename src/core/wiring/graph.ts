@@ -127,6 +127,12 @@ function connect(
       if (grid === null || !to) continue;
       const reach = scope.key === '' ? 'same' : 'across';
       rowFlows.set(grid, [...(rowFlows.get(grid) ?? []), { to, reach, kind }]);
+      // Rows are there under a condition: what follows from them follows from that.
+      for (const read of scopes.get(grid)?.shownWhen?.reads ?? []) {
+        const root = scopes.get('');
+        const source = root && readField(scopes, root, read);
+        if (source) flow(of(source.wired, 'value'), to, kind);
+      }
     }
   };
   for (const { field } of tableChoices(wired.field)?.narrowings ?? []) {

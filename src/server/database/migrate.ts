@@ -4,6 +4,7 @@ import * as catalog from './migrations/001_catalog';
 import * as codeCounter from './migrations/002_code_counter';
 import * as renames from './migrations/003_renames';
 import * as saves from './migrations/004_saves';
+import * as entryDrafts from './migrations/005_entry_drafts';
 import { finishStructureChanges } from './structure';
 
 const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
@@ -11,6 +12,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '002_code_counter': codeCounter,
   '003_renames': renames,
   '004_saves': saves,
+  '005_entry_drafts': entryDrafts,
 };
 
 /** The migrations as modules, so that they are part of the build. */

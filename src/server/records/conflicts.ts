@@ -9,9 +9,11 @@ import {
   type StoredRecord,
 } from '$lib/core/entry/stored';
 import { problem, ProblemError } from '$lib/core/problems';
-import type { Value } from '$lib/core/values/types';
+import { idsOf, isLink, type Value } from '$lib/core/values/types';
 import type { WiredForm } from '$lib/core/wiring/form';
+import { tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
+import { shownRecords } from './read';
 import { changesSince, isChange, valuesBefore, type Activity } from './journal';
 
 /** A column, or a row as a whole, that another person has changed since the form was opened. */
@@ -36,6 +38,8 @@ export class ConflictError extends ProblemError {
     by: string,
     readonly conflicts: readonly ColumnConflict[],
     readonly now: OpenedRecord,
+    /** The records that are named, in one line each, by table and id: `score 31`. */
+    readonly shown: Readonly<Record<string, string>>,
   ) {
     super(problem('changed_meanwhile', { by }), 409);
     this.name = 'ConflictError';
@@ -137,7 +141,42 @@ export async function conflictOf(
       });
     }
   }
-  return new ConflictError(told[0]?.by ?? since[0]?.by ?? 'somebody', told, now);
+  const shown = await shownIn(db, trx, form, told);
+  return new ConflictError(told[0]?.by ?? since[0]?.by ?? 'somebody', told, now, shown);
+}
+
+/** How the records that conflicts name are shown to people. */
+async function shownIn(
+  db: Database,
+  trx: Knex.Transaction,
+  { tables }: WiredForm,
+  told: readonly ColumnConflict[],
+): Promise<Record<string, string>> {
+  const named = new Map<string, Set<number>>();
+  const name = (table: string, ids: readonly number[]) => {
+    const known = named.get(table) ?? new Set();
+    named.set(table, new Set([...known, ...ids]));
+  };
+  for (const { table, id, column, base, yours, theirs } of told) {
+    name(table, [id]);
+    const type = tables.get(table)?.columns.find(({ key }) => key === column)?.type;
+    if (!type || !isLink(type)) continue;
+    const values = [base, yours, theirs];
+    name(
+      type.table,
+      values.filter((value) => typeof value === 'number'),
+    );
+    name(
+      type.table,
+      values.flatMap((value) => idsOf(value)),
+    );
+  }
+  const shown: Record<string, string> = {};
+  for (const [key, ids] of named) {
+    const lines = await shownRecords(db, trx, tables, tableFrom(tables, key), [...ids]);
+    for (const [id, line] of lines) shown[`${key} ${id}`] = line;
+  }
+  return shown;
 }
 
 /** The record as it was when it was opened. */

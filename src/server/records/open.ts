@@ -80,7 +80,7 @@ export async function readStored(
 }
 
 /** What the fields of a scope hold of stored records; what only narrows is read of what was chosen. */
-async function openAll(
+export async function openAll(
   db: Database,
   runner: Runner,
   tables: Tables,

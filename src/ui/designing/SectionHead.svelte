@@ -22,6 +22,11 @@
   const change = (changed: Parameters<typeof updateSection>[2]) =>
     onedit((p) => updateSection(p, section.key, changed));
 
+  function showWhen(formula: string) {
+    const { grid } = section;
+    if (grid) change({ grid: { ...grid, shownWhen: formula === '' ? null : formula } });
+  }
+
   function onkeydown(event: KeyboardEvent) {
     if (event.altKey && event.key === 'ArrowUp') onedit((p) => moveSection(p, section.key, -1));
     else if (event.altKey && event.key === 'ArrowDown') {
@@ -62,6 +67,16 @@
     <span class="quiet">
       lines of {table?.title.toLowerCase() ?? section.grid.table}, linked by {section.grid.link}
     </span>
+    <label class="quiet flex items-center gap-1.5">
+      shown when
+      <input
+        class="control h-6! w-40! font-mono text-[12px]!"
+        aria-label="The lines are shown when"
+        placeholder="always"
+        value={section.grid.shownWhen ?? ''}
+        onchange={({ currentTarget: { value } }) => showWhen(value.trim())}
+      />
+    </label>
   {:else}
     <label class="quiet flex items-center gap-1.5">
       in

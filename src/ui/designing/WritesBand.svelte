@@ -1,5 +1,11 @@
 <script lang="ts">
-  import { extraWriteSchema, type ExtraWrite, type Plan } from '$lib/core/plan/schema';
+  import {
+    extraWriteSchema,
+    writeOccasions,
+    type ExtraWrite,
+    type Plan,
+  } from '$lib/core/plan/schema';
+  import { occasionWords } from '$lib/core/plan/words';
   import type { Tables } from '$lib/core/table/definition';
   import { resultMisfit } from '$lib/core/wiring/form';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
@@ -46,9 +52,10 @@
         aria-expanded={open === i}
         onclick={() => (open = open === i ? null : i)}
       >
-        A save also writes a <b>{table?.title.toLowerCase() ?? write.table}</b>{write.each === null
+        A save also {write.record === null ? 'writes a' : 'changes the'}
+        <b>{table?.title.toLowerCase() ?? write.table}</b>{write.each === null
           ? ''
-          : ` for each line of ${titleOf(write.each)}`}
+          : ` for each line of ${titleOf(write.each)}`}, {occasionWords[write.on]}
         <span class="quiet">
           {Object.entries(write.values)
             .map(([column, formula]) => `${column} = ${formula}`)
@@ -64,21 +71,47 @@
     </div>
     {#if open === i && table}
       <div class="grid gap-2 py-2">
-        {#if grids.length > 0}
+        <div class="flex flex-wrap items-center gap-3">
           <label class="flex items-center gap-2">
             written
             <select
               class="control w-auto!"
-              value={write.each ?? ''}
-              onchange={(event) => update(i, { each: event.currentTarget.value || null })}
+              aria-label="When it is written"
+              value={write.on}
+              onchange={({ currentTarget: { value } }) =>
+                update(i, { on: value as ExtraWrite['on'] })}
             >
-              <option value="">once</option>
-              {#each grids as { key, title } (key)}
-                <option value={key}>for each line of {title}</option>
+              {#each writeOccasions as on (on)}
+                {#if on !== 'removal' || write.each !== null}
+                  <option value={on}>{occasionWords[on]}</option>
+                {/if}
               {/each}
             </select>
           </label>
-        {/if}
+          {#if grids.length > 0}
+            <label class="flex items-center gap-2">
+              <select
+                class="control w-auto!"
+                value={write.each ?? ''}
+                aria-label="For what it is written"
+                onchange={(event) => update(i, { each: event.currentTarget.value || null })}
+              >
+                <option value="">once</option>
+                {#each grids as { key, title } (key)}
+                  <option value={key}>for each line of {title}</option>
+                {/each}
+              </select>
+            </label>
+          {/if}
+        </div>
+        <FormulaRow
+          id="write-{i}-record"
+          label="Which record"
+          value={write.record ?? ''}
+          placeholder="a new one; or name one, to change it"
+          live={live.get(write.each ?? '') ?? null}
+          onchange={(record) => update(i, { record })}
+        />
         {#each table.columns as { key, label, type } (key)}
           <FormulaRow
             id="write-{i}-{key}"

@@ -1,161 +1,80 @@
 <script lang="ts">
   import { Button, Spinner } from 'flowbite-svelte';
   import { onMount, tick, untrack } from 'svelte';
-  import type { Beginning } from '$lib/core/entry/entry';
-  import type { Tables } from '$lib/core/table/definition';
-  import type { Value } from '$lib/core/values/types';
-  import { wireForm } from '$lib/core/wiring/form';
-  import { pagesOf, type Plan } from '$lib/core/plan/schema';
+  import { pagesOf } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import Clash from './Clash.svelte';
+  import { Filling, type FillingGiven } from './filling.svelte';
   import FormBody from './FormBody.svelte';
-  import { forget, keep, readKept } from './kept-draft';
+  import type { ServerDraft } from './kept-draft';
   import Planned from './Planned.svelte';
-  import Receipt, { type ReceiptData } from './Receipt.svelte';
-  import { EntrySession } from './session.svelte';
+  import Receipt from './Receipt.svelte';
 
   interface Props {
-    formKey: string;
-    plan: Plan;
-    edition: number;
-    tables: Tables;
-    /** The signed-in person. */
-    person: string;
-    /** What the link's address carries. */
-    link: Readonly<Record<string, string>>;
+    given: FillingGiven;
+    /** The draft that the server keeps for this person. */
+    draft: ServerDraft | null;
+    /** Where the person came from, to go back to after saving. */
+    back: string | null;
   }
-  let { formKey, plan, edition, tables, person, link }: Props = $props();
+  let { given, draft, back }: Props = $props();
 
-  const form = $derived(wireForm(plan, tables));
-  let session = $state.raw(begin({ mode: 'new' }));
-  let submission = crypto.randomUUID() as string;
-  let receipt = $state.raw<ReceiptData | null>(null);
-  let saving = $state(false);
-  let ready = $state(false);
+  const filling = new Filling(untrack(() => given));
+  const { form } = filling;
+  const session = $derived(filling.session);
+  const plan = untrack(() => given.plan);
+  const title = untrack(() => given.tables.get(plan.table)?.title ?? plan.table);
   let page = $state(0);
   let showsPlan = $state(false);
-  let keptAt = $state<number | null>(null);
-  let restored = $state<number | null>(null);
   let now = $state(Date.now());
-  let keepTimer: ReturnType<typeof setTimeout> | undefined;
 
-  const problems = $derived([
-    ...session.serverProblems,
-    ...(session.showsAll
-      ? session.entry
-          .problems()
-          .filter((p) => !session.serverProblems.some((told) => told.path === p.path))
-      : []),
-  ]);
-
-  function begin(beginning: Beginning): EntrySession {
-    return new EntrySession(
-      untrack(() => formKey),
-      { edition: untrack(() => edition) },
-      untrack(() => form),
-      untrack(() => tables),
-      { ...beginning, around: untrack(() => ({ person, link })) },
-    );
-  }
+  const problems = $derived(filling.problems());
+  const deleted = $derived(problems.some(({ code }) => code === 'deleted_meanwhile'));
 
   onMount(() => {
-    void restore();
+    void filling.start(draft).then(tick).then(focusFirst);
     const clock = setInterval(() => (now = Date.now()), 1000);
     return () => {
       clearInterval(clock);
-      clearTimeout(keepTimer);
-      session.close();
+      filling.close();
     };
   });
 
-  async function restore() {
-    const kept = await readKept(formKey);
-    if (kept) {
-      const { values, own, rows } = kept;
-      session = begin({ mode: 'resumed', takes: true, values, own, rows });
-      session.changeRows((entry, reading) => entry.retype(kept.texts, reading));
-      submission = kept.submission;
-      restored = kept.at;
-      keptAt = kept.at;
-    }
-    ready = true;
-    void session.pump();
-    await tick();
-    focusFirst();
-  }
-
-  /** Keeps what is typed a moment after each change. */
   $effect(() => {
-    const { version } = session;
-    if (!ready || version === 0 || receipt) return;
-    clearTimeout(keepTimer);
-    keepTimer = setTimeout(async () => {
-      const { entry } = session;
-      const at = Date.now();
-      const draft = { ...entry.state(), texts: entry.texts(), submission, edition, at };
-      if (await keep(formKey, draft)) keptAt = at;
-    }, 300);
+    void session.edits;
+    untrack(() => filling.keep());
   });
 
   async function save() {
-    if (saving) return;
-    session.serverProblems = [];
-    saving = true;
-    // What was changed last may still be on its way.
-    await session.settled();
-    saving = false;
-    session.showsAll = true;
-    const found = session.entry.problems();
-    if (found.length > 0) return focusField(found[0]?.path ?? '');
-    saving = true;
-    const called = await call<{ receipt: ReceiptData }>(`/api/forms/${formKey}/entries`, {
-      body: { submission, edition, values: session.entry.values(), rows: rowsOf(session) },
-    });
-    saving = false;
-    if (called.ok) {
-      clearTimeout(keepTimer);
-      await forget(formKey);
-      receipt = called.value.receipt;
-    } else {
-      session.serverProblems = called.problems;
-      // What was seen here is not as it is now.
-      if (called.status === 422) session.refresh();
-      await tick();
-      focusField(called.problems[0]?.path ?? '');
-    }
+    if (filling.saving || filling.clash) return;
+    const path = await filling.save();
+    await tick();
+    if (path !== null && !filling.clash) await focusField(path);
   }
 
-  /** The rows as they are saved: without what only this screen knows of them. */
-  function rowsOf({ entry }: EntrySession): Record<string, { values: Record<string, Value> }[]> {
-    const { rows } = entry.state();
-    return Object.fromEntries(
-      Object.entries(rows).map(([grid, list]) => [
-        grid,
-        list.map(({ values }) => ({ values: values as Record<string, Value> })),
-      ]),
-    );
-  }
-
-  /** Begins anew: empty, or with what was put into the entry that was just saved. */
   async function another(like = false) {
-    const state = session.entry.state();
-    session.close();
-    submission = crypto.randomUUID();
-    receipt = null;
-    restored = null;
-    keptAt = null;
     page = 0;
-    session = like ? begin({ mode: 'resumed', takes: true, ...state }) : begin({ mode: 'new' });
-    void session.pump();
+    filling.another(like);
     await tick();
     focusFirst();
   }
 
   async function startOver() {
-    clearTimeout(keepTimer);
-    await forget(formKey);
-    await another();
+    page = 0;
+    const { base } = filling;
+    const address = `/api/forms/${given.formKey}/records/${base?.stored.id}?edition=${given.edition}`;
+    const read = base && (await call<{ opened: FillingGiven['opened'] }>(address));
+    await filling.startOver(read?.ok ? read.value.opened : base);
+    await tick();
+    focusFirst();
+  }
+
+  async function settled(sides: Parameters<Filling['settleClash']>[0]) {
+    filling.settleClash(sides);
+    await tick();
+    focusFirst();
   }
 
   function focusFirst() {
@@ -181,7 +100,7 @@
 
   /** Other people write meanwhile: what is brought and rolled up is read again when one comes back. */
   function onfocus() {
-    if (ready && !receipt) session.refresh();
+    if (filling.ready && !filling.receipt) session.refresh();
   }
 
   /** Alt+N: the next field with a problem, from the one that has the focus. */
@@ -193,7 +112,7 @@
   }
 
   function onkeydown(event: KeyboardEvent) {
-    if (receipt || !ready) return;
+    if (filling.receipt || !filling.ready) return;
     if (event.ctrlKey && event.key === 'Enter') {
       event.preventDefault();
       void save();
@@ -223,11 +142,12 @@
 
 <svelte:window {onkeydown} {onfocus} />
 
-{#if receipt}
+{#if filling.receipt}
   <Receipt
-    {receipt}
-    {formKey}
+    receipt={filling.receipt}
+    formKey={given.formKey}
     title={plan.title}
+    {back}
     onanother={() => another()}
     onlike={() => another(true)}
   />
@@ -239,7 +159,12 @@
           <div class="mb-3 flex flex-wrap items-baseline gap-3">
             <h1>{plan.title}</h1>
             <span class="quiet">
-              a new {tables.get(plan.table)?.title.toLowerCase()} · edition {edition}
+              {#if filling.base}
+                {title.toLowerCase()}
+                <a class="ref" href="/tables/{plan.table}/records/{filling.base.stored.id}">
+                  record {filling.base.stored.id}</a
+                >
+              {:else}a new {title.toLowerCase()}{/if} · edition {given.edition}
             </span>
           </div>
           <div class="mb-3 grid gap-2 empty:hidden">
@@ -249,15 +174,30 @@
                 itself.
               </div>
             {/if}
-            {#if restored !== null}
+            {#if filling.note}
+              <div class="border-moss bg-sheet rounded border px-3 py-2" role="status">
+                {filling.note}
+              </div>
+            {/if}
+            {#if filling.restored !== null}
               <div class="quiet" role="status">
-                Here is what you typed {ago(restored)} and did not save.
+                Here is what you typed {ago(filling.restored)} and did not save.
                 <button type="button" class="textlink" onclick={startOver}>Start over</button>
               </div>
             {/if}
             <Problems problems={problems.map(named)} onshow={focusField} />
+            {#if deleted}
+              <div>
+                <Button size="sm" color="light" onclick={() => filling.saveAsNew()}>
+                  Go on as a new record
+                </Button>
+              </div>
+            {/if}
+            {#if filling.clash}
+              <Clash {session} clash={filling.clash} onsettle={settled} />
+            {/if}
           </div>
-          {#if ready}
+          {#if filling.ready}
             <FormBody {session} bind:page />
           {:else}
             <Spinner size="5" />
@@ -271,14 +211,18 @@
       </div>
     </div>
     <div class="foot bg-sheet h-14 shrink-0">
-      <Button onclick={save} loading={saving} disabled={!ready}>
+      <Button
+        onclick={save}
+        loading={filling.saving}
+        disabled={!filling.ready || filling.clash !== null}
+      >
         Save record <span class="ms-2 font-normal opacity-70">Ctrl ↵</span>
       </Button>
       <Button color="light" onclick={() => (showsPlan = !showsPlan)} aria-pressed={showsPlan}>
         What will be written
       </Button>
       <span class="quiet" role="status">
-        {#if keptAt !== null}Kept in this browser {ago(keptAt)}{/if}
+        {#if filling.keptAt !== null}Draft kept {ago(filling.keptAt)}{/if}
       </span>
     </div>
   </div>

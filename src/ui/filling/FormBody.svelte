@@ -64,7 +64,9 @@
 {/if}
 {#each sections as section (section.key)}
   {@const fields = section.grid ? [] : section.fields.filter(stands)}
-  {#if section.grid}
+  {#if section.grid && !session.entry.isThere(section.key)}
+    <!-- Its condition does not hold: there is nothing to fill. -->
+  {:else if section.grid}
     <GridSection {session} {section} {prefix} {lit} {onhover} />
   {:else if fields.length > 0}
     <fieldset class="mb-4">

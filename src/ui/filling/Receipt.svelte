@@ -1,24 +1,30 @@
-<script lang="ts" module>
-  /** What a save did, as the server says it. */
-  export interface ReceiptData {
-    submission: string;
-    records: { table: string; title: string; id: number; shown: string; action: string }[];
-  }
-</script>
-
 <script lang="ts">
   import { Button } from 'flowbite-svelte';
+  import type { ReceiptData } from './filling.svelte';
 
   interface Props {
     receipt: ReceiptData;
     formKey: string;
     title: string;
+    /** Where the person came from: a page of this app. */
+    back: string | null;
     onanother: () => void;
     onlike: () => void;
   }
-  let { receipt, formKey, title, onanother, onlike }: Props = $props();
+  let { receipt, formKey, title, back, onanother, onlike }: Props = $props();
 
-  const first = $derived(receipt.records[0]);
+  const first = $derived(receipt.records.find(({ action }) => action !== 'deleted'));
+  /** Only a page of this app is gone back to. */
+  const home = $derived(back !== null && /^\/(?![/\\])/.test(back) ? back : null);
+  const words: Record<string, string> = {
+    inserted: 'added as',
+    changed: 'changed,',
+    deleted: 'deleted,',
+  };
+  const mostListed = 50;
+  const told = $derived(
+    receipt.records.length === 1 ? 'One record was' : `${receipt.records.length} records were`,
+  );
 
   function focus(node: HTMLElement) {
     node.focus();
@@ -29,24 +35,28 @@
   <div class="tag">{title}</div>
   <h1 class="mt-1 outline-none" tabindex="-1" use:focus role="status">
     <span style="color: var(--moss)">Saved.</span>
-    {receipt.records.length === 1
-      ? 'One record was written.'
-      : `${receipt.records.length} records were written.`}
+    {receipt.records.length === 0 ? 'Nothing was other than before.' : `${told} written.`}
   </h1>
   <table class="ledger border-line mt-4 border">
     <thead>
       <tr><th>Table</th><th>Record</th><th>What happened</th></tr>
     </thead>
     <tbody>
-      {#each receipt.records as record (`${record.table} ${record.id}`)}
+      {#each receipt.records.slice(0, mostListed) as record (`${record.table} ${record.id}`)}
         <tr>
           <td class="whitespace-nowrap">{record.title}</td>
-          <td
-            ><a class="ref" href="/tables/{record.table}/records/{record.id}">{record.shown}</a></td
-          >
-          <td class="text-soft">added as record {record.id}</td>
+          <td>
+            {#if record.action === 'deleted'}{record.shown}
+            {:else}
+              <a class="ref" href="/tables/{record.table}/records/{record.id}">{record.shown}</a>
+            {/if}
+          </td>
+          <td class="text-soft">{words[record.action]} record {record.id}</td>
         </tr>
       {/each}
+      {#if receipt.records.length > mostListed}
+        <tr><td colspan="3" class="quiet">and {receipt.records.length - mostListed} more</td></tr>
+      {/if}
     </tbody>
   </table>
   <div class="mt-5 flex flex-wrap gap-3">
@@ -55,7 +65,11 @@
     {#if first}
       <Button color="light" href="/tables/{first.table}/records/{first.id}">Open it</Button>
     {/if}
-    <Button color="light" href="/forms">Back to the forms</Button>
+    {#if home}
+      <Button color="light" href={home}>Back to where you came from</Button>
+    {:else}
+      <Button color="light" href="/forms">Back to the forms</Button>
+    {/if}
   </div>
   <p class="quiet mt-6">
     Form {formKey} · submission {receipt.submission}

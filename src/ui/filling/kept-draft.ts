@@ -1,51 +1,89 @@
 import { del, get, set } from 'idb-keyval';
-import type { Beginning, TypedText } from '$lib/core/entry/entry';
+import type { Filled, TypedText } from '$lib/core/entry/entry';
+import type { OpenedRecord } from '$lib/core/entry/stored';
+import { call } from '$lib/ui/shared/api';
 
-/** What was typed into a form and not saved yet, as it is kept in this browser. */
-export interface KeptDraft {
-  values: NonNullable<Beginning['values']>;
-  /** The fields that a person has set. */
-  own?: readonly string[];
-  /** The rows of its grids. */
-  rows?: Beginning['rows'];
+/** What was typed into a form and not saved yet. */
+export interface KeptDraft extends Filled {
   /** Texts that could not be read. */
   texts: readonly TypedText[];
   /** Goes with every try to save, so that a retry after a reload writes once. */
   submission: string;
   edition: number;
+  /** The stored record as it was when it was opened; `null` for a new one. */
+  base: OpenedRecord | null;
   /** Milliseconds since 1970. */
   at: number;
 }
 
-/** Reads the kept draft of a form; `null` where there is none, or the browser keeps nothing. */
-export async function readKept(form: string): Promise<KeptDraft | null> {
+/** A draft as the server keeps it. */
+export interface ServerDraft {
+  at: number;
+  content: Record<string, unknown>;
+}
+
+/** How long the server waits for the next change before it is told, in milliseconds. */
+const pause = 1500;
+
+/**
+ * The draft of a form, or of one record in it. It is kept in this browser at once, and on the server a
+ * moment later, so that it is found again on any machine. The newer one of both is the draft.
+ */
+export class DraftKeeper {
+  readonly #name: string;
+  readonly #address: string;
+  #timer: ReturnType<typeof setTimeout> | undefined;
+
+  constructor(form: string, record: number | null) {
+    this.#name = `unisor:draft:${form}${record === null ? '' : `#${record}`}`;
+    this.#address = `/api/forms/${form}/entry-draft${record === null ? '' : `?record=${record}`}`;
+  }
+
+  /** The newer one of what the browser and the server keep; `null` where there is nothing. */
+  async read(onServer: ServerDraft | null): Promise<KeptDraft | null> {
+    const here = await quietly(() => get<KeptDraft>(this.#name));
+    const there = onServer && asDraft(onServer);
+    if (!here?.texts || (there && there.at > here.at)) return there;
+    return { ...here, base: here.base ?? null };
+  }
+
+  /** Keeps a draft; gives whether the browser could. */
+  async keep(draft: KeptDraft, about: string): Promise<boolean> {
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => void this.#send(draft, about), pause);
+    return (await quietly(() => set(this.#name, draft).then(() => true))) ?? false;
+  }
+
+  /** Forgets the draft: it was saved, or given up. */
+  async forget(): Promise<void> {
+    clearTimeout(this.#timer);
+    await quietly(() => del(this.#name));
+    // Where the server is away the draft stays there; it is older than what is kept next.
+    await call(this.#address, { method: 'DELETE' });
+  }
+
+  /** Stops sending; what is kept stays. */
+  close(): void {
+    clearTimeout(this.#timer);
+  }
+
+  async #send(draft: KeptDraft, about: string): Promise<void> {
+    const { at, ...content } = draft;
+    await call(this.#address, { method: 'PUT', body: { at, about: about.slice(0, 200), content } });
+  }
+}
+
+function asDraft({ at, content }: ServerDraft): KeptDraft | null {
+  const draft = content as Partial<KeptDraft>;
+  if (!draft.values || !draft.submission || !draft.texts) return null;
+  return { ...(draft as KeptDraft), base: draft.base ?? null, at };
+}
+
+/** Where the browser keeps nothing there is nothing to read and nothing to forget. */
+async function quietly<T>(work: () => Promise<T>): Promise<T | null> {
   try {
-    const kept = await get<KeptDraft>(name(form));
-    return kept ? { ...kept, texts: kept.texts ?? [] } : null;
+    return await work();
   } catch {
     return null;
   }
-}
-
-/** Keeps a draft; gives whether the browser could. */
-export async function keep(form: string, draft: KeptDraft): Promise<boolean> {
-  try {
-    await set(name(form), draft);
-    return true;
-  } catch {
-    return false;
-  }
-}
-
-/** Forgets the draft of a form. */
-export async function forget(form: string): Promise<void> {
-  try {
-    await del(name(form));
-  } catch {
-    // Where nothing can be kept there is nothing to forget.
-  }
-}
-
-function name(form: string): string {
-  return `unisor:draft:${form}`;
 }

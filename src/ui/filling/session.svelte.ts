@@ -1,7 +1,7 @@
 import { SvelteSet } from 'svelte/reactivity';
 import type { Answer, Ask, Choice, Offer } from '$lib/core/entry/asks';
 import type { ChoicesState } from '$lib/core/entry/cell';
-import { Entry, isClosed, type Beginning, type Row } from '$lib/core/entry/entry';
+import { Entry, isClosed, type Beginning, type Filled, type Row } from '$lib/core/entry/entry';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
 import { clockFrom } from '$lib/core/formula/clock';
 import type { Names as FormulaNames } from '$lib/core/formula/compile';
@@ -59,6 +59,8 @@ export class EntrySession {
   // eslint-disable-next-line svelte/prefer-svelte-reactivity
   readonly #inFlight = new Set<string>();
   #version = $state(0);
+  /** How often a person has changed something. */
+  edits = $state(0);
   #pause = 500;
   #closed = false;
   /** Whether the server, or its database, does not answer. */
@@ -114,6 +116,12 @@ export class EntrySession {
     this.#entry.batch(() => change(this.#entry, reading()));
     // Their places have changed, and what the server said of them does not hold any more.
     this.#changed(/\[/);
+  }
+
+  /** Takes over what somebody made of the record before: a draft, or what two people have made of it. */
+  takeOver(filled: Filled): void {
+    this.#entry.takeOver(filled);
+    this.#version++;
   }
 
   /** Where the problems of a field belong: `fee`, or `lines[2].fee` in a row. */
@@ -364,6 +372,7 @@ export class EntrySession {
     if (this.serverProblems.some((p) => gone(p.path))) {
       this.serverProblems = this.serverProblems.filter((p) => !gone(p.path));
     }
+    this.edits++;
     this.#version++;
     void this.pump();
   }

@@ -1,12 +1,36 @@
-import { loadEdition } from '$lib/server/catalog/forms';
+import { z } from 'zod';
 import { loadTables } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
+import { readEntryDraft } from '$lib/server/records/entry-drafts';
+import { openForForm } from '$lib/server/records/open-form';
+import { parsed, recordId } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = ({ params }) =>
+const editionSchema = z.coerce.number().int().min(1).optional();
+
+export const load: PageServerLoad = ({ params, url, locals }) =>
   forPage(async () => {
     const db = await readyDatabase();
-    const { form, plan, edition } = await loadEdition(db, params.form);
-    return { form, plan, edition, tables: [...(await loadTables(db)).values()] };
+    const named = url.searchParams;
+    const id = named.get('record');
+    const record = id === null ? undefined : recordId(id, params.form);
+    const edition = parsed(editionSchema, named.get('edition') ?? undefined);
+    const carry = new Map(
+      [...named].flatMap(([name, value]) =>
+        name.startsWith('with.') ? [[name.slice('with.'.length), value] as const] : [],
+      ),
+    );
+    const held = await openForForm(db, params.form, { record, edition, carry });
+    const { form, plan, opened, carried } = held;
+    const place = { person: locals.person.name, form: form.key, record: opened?.stored.id ?? null };
+    return {
+      form,
+      plan,
+      edition: held.edition,
+      opened,
+      carried,
+      kept: await readEntryDraft(db, place),
+      tables: [...(await loadTables(db)).values()],
+    };
   });

@@ -10,13 +10,19 @@
 
 <svelte:head><title>{data.plan.title} – Unisor</title></svelte:head>
 
-{#key `${data.form.key} ${data.edition}`}
+{#key `${data.form.key} ${data.edition} ${data.opened?.stored.id ?? ''}`}
   <FillForm
-    formKey={data.form.key}
-    plan={data.plan}
-    edition={data.edition}
-    {tables}
-    person={data.person}
-    link={Object.fromEntries(page.url.searchParams)}
+    given={{
+      formKey: data.form.key,
+      plan: data.plan,
+      edition: data.edition,
+      tables,
+      opened: data.opened,
+      carried: data.carried,
+      person: data.person,
+      link: Object.fromEntries(page.url.searchParams),
+    }}
+    draft={data.kept}
+    back={page.url.searchParams.get('back')}
   />
 {/key}

@@ -1,0 +1,77 @@
+import { z } from 'zod';
+import type { Database } from '../database/connection';
+import { parseJson } from '../database/structure';
+
+/** What was typed and not saved yet, as the screen that keeps it can go on with it. */
+export const entryDraftSchema = z.strictObject({
+  /** Milliseconds since 1970 on the clock of the screen. */
+  at: z.number().int().min(0),
+  /** In a few words what it is about, for the list of drafts. */
+  about: z.string().max(200).default(''),
+  content: z.record(z.string(), z.unknown()),
+});
+export type EntryDraft = z.infer<typeof entryDraftSchema>;
+
+/** A draft in the list of one's drafts. */
+export interface DraftHead {
+  form: string;
+  /** The record that it changes; `null` for a new one. */
+  record: number | null;
+  at: string;
+  about: string;
+}
+
+/** Whose draft it is, and of what. */
+export interface DraftPlace {
+  person: string;
+  form: string;
+  record: number | null;
+}
+
+/** The draft that a person has of a form or of a record in it; `null` where there is none. */
+export async function readEntryDraft(db: Database, place: DraftPlace): Promise<EntryDraft | null> {
+  const row = await drafts(db).where(columns(place)).first('content');
+  const parsed = row && entryDraftSchema.safeParse(parseJson(row.content));
+  return parsed?.success ? parsed.data : null;
+}
+
+/** Keeps a draft over the one before; an older one that comes late is dropped. */
+export async function keepEntryDraft(
+  db: Database,
+  place: DraftPlace,
+  draft: EntryDraft,
+): Promise<void> {
+  const at = new Date(draft.at).toISOString().slice(0, 23).replace('T', ' ');
+  const sql = `insert into ??.entry_draft (person, form_key, record_id, content, at) values (?, ?, ?, ?, ?)
+    on duplicate key update content = if(values(at) >= at, values(content), content), at = greatest(at, values(at))`;
+  const { person, form_key, record_id } = columns(place);
+  await db.knex.raw(sql, [db.catalog, person, form_key, record_id, JSON.stringify(draft), at]);
+}
+
+/** Forgets a draft: it was saved, or given up. */
+export async function dropEntryDraft(db: Database, place: DraftPlace): Promise<void> {
+  await drafts(db).where(columns(place)).delete();
+}
+
+/** A person's drafts, newest first. */
+export async function listEntryDrafts(db: Database, person: string): Promise<DraftHead[]> {
+  const rows = await drafts(db)
+    .where({ person })
+    .orderBy('at', 'desc')
+    .limit(100)
+    .select('form_key', 'record_id', 'at', db.knex.raw(`json_value(content, '$.about') as about`));
+  return rows.map((row) => ({
+    form: String(row.form_key),
+    record: Number(row.record_id) || null,
+    at: `${String(row.at).replace(' ', 'T')}Z`,
+    about: String(row.about ?? ''),
+  }));
+}
+
+function columns({ person, form, record }: DraftPlace) {
+  return { person, form_key: form, record_id: record ?? 0 };
+}
+
+function drafts(db: Database) {
+  return db.knex('entry_draft').withSchema(db.catalog);
+}

@@ -1,0 +1,165 @@
+<script lang="ts">
+  import { Button } from 'flowbite-svelte';
+  import { SvelteMap } from 'svelte/reactivity';
+  import { conflictKey, type Conflict, type Elsewhere, type Side } from '$lib/core/entry/merge';
+  import { scopeIn } from '$lib/core/entry/stored';
+  import { formatValue } from '$lib/core/values/format';
+  import { idsOf, isLink, type Value } from '$lib/core/values/types';
+  import { locale } from '$lib/ui/shared/locale';
+  import type { Clash } from './filling.svelte';
+  import type { EntrySession } from './session.svelte';
+
+  interface Props {
+    session: EntrySession;
+    clash: Clash;
+    onsettle: (sides: ReadonlyMap<string, Side>) => void;
+  }
+  let { session, clash, onsettle }: Props = $props();
+
+  const sides = new SvelteMap<string, Side>();
+  const side = (key: string): Side => sides.get(key) ?? 'yours';
+  const by = $derived(clash.told[0]?.by ?? 'Somebody');
+  const mostListed = 20;
+
+  const label = (grid: string, field: string) =>
+    scopeIn(session.form, grid).fields.get(field)?.field.label ?? field;
+
+  /** A line of a grid by its place here, or else by what it shows. */
+  function place({ grid, id }: { grid: string; id: number }): string {
+    if (grid === '') return '';
+    const { title, table } = scopeIn(session.form, grid);
+    const at = session.rows(grid).findIndex(({ stored }) => stored?.id === id);
+    const line = clash.shown[`${table} ${id}`];
+    return `${title}, ${at === -1 ? (line ?? `record ${id}`) : `line ${at + 1}`}`;
+  }
+
+  function shown(grid: string, field: string, value: Value): string {
+    const type = scopeIn(session.form, grid).fields.get(field)?.type;
+    if (!type || value === null) return '–';
+    if (!isLink(type)) return formatValue(type, value, locale());
+    const ids = typeof value === 'number' ? [value] : idsOf(value);
+    return ids.map((id) => clash.shown[`${type.table} ${id}`] ?? `record ${id}`).join(', ');
+  }
+
+  function when({ grid, id }: { grid: string; id: number }, field: string | null): string {
+    const { table, fields } = scopeIn(session.form, grid);
+    const column = field && (fields.get(field)?.field.savesTo ?? field);
+    const found =
+      clash.told.find((t) => t.table === table && t.id === id && t.column === column) ??
+      clash.told.find((t) => t.table === table && t.id === id);
+    if (!found?.at) return found?.by ?? by;
+    return `${found.by}, ${formatValue({ kind: 'date_time' }, found.at, locale())}`;
+  }
+
+  const choices = (mine: string, theirs: string) =>
+    [
+      { value: 'yours', label: mine },
+      { value: 'theirs', label: theirs },
+    ] as const;
+
+  const wholeRow = (conflict: Conflict) =>
+    conflict.kind === 'gone'
+      ? choices('add it again', 'leave it out')
+      : choices('take it out', 'leave it in');
+
+  function told(change: Elsewhere): string {
+    const at = place(change);
+    if (change.kind === 'added') return `${at}: added`;
+    if (change.kind === 'gone') return `${at}: taken out`;
+    const parts = change.fields.map(({ field, before, now }) => {
+      const [was, is] = [before, now].map((value) => shown(change.grid, field, value));
+      return `${label(change.grid, field)} ${was} → ${is}`;
+    });
+    return `${at === '' ? '' : `${at}: `}${parts.join(', ')}`;
+  }
+
+  function focus(node: HTMLElement) {
+    node.focus();
+  }
+</script>
+
+<section class="clash" aria-label="Changed meanwhile" tabindex="-1" use:focus>
+  <h2>{by} has saved this record meanwhile</h2>
+  {#if clash.conflicts.length > 0}
+    <p class="quiet mb-2">You have both changed the following. Nothing is saved yet: choose.</p>
+    <table class="ledger border-line border">
+      <thead>
+        <tr><th>What</th><th>It was</th><th>You</th><th>They</th><th>By whom</th><th>Take</th></tr>
+      </thead>
+      <tbody>
+        {#each clash.conflicts as conflict (`${conflict.grid} ${conflict.id}`)}
+          {@const whole = conflict.kind !== 'changed'}
+          {#each conflict.fields as { field, base, yours, theirs }, i (field)}
+            {@const key = conflictKey(conflict.grid, conflict.id, whole ? '' : field)}
+            <tr>
+              <td>
+                {#if conflict.grid !== ''}<span class="text-soft">{place(conflict)}:</span>{/if}
+                {label(conflict.grid, field)}
+              </td>
+              <td>{shown(conflict.grid, field, base)}</td>
+              <td>{conflict.kind === 'left' ? 'taken out' : shown(conflict.grid, field, yours)}</td>
+              <td>{conflict.kind === 'gone' ? 'taken out' : shown(conflict.grid, field, theirs)}</td
+              >
+              <td class="text-soft">{when(conflict, field)}</td>
+              <td>
+                {#if !whole || i === 0}
+                  {@const what = whole ? place(conflict) : label(conflict.grid, field)}
+                  <div
+                    class="flex gap-3 whitespace-nowrap"
+                    role="radiogroup"
+                    aria-label="Take for {what}"
+                  >
+                    {#each whole ? wholeRow(conflict) : choices('mine', 'theirs') as option (option.value)}
+                      <label class="flex items-center gap-1">
+                        <input
+                          type="radio"
+                          name={key}
+                          checked={side(key) === option.value}
+                          onchange={() => sides.set(key, option.value)}
+                        />
+                        {option.label}
+                      </label>
+                    {/each}
+                  </div>
+                {/if}
+              </td>
+            </tr>
+          {/each}
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+  {#if clash.elsewhere.length > 0}
+    <p class="quiet mt-2">
+      {clash.conflicts.length > 0
+        ? 'What you have not touched is taken'
+        : 'Your changes do not meet theirs, which are taken'}
+      as they left it:
+    </p>
+    <ul class="m-0 list-none p-0">
+      {#each clash.elsewhere.slice(0, mostListed) as change (`${change.grid} ${change.id}`)}
+        <li>{told(change)}</li>
+      {/each}
+      {#if clash.elsewhere.length > mostListed}
+        <li class="quiet">and {clash.elsewhere.length - mostListed} more</li>
+      {/if}
+    </ul>
+  {/if}
+  {#if clash.conflicts.length === 0 && clash.elsewhere.length === 0}
+    <p class="quiet">Nothing that this form shows is other than you see it.</p>
+  {/if}
+  <div class="mt-3">
+    <Button onclick={() => onsettle(sides)}>Put both together</Button>
+    <span class="quiet ms-2">You can still change everything before you save.</span>
+  </div>
+</section>
+
+<style>
+  .clash {
+    padding: 12px 14px;
+    border: 1px solid var(--marigold);
+    border-radius: 4px;
+    background: var(--sheet);
+    outline: none;
+  }
+</style>

@@ -1,0 +1,310 @@
+import type { Beginning, Filled } from '$lib/core/entry/entry';
+import { compareChanges, merged, type Comparison, type Side } from '$lib/core/entry/merge';
+import { openedBeginning, type OpenedRecord } from '$lib/core/entry/stored';
+import type { Plan } from '$lib/core/plan/schema';
+import type { Problem } from '$lib/core/problems';
+import type { Tables } from '$lib/core/table/definition';
+import { displayPaths } from '$lib/core/table/paths';
+import type { Value } from '$lib/core/values/types';
+import { wireForm, type WiredForm } from '$lib/core/wiring/form';
+import { call } from '$lib/ui/shared/api';
+import { DraftKeeper, type KeptDraft, type ServerDraft } from './kept-draft';
+import { EntrySession } from './session.svelte';
+
+/** What a save did, as the server says it. */
+export interface ReceiptData {
+  submission: string;
+  records: { table: string; title: string; id: number; shown: string; action: string }[];
+}
+
+/** What a form is filled with. */
+export interface FillingGiven {
+  formKey: string;
+  plan: Plan;
+  edition: number;
+  tables: Tables;
+  /** The stored record that is changed; `null` for a new one. */
+  opened: OpenedRecord | null;
+  /** Values that a new entry begins with, by field. */
+  carried: Readonly<Record<string, Value>>;
+  /** The signed-in person. */
+  person: string;
+  /** What the link's address carries. */
+  link: Readonly<Record<string, string>>;
+  /** Whether what is typed is kept until it is saved. */
+  keeps?: boolean;
+}
+
+/** A column, or a whole row, that another person has changed, with who did and when. */
+export interface ToldChange {
+  table: string;
+  id: number;
+  column: string | null;
+  by: string;
+  at: string | null;
+}
+
+/** Another person has saved the same record meanwhile. */
+export interface Clash extends Comparison {
+  now: OpenedRecord;
+  told: readonly ToldChange[];
+  /** Records in one line each, by table and id. */
+  shown: Readonly<Record<string, string>>;
+}
+
+/**
+ * One person filling one form: the entry on the screen, its draft, its saves, and what is done when
+ * another person has saved the same record meanwhile.
+ */
+export class Filling {
+  readonly given: FillingGiven;
+  readonly form: WiredForm;
+  readonly #keeper: DraftKeeper;
+  session: EntrySession = $state.raw() as EntrySession;
+  /** The stored record as it was opened. */
+  base = $state.raw<OpenedRecord | null>(null);
+  submission: string = crypto.randomUUID();
+  receipt = $state.raw<ReceiptData | null>(null);
+  clash = $state.raw<Clash | null>(null);
+  saving = $state(false);
+  ready = $state(false);
+  /** When what is typed was kept last. */
+  keptAt = $state<number | null>(null);
+  /** When the draft was made that was found again. */
+  restored = $state<number | null>(null);
+  /** What is to be told once: that changes were merged. */
+  note = $state('');
+  #timer: ReturnType<typeof setTimeout> | undefined;
+
+  constructor(given: FillingGiven) {
+    this.given = given;
+    this.form = wireForm(given.plan, given.tables);
+    this.base = given.opened;
+    this.#keeper = new DraftKeeper(given.formKey, given.opened?.stored.id ?? null);
+    this.session = this.#begin();
+  }
+
+  /** Looks for a draft that was left, and begins. */
+  async start(onServer: ServerDraft | null): Promise<void> {
+    const kept = this.given.keeps === false ? null : await this.#keeper.read(onServer);
+    if (kept && (kept.base === null) === (this.base === null)) this.#restore(kept);
+    this.ready = true;
+    void this.session.pump();
+  }
+
+  /** Goes on with a draft; where the record has changed since, both sides are shown. */
+  #restore(kept: KeptDraft): void {
+    const now = this.base;
+    this.submission = kept.submission;
+    this.restored = kept.at;
+    this.keptAt = kept.at;
+    if (!now) {
+      const { values, own, rows } = kept;
+      this.session = this.#begin({ mode: 'resumed', takes: true, values, own, rows });
+    } else {
+      this.base = kept.base;
+      this.session = this.#begin(undefined, kept);
+      if (kept.base && !sameState(kept.base, now)) this.#meet(now, [], {});
+    }
+    const { texts } = kept;
+    if (texts.length > 0) this.session.changeRows((entry, by) => entry.retype(texts, by));
+  }
+
+  #begin(beginning?: Beginning, filled?: Filled): EntrySession {
+    const { formKey, edition, tables, person, link, carried } = this.given;
+    const opened = this.base && openedBeginning(this.base);
+    const session = new EntrySession(formKey, { edition }, this.form, tables, {
+      ...(beginning ?? opened ?? { mode: 'new' }),
+      around: { person, link },
+    });
+    const own = Object.keys(carried);
+    if (!beginning && !opened && own.length > 0) session.takeOver({ values: carried, own });
+    if (filled) session.takeOver(filled);
+    return session;
+  }
+
+  /** Keeps what is typed a moment after each change. Call it when a person has changed something. */
+  keep(): void {
+    const { ready, receipt, given, session } = this;
+    if (!ready || receipt || given.keeps === false || session.edits === 0) return;
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(async () => {
+      const { entry } = this.session;
+      const at = Date.now();
+      const { submission, base } = this;
+      const { edition } = this.given;
+      const draft = { ...entry.state(), texts: entry.texts(), submission, edition, base, at };
+      if (await this.#keeper.keep(draft, this.about())) this.keptAt = at;
+    }, 300);
+  }
+
+  /** In a few words what the entry is about: what shows a record of its table, as far as it is filled. */
+  about(): string {
+    const table = this.given.tables.get(this.given.plan.table);
+    const columns = table
+      ? displayPaths(this.given.tables, table).map((path) => path.split('.')[0])
+      : [];
+    const shown = [...this.form.fields.values()].flatMap(({ field }) => {
+      const meant = field.savesTo !== null && columns.includes(field.savesTo);
+      return meant ? [this.session.shown(field.key)] : [];
+    });
+    return shown.filter((part) => part !== '').join(' · ');
+  }
+
+  /** Saves; gives the path of the first problem, or `null` where it was saved. */
+  async save(): Promise<string | null> {
+    const { session } = this;
+    session.serverProblems = [];
+    this.note = '';
+    this.saving = true;
+    // What was changed last may still be on its way.
+    await session.settled();
+    this.saving = false;
+    session.showsAll = true;
+    const [first] = session.entry.problems();
+    if (first) return first.path;
+    this.saving = true;
+    const called = await call<{ receipt: ReceiptData }>(
+      `/api/forms/${this.given.formKey}/entries`,
+      { body: this.#request() },
+    );
+    this.saving = false;
+    if (called.ok) {
+      clearTimeout(this.#timer);
+      if (this.given.keeps !== false) await this.#keeper.forget();
+      this.receipt = called.value.receipt;
+      return null;
+    }
+    if (called.status === 409 && called.body.now) {
+      const { now, conflicts, shown } = called.body;
+      this.#meet(now as OpenedRecord, conflicts as ToldChange[], shown as Record<string, string>);
+      return '';
+    }
+    session.serverProblems = called.problems;
+    // What was seen here is not as it is now.
+    if (called.status === 422) session.refresh();
+    return called.problems[0]?.path ?? '';
+  }
+
+  #request(): Record<string, unknown> {
+    const { entry } = this.session;
+    const { edition } = this.given;
+    const { values, rows } = entry.state();
+    const grids = Object.entries(rows).map(([grid, list]) => {
+      const opened = entry.rows(grid);
+      const kept = list.map(({ id, values }, i) =>
+        id === undefined ? { values } : { id, version: opened[i]?.stored?.version, values },
+      );
+      const removed = entry.removed(grid).flatMap(({ stored }) => {
+        return stored
+          ? [{ id: stored.id, version: stored.version, removed: true, values: {} }]
+          : [];
+      });
+      return [grid, [...kept, ...removed]];
+    });
+    const stored = this.base?.stored;
+    return {
+      submission: this.submission,
+      edition,
+      values,
+      rows: Object.fromEntries(grids),
+      ...(stored ? { record: { id: stored.id, version: stored.version } } : {}),
+    };
+  }
+
+  /** Lays what was filled here beside what the record has become. */
+  #meet(
+    now: OpenedRecord,
+    told: readonly ToldChange[],
+    shown: Readonly<Record<string, string>>,
+  ): void {
+    if (!this.base) return;
+    const yours = this.session.entry.state();
+    const comparison = compareChanges(this.form, this.base, yours, now);
+    this.clash = { ...comparison, now, told, shown };
+  }
+
+  /** Goes on from the record as it is now, with your changes and the sides that were chosen. */
+  settleClash(sides: ReadonlyMap<string, Side>): void {
+    const { clash, base } = this;
+    if (!clash || !base) return;
+    const yours = this.session.entry.state();
+    const texts = this.session.entry.texts();
+    const both = merged(this.form, base, yours, clash.now, sides);
+    this.session.close();
+    this.base = clash.now;
+    this.submission = crypto.randomUUID();
+    this.session = this.#begin(undefined, both);
+    // Kept at once: the draft stands on the record as it is now.
+    this.session.changeRows((entry, by) => entry.retype(texts, by));
+    this.clash = null;
+    this.note = 'Both changes stand together here now; nothing is saved yet.';
+    void this.session.pump();
+  }
+
+  /** Begins anew: empty, or with what was put into the entry that was just saved. */
+  another(like = false): void {
+    const { values, own, rows } = this.session.entry.state();
+    const fresh = Object.fromEntries(
+      Object.entries(rows).map(([grid, list]) => [
+        grid,
+        list.map((row) => ({ key: row.key, values: row.values, own: row.own })),
+      ]),
+    );
+    this.#reset();
+    this.base = null;
+    this.session = like
+      ? this.#begin({ mode: 'resumed', takes: true, values, own, rows: fresh })
+      : this.#begin();
+    void this.session.pump();
+  }
+
+  /** Gives up what was typed, and begins with the record as it is stored, or empty. */
+  async startOver(now: OpenedRecord | null): Promise<void> {
+    clearTimeout(this.#timer);
+    await this.#keeper.forget();
+    this.#reset();
+    this.base = now;
+    this.session = this.#begin();
+    void this.session.pump();
+  }
+
+  #reset(): void {
+    this.session.close();
+    this.submission = crypto.randomUUID();
+    this.receipt = null;
+    this.clash = null;
+    this.restored = null;
+    this.keptAt = null;
+    this.note = '';
+  }
+
+  /** All problems that are shown: what the server told, and what stands in the form. */
+  problems(): Problem[] {
+    const { session } = this;
+    const told = session.serverProblems;
+    const own = session.showsAll ? session.entry.problems() : [];
+    return [...told, ...own.filter((p) => !told.some((other) => other.path === p.path))];
+  }
+
+  /** Makes a new record of what was filled, where the stored one is gone. */
+  saveAsNew(): void {
+    this.another(true);
+  }
+
+  close(): void {
+    clearTimeout(this.#timer);
+    this.#keeper.close();
+    this.session.close();
+  }
+}
+
+/** Whether two readings of a record are of the same versions. */
+function sameState(a: OpenedRecord, b: OpenedRecord): boolean {
+  const versions = ({ stored, rows }: OpenedRecord) =>
+    JSON.stringify([
+      stored.version,
+      ...Object.values(rows).map((list) => list.map((r) => [r.stored.id, r.stored.version])),
+    ]);
+  return versions(a) === versions(b);
+}
