@@ -7,10 +7,12 @@ import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, tableFrom } from '../../src/server/catalog/tables';
 import { ConflictError } from '../../src/server/records/conflicts';
 import { knownForm } from '../../src/server/records/form-read';
+import { historyOf, restoreRecord, undoSave } from '../../src/server/records/history';
 import { changesOfSave } from '../../src/server/records/journal';
 import { openRecord } from '../../src/server/records/open';
 import { saveEntry, type EntryRequest } from '../../src/server/records/save';
-import { changeRecord, deleteRecord } from '../../src/server/records/write';
+import { readRecord } from '../../src/server/records/read';
+import { addRecord, changeRecord, deleteRecord } from '../../src/server/records/write';
 import { extra, field } from '../support/definitions';
 import { makeLending, useDatabase } from '../support/house';
 import { lendingPlan, linesPlan } from '../support/lending';
@@ -390,6 +392,96 @@ describe('large saves', () => {
       'lines[0].score:required',
       'lines[1].score:required',
       'lines[2].score:required',
+    ]);
+  });
+});
+
+describe('F8 history', () => {
+  const record = async (loan: number) => {
+    const tables = await loadTables(held.db);
+    const table = tableFrom(tables, 'loan');
+    const row = await readRecord(held.db, held.db.knex, tables, table, loan);
+    return { tables, table, row, history: await historyOf(held.db, tables, table, row) };
+  };
+
+  async function note(loan: number, text: string, by: string) {
+    const request = sent(await open(loan));
+    return save({ ...request, values: { ...request.values, note: text } }, { by });
+  }
+
+  it('tells who changed what, and an earlier state is restored as a new save', async () => {
+    const loan = await lend();
+    await note(loan, 'first', 'Odile');
+    await note(loan, 'second', 'Brann');
+    const { tables, table, row, history } = await record(loan);
+    expect(history.steps.map(({ by, action, columns }) => [by, action, columns.length])).toEqual([
+      ['Brann', 'update', 1],
+      ['Odile', 'update', 1],
+      ['test', 'insert', 3],
+    ]);
+    expect(history.steps[0]?.columns).toEqual([{ key: 'note', before: 'first', after: 'second' }]);
+    const step = history.steps[1]?.id ?? 0;
+    const wish = { id: loan, version: row.version, step };
+    await restoreRecord(held.db, tables, table, wish, 'Odile');
+    const now = await record(loan);
+    expect(now.row.values.note).toBe('first');
+    expect(now.history.steps[0]).toMatchObject({ kind: 'restore', by: 'Odile' });
+    // What somebody saw before is not put back over what they have not seen.
+    const late = restoreRecord(held.db, tables, table, wish, 'Brann');
+    expect(await codes(late)).toEqual([':changed_meanwhile']);
+  });
+
+  it('undoes a whole save, unless something of it was changed since', async () => {
+    const tables = await loadTables(held.db);
+    const loan = await lend();
+    const before = await open(loan);
+    const request = sent(before);
+    const [one, two] = request.rows.lines ?? [];
+    if (!one || !two) throw new Error('no lines');
+    one.values = { ...one.values, copies: 5, fee: undefined };
+    const added = { values: { score: id('score', 32), copies: 1 } };
+    request.rows = { lines: [one, { ...two, removed: true }, added] };
+    request.values = { note: 'changed' };
+    const receipt = await save(request);
+    const undone = await undoSave(held.db, tables, receipt.submission, 'Odile');
+    expect(undone.records.map(({ table, action }) => `${table} ${action}`)).toEqual([
+      'loan_line inserted',
+      'loan changed',
+      'loan_line changed',
+      'loan_line deleted',
+    ]);
+    const now = await open(loan);
+    expect(now.values).toEqual(before.values);
+    expect(now.rows.lines?.map(({ stored, values }) => [stored.id, values])).toEqual(
+      before.rows.lines?.map(({ stored, values }) => [stored.id, values]),
+    );
+    // It is a save like any other: undone again, the changes are there again.
+    await undoSave(held.db, tables, undone.submission, 'Odile');
+    expect((await open(loan)).values.note).toBe('changed');
+    await note(loan, 'later', 'Brann');
+    expect(await codes(undoSave(held.db, tables, receipt.submission, 'Odile'))).toEqual([
+      ':undo_too_late',
+    ]);
+    expect(await codes(undoSave(held.db, tables, 'no-such-save', 'Odile'))).toEqual([
+      ':nothing_to_undo',
+    ]);
+  });
+
+  it('undoes the making of a record with its rows, unless another refers to it', async () => {
+    const tables = await loadTables(held.db);
+    const receipt = await save({
+      values: { weeks: 1 },
+      rows: { lines: [{ values: { score: id('score', 31), copies: 1 } }] },
+    });
+    const loan = receipt.records[0]?.id ?? 0;
+    const line = { loan, score: id('score', 31) };
+    const other = await addRecord(held.db, tables, tableFrom(tables, 'loan_line'), line, 'test');
+    const undo = () => undoSave(held.db, tables, receipt.submission, 'test');
+    expect(await codes(undo())).toEqual([':in_use']);
+    await deleteRecord(held.db, tables, tableFrom(tables, 'loan_line'), other.id, 1, 'test');
+    expect((await undo()).records).toHaveLength(2);
+    expect(await codes(save({ record: { id: loan, version: 1 }, values: {} }))).toEqual([
+      ':deleted_meanwhile',
     ]);
   });
 });

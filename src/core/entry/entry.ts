@@ -303,10 +303,11 @@ export class Entry {
   /** Adds a row to a grid: at the end, or at a place of it. */
   addRow(grid: string, given: GivenRow = { values: {} }, at?: number): Row {
     const life = this.#life;
-    const row = this.#makeRow(grid, 'new', given);
+    // A row that is put back is as it was: nothing of it is worked out anew.
+    const row = this.#makeRow(grid, given.stored ? 'opened' : 'new', given);
     if (at !== undefined) this.#place(row, at);
     life.trace.push({ kind: 'row added', field: grid, row: row.key, cause: null, value: null });
-    life.markAll(row, grid);
+    life.markAll(row, given.stored ? null : grid);
     this.#rowsChanged(grid);
     this.#run();
     return row;
@@ -526,7 +527,7 @@ export class Entry {
   }
 
   #makeRow(grid: string, mode: Beginning['mode'], given: GivenRow): Row {
-    const { stored } = given as GivenRow;
+    const { stored } = given;
     const made = given.key ?? (stored ? rowKey(stored) : `r${++this.#rowsMade}`);
     const row = this.#life.newRow(grid, made);
     row.stored = stored ?? null;

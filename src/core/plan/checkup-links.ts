@@ -1,6 +1,6 @@
 import { columnOf, mustBeGiven, type Tables } from '../table/definition';
 import { resolvePath } from '../table/paths';
-import { comparable, typePhrase } from '../values/types';
+import { comparable, isNumeric, typePhrase } from '../values/types';
 import type { Examined, Note } from './checkup';
 import { checkNarrowings } from './checkup-narrowings';
 import { updateField } from './edit';
@@ -55,7 +55,7 @@ function checkRollup(examined: Examined, field: Field, note: Note): void {
   const column = rollup.path === null ? null : resolvePath(tables, table, rollup.path)?.column;
   const { aggregate } = rollup;
   const counts = aggregate === 'sum' || aggregate === 'average';
-  if (counts && column && !['whole', 'decimal'].includes(column.type.kind)) {
+  if (counts && column && !isNumeric(column.type)) {
     note('problem', 'rollup_not_number', { column: column.label, aggregate });
   }
   checkNarrowings(examined, rollup.narrowings, table, note);

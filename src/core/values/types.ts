@@ -171,6 +171,11 @@ export function isLink(type: ValueType): type is Extract<ValueType, { table: str
   return type.kind === 'reference' || type.kind === 'references';
 }
 
+/** Whether a type holds numbers: they stand to the right. */
+export function isNumeric(type: ValueType | null | undefined): boolean {
+  return type?.kind === 'whole' || type?.kind === 'decimal';
+}
+
 /** Whether a type holds more than one value. */
 export function severalIn(type: ValueType): boolean {
   return type.kind === 'references' || type.kind === 'rows';

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { isNumeric } from '$lib/core/values/types';
   import { aggregates, type Rollup } from '$lib/core/plan/schema';
   import { aggregateWords } from '$lib/core/plan/words';
   import type { Tables } from '$lib/core/table/definition';
@@ -16,12 +17,12 @@
   const paths = $derived(
     (table ? reachablePaths(tables, table, 2) : []).filter(({ column }) => {
       const counts = rollup.aggregate === 'sum' || rollup.aggregate === 'average';
-      return !counts || column.type.kind === 'whole' || column.type.kind === 'decimal';
+      return !counts || isNumeric(column.type);
     }),
   );
 
   function choose(aggregate: Rollup['aggregate']) {
-    const numeric = table?.columns.find((c) => ['whole', 'decimal'].includes(c.type.kind));
+    const numeric = table?.columns.find((c) => isNumeric(c.type));
     const path = aggregate === 'count' ? null : (rollup.path ?? numeric?.key ?? null);
     onchange({ ...rollup, aggregate, path });
   }

@@ -18,7 +18,7 @@
 
   const sides = new SvelteMap<string, Side>();
   const side = (key: string): Side => sides.get(key) ?? 'yours';
-  const by = $derived(clash.told[0]?.by ?? 'Somebody');
+  const by = $derived(clash.told[0]?.by ?? 'somebody');
   const mostListed = 20;
 
   const label = (grid: string, field: string) =>
@@ -79,7 +79,7 @@
 </script>
 
 <section class="clash" aria-label="Changed meanwhile" tabindex="-1" use:focus>
-  <h2>{by} has saved this record meanwhile</h2>
+  <h2>This record was saved meanwhile by {by}</h2>
   {#if clash.conflicts.length > 0}
     <p class="quiet mb-2">You have both changed the following. Nothing is saved yet: choose.</p>
     <table class="ledger border-line border">

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { isNumeric } from '$lib/core/values/types';
   import { tableChoices, type Field } from '$lib/core/plan/schema';
   import { locale } from '$lib/ui/shared/locale';
   import FieldInput from './FieldInput.svelte';
@@ -23,10 +24,7 @@
   const closed = $derived(session.closed(field.key));
   const found = $derived(session.problemAt(field.key));
   const brought = $derived(session.brought(field.key));
-  const numeric = $derived.by(() => {
-    const kind = session.typeOf(field.key)?.kind;
-    return kind === 'whole' || kind === 'decimal';
-  });
+  const numeric = $derived(isNumeric(session.typeOf(field.key)));
   /** Where the value comes from, where nobody types it. */
   const origin = $derived.by(() => {
     const wired = session.form.fields.get(field.key);

@@ -2,8 +2,10 @@
   import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { tick, untrack } from 'svelte';
   import { get } from 'svelte/store';
+  import { isDerived } from '$lib/core/entry/cell';
   import type { Row } from '$lib/core/entry/entry';
   import { tableChoices, type Field, type Section } from '$lib/core/plan/schema';
+  import { isNumeric } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
   import { FileCopyOutline } from 'flowbite-svelte-icons';
   import FieldInput from './FieldInput.svelte';
@@ -71,20 +73,16 @@
   const above = $derived(items[0]?.start ?? 0);
   const below = $derived(Math.max(0, $virtual.getTotalSize() - (items.at(-1)?.end ?? 0)));
 
-  const isNumber = (field: Field) =>
-    ['whole', 'decimal'].includes(
-      session.form.scopes.get(grid)?.fields.get(field.key)?.type.kind ?? '',
-    );
+  const wiredOf = (field: Field) => session.form.scopes.get(grid)?.fields.get(field.key);
+  const isNumber = (field: Field) => isNumeric(wiredOf(field)?.type);
   const told1 = (n: number, word: string) =>
     `${n.toLocaleString(locale())} ${word}${n === 1 ? '' : 's'}`;
 
   function isClosed(row: Row | undefined, field: Field | undefined): boolean {
     if (!field) return true;
     if (row) return session.closed(field.key, row);
-    const wired = session.form.scopes.get(grid)?.fields.get(field.key);
-    return (
-      field.computes !== null || field.rollup !== null || wired?.broughtBy?.bring.editable === false
-    );
+    const wired = wiredOf(field);
+    return wired !== undefined && isDerived(wired);
   }
 
   function text(row: Row | undefined, field: Field): string {
@@ -231,15 +229,11 @@
     else if (event.key === 'Delete' || event.key === 'Backspace') {
       session.changeRows((entry) => clearBlock(entry, grid, columns, block));
     } else if (event.key === 'Enter' || event.key === 'F2') void edit(row, column);
-    else if (event.key === ' ' && fieldKind(field) === 'yes_no' && line) {
+    else if (event.key === ' ' && wiredOf(field)?.type.kind === 'yes_no' && line) {
       session.set(field.key, session.entry.value(field.key, line) !== true, null, line);
     } else if (event.key.length === 1) void edit(row, column, event.key);
     else return;
     event.preventDefault();
-  }
-
-  function fieldKind(field: Field): string {
-    return session.form.scopes.get(grid)?.fields.get(field.key)?.type.kind ?? '';
   }
 
   function moveLine(line: Row, by: -1 | 1) {

@@ -3,7 +3,7 @@
   import type { Choice, Offer } from '$lib/core/entry/asks';
   import type { Problem } from '$lib/core/problems';
   import { formatValue } from '$lib/core/values/format';
-  import type { ValueType } from '$lib/core/values/types';
+  import { isNumeric, type ValueType } from '$lib/core/values/types';
   import { markedParts } from './marked';
 
   interface Props {
@@ -67,10 +67,6 @@
   function partText(type: ValueType | undefined, part: Choice['shown'][number]): string {
     if (part === null) return '–';
     return type ? formatValue(type, part) : String(part);
-  }
-
-  function isNumber(type: ValueType): boolean {
-    return type.kind === 'whole' || type.kind === 'decimal';
   }
 
   async function load(search: string, after?: string) {
@@ -258,7 +254,7 @@
         aria-hidden="true"
       >
         {#each columns as { label, type }, i (i)}
-          <span class={isNumber(type) ? 'text-right' : ''}>{label}</span>
+          <span class={isNumeric(type) ? 'text-right' : ''}>{label}</span>
         {/each}
       </div>
     {/if}
@@ -289,7 +285,7 @@
           {#each choice.shown as part, k (k)}
             {@const type = columns[k]?.type}
             {@const text = partText(type, part)}
-            <span class="truncate {type && isNumber(type) ? 'text-right' : ''}" title={text}>
+            <span class="truncate {type && isNumeric(type) ? 'text-right' : ''}" title={text}>
               {#each markedParts(text, typed ?? '') as piece, m (m)}{#if piece.marked}<mark
                     >{piece.text}</mark
                   >{:else}{piece.text}{/if}{/each}

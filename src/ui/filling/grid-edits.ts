@@ -1,5 +1,6 @@
 import Papa from 'papaparse';
 import { isClosed, type Entry, type Row } from '$lib/core/entry/entry';
+import type { StoredRecord } from '$lib/core/entry/stored';
 import type { Field } from '$lib/core/plan/schema';
 import type { Reading } from '$lib/core/values/parse';
 import type { Choice } from '$lib/core/entry/asks';
@@ -98,19 +99,25 @@ export interface TakenRow {
   at: number;
   values: Record<string, Value>;
   choices: Map<string, Choice>;
+  /** The record that the line goes on with; a copy has none. */
+  stored?: StoredRecord;
 }
 
 /** Takes a line out; gives what puts it back. */
 export function takeRow(entry: Entry, row: Row): TakenRow {
   const at = entry.rows(row.scope.key).indexOf(row);
-  const taken = { at, ...copied(entry, row) };
+  const { stored } = row;
+  const taken = stored
+    ? { at, ...copied(entry, row), values: entry.values(row), stored }
+    : { at, ...copied(entry, row) };
   entry.removeRow(row);
   return taken;
 }
 
 /** Puts a line, or the copy of one, at a place. */
-export function putRow(entry: Entry, grid: string, { at, values, choices }: TakenRow): Row {
-  const row = entry.addRow(grid, { values }, at);
+export function putRow(entry: Entry, grid: string, taken: TakenRow): Row {
+  const { at, values, choices, stored } = taken;
+  const row = entry.addRow(grid, stored ? { values, stored } : { values }, at);
   for (const [key, choice] of choices) {
     if (!isClosed(entry.cell(key, row))) entry.set(key, choice.value, choice, row);
   }

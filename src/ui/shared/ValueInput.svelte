@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Value, ValueType } from '$lib/core/values/types';
+  import { type Value, type ValueType, isNumeric } from '$lib/core/values/types';
   import { editText } from '$lib/core/values/format';
   import { locale } from './locale';
   import { localDateTime, utcDateTime } from './times';
@@ -39,7 +39,7 @@
   const canonical = $derived(rejected ?? editText(type, value, locale()));
   const text = $derived(focused ? typed : canonical);
 
-  const numeric = $derived(type.kind === 'whole' || type.kind === 'decimal');
+  const numeric = $derived(isNumeric(type));
   const inputType = $derived(
     type.kind === 'text'
       ? ({ plain: 'text', email: 'email', url: 'url', phone: 'tel' } as const)[type.format]

@@ -5,7 +5,7 @@
   import type { Order } from '$lib/core/table/conditions';
   import type { Column, Table, Tables } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
-  import { sameValue, type Value } from '$lib/core/values/types';
+  import { isNumeric, sameValue, type Value } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import ColumnInput from './ColumnInput.svelte';
 
@@ -37,7 +37,7 @@
   /** The record that is about to be deleted, while that is asked. */
   let leavingRecord = $state.raw<RecordRow | null>(null);
 
-  const numeric = (column: Column) => ['whole', 'decimal'].includes(column.type.kind);
+  const numeric = (column: Column) => isNumeric(column.type);
 
   function sortBy(column: Column) {
     const [first] = sort;

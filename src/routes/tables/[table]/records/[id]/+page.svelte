@@ -1,17 +1,32 @@
 <script lang="ts">
   import { formatValue } from '$lib/core/values/format';
   import { idsOf, rowsIn } from '$lib/core/values/types';
-  import ActivityLedger from '$lib/ui/tables/ActivityLedger.svelte';
+  import { invalidate } from '$app/navigation';
+  import RecordHistory from '$lib/ui/tables/RecordHistory.svelte';
+  import ReferringRecords from '$lib/ui/tables/ReferringRecords.svelte';
   import KeptRows from '$lib/ui/tables/KeptRows.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
-  const titles = $derived(new Map(data.tables.map(({ key, title }) => [key, title])));
+  const tables = $derived(new Map(data.tables.map((table) => [table.key, table])));
+  const home = $derived(`/tables/${data.table.key}/records/${data.record.id}`);
+  const refresh = () => void invalidate('unisor:record');
 </script>
 
-<div class="grid max-w-[1000px] gap-6 px-5 pb-6">
+<div class="grid max-w-[1080px] gap-6 px-5 pb-6">
   <section>
-    <h2 class="mb-2">{data.line} <span class="quiet font-sans!">record {data.record.id}</span></h2>
+    <div class="mb-2 flex flex-wrap items-baseline gap-3">
+      <h2>{data.line} <span class="quiet font-sans!">record {data.record.id}</span></h2>
+      <span class="ms-auto flex gap-4">
+        {#each data.fillable as form (form.key)}
+          <a
+            class="textlink"
+            href="/forms/{form.key}?record={data.record.id}&back={encodeURIComponent(home)}"
+            >Open in {form.title}</a
+          >
+        {/each}
+      </span>
+    </div>
     <table class="ledger border-line border">
       <tbody>
         {#each data.table.columns as column (column.key)}
@@ -40,8 +55,27 @@
       </tbody>
     </table>
   </section>
+  {#if data.referring.length > 0}
+    <section>
+      <h2 class="mb-2">What refers to it</h2>
+      {#each data.referring as referring (`${referring.table} ${referring.column}`)}
+        <ReferringRecords
+          to={{ table: data.table.key, id: data.record.id, line: data.line }}
+          {referring}
+          {tables}
+          onchanged={refresh}
+        />
+      {/each}
+    </section>
+  {/if}
   <section>
     <h2 class="mb-2">History</h2>
-    <ActivityLedger rows={data.history} {titles} />
+    <RecordHistory
+      table={data.table}
+      record={data.record}
+      steps={data.history.steps}
+      shown={data.history.shown}
+      onchanged={refresh}
+    />
   </section>
 </div>

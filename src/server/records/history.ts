@@ -1,0 +1,219 @@
+import { randomUUID } from 'node:crypto';
+import type { Knex } from 'knex';
+import { fail } from '$lib/core/problems';
+import type { Table, Tables } from '$lib/core/table/definition';
+import { sameValue, type Value } from '$lib/core/values/types';
+import { tableFrom } from '../catalog/tables';
+import type { Database, Runner } from '../database/connection';
+import {
+  changesOfSave,
+  isChange,
+  journalChanges,
+  listActivity,
+  openSave,
+  valuesBefore,
+  type Activity,
+  type Changes,
+  type Receipt,
+  type RecordChange,
+} from './journal';
+import { readStored } from './open';
+import { shownRecords, type RecordRow } from './read';
+import { insertRecords, removeRecord, updateRecord } from './statements';
+import { changeRecord, changesOf, inTransaction } from './write';
+
+/** A step in the history of a record, with the columns that it changed as people read them. */
+export interface HistoryStep extends Omit<Activity, 'changes'> {
+  columns: { key: string; before: Value; after: Value }[];
+  /** Whether the record can be put back to how this step left it. */
+  restorable: boolean;
+}
+
+/** A record's history, newest first, with how its references are shown to people. */
+export interface History {
+  steps: HistoryStep[];
+  /** Records that the values name, in one line each, by table and id: `score 31`. */
+  shown: Record<string, string>;
+}
+
+const mostSteps = 200;
+
+/** What happened to a record: who, when, with which form, which values. */
+export async function historyOf(
+  db: Database,
+  tables: Tables,
+  table: Table,
+  record: RecordRow | { id: number; values: null },
+): Promise<History> {
+  const rows = await listActivity(db, { limit: mostSteps, table: table.key, record: record.id });
+  const steps = rows
+    .filter(({ action }) => action !== null)
+    .map(({ changes, ...row }, i): HistoryStep => {
+      return {
+        ...row,
+        columns: columnsOf(table, row.action, changes),
+        restorable: i > 0 && record.values !== null && row.action !== 'delete',
+      };
+    });
+  return { steps, shown: await namedIn(db, db.knex, tables, table, steps) };
+}
+
+function columnsOf(table: Table, action: Activity['action'], changes: Changes) {
+  return table.columns.flatMap(({ key }) => {
+    const change = changes[key];
+    if (change === undefined || change === null) return [];
+    if (isChange(change)) return [{ key, ...change }];
+    return [
+      action === 'delete'
+        ? { key, before: change, after: null }
+        : { key, before: null, after: change },
+    ];
+  });
+}
+
+async function namedIn(
+  db: Database,
+  runner: Runner,
+  tables: Tables,
+  table: Table,
+  steps: readonly HistoryStep[],
+): Promise<Record<string, string>> {
+  const shown: Record<string, string> = {};
+  for (const { key, type } of table.columns) {
+    if (type.kind !== 'reference') continue;
+    const values = steps.flatMap(({ columns }) =>
+      columns.filter((c) => c.key === key).flatMap(({ before, after }) => [before, after]),
+    );
+    const ids = [...new Set(values.filter((value) => typeof value === 'number'))];
+    const lines = await shownRecords(db, runner, tables, tableFrom(tables, type.table), ids);
+    for (const [id, line] of lines) shown[`${type.table} ${id}`] = line;
+  }
+  return shown;
+}
+
+/** Puts a record back to how a step of its history left it, as a new save. */
+export async function restoreRecord(
+  db: Database,
+  tables: Tables,
+  table: Table,
+  wish: { id: number; version: number; step: number },
+  by: string,
+): Promise<RecordRow> {
+  const { id, version, step } = wish;
+  const rows = await listActivity(db, { limit: mostSteps, table: table.key, record: id });
+  const at = rows.findIndex((row) => row.id === step && row.action !== null);
+  const [stored] = await readStored(db, db.knex, tables, table, { column: 'id', is: [id] });
+  if (at === -1 || !stored)
+    return fail('unknown_record', { id: String(id), table: table.title }, 404);
+  const was = valuesBefore(stored.values, rows.slice(0, at));
+  // Columns that have been removed since, or were added later, stay as they are.
+  const values = Object.fromEntries(
+    table.columns.flatMap(({ key }): [string, Value][] => {
+      const value = was[key] ?? null;
+      return sameValue(value, stored.values[key] ?? null) ? [] : [[key, value]];
+    }),
+  );
+  return changeRecord(db, tables, table, id, version, values, by, 'restore');
+}
+
+/**
+ * Undoes a whole save as a new one: what it added goes, what it changed becomes what it was, what it
+ * deleted comes back. Refused where anything of it has been changed since.
+ */
+export async function undoSave(
+  db: Database,
+  tables: Tables,
+  save: string,
+  by: string,
+): Promise<Receipt> {
+  return inTransaction(db, async (trx) => {
+    const rows = (await changesOfSave(db, trx, save)).filter(
+      ({ action, record }) => action !== null && record !== null,
+    );
+    const [first] = rows;
+    if (!first || first.kind === 'import') return fail('nothing_to_undo', {}, 409);
+    await refuseChanged(db, trx, tables, rows);
+    const head = { submission: randomUUID(), kind: 'undo' as const, by };
+    await openSave(db, trx, head, first.table);
+    const done = await reverse(db, trx, tables, rows, by);
+    await journalChanges(db, trx, head, done, { table: first.table, record: first.record ?? 0 });
+    const records = done.map(({ table: key, record, action }) => {
+      const { title } = tableFrom(tables, key);
+      const words = { insert: 'inserted', update: 'changed', delete: 'deleted' } as const;
+      return { table: key, title, id: record, shown: `${title} ${record}`, action: words[action] };
+    });
+    return { submission: head.submission, records };
+  });
+}
+
+/** Fails where a record is not as the save left it. */
+async function refuseChanged(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: Tables,
+  rows: readonly Activity[],
+): Promise<void> {
+  for (const { table: key, record, action, version } of rows) {
+    const table = tableFrom(tables, key);
+    const wish = { column: 'id', is: [record ?? 0] };
+    const [now] = await readStored(db, trx, tables, table, wish, 'held');
+    const same = action === 'delete' ? now === undefined : now?.version === version;
+    if (!same) fail('undo_too_late', { what: `${table.title} ${record}` }, 409);
+  }
+}
+
+/** What was deleted comes back first, what was added goes last, children before their parents. */
+async function reverse(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: Tables,
+  rows: readonly Activity[],
+  by: string,
+): Promise<RecordChange[]> {
+  const done: RecordChange[] = [];
+  const of = (action: Activity['action']) => rows.filter((row) => row.action === action);
+  for (const { table: key, record, changes } of of('delete')) {
+    const table = tableFrom(tables, key);
+    const values = plainValues(table, changes);
+    const id = record ?? 0;
+    const pathOf = () => '';
+    await insertRecords(db, trx, table, [{ id, values, pathOf }], by);
+    done.push({ table: key, record: id, action: 'insert', version: 1, changes: values });
+  }
+  for (const { table: key, record, changes } of of('update')) {
+    const table = tableFrom(tables, key);
+    const id = record ?? 0;
+    const now = plainValues(table, changes, 'after');
+    const values = plainValues(table, changes, 'before');
+    const version = await updateRecord(db, trx, table, { id, version: null, values, by });
+    done.push({
+      table: key,
+      record: id,
+      action: 'update',
+      version,
+      changes: changesOf(now, values),
+    });
+  }
+  for (const { table: key, record, changes } of of('insert').toReversed()) {
+    const table = tableFrom(tables, key);
+    const id = record ?? 0;
+    await removeRecord(db, trx, tables, table, { id, version: null });
+    const values = plainValues(table, changes);
+    done.push({ table: key, record: id, action: 'delete', version: null, changes: values });
+  }
+  return done;
+}
+
+function plainValues(
+  table: Table,
+  changes: Changes,
+  side: 'before' | 'after' = 'before',
+): Record<string, Value> {
+  return Object.fromEntries(
+    table.columns.flatMap(({ key }): [string, Value][] => {
+      const change = changes[key];
+      if (change === undefined) return [];
+      return [[key, isChange(change) ? change[side] : change]];
+    }),
+  );
+}

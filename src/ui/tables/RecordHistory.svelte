@@ -1,0 +1,142 @@
+<script lang="ts">
+  import { Button } from 'flowbite-svelte';
+  import type { Problem } from '$lib/core/problems';
+  import { columnOf, type Table } from '$lib/core/table/definition';
+  import { formatValue } from '$lib/core/values/format';
+  import type { Value } from '$lib/core/values/types';
+  import { call } from '$lib/ui/shared/api';
+  import { locale } from '$lib/ui/shared/locale';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+
+  interface Step {
+    id: number;
+    save: string;
+    kind: string;
+    action: string | null;
+    form: string | null;
+    edition: number | null;
+    by: string;
+    at: string;
+    columns: { key: string; before: Value; after: Value }[];
+    restorable: boolean;
+  }
+  interface Props {
+    table: Table;
+    record: { id: number; version: number };
+    steps: readonly Step[];
+    shown: Readonly<Record<string, string>>;
+    onchanged: () => void;
+  }
+  let { table, record, steps, shown, onchanged }: Props = $props();
+
+  let problems = $state.raw<Problem[]>([]);
+  let told = $state('');
+  /** The step that is about to be undone, while that is asked. */
+  let asked = $state<number | null>(null);
+
+  const words: Record<string, string> = {
+    insert: 'added',
+    update: 'changed',
+    delete: 'deleted',
+    restore: 'put back to an earlier state',
+    undo: 'a save undone',
+    import: 'brought in',
+  };
+  const said = ({ kind, action }: Step) => words[kind] ?? words[action ?? ''] ?? kind;
+
+  function text(key: string, value: Value): string {
+    const type = columnOf(table, key)?.type;
+    if (value === null || !type) return '–';
+    if (type.kind === 'reference') return shown[`${type.table} ${value}`] ?? `record ${value}`;
+    return formatValue(type, value, locale());
+  }
+
+  async function restore({ id }: Step) {
+    const address = `/api/tables/${table.key}/records/${record.id}/restore`;
+    const called = await call(address, { body: { version: record.version, step: id } });
+    problems = called.ok ? [] : called.problems;
+    told = called.ok ? 'The record is as it was then; that was saved as a new step.' : '';
+    onchanged();
+  }
+
+  async function undo({ save }: Step) {
+    asked = null;
+    const called = await call<{ receipt: { records: unknown[] } }>(`/api/saves/${save}/undo`, {
+      method: 'POST',
+      body: {},
+    });
+    problems = called.ok ? [] : called.problems;
+    told = called.ok ? `The save was undone: ${called.value.receipt.records.length} records.` : '';
+    onchanged();
+  }
+</script>
+
+<Problems {problems} />
+{#if told}<p class="quiet" role="status">{told}</p>{/if}
+<table class="ledger border-line border">
+  <thead>
+    <tr>
+      <th>When</th><th>Who</th><th>What</th><th>Column</th><th>Before</th><th>After</th>
+      <th><span class="sr-only">Steps</span></th>
+    </tr>
+  </thead>
+  <tbody>
+    {#each steps as step (step.id)}
+      {@const rows = step.columns.length > 0 ? step.columns : [null]}
+      {#each rows as change, i (change?.key ?? '')}
+        <tr class:begins={i === 0}>
+          {#if i === 0}
+            <td class="text-soft whitespace-nowrap" rowspan={rows.length}>
+              {formatValue({ kind: 'date_time' }, step.at, locale())}
+            </td>
+            <td rowspan={rows.length}>{step.by}</td>
+            <td rowspan={rows.length}>
+              {said(step)}
+              {#if step.form}<div class="quiet">with {step.form}, edition {step.edition}</div>{/if}
+            </td>
+          {/if}
+          {#if change}
+            <td>{columnOf(table, change.key)?.label ?? change.key}</td>
+            <td class="text-soft">{text(change.key, change.before)}</td>
+            <td>{text(change.key, change.after)}</td>
+          {:else}
+            <td colspan="3" class="text-soft">nothing of this record itself</td>
+          {/if}
+          {#if i === 0}
+            <td rowspan={rows.length} class="text-right whitespace-nowrap">
+              {#if asked === step.id}
+                <Button size="xs" onclick={() => undo(step)}>Undo all of it</Button>
+                <button type="button" class="textlink ms-2" onclick={() => (asked = null)}
+                  >No</button
+                >
+              {:else}
+                {#if step.restorable}
+                  <button type="button" class="textlink" onclick={() => restore(step)}>
+                    Restore this state
+                  </button>
+                {/if}
+                <button type="button" class="textlink ms-3" onclick={() => (asked = step.id)}>
+                  Undo this save
+                </button>
+              {/if}
+            </td>
+          {/if}
+        </tr>
+      {/each}
+    {:else}
+      <tr
+        ><td colspan="7" class="text-soft">Nothing was written here since it was brought in.</td
+        ></tr
+      >
+    {/each}
+  </tbody>
+</table>
+
+<style>
+  td {
+    vertical-align: top;
+  }
+  tr:not(.begins) td {
+    border-top: 0;
+  }
+</style>
