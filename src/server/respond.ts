@@ -92,6 +92,16 @@ export function parsedParameter<T>(url: URL, name: string, schema: ZodType<T>, f
   }
 }
 
+/** The columns that an address carries along for a new record: `with.loan=5`. */
+export function carriedColumns(url: URL): Map<string, string> {
+  const prefix = 'with.';
+  return new Map(
+    [...url.searchParams].flatMap(([name, value]) =>
+      name.startsWith(prefix) ? [[name.slice(prefix.length), value] as const] : [],
+    ),
+  );
+}
+
 /** A record id from an address; fails with 404. */
 export function recordId(text: string, table: string): number {
   const id = Number(text);

@@ -5,8 +5,13 @@ export function at(path: string): string {
   return `${process.env.UNISOR_ADDRESS}${path}`;
 }
 
-/** Opens a page and waits until it can be used by hand. */
+/**
+ * Opens a page and waits until it can be used by hand. A form begins empty: what another journey has
+ * left in it is given up, since all of them are one person.
+ */
 export async function visit(page: Page, path: string): Promise<void> {
+  const form = /^\/forms\/(\w+)$/.exec(path)?.[1];
+  if (form) await page.request.delete(at(`/api/forms/${form}/entry-draft`));
   await page.goto(at(path), { waitUntil: 'networkidle' });
 }
 

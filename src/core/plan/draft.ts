@@ -149,6 +149,7 @@ export function lookup(tableKey: string, tables: Tables): TableChoices {
     narrowings: [],
     takeOnly: false,
     typedBy: null,
+    adds: true,
   };
 }
 

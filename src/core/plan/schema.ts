@@ -53,6 +53,8 @@ const tableChoicesSchema = z.strictObject({
   takeOnly: z.boolean().default(false),
   /** The column whose value is typed instead of choosing from a list. */
   typedBy: keySchema.nullable().default(null),
+  /** Whether a record that is missing in the list can be added from the field. */
+  adds: z.boolean().default(true),
 });
 export type TableChoices = z.infer<typeof tableChoicesSchema>;
 

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { problem, type Problem } from '../problems';
 import { longestCode } from '../values/code';
 import { isLink, severalIn, valueTypeSchema, type ValueType } from '../values/types';
+import { namedViewSchema } from './view';
 import { linkNameTooLong, mirrorsRightly } from './links';
 
 /** Keys of tables, columns, forms and fields: snake_case, at most 48 characters. */
@@ -41,6 +42,8 @@ export const tableSchema = z.strictObject({
   /** The columns by which a record is shown to people. */
   display: z.array(keySchema).max(6),
   indexes: z.array(indexSchema).max(100).default([]),
+  /** Ways to look at its records, kept under names. */
+  views: z.array(namedViewSchema).max(50).optional(),
 });
 export type Table = z.infer<typeof tableSchema>;
 

@@ -1,5 +1,6 @@
 import { isLink } from '../values/types';
 import type { Column, Table, Tables } from './definition';
+import { renamedView } from './view';
 
 /** The definitions that change when a column gets another key: its own table's, and those that mirror it. */
 export function renameColumnIn(tables: Tables, table: string, from: string, to: string): Table[] {
@@ -37,7 +38,15 @@ export function withoutColumn(table: Table, key: string): Table {
     indexes: table.indexes
       .map((index) => ({ ...index, columns: others(index.columns) }))
       .filter((index) => index.columns.length > 0),
+    ...viewsWith(table, (other) => (other === key ? null : other)),
   };
+}
+
+function viewsWith(
+  { views }: Table,
+  named: (key: string) => string | null,
+): Pick<Table, 'views'> | object {
+  return views ? { views: views.map((view) => renamedView(view, named)) } : {};
 }
 
 function changed(tables: Tables, change: (table: Table) => Table): Table[] {
@@ -53,6 +62,7 @@ function renamedColumn(table: Table, from: string, to: string): Table {
     ...table,
     display: named(table.display),
     indexes: table.indexes.map((index) => ({ ...index, columns: named(index.columns) })),
+    ...viewsWith(table, (key) => (key === from ? to : key)),
   };
 }
 

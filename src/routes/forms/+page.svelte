@@ -1,11 +1,13 @@
 <script lang="ts">
   import { Button } from 'flowbite-svelte';
   import DraftForm from '$lib/ui/designing/DraftForm.svelte';
+  import DraftsLedger from '$lib/ui/filling/DraftsLedger.svelte';
   import FormsLedger from '$lib/ui/designing/FormsLedger.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
   let drafting = $state(false);
+  const titles = $derived(new Map(data.forms.map(({ key, title }) => [key, title])));
 </script>
 
 <svelte:head><title>Forms – Unisor</title></svelte:head>
@@ -16,5 +18,13 @@
     Draft a form
   </Button>
 </div>
-<div class="px-5 pb-5"><FormsLedger forms={data.forms} tables={data.tables} /></div>
+<div class="grid gap-6 px-5 pb-5">
+  <FormsLedger forms={data.forms} tables={data.tables} />
+  {#if data.drafts.length > 0}
+    <section>
+      <h2 class="mb-2">Begun and not saved</h2>
+      <DraftsLedger drafts={data.drafts} {titles} />
+    </section>
+  {/if}
+</div>
 <DraftForm tables={data.tables} bind:open={drafting} />

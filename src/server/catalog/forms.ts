@@ -78,6 +78,16 @@ export async function listForms(db: Database): Promise<CatalogForm[]> {
   return (rows as FormRow[]).map(head);
 }
 
+/** The forms that can be filled, by the table that they save to. */
+export async function publishedForms(
+  db: Database,
+): Promise<Pick<CatalogForm, 'key' | 'title' | 'table'>[]> {
+  const all = await listForms(db);
+  return all
+    .filter(({ edition }) => edition > 0)
+    .map(({ key, title, table }) => ({ key, title, table }));
+}
+
 /** One form; fails with 404. */
 export async function formHead(db: Database, key: string): Promise<CatalogForm> {
   const row = (await forms(db).where({ form_key: key }).first(headColumns)) as FormRow | undefined;

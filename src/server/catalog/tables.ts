@@ -8,6 +8,7 @@ import {
   type TableIndex,
   type Tables,
 } from '$lib/core/table/definition';
+import type { NamedView } from '$lib/core/table/view';
 import { keptColumns } from '$lib/core/table/links';
 import type { Database, Runner } from '../database/connection';
 import { addColumn, createIndex, createTable, fittingIndex, tableSql } from '../database/ddl';
@@ -101,9 +102,11 @@ export interface TableRelabelling {
   display?: string[];
   /** New labels by column key. */
   labels?: Record<string, string>;
+  /** All its named views. */
+  views?: NamedView[];
 }
 
-/** Changes the title, the display columns, or labels of columns. */
+/** Changes the title, the display columns, labels of columns, or the named views. */
 export async function relabelTable(
   db: Database,
   key: string,
@@ -120,6 +123,7 @@ export async function relabelTable(
   const after: Table = {
     ...table,
     title: change.title ?? table.title,
+    ...(change.views ? { views: change.views } : {}),
     display: change.display ?? table.display,
     columns: table.columns.map((c) => ({ ...c, label: change.labels?.[c.key] ?? c.label })),
   };

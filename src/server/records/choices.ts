@@ -31,6 +31,8 @@ export interface ChoicesWish {
   search?: string;
   after?: string;
   limit?: number;
+  /** By one of the shown columns, instead of the designed order. */
+  order?: { column: number; descending: boolean };
 }
 
 /** Counting stops here; a longer list is said to have more. */
@@ -177,7 +179,7 @@ async function readPage(
 ): Promise<{ choices: Choice[]; next: string | null }> {
   const limit = Math.min(wish.limit ?? pageSize, pageSize);
   const { query, value, shown, distinct } = compiled;
-  const terms = orderTerms(compiled, search, wish.choices);
+  const terms = orderTerms(compiled, search, wish);
   const after = wish.after ? [behindCursor(terms, wish.after)] : [];
   const present: Piece[] =
     wish.choices.stores.kind === 'copy' ? [{ sql: `${value.sql} is not null`, bindings: [] }] : [];
@@ -201,9 +203,9 @@ async function readPage(
 type BoundTerm = OrderTerm & { bindings: unknown[] };
 
 function orderTerms(
-  { query, value, distinct }: CompiledChoices,
+  { query, value, shown, distinct }: CompiledChoices,
   search: Search | null,
-  choices: TableChoices,
+  { choices, order }: ChoicesWish,
 ): BoundTerm[] {
   const free = (terms: OrderTerm[]) => terms.map((term) => ({ ...term, bindings: [] }));
   const ranked: BoundTerm[] = search
@@ -220,6 +222,8 @@ function orderTerms(
     const descending = choices.order[0]?.descending ?? false;
     return [...ranked, { ...value, descending, bindings: [] }];
   }
+  const by = order && shown[order.column];
+  if (by) return free([{ ...by, descending: order.descending }, ...query.order([])]);
   return [...ranked, ...free(query.order(choices.order))];
 }
 

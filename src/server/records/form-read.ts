@@ -304,9 +304,9 @@ async function list(
   if (waits) {
     return { id: ask.id, choices: [], next: null, found: 0, more: false, current: null };
   }
-  const { search, after, limit } = ask;
+  const { search, after, limit, order } = ask;
   const current = canonical(wiredField, own[ask.field]);
-  const wish = { choices, given, current, search, after, limit };
+  const wish = { choices, given, current, search, after, limit, order };
   return attempt({ db, runner: db.knex, tables, form }, ask, async () => {
     return { id: ask.id, ...(await readChoices(db, db.knex, tables, wish)) };
   });

@@ -77,6 +77,14 @@
             onchange({ choices: { ...choices, takeOnly: event.currentTarget.checked } })}
         /> take the only one that is left
       </label>
+      <label class="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={choices.adds}
+          onchange={(event) =>
+            onchange({ choices: { ...choices, adds: event.currentTarget.checked } })}
+        /> a missing one can be added
+      </label>
     {/if}
     <label class="flex items-center gap-1.5">
       <input

@@ -54,6 +54,12 @@
     return session.typeOf(field.key, row) ?? plainText;
   });
 
+  const pick = () => (session.panel = { kind: 'pick', key: field.key, row });
+  const add = $derived(
+    session.canAdd(field.key, row) && waits === null
+      ? () => (session.panel = { kind: 'add', key: field.key, row })
+      : undefined,
+  );
   const touch = () => session.touched.add(session.path(field.key, row));
   const list = (search: string, after?: string) => session.list(field.key, search, after, row);
 </script>
@@ -82,6 +88,8 @@
     {describedby}
     {list}
     why={(offer) => session.whyEmpty(field.key, offer, row)}
+    onpick={pick}
+    onadd={add}
     onchange={(ids, added) => {
       touch();
       const sorted = ids.length > 0 ? ids.toSorted((a, b) => a - b) : null;
@@ -111,6 +119,8 @@
     {describedby}
     {list}
     why={(offer) => session.whyEmpty(field.key, offer, row)}
+    onpick={pick}
+    onadd={add}
     onchoose={(choice) => {
       touch();
       session.set(field.key, choice?.value ?? null, choice, row);

@@ -1,6 +1,7 @@
 <script lang="ts">
   import FormField from './FormField.svelte';
   import GridSection from './GridSection.svelte';
+  import SidePanel from './SidePanel.svelte';
   import { pagesOf, type Field, type Section } from '$lib/core/plan/schema';
   import type { EntrySession } from './session.svelte';
 
@@ -14,6 +15,8 @@
     /** The field to be marked. */
     lit?: string | null;
     onhover?: (field: string | null) => void;
+    /** Whether it stands in a panel already, beside another form. */
+    nested?: boolean;
   }
   let {
     session,
@@ -22,6 +25,7 @@
     page = $bindable(0),
     lit = null,
     onhover,
+    nested = false,
   }: Props = $props();
 
   const pages = $derived(pagesOf(session.form.plan));
@@ -88,6 +92,7 @@
     </fieldset>
   {/if}
 {/each}
+{#if !nested}<SidePanel {session} />{/if}
 {#if pages.length > 1 && page < pages.length - 1}
   <button type="button" class="textlink mb-4" onclick={() => (page += 1)}>
     Next page: {pages[page + 1]?.title || pages[page + 1]?.sections[0]?.title || 'next'}

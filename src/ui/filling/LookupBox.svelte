@@ -22,6 +22,10 @@
     label: string;
     /** Whether the label stands nowhere beside it, so that the input must carry it. */
     named?: boolean;
+    /** Opens the list as a table beside the form. */
+    onpick?: () => void;
+    /** Opens a new record beside the form. */
+    onadd?: () => void;
   }
   let {
     id,
@@ -36,6 +40,8 @@
     why = () => [],
     label,
     named = false,
+    onpick,
+    onadd,
   }: Props = $props();
 
   let open = $state(false);
@@ -135,8 +141,20 @@
     }, 120);
   }
 
+  /** Alt+P shows the list as a table, Alt+A adds a new one. */
+  function besides(event: KeyboardEvent): boolean {
+    const steps: Record<string, (() => void) | undefined> = { p: onpick, a: onadd };
+    const step = steps[event.key.toLowerCase()];
+    if (!event.altKey || !step) return false;
+    event.preventDefault();
+    event.stopPropagation();
+    hide();
+    step();
+    return true;
+  }
+
   function onkeydown(event: KeyboardEvent) {
-    if (disabled || event.ctrlKey || event.metaKey) return;
+    if (disabled || event.ctrlKey || event.metaKey || besides(event)) return;
     const { key } = event;
     if (key === 'ArrowDown' || key === 'ArrowUp') {
       event.preventDefault();
@@ -312,6 +330,34 @@
           ? 'more than '
           : ''}{offer.found.toLocaleString()}
         shown{offer.took === undefined ? '' : ` · ${Math.max(1, Math.round(offer.took))} ms`}
+      {/if}
+      {#if offer && (onpick || onadd)}
+        <div class="mt-1 flex gap-4">
+          {#if onpick && offer.found > 0}
+            <button
+              type="button"
+              class="textlink"
+              tabindex="-1"
+              onmousedown={(event) => {
+                event.preventDefault();
+                hide();
+                onpick();
+              }}>As a table <kbd>Alt P</kbd></button
+            >
+          {/if}
+          {#if onadd}
+            <button
+              type="button"
+              class="textlink"
+              tabindex="-1"
+              onmousedown={(event) => {
+                event.preventDefault();
+                hide();
+                onadd();
+              }}>Add a new one <kbd>Alt A</kbd></button
+            >
+          {/if}
+        </div>
       {/if}
     </div>
   </div>

@@ -18,6 +18,8 @@
     disabled?: boolean;
     invalid?: boolean;
     describedby?: string;
+    onpick?: () => void;
+    onadd?: () => void;
   }
   let {
     id,
@@ -31,6 +33,8 @@
     disabled = false,
     invalid = false,
     describedby,
+    onpick,
+    onadd,
   }: Props = $props();
 
   const ids = $derived(members.map((member) => member.id));
@@ -73,6 +77,8 @@
   {disabled}
   {invalid}
   {describedby}
+  {onpick}
+  {onadd}
   placeholder={placeholder || (members.length > 0 ? 'add another' : 'choose')}
   onchoose={add}
 />

@@ -14,13 +14,14 @@
 
   const mostListed = 50;
 
-  /** What will be written, records of one table that follow one another together. */
+  /** What will be written, records of one table with the same done to them together. */
   const groups = $derived.by(() => {
-    const found: { table: string; writes: PlannedWrite[] }[] = [];
+    const found: { table: string; action: PlannedWrite['action']; writes: PlannedWrite[] }[] = [];
     for (const write of writePlan(session.entry)) {
+      const { table, action } = write;
       const last = found.at(-1);
-      if (last?.table === write.table) last.writes.push(write);
-      else found.push({ table: write.table, writes: [write] });
+      if (last?.table === table && last.action === action) last.writes.push(write);
+      else found.push({ table, action, writes: [write] });
     }
     return found;
   });
@@ -31,6 +32,27 @@
   function rowOf({ path }: PlannedWrite): Row | undefined {
     const match = /^(\w+)\[(\d+)\]$/.exec(path);
     return match ? session.rows(match[1] ?? '')[Number(match[2])] : undefined;
+  }
+
+  /** What stands in a column before, where it is known. */
+  function beforeOf(planned: PlannedWrite, column: string): string {
+    const { stored } = rowOf(planned) ?? session.entry.root;
+    const type = tableOf(planned.table)?.columns.find((c) => c.key === column)?.type;
+    if (planned.action !== 'update' || stored?.id !== planned.id || !type || isLink(type))
+      return '';
+    return `${formatValue(type, stored.values[column] ?? null, locale())} → `;
+  }
+
+  /** How people know the record that is changed or deleted. */
+  function known(planned: PlannedWrite): string {
+    const { scope } = rowOf(planned) ?? session.entry.root;
+    for (const { field, type } of scope.list) {
+      const row = rowOf(planned);
+      if (!isLink(type) || type.table !== planned.table) continue;
+      if (session.entry.value(field.key, row) === planned.id) return session.shown(field.key, row);
+    }
+    const line = /\[(\d+)\]$/.exec(planned.path)?.[1];
+    return line === undefined ? `record ${planned.id}` : `line ${Number(line) + 1}`;
   }
 
   /** What will be written to a column, as people read it. */
@@ -52,7 +74,18 @@
     return formatValue(type ?? { kind: 'long_text' }, value, locale());
   }
 
+  const words = { insert: 'new', update: 'changed', delete: 'taken out:' } as const;
+
   function line(planned: PlannedWrite): string {
+    if (planned.action === 'delete') return known(planned);
+    if (planned.action === 'update') {
+      const parts = Object.keys(planned.values).map((column) => {
+        const table = tableOf(planned.table);
+        const label = (table && columnOf(table, column)?.label) ?? column;
+        return `${label} ${beforeOf(planned, column)}${shownOf(planned, column)}`;
+      });
+      return `${known(planned)}: ${parts.join(' · ')}`;
+    }
     return Object.entries(planned.values)
       .filter(([, value]) => value !== null && !isMade(value))
       .map(([column]) => shownOf(planned, column))
@@ -61,24 +94,30 @@
 </script>
 
 <h2 class="mb-1.5">What will be written</h2>
-{#each groups as { table: key, writes }, g (g)}
+{#each groups as { table: key, action, writes }, g (g)}
   {@const table = tableOf(key)}
   <div class="border-line-soft border-b py-1">
-    {writes.length.toLocaleString(locale())} new <b>{table?.title.toLowerCase() ?? key}</b>
+    {writes.length.toLocaleString(locale())}
+    {words[action]} <b>{table?.title.toLowerCase() ?? key}</b>
   </div>
-  {#if writes.length === 1 && writes[0]}
+  {#if writes.length === 1 && writes[0] && action !== 'delete'}
     {@const planned = writes[0]}
+    {#if action === 'update' && planned.path !== ''}
+      <div class="quiet pt-1">{known(planned)}</div>
+    {/if}
     {#each Object.keys(planned.values) as column (column)}
       <div class="border-line-soft flex justify-between gap-3 border-b py-1 text-[13.5px]">
         <span class="text-soft">{(table && columnOf(table, column)?.label) ?? column}</span>
-        <span class="text-right">{shownOf(planned, column)}</span>
+        <span class="text-right">
+          <span class="text-soft">{beforeOf(planned, column)}</span>{shownOf(planned, column)}
+        </span>
       </div>
     {/each}
   {:else}
     <ol class="m-0 list-none p-0">
       {#each writes.slice(0, mostListed) as planned, i (i)}
         <li class="border-line-soft border-b py-1 text-[13px]">
-          <span class="text-soft">{i + 1}</span>
+          {#if action === 'insert'}<span class="text-soft">{i + 1}</span>{/if}
           {line(planned)}
         </li>
       {/each}
@@ -87,4 +126,6 @@
       {/if}
     </ol>
   {/if}
+{:else}
+  <p class="quiet">Nothing here is other than in the record.</p>
 {/each}

@@ -9,7 +9,7 @@ import type { Value } from '$lib/core/values/types';
 import { wireForm, type WiredForm } from '$lib/core/wiring/form';
 import { call } from '$lib/ui/shared/api';
 import { DraftKeeper, type KeptDraft, type ServerDraft } from './kept-draft';
-import { EntrySession } from './session.svelte';
+import { EntrySession, type TableForm } from './session.svelte';
 
 /** What a save did, as the server says it. */
 export interface ReceiptData {
@@ -27,6 +27,8 @@ export interface FillingGiven {
   opened: OpenedRecord | null;
   /** Values that a new entry begins with, by field. */
   carried: Readonly<Record<string, Value>>;
+  /** The forms with which missing records can be added. */
+  forms?: readonly TableForm[];
   /** The signed-in person. */
   person: string;
   /** What the link's address carries. */
@@ -117,6 +119,7 @@ export class Filling {
       ...(beginning ?? opened ?? { mode: 'new' }),
       around: { person, link },
     });
+    session.forms = this.given.forms ?? [];
     const own = Object.keys(carried);
     if (!beginning && !opened && own.length > 0) session.takeOver({ values: carried, own });
     if (filled) session.takeOver(filled);

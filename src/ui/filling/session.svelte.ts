@@ -30,6 +30,20 @@ export interface LiveScope {
   readonly clock: Clock;
 }
 
+/** What is open beside the form for one of its fields: the list as a table, or a new record. */
+export interface Panel {
+  kind: 'pick' | 'add';
+  key: string;
+  row?: Row;
+}
+
+/** A published form by the table that it saves to. */
+export interface TableForm {
+  key: string;
+  title: string;
+  table: string;
+}
+
 const longestPause = 8000;
 /** Problems that are said as soon as they are known; the others when the field is left. */
 const saidAtOnce = new Set<ProblemCode>([
@@ -70,6 +84,10 @@ export class EntrySession {
   /** Whether problems are shown at fields that were not touched. */
   showsAll = $state(false);
   readonly touched = new SvelteSet<string>();
+  panel = $state.raw<Panel | null>(null);
+  /** The forms with which new records can be made from a lookup. */
+  forms: readonly TableForm[] = [];
+  readonly person: string;
 
   constructor(
     formKey: string,
@@ -82,6 +100,7 @@ export class EntrySession {
     this.tables = tables;
     this.#address = `/api/forms/${formKey}/read`;
     this.#source = source;
+    this.person = beginning.around?.person ?? '';
     this.#entry = new Entry(form, { ...beginning, around: { clock, ...beginning.around } });
   }
 
@@ -166,7 +185,13 @@ export class EntrySession {
   }
 
   /** Reads a page of a field's choices as they are now, for an opened list. */
-  async list(key: string, search: string, after?: string, row?: Row): Promise<Offer | Problem> {
+  async list(
+    key: string,
+    search: string,
+    after?: string,
+    row?: Row,
+    order?: Ask['order'],
+  ): Promise<Offer | Problem> {
     const place = row ? { grid: row.scope.key, row: row.key } : {};
     const ask: Ask = {
       id: `list:${this.path(key, row)}`,
@@ -174,6 +199,7 @@ export class EntrySession {
       ...place,
       search,
       ...(after ? { after } : {}),
+      ...(order ? { order } : {}),
     };
     const read = await this.#read([ask]);
     if (!read.ok) return read.problems[0] ?? problem('unreachable');
@@ -182,6 +208,38 @@ export class EntrySession {
     if (!answer) return problem('read_failed', { label });
     if ('failed' in answer) return answer.failed;
     return 'choices' in answer ? answer : problem('read_failed', { label });
+  }
+
+  /** Whether a new record can be made from a field; a form that is only tried writes nothing. */
+  canAdd(key: string, row?: Row): boolean {
+    const wired = this.wired(key, row);
+    return 'edition' in this.#source && !!wired && tableChoices(wired.field)?.adds === true;
+  }
+
+  /** What the narrowings of a field's list ask of a record, by column, and how references are shown. */
+  narrowedTo(
+    key: string,
+    row?: Row,
+  ): { values: Record<string, Value>; shown: Record<string, string> } {
+    const wired = this.wired(key, row);
+    const found = { values: {} as Record<string, Value>, shown: {} as Record<string, string> };
+    const choices = wired && tableChoices(wired.field);
+    for (const { path, operator, field } of choices?.narrowings ?? []) {
+      const around = field.startsWith('parent.');
+      const from = around ? undefined : row;
+      const source = around ? field.slice('parent.'.length) : field;
+      const value = this.entry.value(source, from);
+      if (operator !== 'equal' || path.includes('.') || value === null) continue;
+      found.values[path] = value;
+      found.shown[path] = this.shown(source, from);
+    }
+    for (const { path, operator, values } of choices?.conditions ?? []) {
+      const [value] = values;
+      if (operator === 'equal' && !path.includes('.') && value !== undefined) {
+        found.values[path] = value;
+      }
+    }
+    return found;
   }
 
   /** Asks again what failed. */

@@ -18,6 +18,8 @@
         ['Ctrl Enter', 'save the record'],
         ['Alt N', 'the next problem'],
         ['↓', 'open a list; ↑ ↓ and Enter choose'],
+        ['Alt P', 'the list as a table, to sort and page'],
+        ['Alt A', 'add a record that is missing in the list'],
       ],
     },
     {

@@ -3,7 +3,10 @@
   import { tick } from 'svelte';
   import type { Problem } from '$lib/core/problems';
   import type { Order } from '$lib/core/table/conditions';
-  import type { Column, Table, Tables } from '$lib/core/table/definition';
+  import { columnOf, type Column, type Table, type Tables } from '$lib/core/table/definition';
+  import { markOf, totalType, type View } from '$lib/core/table/view';
+  import { locale } from '$lib/ui/shared/locale';
+  import { totalWords } from './view-words';
   import { formatValue } from '$lib/core/values/format';
   import { isNumeric, sameValue, type Value } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
@@ -16,16 +19,48 @@
     shown: Record<string, string>;
     linked?: Record<string, string[]>;
   }
+  interface TotalRow {
+    value: Value;
+    records: number;
+    totals: readonly Value[];
+  }
   interface Props {
     table: Table;
     tables: Tables;
     records: readonly RecordRow[];
-    sort: readonly Order[];
+    view: View;
+    totals: { all: TotalRow | null; groups: readonly TotalRow[] };
     onsort: (sort: Order[]) => void;
     /** Called after a record was changed or deleted. */
     onchanged: () => void;
   }
-  let { table, tables, records, sort, onsort, onchanged }: Props = $props();
+  let { table, tables, records, view, totals, onsort, onchanged }: Props = $props();
+
+  const { sort } = $derived(view);
+  const group = $derived(view.group === null ? undefined : columnOf(table, view.group));
+
+  /** The value of a group where a record is the first one of it. */
+  function begins(r: number): { value: Value } | null {
+    if (!group) return null;
+    const value = records[r]?.values[group.key] ?? null;
+    const before = records[r - 1]?.values[group.key] ?? null;
+    return r > 0 && sameValue(value, before) ? null : { value };
+  }
+
+  const totalsOf = (value: Value) => totals.groups.find((row) => sameValue(row.value, value));
+
+  /** The totals of a column, each with its word. */
+  function said(
+    column: Column,
+    row: TotalRow | undefined | null,
+  ): { word: string; text: string }[] {
+    return view.totals.flatMap(({ column: key, kind }, i) => {
+      if (key !== column.key || !row) return [];
+      const value = row.totals[i] ?? null;
+      const text = formatValue(totalType(kind, column.type), value, locale());
+      return [{ word: kind === 'sum' ? '' : totalWords[kind], text }];
+    });
+  }
 
   let at = $state({ row: 0, column: 0 });
   let editing = $state(false);
@@ -37,6 +72,8 @@
   /** The record that is about to be deleted, while that is asked. */
   let leavingRecord = $state.raw<RecordRow | null>(null);
 
+  const marks = (record: RecordRow, column: Column) =>
+    markOf(view, column.key, record.values[column.key] ?? null);
   const numeric = (column: Column) => isNumeric(column.type);
 
   function sortBy(column: Column) {
@@ -174,6 +211,26 @@
     </thead>
     <tbody>
       {#each records as record, r (record.id)}
+        {@const first = begins(r)}
+        {#if first && group}
+          {@const sums = totalsOf(first.value)}
+          <tr class="heading">
+            <th class="ps-5! text-left!" colspan={table.columns.length + 2} scope="rowgroup">
+              {first.value === null ? 'without' : ''}
+              {group.label}{first.value === null ? '' : ':'}
+              {first.value === null ? '' : text(record, group)}
+              <span class="quiet">{sums?.records.toLocaleString(locale())} records</span>
+              {#each table.columns as column (column.key)}
+                {#each said(column, sums) as { word, text }, i (i)}
+                  <span class="total">
+                    <span class="quiet">{column.label} {word}</span>
+                    {text}
+                  </span>
+                {/each}
+              {/each}
+            </th>
+          </tr>
+        {/if}
         <tr class="group">
           <td class="num text-soft ps-5!">
             <a class="hover:underline" href="/tables/{table.key}/records/{record.id}">{record.id}</a
@@ -210,6 +267,10 @@
                 onfocus={() => (at = { row: r, column: c })}
                 ondblclick={() => edit(r, c)}
               >
+                {#if marks(record, column)}
+                  {@const mark = marks(record, column)}
+                  <span class="mark {mark?.tone}">{mark?.word}</span>
+                {/if}
                 <span
                   class={column.type.kind === 'reference' && record.shown[column.key] ? 'ref' : ''}
                 >
@@ -229,6 +290,21 @@
         </tr>
       {/each}
     </tbody>
+    {#if totals.all && view.totals.length > 0}
+      <tfoot>
+        <tr>
+          <th class="num ps-5!" scope="row">All</th>
+          {#each table.columns as column (column.key)}
+            <td class={numeric(column) ? 'num' : ''}>
+              {#each said(column, totals.all) as { word, text }, i (i)}
+                <div><span class="quiet">{word}</span> {text}</div>
+              {/each}
+            </td>
+          {/each}
+          <td></td>
+        </tr>
+      </tfoot>
+    {/if}
   </table>
 </div>
 
@@ -247,3 +323,26 @@
     </div>
   </Modal>
 {/if}
+
+<style>
+  .heading th {
+    padding-top: 12px;
+    font-size: 14px;
+    color: var(--ink);
+    background: var(--paper);
+  }
+  .total {
+    margin-left: 20px;
+    font-weight: 600;
+    font-variant-numeric: tabular-nums;
+  }
+  tfoot th,
+  tfoot td {
+    position: sticky;
+    bottom: 0;
+    border-top: 2px solid var(--line);
+    background: var(--sheet);
+    font-weight: 600;
+    vertical-align: top;
+  }
+</style>

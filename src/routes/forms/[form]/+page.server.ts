@@ -1,9 +1,10 @@
 import { z } from 'zod';
+import { publishedForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
 import { readEntryDraft } from '$lib/server/records/entry-drafts';
 import { openForForm } from '$lib/server/records/open-form';
-import { parsed, recordId } from '$lib/server/respond';
+import { carriedColumns, parsed, recordId } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
@@ -16,11 +17,7 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
     const id = named.get('record');
     const record = id === null ? undefined : recordId(id, params.form);
     const edition = parsed(editionSchema, named.get('edition') ?? undefined);
-    const carry = new Map(
-      [...named].flatMap(([name, value]) =>
-        name.startsWith('with.') ? [[name.slice('with.'.length), value] as const] : [],
-      ),
-    );
+    const carry = carriedColumns(url);
     const held = await openForForm(db, params.form, { record, edition, carry });
     const { form, plan, opened, carried } = held;
     const place = { person: locals.person.name, form: form.key, record: opened?.stored.id ?? null };
@@ -30,6 +27,7 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
       edition: held.edition,
       opened,
       carried,
+      forms: await publishedForms(db),
       kept: await readEntryDraft(db, place),
       tables: [...(await loadTables(db)).values()],
     };

@@ -19,6 +19,7 @@
       tables,
       opened: data.opened,
       carried: data.carried,
+      forms: data.forms,
       person: data.person,
       link: Object.fromEntries(page.url.searchParams),
     }}

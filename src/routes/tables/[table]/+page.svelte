@@ -1,9 +1,10 @@
 <script lang="ts">
-  import { goto, invalidate } from '$app/navigation';
+  import { goto, invalidate, invalidateAll } from '$app/navigation';
   import { Button } from 'flowbite-svelte';
-  import type { Condition, Order } from '$lib/core/table/conditions';
+  import { plain, sameView, type View } from '$lib/core/table/view';
   import AddRecord from '$lib/ui/tables/AddRecord.svelte';
   import FilterBar from '$lib/ui/tables/FilterBar.svelte';
+  import ViewBar from '$lib/ui/tables/ViewBar.svelte';
   import RecordsGrid from '$lib/ui/tables/RecordsGrid.svelte';
   import type { PageProps } from './$types';
 
@@ -12,28 +13,35 @@
   let adding = $state(false);
   const tables = $derived(new Map(data.tables.map((table) => [table.key, table])));
 
-  interface View {
-    filter: readonly Condition[];
-    sort: readonly Order[];
+  interface Shown {
+    view: View;
     search: string;
     after?: string;
   }
 
-  function address({ filter, sort, search, after }: View): string {
+  function address({ view, search, after }: Shown): string {
     // A plain value, made anew for each address.
     // eslint-disable-next-line svelte/prefer-svelte-reactivity
     const query = new URLSearchParams();
-    if (filter.length > 0) query.set('filter', JSON.stringify(filter));
-    if (sort.length > 0) query.set('sort', JSON.stringify(sort));
+    const named = data.table.views?.find((kept) => sameView(kept, view));
+    const { filter, sort, group, totals, thresholds } = view;
+    if (named) query.set('view', named.key);
+    else {
+      if (filter.length > 0) query.set('filter', JSON.stringify(filter));
+      if (sort.length > 0) query.set('sort', JSON.stringify(sort));
+      if (group !== null) query.set('group', group);
+      if (totals.length > 0) query.set('totals', JSON.stringify(totals));
+      if (thresholds.length > 0) query.set('marks', JSON.stringify(thresholds));
+    }
     if (search) query.set('search', search);
     if (after) query.set('after', after);
     return `?${query}`;
   }
 
   /** Shows the table another way; a changed view begins at its first page. */
-  function show(change: Partial<View>) {
-    const { filter, sort, search } = data;
-    void goto(address({ filter, sort, search, ...change }), { keepFocus: true, noScroll: true });
+  function show({ search = data.search, after, ...change }: Partial<View & Shown>) {
+    const view = { ...data.view, ...change };
+    void goto(address({ view, search, after }), { keepFocus: true, noScroll: true });
   }
 
   const refresh = () => void invalidate('unisor:records');
@@ -52,11 +60,17 @@
   <FilterBar
     table={data.table}
     {tables}
-    conditions={data.filter}
+    conditions={data.view.filter}
     shownAs={data.filterShown}
     search={data.search}
     onconditions={(filter) => show({ filter })}
     onsearch={(search) => show({ search })}
+  />
+  <ViewBar
+    table={data.table}
+    view={data.view}
+    onview={(view) => show(plain(view))}
+    onkept={() => void invalidateAll()}
   />
   <div class="min-h-0 flex-1 overflow-auto">
     {#if data.page.records.length > 0}
@@ -64,11 +78,12 @@
         table={data.table}
         {tables}
         records={data.page.records}
-        sort={data.sort}
+        view={data.view}
+        totals={data.totals}
         onsort={(sort) => show({ sort })}
         onchanged={refresh}
       />
-    {:else if data.filter.length > 0 || data.search || data.after}
+    {:else if data.view.filter.length > 0 || data.search || data.after}
       <p class="text-soft p-5">
         No record fits. <button class="textlink" onclick={() => show({ filter: [], search: '' })}>
           Show all

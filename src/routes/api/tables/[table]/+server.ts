@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { keySchema } from '$lib/core/table/definition';
+import { namedViewSchema } from '$lib/core/table/view';
 import { loadTables, relabelTable, tableFrom } from '$lib/server/catalog/tables';
 import { removeTable, renameWholeTable } from '$lib/server/catalog/restructure';
 import { answering, readBody } from '$lib/server/respond';
@@ -13,6 +14,7 @@ const relabelSchema = z.strictObject({
   title: title.optional(),
   display: z.array(keySchema).min(1).max(6).optional(),
   labels: z.record(keySchema, title).optional(),
+  views: z.array(namedViewSchema).max(50).optional(),
 });
 
 export const GET = answering(async ({ params }: RequestEvent) =>

@@ -1,0 +1,112 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import type { ValueType } from '../values/types';
+import { groupsOf, markOf, plainView, renamedView, totalOf, viewSchema } from './view';
+
+const money: ValueType = { kind: 'decimal', precision: 8, scale: 2 };
+const whole: ValueType = { kind: 'whole' };
+
+describe('A6 totals', () => {
+  it('are exact, and leave out what is not filled in', () => {
+    const values = ['0.10', '0.20', null, '1000000.05'];
+    expect(totalOf('sum', money, values)).toBe('1000000.35');
+    expect(totalOf('count', money, values)).toBe(3);
+    expect(totalOf('least', money, values)).toBe('0.10');
+    expect(totalOf('greatest', money, values)).toBe('1000000.05');
+    expect(totalOf('average', whole, [1, 2, 2])).toBe('1.6667');
+  });
+
+  it('of nothing are nothing, but for sums and counts', () => {
+    expect(totalOf('sum', money, [null])).toBe('0.00');
+    expect(totalOf('count', money, [])).toBe(0);
+    expect(totalOf('average', money, [])).toBeNull();
+    expect(totalOf('greatest', { kind: 'date' }, [])).toBeNull();
+  });
+
+  it('of dates are the first and the last one', () => {
+    const dates = ['2026-03-01', null, '2025-12-31'];
+    expect(totalOf('least', { kind: 'date' }, dates)).toBe('2025-12-31');
+    expect(totalOf('greatest', { kind: 'date' }, dates)).toBe('2026-03-01');
+  });
+
+  it('of groups make the total of all', () => {
+    const row = fc.record({ group: fc.integer({ min: 0, max: 4 }), cents: fc.integer() });
+    fc.assert(
+      fc.property(fc.array(row), (rows) => {
+        const groups = groupsOf(rows, ({ group }) => group);
+        expect(groups.flatMap((g) => g.rows)).toHaveLength(rows.length);
+        for (const { value, rows: inside } of groups) {
+          expect(inside.every(({ group }) => group === value)).toBe(true);
+        }
+        const sums = groups.map((g) =>
+          totalOf(
+            'sum',
+            whole,
+            g.rows.map(({ cents }) => cents),
+          ),
+        );
+        expect(totalOf('sum', whole, sums)).toBe(
+          totalOf(
+            'sum',
+            whole,
+            rows.map(({ cents }) => cents),
+          ),
+        );
+      }),
+    );
+  });
+});
+
+describe('A6 thresholds', () => {
+  const view = viewSchema.parse({
+    thresholds: [
+      { column: 'fee', from: '100', tone: 'bad', word: 'dear' },
+      { column: 'fee', from: '9.5', tone: 'watch', word: 'high' },
+      { column: 'copies', from: '0', tone: 'good', word: 'there' },
+    ],
+  });
+
+  it('mark by the highest one that is reached', () => {
+    const word = (column: string, value: string | number | null) =>
+      markOf(view, column, value)?.word ?? null;
+    expect(word('fee', '9.49')).toBeNull();
+    expect(word('fee', '9.50')).toBe('high');
+    expect(word('fee', '1000')).toBe('dear');
+    expect(word('copies', 0)).toBe('there');
+    expect(word('copies', null)).toBeNull();
+    expect(word('pages', 5)).toBeNull();
+  });
+
+  it('need a word and a number', () => {
+    const wrong = { column: 'fee', from: '1e9', tone: 'bad', word: 'x' };
+    expect(viewSchema.safeParse({ thresholds: [wrong] }).success).toBe(false);
+    const wordless = { column: 'fee', from: '1', tone: 'bad', word: ' ' };
+    expect(viewSchema.safeParse({ thresholds: [wordless] }).success).toBe(false);
+  });
+});
+
+describe('a view', () => {
+  const view = viewSchema.parse({
+    filter: [{ path: 'ensemble.town', operator: 'equal', values: [3] }],
+    sort: [{ path: 'fee' }],
+    group: 'fee',
+    totals: [{ column: 'fee', kind: 'sum' }],
+  });
+
+  it('follows its columns to another key', () => {
+    const renamed = renamedView(view, (key) => (key === 'fee' ? 'price' : key));
+    expect(renamed).toEqual({
+      ...view,
+      sort: [{ path: 'price', descending: false }],
+      group: 'price',
+      totals: [{ column: 'price', kind: 'sum' }],
+    });
+  });
+
+  it('loses what a removed column held', () => {
+    expect(renamedView(view, (key) => (key === 'fee' ? null : key))).toEqual({
+      ...plainView,
+      filter: view.filter,
+    });
+  });
+});

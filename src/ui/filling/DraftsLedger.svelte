@@ -1,0 +1,34 @@
+<script lang="ts">
+  import { formatValue } from '$lib/core/values/format';
+  import { locale } from '$lib/ui/shared/locale';
+
+  interface Props {
+    drafts: readonly { form: string; record: number | null; at: string; about: string }[];
+    /** Titles of forms by key. */
+    titles: ReadonlyMap<string, string>;
+  }
+  let { drafts, titles }: Props = $props();
+</script>
+
+<table class="ledger border-line border">
+  <thead>
+    <tr><th>Form</th><th>What was typed</th><th>Last changed</th></tr>
+  </thead>
+  <tbody>
+    {#each drafts as { form, record, at, about } (`${form} ${record}`)}
+      {@const what = record === null ? 'a new one' : `record ${record}`}
+      <tr>
+        <td>{titles.get(form) ?? form}</td>
+        <td>
+          <a class="ref" href="/forms/{form}{record === null ? '' : `?record=${record}`}"
+            >{about || what}</a
+          >
+          {#if about}<span class="quiet">{what}</span>{/if}
+        </td>
+        <td class="text-soft"
+          >{formatValue({ kind: 'date_time' }, at.slice(0, 19) + 'Z', locale())}</td
+        >
+      </tr>
+    {/each}
+  </tbody>
+</table>

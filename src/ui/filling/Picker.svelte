@@ -1,0 +1,277 @@
+<script lang="ts">
+  import { Button } from 'flowbite-svelte';
+  import { onMount } from 'svelte';
+  import type { Choice, Offer } from '$lib/core/entry/asks';
+  import { shownPaths } from '$lib/core/plan/held';
+  import type { TableChoices } from '$lib/core/plan/schema';
+  import type { Problem } from '$lib/core/problems';
+  import type { Table } from '$lib/core/table/definition';
+  import { resolvePath, shortLabel } from '$lib/core/table/paths';
+  import { formatValue } from '$lib/core/values/format';
+  import { idsOf, isNumeric, plainText, type Value } from '$lib/core/values/types';
+  import type { WiredField } from '$lib/core/wiring/form';
+  import { locale } from '$lib/ui/shared/locale';
+  import { markedParts } from './marked';
+  import type { EntrySession, Panel } from './session.svelte';
+
+  interface Props {
+    session: EntrySession;
+    panel: Panel;
+    wired: WiredField;
+    choices: TableChoices;
+    table: Table;
+    onclose: () => void;
+  }
+  let { session, panel, wired, choices, table, onclose }: Props = $props();
+
+  const { key } = $derived(wired.field);
+  const row = $derived(panel.row);
+  const several = $derived(wired.type.kind === 'references');
+  const columns = $derived(
+    shownPaths(choices, session.tables).map((path) => ({
+      label: shortLabel(session.tables, table, path),
+      type: resolvePath(session.tables, table, path)?.column.type ?? plainText,
+    })),
+  );
+  const value = $derived(session.entry.value(key, row));
+  const current = $derived(
+    several
+      ? session.members(key, row)
+      : value === null
+        ? []
+        : [{ id: 0, line: session.shown(key, row), bad: session.entry.notOffered(key, row) }],
+  );
+
+  let search = $state('');
+  let order = $state.raw<{ column: number; descending: boolean } | null>(null);
+  /** Where each page seen so far begins. */
+  let pages = $state.raw<(string | undefined)[]>([undefined]);
+  let offer = $state.raw<Offer | null>(null);
+  let failure = $state.raw<Problem | null>(null);
+  let active = $state(0);
+  let asked = 0;
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  let frame = $state<HTMLDivElement>();
+
+  onMount(() => void load());
+
+  async function load() {
+    const turn = ++asked;
+    const read = await session.list(key, search, pages.at(-1), row, order ?? undefined);
+    if (turn !== asked) return;
+    failure = 'code' in read ? read : null;
+    if (!('code' in read)) [offer, active] = [read, 0];
+    frame?.scrollTo({ top: 0 });
+  }
+
+  function restart(change: () => void) {
+    change();
+    pages = [undefined];
+    void load();
+  }
+
+  function oninput() {
+    clearTimeout(timer);
+    timer = setTimeout(() => restart(() => {}), 140);
+  }
+
+  function sortBy(column: number) {
+    restart(() => {
+      if (order?.column !== column) order = { column, descending: false };
+      else order = order.descending ? null : { column, descending: true };
+    });
+  }
+
+  function turn(by: 1 | -1) {
+    if (by === 1 && offer?.next) pages = [...pages, offer.next];
+    else if (by === -1 && pages.length > 1) pages = pages.slice(0, -1);
+    else return;
+    void load();
+  }
+
+  function isChosen(choice: Choice): boolean {
+    return several ? idsOf(value).includes(Number(choice.value)) : choice.value === value;
+  }
+
+  function set(chosen: Value, choice: Choice | null) {
+    session.touched.add(session.path(key, row));
+    session.set(key, chosen, choice, row);
+  }
+
+  function take(choice: Choice) {
+    if (!several) {
+      set(choice.value, choice);
+      return onclose();
+    }
+    const ids = idsOf(value);
+    const id = Number(choice.value);
+    const now = ids.includes(id) ? ids.filter((other) => other !== id) : [...ids, id];
+    const added = ids.includes(id) ? null : choice;
+    set(now.length > 0 ? now.toSorted((a, b) => a - b) : null, added);
+  }
+
+  function remove(id: number) {
+    const left = idsOf(value).filter((other) => other !== id);
+    set(several && left.length > 0 ? left : null, null);
+  }
+
+  function onkeydown(event: KeyboardEvent) {
+    const found = offer?.choices ?? [];
+    if (event.key === 'ArrowDown') active = Math.min(active + 1, found.length - 1);
+    else if (event.key === 'ArrowUp') active = Math.max(active - 1, 0);
+    else if (event.key === 'PageDown') turn(1);
+    else if (event.key === 'PageUp') turn(-1);
+    else if (event.key === 'Enter' && !event.ctrlKey) {
+      const choice = found[active];
+      if (choice) take(choice);
+    } else return;
+    event.preventDefault();
+    frame?.querySelector(`#pick-${active}`)?.scrollIntoView({ block: 'nearest' });
+  }
+
+  function focus(node: HTMLElement) {
+    // The dialog moves the focus when it opens; this one comes after.
+    setTimeout(() => node.focus(), 30);
+  }
+</script>
+
+<div class="border-line-soft grid gap-2 border-b px-5 py-3">
+  <div class="flex flex-wrap items-center gap-2">
+    <span class="quiet">{several ? 'Chosen' : 'Chosen now'}</span>
+    {#each current as { id, line, bad } (id)}
+      <span class="chosen" class:bad>
+        {line}
+        <button type="button" aria-label="Remove {line}" onclick={() => remove(id)}>×</button>
+      </span>
+    {:else}<span class="text-soft">nothing</span>{/each}
+    {#if several}<Button size="xs" class="ms-auto" onclick={onclose}>Done</Button>{/if}
+  </div>
+  <input
+    class="control"
+    type="search"
+    role="combobox"
+    aria-expanded="true"
+    aria-controls="pick-rows"
+    aria-activedescendant={offer && offer.choices.length > 0 ? `pick-${active}` : undefined}
+    aria-label="Search in {table.title}"
+    placeholder="Search in all shown columns"
+    bind:value={search}
+    {oninput}
+    {onkeydown}
+    use:focus
+  />
+</div>
+<div class="min-h-0 flex-1 overflow-auto" bind:this={frame}>
+  <table class="ledger" role="grid" aria-multiselectable={several}>
+    <thead>
+      <tr>
+        {#each columns as { label, type }, c (c)}
+          <th
+            class:num={isNumeric(type)}
+            aria-sort={order?.column !== c ? 'none' : order.descending ? 'descending' : 'ascending'}
+          >
+            {#if choices.distinct}{label}
+            {:else}
+              <button type="button" onclick={() => sortBy(c)}>
+                {label}{#if order?.column === c}<span aria-hidden="true"
+                    >{order.descending ? ' ↓' : ' ↑'}</span
+                  >{/if}
+              </button>
+            {/if}
+          </th>
+        {/each}
+      </tr>
+    </thead>
+    <tbody id="pick-rows">
+      {#each offer?.choices ?? [] as choice, i (i)}
+        <tr
+          id="pick-{i}"
+          class:active={i === active}
+          aria-selected={isChosen(choice)}
+          onclick={() => take(choice)}
+          onmousemove={() => (active = i)}
+        >
+          {#each choice.shown as part, k (k)}
+            {@const type = columns[k]?.type ?? plainText}
+            <td class:num={isNumeric(type)} class:font-semibold={isChosen(choice)}>
+              {#if k === 0 && isChosen(choice)}<span style="color: var(--moss)">✓ </span>{/if}
+              {#each markedParts(formatValue(type, part, locale()), search) as piece, m (m)}{#if piece.marked}<mark
+                    >{piece.text}</mark
+                  >{:else}{piece.text}{/if}{/each}
+            </td>
+          {/each}
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+  {#if failure}
+    <p class="text-crimson px-5 py-3">{failure.message} {failure.hint}</p>
+  {:else if offer && offer.choices.length === 0}
+    <div class="text-soft px-5 py-3">
+      Nothing to choose from.
+      {#each session.whyEmpty(key, offer, row) as line (line)}<div>{line}</div>{/each}
+    </div>
+  {/if}
+</div>
+<div class="foot h-11 shrink-0 text-[13px]" role="status">
+  {#if offer && offer.choices.length > 0}
+    <span class="text-soft">
+      {((pages.length - 1) * 50 + 1).toLocaleString(locale())} to
+      {((pages.length - 1) * 50 + offer.choices.length).toLocaleString(locale())} of
+      {offer.more ? 'more than ' : ''}{offer.found.toLocaleString(locale())}
+    </span>
+  {/if}
+  <span class="ms-auto flex gap-4">
+    {#if session.canAdd(key, row)}
+      <button
+        type="button"
+        class="textlink"
+        onclick={() => (session.panel = { ...panel, kind: 'add' })}>Add a new one</button
+      >
+    {/if}
+    {#if pages.length > 1}
+      <button type="button" class="textlink" onclick={() => turn(-1)}>
+        Previous page <kbd>PgUp</kbd>
+      </button>
+    {/if}
+    {#if offer?.next}
+      <button type="button" class="textlink" onclick={() => turn(1)}>
+        Next page <kbd>PgDn</kbd>
+      </button>
+    {/if}
+  </span>
+</div>
+
+<style>
+  tbody tr {
+    cursor: pointer;
+  }
+  th:first-child,
+  td:first-child {
+    padding-left: 20px;
+  }
+  .active td {
+    background: var(--marigold-wash);
+  }
+  .active td:first-child {
+    box-shadow: inset 3px 0 0 var(--marigold);
+  }
+  .chosen {
+    display: inline-flex;
+    align-items: center;
+    gap: 4px;
+    min-height: 24px;
+    padding: 0 2px 0 8px;
+    border: 1px solid var(--line);
+    border-radius: 4px;
+    background: var(--paper);
+    font-size: 13px;
+  }
+  .chosen.bad {
+    border-color: var(--crimson);
+  }
+  .chosen button {
+    min-width: 22px;
+    min-height: 22px;
+  }
+</style>

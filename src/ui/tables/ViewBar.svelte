@@ -1,0 +1,227 @@
+<script lang="ts">
+  import { Button } from 'flowbite-svelte';
+  import type { Problem } from '$lib/core/problems';
+  import { keyFrom, type Table } from '$lib/core/table/definition';
+  import {
+    plain,
+    plainView,
+    sameView,
+    tones,
+    totalsFor,
+    type NamedView,
+    type Tone,
+    type TotalKind,
+    type View,
+  } from '$lib/core/table/view';
+  import { isNumeric, severalIn } from '$lib/core/values/types';
+  import { call } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import { toneWords, totalWords } from './view-words';
+
+  interface Props {
+    table: Table;
+    view: View;
+    onview: (view: View) => void;
+    /** Called when the named views of the table are others. */
+    onkept: () => void;
+  }
+  let { table, view, onview, onkept }: Props = $props();
+
+  let open = $state<'totals' | 'marks' | 'keep' | null>(null);
+  let title = $state('');
+  let problems = $state.raw<Problem[]>([]);
+  let mark = $state({ column: '', from: '', tone: 'watch' as Tone, word: '' });
+
+  const views = $derived(table.views ?? []);
+  const current = $derived(views.find((named) => sameView(named, view)));
+  const groupable = $derived(table.columns.filter(({ type }) => !severalIn(type)));
+  const numbers = $derived(table.columns.filter(({ type }) => isNumeric(type)));
+
+  const change = (changed: Partial<View>) => onview({ ...plain(view), ...changed });
+
+  function toggle(column: string, kind: TotalKind) {
+    const others = view.totals.filter((t) => t.column !== column || t.kind !== kind);
+    const had = others.length < view.totals.length;
+    change({ totals: had ? others : [...view.totals, { column, kind }] });
+  }
+
+  function addMark() {
+    const { column, from, tone, word } = mark;
+    const chosen = column || numbers[0]?.key;
+    if (!chosen || !/^-?\d+(\.\d+)?$/.test(from.trim()) || word.trim() === '') return;
+    const threshold = { column: chosen, from: from.trim(), tone, word: word.trim() };
+    change({ thresholds: [...view.thresholds, threshold] });
+    mark = { ...mark, from: '', word: '' };
+  }
+
+  async function keepViews(list: NamedView[]) {
+    const address = `/api/tables/${table.key}`;
+    const called = await call(address, { method: 'PATCH', body: { views: list } });
+    problems = called.ok ? [] : called.problems;
+    if (called.ok) onkept();
+  }
+
+  async function keep() {
+    const name = title.trim();
+    if (name === '') return;
+    const same = views.find((named) => named.title.toLowerCase() === name.toLowerCase());
+    const taken = views.map((named) => named.key);
+    const key = same?.key ?? keyFrom(name, taken);
+    const others = views.filter((named) => named.key !== key);
+    await keepViews([...others, { ...plain(view), key, title: name }]);
+    [open, title] = [null, ''];
+  }
+
+  const label = (key: string) => table.columns.find((c) => c.key === key)?.label ?? key;
+</script>
+
+<div
+  class="border-line flex flex-wrap items-center gap-x-4 gap-y-1 border-b px-5 py-1.5 text-[13px]"
+>
+  <label class="flex items-center gap-1.5">
+    <span class="quiet">View</span>
+    <select
+      class="control h-7! w-auto! py-0!"
+      value={current?.key ?? ''}
+      onchange={({ currentTarget: { value } }) =>
+        onview(views.find((named) => named.key === value) ?? plainView)}
+    >
+      <option value="">{sameView(view, plainView) ? 'all records' : 'not kept'}</option>
+      {#each views as named (named.key)}<option value={named.key}>{named.title}</option>{/each}
+    </select>
+  </label>
+  <label class="flex items-center gap-1.5">
+    <span class="quiet">grouped by</span>
+    <select
+      class="control h-7! w-auto! py-0!"
+      value={view.group ?? ''}
+      onchange={({ currentTarget: { value } }) => change({ group: value || null })}
+    >
+      <option value="">nothing</option>
+      {#each groupable as column (column.key)}
+        <option value={column.key}>{column.label}</option>
+      {/each}
+    </select>
+  </label>
+  <button
+    type="button"
+    class="textlink"
+    aria-expanded={open === 'totals'}
+    onclick={() => (open = open === 'totals' ? null : 'totals')}
+    >Totals{view.totals.length > 0 ? ` (${view.totals.length})` : ''}</button
+  >
+  <button
+    type="button"
+    class="textlink"
+    aria-expanded={open === 'marks'}
+    onclick={() => (open = open === 'marks' ? null : 'marks')}
+    >Marks{view.thresholds.length > 0 ? ` (${view.thresholds.length})` : ''}</button
+  >
+  <span class="ms-auto flex gap-4">
+    {#if current}
+      <button
+        type="button"
+        class="textlink"
+        onclick={() => keepViews(views.filter((named) => named.key !== current.key))}
+        >Remove this view</button
+      >
+    {:else if !sameView(view, plainView)}
+      <button
+        type="button"
+        class="textlink"
+        aria-expanded={open === 'keep'}
+        onclick={() => (open = open === 'keep' ? null : 'keep')}>Keep this view</button
+      >
+    {/if}
+  </span>
+</div>
+<Problems {problems} />
+{#if open === 'totals'}
+  <div class="band" role="group" aria-label="Totals">
+    {#each table.columns as column (column.key)}
+      {@const kinds = totalsFor(column.type)}
+      {#if kinds.length > 1}
+        <div class="flex flex-wrap items-center gap-3">
+          <span class="w-36 font-semibold">{column.label}</span>
+          {#each kinds as kind (kind)}
+            <label class="flex items-center gap-1">
+              <input
+                type="checkbox"
+                checked={view.totals.some((t) => t.column === column.key && t.kind === kind)}
+                onchange={() => toggle(column.key, kind)}
+              />
+              {totalWords[kind]}
+            </label>
+          {/each}
+        </div>
+      {/if}
+    {:else}<span class="quiet">No column has totals.</span>{/each}
+  </div>
+{:else if open === 'marks'}
+  <div class="band" role="group" aria-label="Marks">
+    {#each view.thresholds as threshold, i (i)}
+      <div class="flex items-center gap-2">
+        <span>{label(threshold.column)} from {threshold.from}</span>
+        <span class="mark {threshold.tone}">{threshold.word}</span>
+        <button
+          type="button"
+          class="textlink"
+          aria-label="Remove the mark {threshold.word}"
+          onclick={() => change({ thresholds: view.thresholds.filter((_, k) => k !== i) })}
+          >Remove</button
+        >
+      </div>
+    {/each}
+    {#if numbers.length === 0}
+      <span class="quiet">No column holds numbers.</span>
+    {:else}
+      <form
+        class="flex flex-wrap items-center gap-2"
+        onsubmit={(event) => {
+          event.preventDefault();
+          addMark();
+        }}
+      >
+        <select class="control w-auto!" aria-label="Column to be marked" bind:value={mark.column}>
+          {#each numbers as column, i (column.key)}
+            <option value={i === 0 ? '' : column.key}>{column.label}</option>
+          {/each}
+        </select>
+        from
+        <input class="control w-24!" aria-label="From this number" bind:value={mark.from} />
+        is
+        <select class="control w-auto!" aria-label="Kind of mark" bind:value={mark.tone}>
+          {#each tones as tone (tone)}<option value={tone}>{toneWords[tone]}</option>{/each}
+        </select>
+        and says
+        <input class="control w-32!" aria-label="Word of the mark" bind:value={mark.word} />
+        <Button type="submit" color="light">Mark it</Button>
+      </form>
+    {/if}
+  </div>
+{:else if open === 'keep'}
+  <form
+    class="band flex! items-center gap-2"
+    onsubmit={(event) => {
+      event.preventDefault();
+      void keep();
+    }}
+  >
+    <label class="flex items-center gap-2">
+      Keep it as <input class="control w-56!" aria-label="Name of the view" bind:value={title} />
+    </label>
+    <Button type="submit">Keep it</Button>
+    <span class="quiet">Grids of forms can use it too.</span>
+  </form>
+{/if}
+
+<style>
+  .band {
+    display: grid;
+    gap: 6px;
+    padding: 8px 20px 10px;
+    border-bottom: 1px solid var(--line);
+    background: var(--paper);
+    font-size: 13.5px;
+  }
+</style>
