@@ -148,7 +148,11 @@ function gridPlan(): Plan {
     ...made,
     sections: [
       ...made.sections,
-      { ...section, grid: { table: 'line', link: 'sheet', shownWhen: null }, page: null },
+      {
+        ...section,
+        grid: { table: 'line', link: 'sheet', view: null, shownWhen: null },
+        page: null,
+      },
     ],
   };
 }

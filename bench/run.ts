@@ -3,8 +3,9 @@ import { design } from './design';
 import { engine } from './engine';
 import { imports } from './imports';
 import { reads } from './reads';
+import { saves } from './saves';
 
-const benches = { engine, design, reads, imports };
+const benches = { engine, design, reads, saves, imports };
 const wanted = process.argv[2];
 const { UNISOR_ADDRESS: address, UNISOR_DATABASE_URL: url } = process.env;
 if (!address || !url) throw new Error('Start with npm run bench.');

@@ -4,12 +4,13 @@ import { plainColumn } from '../src/core/formats/csv-rows';
 import { linkTable } from '../src/core/table/links';
 import { isoReading } from '../src/core/values/parse';
 import { listForms, makeForm, publishForm } from '../src/server/catalog/forms';
-import { addTableColumn, loadTables, makeTable } from '../src/server/catalog/tables';
+import { addTableColumn, loadTables, makeTable, relabelTable } from '../src/server/catalog/tables';
 import { openDatabase, type Database } from '../src/server/database/connection';
 import { tableSql } from '../src/server/database/ddl';
 import { migrate } from '../src/server/database/migrate';
 import { openImport, runImport } from '../src/server/records/import';
 import { demoPlans } from './plans';
+import { demoViews } from './views';
 import { demoSize, demoTables, type DemoLinks, type DemoSize, type DemoTable } from './tables';
 
 const by = 'demo';
@@ -31,6 +32,10 @@ export async function loadDemo(
   }
   for (const table of demoTables(size)) {
     for (const links of table.links ?? []) await addLinks(db, table.key, links);
+  }
+  for (const [table, views] of Object.entries(demoViews)) {
+    const known = (await loadTables(db)).get(table);
+    if (known && !known.views) await relabelTable(db, table, { views }, by);
   }
   for (const [key, plan] of Object.entries(demoPlans)) {
     const there = (await listForms(db)).find((form) => form.key === key);

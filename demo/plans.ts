@@ -69,7 +69,7 @@ const lendMusic: PlanInput = {
       key: 'lines',
       title: 'Lines',
       columns: 1,
-      grid: { table: 'loan_line', link: 'loan' },
+      grid: { table: 'loan_line', link: 'loan', view: 'fees' },
       fields: [
         field('score', 'Score', {
           savesTo: 'score',
@@ -401,6 +401,14 @@ const ensemble: PlanInput = {
           savesTo: 'weekly_rate',
           required: true,
           checks: [{ holds: 'weekly_rate >= 0', message: 'The rate cannot be below zero.' }],
+        }),
+        field('loans', 'Loans so far', {
+          shows: 'list',
+          choices: lookup('loan', ['number', 'lent_on', 'due_on', 'fee'], {
+            narrowings: [{ path: 'ensemble.member_code', operator: 'equal', field: 'member_code' }],
+            order: [{ path: 'lent_on', descending: true }],
+            adds: false,
+          }),
         }),
         field('evenings', 'Rehearsals a week', {
           holds: { kind: 'whole' },

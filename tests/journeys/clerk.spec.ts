@@ -80,7 +80,7 @@ test('F5 what was typed survives a reload, and can be thrown away', async ({ pag
   await cell(page, 'Copies, new line').focus();
   await page.keyboard.type('1x');
   await page.keyboard.press('Enter');
-  await expect(page.getByText(/Kept in this browser/)).toBeVisible();
+  await expect(page.getByText(/Draft kept/)).toBeVisible();
   await page.waitForTimeout(600);
   await page.reload({ waitUntil: 'networkidle' });
   await expect(page.getByRole('combobox', box('Region'))).toHaveValue('South Fells');

@@ -168,7 +168,7 @@ export function linesPlan(): Plan {
         key: 'lines',
         title: 'Lines',
         columns: 1,
-        grid: { table: 'loan_line', link: 'loan', shownWhen: null },
+        grid: { table: 'loan_line', link: 'loan', view: null, shownWhen: null },
         page: null,
         fields: [
           field('score', { savesTo: 'score', choices: lookupOf('score', { typedBy: 'code' }) }),

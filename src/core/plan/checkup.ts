@@ -251,6 +251,7 @@ function fieldsRead(plan: Plan): string[] {
 /** Whether a field that is not saved is there to be read by people, or to hold something to a rule. */
 function tells(field: Field): boolean {
   if (field.checks.length > 0 || field.brings.length > 0) return true;
+  if (field.shows === 'list') return true;
   return (field.computes !== null || field.rollup !== null) && field.shows !== 'nothing';
 }
 

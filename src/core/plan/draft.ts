@@ -74,7 +74,7 @@ export function gridSection(
     title: child.title,
     columns: 1,
     fields: columns.map((column) => fieldForColumn(column, tables)),
-    grid: { table: child.key, link, shownWhen: null },
+    grid: { table: child.key, link, view: null, shownWhen: null },
     page: null,
   };
 }

@@ -128,8 +128,11 @@ export const fieldSchema = z.strictObject({
   initial: valueSchema.default(null),
   /** The formula it begins with, and follows until a person sets another value. */
   initially: formulaSchema.nullable().default(null),
-  /** How it stands in the form: as an input, as a quiet line, or not at all. */
-  shows: z.enum(['input', 'line', 'nothing']).default('input'),
+  /**
+   * How it stands in the form: as an input, as a quiet line, as the list of all its choices (which only
+   * shows them: the rows of any table, under the form's values), or not at all.
+   */
+  shows: z.enum(['input', 'line', 'list', 'nothing']).default('input'),
   required: z.boolean().default(false),
   requiredWhen: formulaSchema.nullable().default(null),
   shownWhen: formulaSchema.nullable().default(null),
@@ -144,6 +147,8 @@ export type Field = z.infer<typeof fieldSchema>;
 export const gridSchema = z.strictObject({
   table: keySchema,
   link: keySchema,
+  /** The named view of the table that says what is summed and marked. */
+  view: keySchema.nullable().default(null),
   /** The grid is there only while this holds; without it, it has no rows. */
   shownWhen: formulaSchema.nullable().default(null),
 });

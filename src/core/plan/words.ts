@@ -166,6 +166,7 @@ export function rulesPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
     ...(field.checks.length > 0 ? [many(field.checks.length, 'check')] : []),
     ...(tableChoices(field)?.takeOnly ? ['take the only one'] : []),
     ...(field.shows === 'line' ? ['shown as a line'] : []),
+    ...(field.shows === 'list' ? ['shows the rows'] : []),
     ...(field.shows === 'nothing' ? ['not in the form'] : []),
   ];
   const begins =

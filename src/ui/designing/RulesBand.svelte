@@ -103,6 +103,7 @@
       >
         <option value="input">a field</option>
         <option value="line">a line</option>
+        {#if choices}<option value="list">as the list of its rows</option>{/if}
         <option value="nothing">not at all</option>
       </select>
     </label>

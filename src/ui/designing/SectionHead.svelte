@@ -22,9 +22,9 @@
   const change = (changed: Parameters<typeof updateSection>[2]) =>
     onedit((p) => updateSection(p, section.key, changed));
 
-  function showWhen(formula: string) {
+  function changeGrid(changed: Partial<NonNullable<Section['grid']>>) {
     const { grid } = section;
-    if (grid) change({ grid: { ...grid, shownWhen: formula === '' ? null : formula } });
+    if (grid) change({ grid: { ...grid, ...changed } });
   }
 
   function onkeydown(event: KeyboardEvent) {
@@ -67,6 +67,21 @@
     <span class="quiet">
       lines of {table?.title.toLowerCase() ?? section.grid.table}, linked by {section.grid.link}
     </span>
+    {#if (table?.views ?? []).length > 0 || section.grid.view !== null}
+      <label class="quiet flex items-center gap-1.5">
+        sums and marks
+        <select
+          aria-label="View of the lines"
+          value={section.grid.view ?? ''}
+          onchange={({ currentTarget: { value } }) => changeGrid({ view: value || null })}
+        >
+          <option value="">none</option>
+          {#each table?.views ?? [] as view (view.key)}
+            <option value={view.key}>{view.title}</option>
+          {/each}
+        </select>
+      </label>
+    {/if}
     <label class="quiet flex items-center gap-1.5">
       shown when
       <input
@@ -74,7 +89,7 @@
         aria-label="The lines are shown when"
         placeholder="always"
         value={section.grid.shownWhen ?? ''}
-        onchange={({ currentTarget: { value } }) => showWhen(value.trim())}
+        onchange={({ currentTarget: { value } }) => changeGrid({ shownWhen: value.trim() || null })}
       />
     </label>
   {:else}

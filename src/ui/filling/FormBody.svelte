@@ -1,6 +1,7 @@
 <script lang="ts">
   import FormField from './FormField.svelte';
   import GridSection from './GridSection.svelte';
+  import RowsOfTable from './RowsOfTable.svelte';
   import SidePanel from './SidePanel.svelte';
   import { pagesOf, type Field, type Section } from '$lib/core/plan/schema';
   import type { EntrySession } from './session.svelte';
@@ -80,12 +81,13 @@
       <div class="fields" style="--columns: {Math.min(section.columns, mostColumns)}">
         {#each fields as field (field.key)}
           <div
-            class={lit === field.key ? 'lit' : ''}
+            class={[lit === field.key && 'lit', field.shows === 'list' && 'wide']}
             role="presentation"
             onmouseenter={() => onhover?.(field.key)}
             onmouseleave={() => onhover?.(null)}
           >
-            <FormField {session} {field} {prefix} />
+            {#if field.shows === 'list'}<RowsOfTable {session} {field} />
+            {:else}<FormField {session} {field} {prefix} />{/if}
           </div>
         {/each}
       </div>
@@ -118,6 +120,9 @@
     display: grid;
     grid-template-columns: repeat(var(--columns), minmax(0, 1fr));
     gap: 10px 14px;
+  }
+  .wide {
+    grid-column: 1 / -1;
   }
   .lit {
     box-shadow: -6px 0 0 -3px var(--marigold);

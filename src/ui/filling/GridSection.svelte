@@ -5,10 +5,12 @@
   import { isDerived } from '$lib/core/entry/cell';
   import type { Row } from '$lib/core/entry/entry';
   import { tableChoices, type Field, type Section } from '$lib/core/plan/schema';
+  import { markOf } from '$lib/core/table/view';
   import { isNumeric } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
   import { FileCopyOutline } from 'flowbite-svelte-icons';
   import FieldInput from './FieldInput.svelte';
+  import GridTotals from './GridTotals.svelte';
   import {
     clearBlock,
     copyBlock,
@@ -77,6 +79,17 @@
   const isNumber = (field: Field) => isNumeric(wiredOf(field)?.type);
   const told1 = (n: number, word: string) =>
     `${n.toLocaleString(locale())} ${word}${n === 1 ? '' : 's'}`;
+
+  /** What is summed and marked: the named view of the table, if the grid uses one. */
+  const view = $derived(
+    session.tables
+      .get(section.grid?.table ?? '')
+      ?.views?.find((named) => named.key === section.grid?.view) ?? null,
+  );
+  const markAt = (row: Row, field: Field) =>
+    view && field.savesTo !== null
+      ? markOf(view, field.savesTo, session.entry.value(field.key, row))
+      : null;
 
   function isClosed(row: Row | undefined, field: Field | undefined): boolean {
     if (!field) return true;
@@ -396,7 +409,10 @@
                     if (!current) [at, corner] = [{ row: item.index, column: c }, null];
                   }}
                   onclick={(event) => event.shiftKey && focus(item.index, c, true)}
-                  ondblclick={() => edit(item.index, c)}>{text(row, field)}</td
+                  ondblclick={() => edit(item.index, c)}
+                  >{#if row && markAt(row, field)}<span class="mark {markAt(row, field)?.tone}"
+                      >{markAt(row, field)?.word}</span
+                    >{/if}{text(row, field)}</td
                 >
               {/if}
             {/each}
@@ -425,6 +441,7 @@
       </tbody>
     </table>
   </div>
+  {#if view && rows.length > 0}<GridTotals {session} {section} {view} {rows} />{/if}
   <div class="quiet mt-1 min-h-5" role="status">
     {#if said}
       <span class="text-crimson">{said}</span>

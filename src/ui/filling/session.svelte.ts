@@ -210,6 +210,18 @@ export class EntrySession {
     return 'choices' in answer ? answer : problem('read_failed', { label });
   }
 
+  /** The values under which a field offers its choices. */
+  narrowing(key: string, row?: Row): unknown[] {
+    const wired = this.wired(key, row);
+    return (wired?.narrowedBy ?? []).map((name) => {
+      const around = name.startsWith('parent.');
+      return this.entry.value(
+        around ? name.slice('parent.'.length) : name,
+        around ? undefined : row,
+      );
+    });
+  }
+
   /** Whether a new record can be made from a field; a form that is only tried writes nothing. */
   canAdd(key: string, row?: Row): boolean {
     const wired = this.wired(key, row);
@@ -338,7 +350,13 @@ export class EntrySession {
     if (choices?.kind === 'values') {
       return choices.values.find((option) => option.value === value)?.label ?? String(value ?? '');
     }
+    // A record is not known before the list has confirmed it.
+    if (type?.kind === 'reference' && value !== null && this.#isAsked(key, row)) return '…';
     return type && value !== null ? formatValue(type, value, locale()) : '';
+  }
+
+  #isAsked(key: string, row?: Row): boolean {
+    return this.entry.cell(key, row).choices.status === 'asking';
   }
 
   /** How a column is called, that a field offers to be read from a chosen record. */

@@ -1,0 +1,76 @@
+<script lang="ts">
+  import type { Row } from '$lib/core/entry/entry';
+  import type { Section } from '$lib/core/plan/schema';
+  import { groupsOf, totalOf, totalType, type View } from '$lib/core/table/view';
+  import { formatValue } from '$lib/core/values/format';
+  import { locale } from '$lib/ui/shared/locale';
+  import { totalWords } from '$lib/ui/tables/view-words';
+  import type { EntrySession } from './session.svelte';
+
+  interface Props {
+    session: EntrySession;
+    section: Section;
+    view: View;
+    rows: readonly Row[];
+  }
+  let { session, section, view, rows }: Props = $props();
+
+  const fieldOf = (column: string | null) =>
+    section.fields.find(({ savesTo }) => savesTo !== null && savesTo === column);
+  const by = $derived(fieldOf(view.group));
+
+  /** The totals that columns of the grid can give. */
+  const totals = $derived(
+    view.totals.flatMap(({ column, kind }) => {
+      const field = fieldOf(column);
+      const type = field && session.form.scopes.get(section.key)?.fields.get(field.key)?.type;
+      if (!field || !type) return [];
+      const label = kind === 'sum' ? field.label : `${field.label}, ${totalWords[kind]}`;
+      return [{ key: field.key, label, kind, type }];
+    }),
+  );
+
+  /** The lines by the grouping column, and all of them. */
+  const groups = $derived.by(() => {
+    void session.version;
+    const parts = by
+      ? groupsOf(rows, (row) => session.entry.value(by.key, row)).map((group) => {
+          const [first] = group.rows;
+          const shown = first ? session.shown(by.key, first) : '';
+          return { name: shown || `without ${by.label.toLowerCase()}`, rows: group.rows };
+        })
+      : [];
+    return [...parts, { name: 'All', rows: [...rows] }].map(({ name, rows: lines }) => ({
+      name,
+      lines: lines.length,
+      sums: totals.map(({ key, kind, type }) => {
+        const values = lines.map((row) => session.entry.value(key, row));
+        return formatValue(totalType(kind, type), totalOf(kind, type, values), locale());
+      }),
+    }));
+  });
+</script>
+
+{#if by || totals.length > 0}
+  <table
+    class="ledger border-line mt-2 w-auto! min-w-72 border"
+    aria-label="Sums of {section.title}"
+  >
+    <thead>
+      <tr>
+        <th>{by?.label ?? ''}</th>
+        <th class="num">Lines</th>
+        {#each totals as { key, kind, label } (`${key} ${kind}`)}<th class="num">{label}</th>{/each}
+      </tr>
+    </thead>
+    <tbody>
+      {#each groups as { name, lines, sums }, i (i)}
+        <tr class:font-semibold={i === groups.length - 1}>
+          <td>{name}</td>
+          <td class="num">{lines.toLocaleString(locale())}</td>
+          {#each sums as sum, k (k)}<td class="num">{sum}</td>{/each}
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+{/if}
