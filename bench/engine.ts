@@ -4,7 +4,7 @@ import type { Names } from '../src/core/formula/compile';
 import { Decimal, type Feel } from '../src/core/formula/feel';
 import { compileFormula, evaluate } from '../src/core/formula/formula';
 import * as kinds from '../src/core/formula/kinds';
-import { plainField } from '../src/core/plan/draft';
+import { plainField, plainGrid } from '../src/core/plan/draft';
 import type { Field, Plan } from '../src/core/plan/schema';
 import type { Tables } from '../src/core/table/definition';
 import type { ValueType } from '../src/core/values/types';
@@ -150,7 +150,7 @@ function gridPlan(): Plan {
       ...made.sections,
       {
         ...section,
-        grid: { table: 'line', link: 'sheet', view: null, shownWhen: null },
+        grid: plainGrid('line', 'sheet'),
         page: null,
       },
     ],

@@ -12,7 +12,10 @@ const lines = 100;
 
 /** A parent with its rows through HTTP against the same rows in multi-row SQL, and opening many rows. */
 export async function saves({ address, connection }: Bench): Promise<void> {
-  const [ensemble] = await ids(connection, `select id from ${records}.ensemble limit 1`);
+  const [[borrower]] = (await connection.query(
+    `select e.id as ensemble, t.id as town, t.region from ${records}.ensemble e join ${records}.town t on t.id = e.town limit 1`,
+  )) as unknown as [[{ ensemble: number; town: number; region: number }]];
+  const { ensemble } = borrower;
   const scores = await ids(
     connection,
     `select r.id from ${records}.score r join ${records}.copy_movement m on m.score = r.id
@@ -26,7 +29,7 @@ export async function saves({ address, connection }: Bench): Promise<void> {
     const body = {
       submission: randomUUID(),
       edition: 1,
-      values: { ensemble, purpose: 'concert', weeks: 2, lent_on: '2026-11-02' },
+      values: { ...borrower, purpose: 'concert', weeks: 2, lent_on: '2026-11-02' },
       rows: { lines: rows.map((score) => ({ values: { score, copies: 1 } })) },
     };
     const response = await fetch(`${address}/api/forms/lend_music/entries`, {

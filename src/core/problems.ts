@@ -195,6 +195,10 @@ const sentences = {
   rollup_not_number: ['{label}: {column} is no number; it has no {aggregate}.', 'Count instead.'],
   starts_at_missing: ['The cursor starts in “{field}”, which is no field of this form.', ''],
   grid_table_missing: ['{label} holds rows of “{table}”, which is no table.', ''],
+  grid_within_missing: [
+    '{label} stands in the lines of “{grid}”, which are not there, or stand in lines themselves.',
+    'Let its rows belong to the form, or to lines that do.',
+  ],
   grid_link_missing: ['{label}: {table} has no column “{column}” that refers to {parent}.', ''],
   write_table_missing: ['A record is written to “{table}”, which is no table.', ''],
   write_grid_missing: [

@@ -102,6 +102,13 @@ export function carriedColumns(url: URL): Map<string, string> {
   );
 }
 
+/** The carried columns in one steady spelling, by which a draft is found again. */
+export function carriedText(url: URL): string {
+  const carried = [...carriedColumns(url)].sort(([a], [b]) => (a < b ? -1 : 1));
+  const named = carried.map(([key, value]) => [`with.${key}`, value]);
+  return new URLSearchParams(named).toString().slice(0, 190);
+}
+
 /** A record id from an address; fails with 404. */
 export function recordId(text: string, table: string): number {
   const id = Number(text);

@@ -18,6 +18,7 @@ test('three scores are lent by keyboard, opened again, and merged with another c
   await expect(box(page, 'Region')).toBeFocused();
   await type(page, 'north');
   await type(page, 'velden');
+  await type(page, 'velden town');
   await expect(box(page, 'Ensemble')).not.toHaveValue('');
   await page.getByLabel('Purpose').focus();
   await page.keyboard.type('concert');
@@ -100,6 +101,10 @@ test('B6, B7 a choice is picked from a table beside the form, or added there', a
   await expect
     .poll(async () => (await names()).map((n) => n.replace('✓ ', '').trim()))
     .toEqual(rising.map((n) => n.replace('✓ ', '').trim()).toReversed());
+  await panel.getByRole('row', { name: /Velden Town/ }).click();
+  await expect(panel).toHaveCount(0);
+  await expect(box(page, 'Ensemble')).toHaveValue(/Velden Town/);
+  await page.keyboard.press('Alt+p');
   await panel.getByRole('button', { name: /^Remove / }).click();
   await expect(panel).toContainText('nothing');
   await panel.getByLabel('Search in Ensemble').focus();

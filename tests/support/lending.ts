@@ -1,3 +1,4 @@
+import { plainGrid } from '$lib/core/plan/draft';
 import type { Field, Plan } from '../../src/core/plan/schema';
 import type { Column, Tables } from '../../src/core/table/definition';
 import type { ValueType } from '../../src/core/values/types';
@@ -168,7 +169,7 @@ export function linesPlan(): Plan {
         key: 'lines',
         title: 'Lines',
         columns: 1,
-        grid: { table: 'loan_line', link: 'loan', view: null, shownWhen: null },
+        grid: plainGrid('loan_line', 'loan'),
         page: null,
         fields: [
           field('score', { savesTo: 'score', choices: lookupOf('score', { typedBy: 'code' }) }),

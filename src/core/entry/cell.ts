@@ -57,6 +57,8 @@ export class Cell {
   locked = false;
   /** What the checks that do not hold say, by their place. */
   readonly refusals = new Map<number, string>();
+  /** The change after which it waits for an answer; `null` while the entry begins, and at rest. */
+  waitsAfter: string | null = null;
   /** Follows from something that is still being read: the value is the last one known. */
   unsure = false;
   facts: Facts = { record: null, values: null };

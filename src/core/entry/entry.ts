@@ -31,6 +31,8 @@ export interface GivenRow {
   own?: readonly string[];
   /** The record that the row goes on with. */
   stored?: StoredRecord;
+  /** The key of the row that it stands in, for a grid within another. */
+  of?: string | undefined;
 }
 
 /** What somebody made of an opened entry; a row that is not among the rows was taken out. */
@@ -110,8 +112,8 @@ export class Entry {
     this.#life.opened = beginning.mode === 'opened';
     this.#life.root.stored = beginning.stored ?? null;
     begin(this.#life.root, beginning.mode, beginning.values, beginning.own);
-    for (const [grid, rows] of Object.entries(beginning.rows ?? {})) {
-      for (const row of rows) this.#makeRow(grid, beginning.mode, row);
+    for (const [grid, rows] of this.#outerFirst(beginning.rows ?? {})) {
+      for (const row of rows) this.#makeRow(grid, beginning.mode, row, this.#rowAround(grid, row));
     }
     if (resting) this.#rest();
     else for (const host of this.#life.hosts()) this.#life.markAll(host, null);
@@ -189,9 +191,20 @@ export class Entry {
     return this.cell(key, row).notOffered;
   }
 
-  /** The rows of a grid, in order. */
-  rows(grid: string): readonly Row[] {
-    return this.#life.root.rowsOf(grid) as readonly Row[];
+  /**
+   * The rows of a grid, in order: all of them, or those that stand in a row of the grid around it.
+   * Problems name them by their places among all.
+   */
+  rows(grid: string, within?: Row): readonly Row[] {
+    if (!this.#life.isThere(grid)) return [];
+    return within ? this.#life.rowsIn(grid, within) : (this.#life.rows.get(grid) ?? []);
+  }
+
+  /** The field that a narrowing names, as a cell seen from a row (`parent.town`), if there is one. */
+  named(name: string, row?: Row): Readonly<Cell> | undefined {
+    const from = row ?? this.#life.root;
+    const [first] = from.cells;
+    return first && this.#life.source(first, name);
   }
 
   /** Whether a grid is there; without it nothing of its rows is written. */
@@ -208,9 +221,15 @@ export class Entry {
         values: valuesOf(row),
         own: this.own(row),
         ...(row.stored ? { id: row.stored.id } : {}),
+        ...(row.scope.within === null ? {} : { of: row.parent?.key ?? '' }),
       })),
     ]);
     return { values: this.values(), own: this.own(), rows: Object.fromEntries(rows) };
+  }
+
+  /** The rows of a grid that go on with stored ones, also while the grid is not there. */
+  storedRows(grid: string): readonly Row[] {
+    return (this.#life.rows.get(grid) ?? []).filter((row) => row.stored !== null);
   }
 
   /** The stored rows of a grid that were taken out. */
@@ -227,25 +246,43 @@ export class Entry {
     this.#life.marks = true;
     this.batch(() => {
       this.#takeHost(this.#life.root, filled.values, filled.own);
-      for (const [grid, rows] of Object.entries(filled.rows ?? {})) this.#takeRows(grid, rows);
+      for (const [grid, rows] of this.#outerFirst(filled.rows ?? {})) this.#takeRows(grid, rows);
     });
   }
 
   #takeRows(grid: string, rows: readonly FilledRow[]): void {
     const life = this.#life;
-    const given = new Map(this.rows(grid).map((row) => [row.stored?.id, row]));
-    const kept = rows.map((filled) => {
+    const before = life.rows.get(grid) ?? [];
+    const given = new Map(before.map((row) => [row.stored?.id, row]));
+    const kept = rows.flatMap((filled) => {
       const row = filled.id === undefined ? undefined : given.get(filled.id);
       if (row) this.#takeHost(row, filled.values, filled.own);
-      if (row) return row;
-      const made = this.#makeRow(grid, 'resumed', filled);
-      life.markAll(made, grid);
-      return made;
+      if (row) return [row];
+      const made = this.#makeRow(grid, 'resumed', filled, this.#rowAround(grid, filled));
+      if (made) life.markAll(made, grid);
+      return made ? [made] : [];
     });
-    const left = this.rows(grid).filter((row) => row.stored !== null && !kept.includes(row));
+    const still = new Set(kept);
+    const left = before.filter((row) => row.stored !== null && !still.has(row));
     for (const row of left) this.#takeOut(row);
     life.rows.set(grid, kept);
-    if (left.length > 0 || kept.some((row) => row.stored === null)) this.#rowsChanged(grid);
+    const changed = [...left, ...kept.filter((row) => row.stored === null)];
+    for (const host of new Set(changed.map((row) => row.parent))) this.#rowsChanged(grid, host);
+  }
+
+  /** Rows by their grids, each grid after the one that it stands in. */
+  #outerFirst<R>(rows: Readonly<Record<string, readonly R[]>>): [string, readonly R[]][] {
+    return [...this.form.scopes.keys()].flatMap((grid) => {
+      const list = grid === '' ? undefined : rows[grid];
+      return list ? [[grid, list] as [string, readonly R[]]] : [];
+    });
+  }
+
+  /** What a given row stands in: the form, or a row of the grid around its own; `null` where that is gone. */
+  #rowAround(grid: string, { of }: { of?: string | undefined }): HostState | null {
+    const within = this.form.scopes.get(grid)?.within ?? null;
+    if (within === null) return this.#life.root;
+    return (this.#life.rows.get(within) ?? []).find(({ key }) => key === of) ?? null;
   }
 
   /** Gives the cells of a host other values, as their person left them. */
@@ -300,48 +337,59 @@ export class Entry {
     });
   }
 
-  /** Adds a row to a grid: at the end, or at a place of it. */
-  addRow(grid: string, given: GivenRow = { values: {} }, at?: number): Row {
+  /** Adds a row to a grid, or to the part of it that stands in a row: at the end, or at a place of it. */
+  addRow(grid: string, given: GivenRow = { values: {} }, at?: number, within?: Row): Row {
     const life = this.#life;
     // A row that is put back is as it was: nothing of it is worked out anew.
-    const row = this.#makeRow(grid, given.stored ? 'opened' : 'new', given);
+    const mode = given.stored ? 'opened' : 'new';
+    const row = this.#makeRow(grid, mode, given, within ?? this.#rowAround(grid, given));
+    if (!row) throw new RangeError(`rows of ${grid} stand in rows`);
     if (at !== undefined) this.#place(row, at);
     life.trace.push({ kind: 'row added', field: grid, row: row.key, cause: null, value: null });
     life.markAll(row, given.stored ? null : grid);
-    this.#rowsChanged(grid);
+    this.#rowsChanged(grid, row.parent);
     this.#run();
     return row;
   }
 
   /** Moves a row up (below zero) or down by so many places. */
   moveRow(row: Row, by: number): void {
-    const at = this.rows(row.scope.key).indexOf(row);
+    const at = this.#beside(row).indexOf(row);
     if (at !== -1) this.#place(row, Math.max(0, at + by));
   }
 
-  /** Takes a row out. */
+  /** Takes a row out, with the rows that stand in it. */
   removeRow(row: Row): void {
     const grid = row.scope.key;
-    const rows = this.rows(grid).filter((other) => other !== row);
-    this.#life.rows.set(grid, [...rows] as HostState[]);
+    const rows = this.#life.rows.get(grid) ?? [];
+    this.#life.rows.set(
+      grid,
+      rows.filter((other) => other !== row),
+    );
     this.#takeOut(row);
-    this.#rowsChanged(grid);
+    this.#rowsChanged(grid, row.parent);
     this.#run();
   }
 
   /** Ends a row: what it asked is dropped; one of a stored record is remembered. */
   #takeOut(row: Row): void {
     const life = this.#life;
+    for (const [grid, rows] of life.rows) {
+      if (life.form.scopes.get(grid)?.within !== row.scope.key) continue;
+      const [inside, others] = [life.rowsIn(grid, row), rows.filter((r) => r.parent !== row)];
+      life.rows.set(grid, others);
+      for (const inner of inside) this.#takeOut(inner);
+    }
     for (const cell of row.cells) for (const kind of cell.questions.keys()) life.drop(cell, kind);
     if (row.stored) life.removed.push(row);
     const { key } = row.scope;
     life.trace.push({ kind: 'row removed', field: key, row: row.key, cause: null, value: null });
   }
 
-  /** Works out what follows from rows that came or went. */
-  #rowsChanged(grid: string): void {
+  /** Works out what follows from rows that came or went in a host. */
+  #rowsChanged(grid: string, host: HostState | null): void {
     const life = this.#life;
-    life.flow(life.form.graph.rowFlows.get(grid) ?? [], life.root, grid);
+    life.flow(life.form.graph.rowFlows.get(grid) ?? [], host ?? life.root, grid);
   }
 
   /** Sets a value, as a person does; `choice` is the row of the list it was taken from. */
@@ -471,7 +519,8 @@ export class Entry {
   }
 
   #want({ kind, field, grid, row, key }: Wanted): void {
-    const host = grid ? this.rows(grid).find((r) => r.key === row) : this.#life.root;
+    const rows = this.#life.rows.get(grid ?? '') ?? [];
+    const host = grid ? rows.find((r) => r.key === row) : this.#life.root;
     const cell = host?.cells.find((c) => c.wired.field.key === field);
     if (!cell) return;
     switch (kind) {
@@ -526,10 +575,17 @@ export class Entry {
     this.#life.note(cell, { kind: 'failed', cause: question.cause, value: cell.value });
   }
 
-  #makeRow(grid: string, mode: Beginning['mode'], given: GivenRow): Row {
+  /** A new row in a host; none where the host is gone. */
+  #makeRow(
+    grid: string,
+    mode: Beginning['mode'],
+    given: GivenRow,
+    host: HostState | null,
+  ): HostState | null {
+    if (!host) return null;
     const { stored } = given;
     const made = given.key ?? (stored ? rowKey(stored) : `r${++this.#rowsMade}`);
-    const row = this.#life.newRow(grid, made);
+    const row = this.#life.newRow(grid, made, host);
     row.stored = stored ?? null;
     if (stored) this.#life.removed = this.#life.removed.filter((r) => r.stored?.id !== stored.id);
     begin(
@@ -542,10 +598,18 @@ export class Entry {
     return row;
   }
 
-  /** Puts a row at a place among the others of its grid. */
+  /** The rows that stand where a row stands, itself among them. */
+  #beside(row: Row): readonly HostState[] {
+    return row.parent ? this.#life.rowsIn(row.scope.key, row.parent) : [];
+  }
+
+  /** Puts a row at a place among those that stand where it does. */
   #place(row: Row, at: number): void {
-    const others = this.rows(row.scope.key).filter((other) => other !== row);
-    this.#life.rows.set(row.scope.key, [...others.slice(0, at), row, ...others.slice(at)]);
+    const grid = row.scope.key;
+    const elsewhere = (this.#life.rows.get(grid) ?? []).filter((r) => r.parent !== row.parent);
+    const others = this.#beside(row).filter((other) => other !== row);
+    const placed = [...others.slice(0, at), row, ...others.slice(at)];
+    this.#life.rows.set(grid, [...elsewhere, ...placed]);
   }
 
   #cell(key: string, row?: Row): Cell {

@@ -48,7 +48,12 @@ export class HostState implements EntryHost {
 
   /** The rows of a grid as formulas read them: none while it is not there. */
   rowsOf(grid: string): readonly HostState[] {
-    return this.life.isThere(grid) ? (this.life.rows.get(grid) ?? []) : [];
+    return this.life.isThere(grid) ? this.life.rowsIn(grid, this) : [];
+  }
+
+  /** Whether this is the other, or stands in it. */
+  standsIn(other: HostState): boolean {
+    return this === other || (this.parent?.standsIn(other) ?? false);
   }
 
   linkValue(name: string): string | null {
@@ -69,10 +74,11 @@ export class HostState implements EntryHost {
     return [...this.scope.fields.keys()];
   }
 
-  /** A field by its key; in the form itself also the rows of a grid. */
+  /** A field by its key, the rows of a grid that stands in it, or what is around it. */
   member(key: string): Feel {
     const wired = this.scope.fields.get(key);
     if (wired) return this.feelAt(wired.index);
-    return this.parent === null && this.life.rows.has(key) ? this.rowsOf(key) : null;
+    if (key === 'parent') return this.parent;
+    return this.life.form.scopes.has(key) ? this.rowsOf(key) : null;
   }
 }

@@ -41,6 +41,15 @@ export class Life {
   takes = false;
   /** Whether the entry is at rest but for what is asked of it: columns of records are read when needed. */
   resting = false;
+  /** Rows of grids that stand in other grids, by the row around them; made anew when they change. */
+  readonly #inner = new Map<
+    string,
+    {
+      rows: readonly HostState[];
+      size: number;
+      groups: ReadonlyMap<HostState | null, HostState[]>;
+    }
+  >();
   readonly #queue: (Map<HostState, Cause> | undefined)[] = [];
   #lowest = Infinity;
   readonly #work: Work;
@@ -61,19 +70,38 @@ export class Life {
     return scope;
   }
 
-  /** Whether a grid is there: always, but for one that has a condition. */
+  /** Whether a grid is there: always, but for one that has a condition, or stands in one that is not. */
   isThere(grid: string): boolean {
-    const shownWhen = this.form.scopes.get(grid)?.shownWhen;
-    if (!shownWhen) return true;
-    const evaluated = evaluate(shownWhen, this.root, this.around.clock);
+    const scope = this.form.scopes.get(grid);
+    if (!scope || (scope.within !== null && !this.isThere(scope.within))) return false;
+    if (!scope.shownWhen) return true;
+    const evaluated = evaluate(scope.shownWhen, this.root, this.around.clock);
     return 'value' in evaluated && evaluated.value === true;
   }
 
+  /** The rows of a grid that stand in a host: in the form itself, or in a row of the grid around it. */
+  rowsIn(grid: string, host: HostState): readonly HostState[] {
+    const rows = this.rows.get(grid) ?? [];
+    if (this.form.scopes.get(grid)?.within == null) return rows;
+    let known = this.#inner.get(grid);
+    if (known?.rows !== rows || known.size !== rows.length) {
+      const groups = new Map<HostState | null, HostState[]>();
+      for (const row of rows) {
+        const group = groups.get(row.parent);
+        if (group) group.push(row);
+        else groups.set(row.parent, [row]);
+      }
+      known = { rows, size: rows.length, groups };
+      this.#inner.set(grid, known);
+    }
+    return known.groups.get(host) ?? [];
+  }
+
   /** A new row at the end of a grid, with nothing in it yet. */
-  newRow(grid: string, key: string): HostState {
+  newRow(grid: string, key: string, parent: HostState): HostState {
     const rows = this.rows.get(grid);
     if (!rows) throw new RangeError(`no grid ${grid}`);
-    const row = new HostState(this, this.scope(grid), key, this.root);
+    const row = new HostState(this, this.scope(grid), key, parent);
     rows.push(row);
     return row;
   }
@@ -108,8 +136,12 @@ export class Life {
       // That a list is read again clears a value where it must, and then at once.
       if (kind === 'offers') continue;
       if (reach === 'same') this.#mark(to, from, cause);
-      else if (reach === 'up') this.#mark(to, this.root, cause);
-      else for (const row of this.rows.get(to.wired.scope) ?? []) this.#mark(to, row, cause);
+      else if (reach === 'up') this.#mark(to, outTo(from, to.wired.scope), cause);
+      else {
+        for (const row of this.rows.get(to.wired.scope) ?? []) {
+          if (reach === 'across' || row.standsIn(from)) this.#mark(to, row, cause);
+        }
+      }
     }
   }
 
@@ -183,10 +215,8 @@ export class Life {
 
   /** The cell that a narrowing names, seen from another. */
   source(cell: Cell, name: string): Cell | undefined {
-    const { scopes } = this.form;
-    const wired = sourceField(scopes, cell.wired.scope, name);
-    const host = wired?.scope === cell.wired.scope ? cell.host : this.root;
-    return wired && host.cells[wired.index];
+    const wired = sourceField(this.form.scopes, cell.wired.scope, name);
+    return wired && outTo(cell.host, wired.scope).cells[wired.index];
   }
 
   /** Tells what happened to a cell. While the entry begins, its rows are not told one by one. */
@@ -204,4 +234,11 @@ export class Life {
     if (!marked.has(host) || cause !== null) marked.set(host, cause);
     if (node.order < this.#lowest) this.#lowest = node.order;
   }
+}
+
+/** The host of a scope that a host is, or stands in. */
+function outTo(host: HostState, scope: string): HostState {
+  let at = host;
+  while (at.scope.key !== scope && at.parent) at = at.parent;
+  return at;
 }

@@ -1,7 +1,7 @@
 import { sameValue, type Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
 import type { Filled, FilledRow } from './entry';
-import { scopeIn, type OpenedRecord, type OpenedRow } from './stored';
+import { rowKey, scopeIn, type OpenedRecord, type OpenedRow } from './stored';
 
 /** Whose side is taken where two people have changed the same. */
 export type Side = 'yours' | 'theirs';
@@ -88,23 +88,70 @@ export function compareChanges(
         const changed = changesOf(scope, values, own.values, values, true).map(
           ({ both: _, ...field }) => field,
         );
-        if (changed.length > 0) conflicts.push({ grid, id, kind: 'gone', fields: changed });
+        const outer = changed.length > 0 ? goneOuter(form, base, now, grid, own) : null;
+        if (outer) meetWhole(outer, 'gone');
+        else if (changed.length > 0) conflicts.push({ grid, id, kind: 'gone', fields: changed });
         else elsewhere.push({ grid, id, kind: 'gone', fields: [] });
       } else if (other) {
         const changed = changesOf(scope, values, values, other.values).map(
           ({ both: _, ...field }) => field,
         );
-        if (changed.length > 0) conflicts.push({ grid, id, kind: 'left', fields: changed });
+        const outer = takenOuter(form, base, yours, grid, other);
+        if (changed.length > 0 && outer) meetWhole(outer, 'left');
+        else if (changed.length > 0) conflicts.push({ grid, id, kind: 'left', fields: changed });
       }
     }
     const known = storedById(opened);
-    for (const { stored } of now.rows[grid] ?? []) {
-      if (!known.has(stored.id)) {
-        elsewhere.push({ grid, id: stored.id, kind: 'added', fields: [] });
-      }
+    for (const row of now.rows[grid] ?? []) {
+      if (known.has(row.stored.id)) continue;
+      const outer = takenOuter(form, base, yours, grid, row);
+      if (outer) meetWhole(outer, 'left');
+      else elsewhere.push({ grid, id: row.stored.id, kind: 'added', fields: [] });
     }
   }
   return { conflicts, elsewhere };
+
+  /** One took out a row in which the other one has added or changed something. */
+  function meetWhole({ grid, id }: Place, kind: 'left' | 'gone'): void {
+    const known = conflicts.some((c) => c.grid === grid && c.id === id);
+    if (!known) conflicts.push({ grid, id, kind, fields: [] });
+  }
+}
+
+/** A stored row of a grid. */
+interface Place {
+  grid: string;
+  id: number;
+}
+
+/** The row that they took out, and in which one of yours stands; `null` where that is not so. */
+function goneOuter(
+  form: WiredForm,
+  base: OpenedRecord,
+  now: OpenedRecord,
+  grid: string,
+  { of }: FilledRow,
+): Place | null {
+  const { within } = scopeIn(form, grid);
+  if (within === null) return null;
+  const was = (base.rows[within] ?? []).find(({ stored }) => rowKey(stored) === of);
+  const still = (now.rows[within] ?? []).some(({ stored }) => stored.id === was?.stored.id);
+  return was && !still ? { grid: within, id: was.stored.id } : null;
+}
+
+/** The row that you took out, and in which a row stands; `null` where that is not so. */
+function takenOuter(
+  form: WiredForm,
+  base: OpenedRecord,
+  yours: Filled,
+  grid: string,
+  { of }: OpenedRow,
+): Place | null {
+  const { within } = scopeIn(form, grid);
+  if (within === null) return null;
+  const was = (base.rows[within] ?? []).find(({ stored }) => rowKey(stored) === of);
+  const still = (yours.rows?.[within] ?? []).some((row) => row.id === was?.stored.id);
+  return was && !still ? { grid: within, id: was.stored.id } : null;
 }
 
 /**
@@ -131,15 +178,28 @@ export function merged(
       }),
     );
   };
+  const lost = compareChanges(form, base, yours, now).conflicts.filter((c) => c.kind === 'gone');
+  /** Whether a row that they took out is added again, for what you have changed in it. */
+  const comesAgain = ({ grid, id }: Place) =>
+    side(grid, id, '') === 'yours' && lost.some((c) => c.grid === grid && c.id === id);
   const rows = Object.entries(now.rows).map(([grid, opened]): [string, FilledRow[]] => {
     const filled = yours.rows?.[grid] ?? [];
     const [mine, before] = [byId(filled), storedById(base.rows[grid] ?? [])];
-    const kept = opened.flatMap(({ stored: { id }, values: theirs }): FilledRow[] => {
+    const kept = opened.flatMap((row): FilledRow[] => {
+      const { stored, values: theirs, of } = row;
+      const { id } = stored;
+      const outer = takenOuter(form, base, yours, grid, row);
+      if (outer) {
+        // It comes back with the row that it stands in, or goes with it.
+        return side(outer.grid, outer.id, '') === 'theirs' ? [{ id, of, values: theirs }] : [];
+      }
       const [own, was] = [mine.get(id), before.get(id)];
-      if (own && was) return [{ id, values: values(grid, id, was.values, own.values, theirs) }];
+      const place = of === undefined ? { id } : { id, of };
+      if (own && was)
+        return [{ ...place, values: values(grid, id, was.values, own.values, theirs) }];
       // A row that they added, or one that you took out and they have changed.
       const takenOut = was !== undefined;
-      return takenOut && side(grid, id, '') === 'yours' ? [] : [{ id, values: theirs }];
+      return takenOut && side(grid, id, '') === 'yours' ? [] : [{ ...place, values: theirs }];
     });
     const there = storedById(opened);
     const again = filled.flatMap((row): FilledRow[] => {
@@ -147,7 +207,15 @@ export function merged(
       const was = before.get(row.id);
       if (there.has(row.id) || !was || side(grid, row.id, '') === 'theirs') return [];
       const changed = changesOf(scopeIn(form, grid), was.values, row.values, was.values, true);
-      return changed.length > 0 ? [{ values: row.values }] : [];
+      const outer = goneOuter(form, base, now, grid, row);
+      // With the row that stands around it, or because of it, or for its own sake.
+      const again = outer
+        ? comesAgain(outer)
+        : changed.length > 0 || comesAgain({ grid, id: row.id });
+      if (!again) return [];
+      // Its key stays: what stands in it names it.
+      const { values: filledValues, of } = row;
+      return [{ key: rowKey({ id: row.id }), values: filledValues, ...(of ? { of } : {}) }];
     });
     return [grid, [...kept, ...again]];
   });

@@ -181,6 +181,42 @@ describe('what somebody made of a record', () => {
     expect(written(again.entry)).toEqual(written(entry));
   });
 
+  it('is followed also where the answer to what it waits for comes later', async () => {
+    const plan = linesPlan();
+    const sections = plan.sections.map((section) =>
+      section.key !== 'lines'
+        ? section
+        : {
+            ...section,
+            fields: section.fields.map((f) =>
+              f.key === 'fee' ? { ...f, computes: 'copies * parent.rate' } : f,
+            ),
+          },
+    );
+    const score = field('edition_of', {
+      choices: lookupOf('score'),
+      brings: [{ path: 'pages', by: null, into: 'rate', keeps: 'live', editable: false }],
+    });
+    const [main, ...others] = sections;
+    if (!main) throw new Error('no section');
+    const fields = [...main.fields, score, field('rate', { holds: { kind: 'whole' } })];
+    const form = wireForm({ ...plan, sections: [{ ...main, fields }, ...others] }, lendingTables);
+    const record = lines();
+    const values = { ...record.values, edition_of: 31 };
+    const entry = new Entry(form, openedBeginning({ ...record, values }));
+    // Nothing is answered yet: the rate is not known when the copies are taken over.
+    const [one, two] = record.rows.lines ?? [];
+    const rows = [one, two].map((r, i) => ({
+      id: r?.stored.id ?? 0,
+      values: { ...r?.values, copies: i + 3 },
+    }));
+    entry.takeOver({ values, rows: { lines: rows } });
+    await settle(entry, readerOf(lendingWorld(), form));
+    const fees = entry.rows('lines').map((r) => Number(entry.value('fee', r)));
+    expect(fees).toEqual([3 * 40, 4 * 40]);
+    expect(Number(entry.value('total'))).toBe(7 * 40);
+  });
+
   it('keeps what is not offered, with its problem', async () => {
     const record = {
       stored: { id: 1, version: 1, values: { ensemble: 21 } },

@@ -21,6 +21,8 @@ export interface OpenedRecord {
 export interface OpenedRow {
   stored: StoredRecord;
   values: Record<string, Value>;
+  /** The key of the row that it stands in, for a grid within another. */
+  of?: string;
 }
 
 /** A column to be read of the record that a field has chosen, for a field that only narrows it. */
@@ -66,7 +68,7 @@ export function foundBehind(scope: WiredScope): Found[] {
 export function openedBeginning({ stored, values, rows }: OpenedRecord): Beginning {
   const given = Object.entries(rows).map(([grid, list]) => [
     grid,
-    list.map((row) => ({ key: rowKey(row.stored), values: row.values, stored: row.stored })),
+    list.map((row) => ({ key: rowKey(row.stored), ...row })),
   ]);
   return { mode: 'opened', values, stored, rows: Object.fromEntries(given) };
 }

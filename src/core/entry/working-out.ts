@@ -33,8 +33,10 @@ export function workOut(life: Life, cell: Cell, formula: EntryFormula): Worked {
 }
 
 /** Gives a field the value that follows from others: computed, rolled up, brought, or its default. */
-export function settleValue(life: Life, cell: Cell, cause: Cause): void {
+export function settleValue(life: Life, cell: Cell, caused: Cause): void {
   const { wired } = cell;
+  // What had to wait for an answer follows from the change it waited after, not from the answer.
+  const cause = caused ?? cell.waitsAfter;
   const { field } = wired;
   const follows = cell.derived || wired.broughtBy !== null || wired.initially !== null;
   if (life.opened && cell.kept && cause === null && (follows || cell.hidden)) return;
@@ -63,10 +65,7 @@ function derive(
   cause: Cause,
 ): void {
   const worked = workOut(life, cell, formula);
-  if (worked.unsure) {
-    cell.unsure = true;
-    return;
-  }
+  if (worked.unsure) return wait(cell, cause);
   for (const warning of worked.warnings) {
     life.note(cell, { kind: 'warned', cause, value: null, warning });
   }
@@ -116,8 +115,7 @@ export function canonicalOf(type: ValueType, result: Feel, label: string): Parse
 function settleRollup(life: Life, cell: Cell, cause: Cause): void {
   const question = cell.question('rollup');
   if (question.asked !== null || question.failed !== null || life.given(cell) === null) {
-    cell.unsure = true;
-    return;
+    return wait(cell, cause);
   }
   const { field, type } = cell.wired;
   const rolled = field.rollup && toFeel(rollupType(field.rollup, life.form.tables), cell.rolled);
@@ -137,8 +135,7 @@ function settleBrought(life: Life, cell: Cell, cause: Cause): void {
   const record = lookup.value;
   if (lookup.unsure || lookup.facts.record !== record) {
     if (life.resting) life.miss(lookup);
-    cell.unsure = true;
-    return;
+    return wait(cell, cause);
   }
   if (record === null && (cell.broughtFor ?? null) === null) {
     cell.broughtFor = null;
@@ -183,9 +180,16 @@ function put(
   return true;
 }
 
+/** The value follows from something that is still being read. */
+function wait(cell: Cell, cause: Cause): void {
+  cell.unsure = true;
+  cell.waitsAfter = cause;
+}
+
 /** The value is known: what follows from it is worked out where it changed, or was not sure before. */
 function sure(life: Life, cell: Cell, changed: boolean, cause: Cause): void {
   const was = cell.unsure;
   cell.unsure = false;
+  cell.waitsAfter = null;
   if (changed || was) life.feed(cell, 'value', cause);
 }

@@ -32,28 +32,34 @@ export interface PlannedWrite {
 
 /**
  * The records that saving the entry would write, in order: the form's own, the rows of its grids with
- * the link to it, what the plan writes besides, and last the rows that were taken out. What stays as
- * it is stored is not written.
+ * the link to what is around them, what the plan writes besides, and last the rows that were taken out,
+ * inner ones first. What stays as it is stored is not written.
  */
 export function writePlan(entry: Entry): PlannedWrite[] {
   const { scopes } = entry.form;
   const root = scopes.get('');
   if (!root) return [];
   const writes = hostWrites(entry, root, entry.root, '', {});
-  const { stored } = entry.root;
-  const parent: PlannedValue = stored ? stored.id : { madeBy: 0 };
+  /** Which write makes the record of a host. */
+  const made = new Map<Row, number>([[entry.root, 0]]);
+  const around = ({ parent }: Row): PlannedValue => {
+    const host = parent ?? entry.root;
+    return host.stored ? host.stored.id : { madeBy: made.get(host) ?? 0 };
+  };
   const deletes: PlannedWrite[] = [];
   for (const scope of scopes.values()) {
     const { link, key, table } = scope;
     if (link === null) continue;
     keptRows(entry, key).forEach((row, i) => {
-      writes.push(...hostWrites(entry, scope, row, `${key}[${i}]`, { [link]: parent }));
+      made.set(row, writes.length);
+      writes.push(...hostWrites(entry, scope, row, `${key}[${i}]`, { [link]: around(row) }));
     });
-    for (const { stored: gone } of goneRows(entry, key)) {
-      if (!gone) continue;
-      const { id, version } = gone;
-      deletes.push({ action: 'delete', table, id, version, values: {}, path: key });
-    }
+    const gone = goneRows(entry, key).flatMap(({ stored }): PlannedWrite[] => {
+      if (!stored) return [];
+      const { id, version } = stored;
+      return [{ action: 'delete', table, id, version, values: {}, path: key }];
+    });
+    deletes.unshift(...gone);
   }
   return [...writes, ...extraWrites(entry), ...deletes];
 }
@@ -66,7 +72,7 @@ function keptRows(entry: Entry, scope: string): readonly Row[] {
 
 /** The stored rows that are not to be there after a save: taken out, or with a grid that is not there. */
 function goneRows(entry: Entry, scope: string): readonly Row[] {
-  const left = entry.isThere(scope) ? [] : entry.rows(scope).filter((row) => row.stored);
+  const left = entry.isThere(scope) ? [] : entry.storedRows(scope);
   return [...entry.removed(scope), ...left];
 }
 

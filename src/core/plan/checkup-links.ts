@@ -141,9 +141,15 @@ export function checkWrites(plan: Plan, tables: Tables, note: Note): void {
   for (const { title, grid } of plan.sections) {
     const table = grid && tables.get(grid.table);
     if (!grid || !table) continue;
+    const outer = plan.sections.find((s) => s.key === grid.within)?.grid ?? null;
+    if (grid.within !== null && outer?.within !== null) {
+      note('problem', 'grid_within_missing', { label: title, grid: grid.within });
+      continue;
+    }
+    const around = outer?.table ?? plan.table;
     const type = columnOf(table, grid.link)?.type;
-    if (type?.kind === 'reference' && type.table === plan.table) continue;
-    const parent = tables.get(plan.table)?.title ?? plan.table;
+    if (type?.kind === 'reference' && type.table === around) continue;
+    const parent = tables.get(around)?.title ?? around;
     note('problem', 'grid_link_missing', {
       label: title,
       table: table.title,

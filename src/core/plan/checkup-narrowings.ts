@@ -3,7 +3,14 @@ import { pathLabel, resolvePath } from '../table/paths';
 import { comparable } from '../values/types';
 import type { Examined, Note } from './checkup';
 import { heldTypeIn } from './held';
-import { rootScope, tableChoices, type Field, type Narrowing, type PlanScope } from './schema';
+import {
+  namedPlace,
+  scopesOf,
+  tableChoices,
+  type Field,
+  type Narrowing,
+  type PlanScope,
+} from './schema';
 
 /** Finds narrowings whose field is gone, or whose field and column cannot be compared. */
 export function checkNarrowings(
@@ -65,8 +72,10 @@ export function checkReach(examined: Examined, field: Field, note: Note): void {
 
 /** The field that a narrowing names, and the scope in which it stands. */
 function namedField({ plan, scope }: Examined, name: string): { around: PlanScope; by?: Field } {
-  const around = name.startsWith('parent.') ? rootScope(plan) : scope;
-  return { around, by: around.fields.find((f) => f.key === name.replace('parent.', '')) };
+  const scopes = new Map(scopesOf(plan).map((one) => [one.key, one]));
+  const place = namedPlace(scopes, scope.key, name);
+  if (!place) return { around: scope };
+  return { around: place.scope, by: place.scope.fields.find((f) => f.key === place.key) };
 }
 
 /** Whether no person sees a field and nothing else gives it a value. */

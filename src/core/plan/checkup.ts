@@ -12,6 +12,7 @@ import { scopeView, withView } from './scope-view';
 import {
   addressOf,
   fieldOf,
+  namedPlace,
   scopesOf,
   type Field,
   type PlanScope,
@@ -234,7 +235,8 @@ function checkStart(plan: Plan, note: Note): void {
 
 /** The addresses of the fields that narrowings, rollups and brings read. */
 function fieldsRead(plan: Plan): string[] {
-  return scopesOf(plan).flatMap(({ key: scope, fields }) =>
+  const scopes = new Map(scopesOf(plan).map((scope) => [scope.key, scope]));
+  return [...scopes.values()].flatMap(({ key: scope, fields }) =>
     fields
       .flatMap(({ choices, rollup, brings }) => [
         ...(choices?.kind === 'table' ? choices.narrowings.map((n) => n.field) : []),
@@ -242,9 +244,10 @@ function fieldsRead(plan: Plan): string[] {
         ...(rollup?.narrowings.map((n) => n.field) ?? []),
         ...brings.flatMap((bring) => bring.by ?? []),
       ])
-      .map((name) =>
-        name.startsWith('parent.') ? name.slice('parent.'.length) : addressOf(scope, name),
-      ),
+      .map((name) => {
+        const place = namedPlace(scopes, scope, name);
+        return place ? addressOf(place.scope.key, place.key) : name;
+      }),
   );
 }
 

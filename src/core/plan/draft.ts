@@ -7,6 +7,7 @@ import {
   planFormat,
   type Bring,
   type Field,
+  type Grid,
   type Plan,
   type Section,
   type TableChoices,
@@ -74,9 +75,33 @@ export function gridSection(
     title: child.title,
     columns: 1,
     fields: columns.map((column) => fieldForColumn(column, tables)),
-    grid: { table: child.key, link, view: null, shownWhen: null },
+    grid: plainGrid(child.key, link),
     page: null,
   };
+}
+
+/** Adds the rows of a child table: to the form, or to the lines of a grid, behind which they stand then. */
+export function addLines(
+  plan: Plan,
+  child: Table,
+  link: string,
+  tables: Tables,
+  within: string | null = null,
+): Plan {
+  const taken = [...plan.sections.map((s) => s.key), ...fieldsOf(plan).map((f) => f.key)];
+  const section = gridSection(child, link, tables, taken);
+  const grid = section.grid && { ...section.grid, within };
+  const at = within === null ? -1 : plan.sections.findIndex((s) => s.key === within);
+  const before = at === -1 ? plan.sections : plan.sections.slice(0, at + 1);
+  return {
+    ...plan,
+    sections: [...before, { ...section, grid }, ...plan.sections.slice(before.length)],
+  };
+}
+
+/** A grid of the rows of a table, and nothing more said of it. */
+export function plainGrid(table: string, link: string): Grid {
+  return { table, link, within: null, view: null, shownWhen: null, rowsWhen: null };
 }
 
 /** The e-mail, web and phone columns of a referred record that do not show it anyway. */

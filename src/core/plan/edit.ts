@@ -140,7 +140,10 @@ export function removeSection(plan: Plan, key: string): Plan {
   const at = plan.sections.findIndex((s) => s.key === key);
   const gone = plan.sections[at];
   if (!gone) return plan;
-  if (gone.grid) return { ...plan, sections: plan.sections.filter((s) => s !== gone) };
+  if (gone.grid) {
+    // What stands in its lines goes with them.
+    return { ...plan, sections: plan.sections.filter((s) => s !== gone && s.grid?.within !== key) };
+  }
   const before = plan.sections.findLastIndex((s, i) => i < at && s.grid === null);
   const heir =
     before !== -1 ? before : plan.sections.findIndex((s, i) => i > at && s.grid === null);

@@ -7,13 +7,13 @@ import type { Kind, RecordKind } from '../formula/kinds';
 import { houseColumns, type Tables } from '../table/definition';
 import type { ValueType } from '../values/types';
 import { heldTypeIn } from './held';
-import { scopesOf, type Check, type Field, type PlanScope, type Plan } from './schema';
+import { scopeAround, scopesOf, type Check, type Field, type PlanScope, type Plan } from './schema';
 
 /** What formulas of a form read from: the form as it is filled, or a row of one of its grids. */
 export interface EntryHost extends FeelRecord {
   /** The value of the field at this place of its scope. */
   feelAt: (index: number) => Feel;
-  /** The form around a row; `null` for the form itself. */
+  /** The form or the row around a row; `null` for the form itself. */
   parent: EntryHost | null;
   rowsOf: (grid: string) => readonly EntryHost[];
   /** The signed-in person. */
@@ -30,7 +30,7 @@ export type EntryFormula = Formula<EntryHost>;
 export type FormulaUse =
   | { at: 'computes' | 'initially' | 'shownWhen' | 'requiredWhen' | 'lockedWhen' }
   | { at: 'check'; index: number; part: 'holds' | 'message' }
-  | { at: 'grid' }
+  | { at: 'grid'; part: 'whole' | 'rows' }
   | { at: 'write'; index: number; column: string };
 
 /** The names that formulas of each scope may use, by the scope's key. */
@@ -38,16 +38,34 @@ export function formNames(plan: Plan, tables: Tables): Map<string, Names<EntryHo
   const scopes = scopesOf(plan);
   const [root] = scopes;
   if (!root) return new Map();
+  const byKey = new Map(scopes.map((scope) => [scope.key, scope]));
   const members = new Map(scopes.map((scope) => [scope.key, fieldKinds(scope, tables)]));
   const ofScope = (key: string) => members.get(key) ?? new Map<string, Kind>();
-  const rows = (grid: PlanScope): Kind => {
-    const row = recordKind(`a row of ${grid.title}`, `${grid.key}[]`, ofScope(grid.key));
-    return { is: 'list', of: row, rows: true };
+  const called = ({ key, title }: PlanScope) => (key === '' ? 'the form' : `a row of ${title}`);
+  const rowKind = (scope: PlanScope, more: Iterable<[string, Kind]> = []): RecordKind => {
+    const of = scope.key === '' ? '' : `${scope.key}[]`;
+    return recordKind(called(scope), of, new Map([...ofScope(scope.key), ...more]));
   };
-  const grids = new Map(scopes.slice(1).map((grid) => [grid.key, rows(grid)]));
-  const parent = recordKind('the form', '', new Map([...ofScope(''), ...grids]));
+  /** The grids that stand in a scope, as lists of rows. */
+  const gridsIn = (scope: PlanScope) =>
+    new Map(
+      scopes
+        .filter((grid) => scopeAround(byKey, grid) === scope)
+        .map((grid): [string, Kind] => [grid.key, { is: 'list', of: rowKind(grid), rows: true }]),
+    );
+  /** What a row sees of what is around it: fields, grids, and what is around that. */
+  const aroundOf = (scope: PlanScope): RecordKind | null => {
+    const around = scopeAround(byKey, scope);
+    if (!around) return null;
+    const further = aroundOf(around);
+    const more: [string, Kind][] = further ? [['parent', further]] : [];
+    return rowKind(around, [...gridsIn(around), ...more]);
+  };
   return new Map(
-    scopes.map((scope) => [scope.key, scopeNames(scope, ofScope(scope.key), grids, parent)]),
+    scopes.map((scope) => [
+      scope.key,
+      scopeNames(scope, ofScope(scope.key), gridsIn(scope), aroundOf(scope)),
+    ]),
   );
 }
 
@@ -134,7 +152,7 @@ function scopeNames(
   scope: PlanScope,
   members: ReadonlyMap<string, Kind>,
   grids: ReadonlyMap<string, Kind>,
-  parent: RecordKind,
+  parent: RecordKind | null,
 ): Names<EntryHost> {
   const places = new Map(scope.fields.map((field, index) => [field.key, index]));
   const own = (name: string) => {
@@ -164,19 +182,19 @@ function scopeNames(
     if (name !== 'link') return null;
     return { kind: linkKind, read: linkRecord };
   };
-  if (scope.key !== '') {
+  const rows = (name: string) => {
+    const kind = grids.get(name);
+    return kind ? { kind, read: (host: EntryHost) => host.rowsOf(name) } : null;
+  };
+  if (parent) {
     const around = { kind: parent, read: (host: EntryHost) => host.parent };
     return {
-      find: (name) => own(name) ?? (name === 'parent' ? around : house(name)),
-      all: () => [...members.keys(), 'parent', 'before', 'person'],
+      find: (name) => own(name) ?? (name === 'parent' ? around : (rows(name) ?? house(name))),
+      all: () => [...members.keys(), ...grids.keys(), 'parent', 'before', 'person'],
     };
   }
   return {
-    find: (name) => {
-      const kind = grids.get(name);
-      if (kind) return { kind, read: (host) => host.rowsOf(name) };
-      return own(name) ?? house(name);
-    },
+    find: (name) => rows(name) ?? own(name) ?? house(name),
     all: () => [...members.keys(), ...grids.keys(), 'before', 'person', 'link'],
   };
 }

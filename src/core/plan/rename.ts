@@ -2,6 +2,7 @@ import { keySchema, type Tables } from '../table/definition';
 import { compileIn, formNames, messageParts } from './formulas';
 import { heldTypeIn } from './held';
 import {
+  namedPlace,
   scopesOf,
   tableChoices,
   type Field,
@@ -41,9 +42,11 @@ export function renameField(
     to,
   });
   const named = (key: string) => (key === from ? to : key);
+  const scopes = new Map(scopesOf(plan).map((scope) => [scope.key, scope]));
   const source = (scope: PlanScope, name: string) => {
-    if (scope.key === inScope) return named(name);
-    return inScope === '' && name === `parent.${from}` ? `parent.${to}` : name;
+    const place = namedPlace(scopes, scope.key, name);
+    const meant = place?.scope.key === inScope && place.key === from;
+    return meant ? name.slice(0, name.length - from.length) + to : name;
   };
   return {
     ...mapScopes(renamed, (field, scope) => ({
@@ -230,10 +233,10 @@ function renameInFormulas(plan: Plan, tables: Tables, { means, to }: Renaming): 
     })),
   }));
   const sections = fields.sections.map((section) => {
-    const { grid } = section;
-    return grid
-      ? { ...section, grid: { ...grid, shownWhen: renamed('', grid.shownWhen) } }
-      : section;
+    const { grid, key } = section;
+    if (!grid) return section;
+    const shownWhen = renamed('', grid.shownWhen);
+    return { ...section, grid: { ...grid, shownWhen, rowsWhen: renamed(key, grid.rowsWhen) } };
   });
   const writes = plan.writes.map((write) => ({
     ...write,

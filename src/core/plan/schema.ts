@@ -10,11 +10,11 @@ export const planFormat = 1;
 /** A formula in FEEL, as it is written. */
 export const formulaSchema = z.string().trim().min(1).max(longestFormula);
 
-/** A field of the same scope, or, in the rows of a grid, one of the form around it. */
+/** A field of the same scope, or, in the rows of a grid, one of the row or the form around it. */
 const sourceSchema = z
   .string()
-  .max(60)
-  .regex(/^(parent\.)?[a-z][a-z0-9_]*$/);
+  .max(70)
+  .regex(/^(parent\.){0,2}[a-z][a-z0-9_]*$/);
 
 /** A condition of choices that compares a column with the value of another field. */
 export const narrowingSchema = z.strictObject({
@@ -143,15 +143,24 @@ export const fieldSchema = z.strictObject({
 });
 export type Field = z.infer<typeof fieldSchema>;
 
-/** What makes a section a grid: its rows are records of a table that refer to the form's record. */
+/**
+ * What makes a section a grid: its rows are records of a table that refer to the form's record, or to
+ * the rows of another grid.
+ */
 export const gridSchema = z.strictObject({
   table: keySchema,
   link: keySchema,
+  /** The grid to whose rows these rows belong; `null` for rows of the form's own record. */
+  within: keySchema.nullable().default(null),
   /** The named view of the table that says what is summed and marked. */
   view: keySchema.nullable().default(null),
   /** The grid is there only while this holds; without it, it has no rows. */
   shownWhen: formulaSchema.nullable().default(null),
+  /** Only rows for which this holds stand in sight; the others are kept and saved all the same. */
+  rowsWhen: formulaSchema.nullable().default(null),
 });
+
+export type Grid = z.infer<typeof gridSchema>;
 
 /** A part of a form under one heading; with a grid, its fields are the columns of the rows. */
 export const sectionSchema = z.strictObject({
@@ -220,25 +229,57 @@ export interface PlanScope {
   title: string;
   /** The table that its fields are saved to. */
   table: string;
-  /** The column of the rows that refers to the form's record; `null` for the form. */
+  /** The column of the rows that refers to the record around them; `null` for the form. */
   link: string | null;
+  /** The grid to whose rows these belong; `null` for the form and for rows of its record. */
+  within: string | null;
   /** The formula, of the form, under which a grid is there. */
   shownWhen: string | null;
+  /** The formula, of a row, under which it stands in sight. */
+  rowsWhen: string | null;
   fields: readonly Field[];
 }
 
-/** The form and its grids. */
+/** The form and its grids, each after the one that it stands in. */
 export function scopesOf(plan: Plan): PlanScope[] {
   const grids = plan.sections.flatMap(({ key, title, grid, fields }) =>
     grid ? [{ key, title, ...grid, fields }] : [],
   );
-  return [rootScope(plan), ...grids];
+  const inner = (grid: PlanScope) => grid.within !== null;
+  return [rootScope(plan), ...grids.filter((g) => !inner(g)), ...grids.filter(inner)];
 }
 
 /** The form itself as a scope. */
 export function rootScope(plan: Plan): PlanScope {
   const { title, table } = plan;
-  return { key: '', title, table, link: null, shownWhen: null, fields: fieldsOf(plan) };
+  const outermost = { link: null, within: null, shownWhen: null, rowsWhen: null };
+  return { key: '', title, table, ...outermost, fields: fieldsOf(plan) };
+}
+
+/** The scope around another; `null` for the form itself, and for rows of a grid that is not there. */
+export function scopeAround<S extends { key: string; within: string | null }>(
+  scopes: ReadonlyMap<string, S>,
+  scope: Pick<S, 'key' | 'within'>,
+): S | null {
+  return scope.key === '' ? null : (scopes.get(scope.within ?? '') ?? null);
+}
+
+/**
+ * Where a name leads that is said in a scope: `fee` to a field of its own, `parent.fee` to one of what
+ * is around it, `parent.parent.fee` to one further out; `null` where nothing is around it.
+ */
+export function namedPlace<S extends { key: string; within: string | null }>(
+  scopes: ReadonlyMap<string, S>,
+  scope: string,
+  name: string,
+): { scope: S; key: string } | null {
+  const parts = name.split('.');
+  let at = scopes.get(scope) ?? null;
+  while (at && parts[0] === 'parent' && parts.length > 1) {
+    parts.shift();
+    at = scopeAround(scopes, at);
+  }
+  return at && { scope: at, key: parts.join('.') };
 }
 
 /** The fields of the form itself in form order, without those of its grids. */

@@ -41,6 +41,8 @@ function readByFormulas(form: WiredForm): Set<string> {
     }
   };
   for (const scope of form.scopes.values()) {
+    note(form.scopes.get(''), scope.shownWhen?.reads ?? []);
+    note(scope, scope.rowsWhen?.reads ?? []);
     for (const wired of scope.list) {
       // A field that reads itself is not read by anything.
       const paths = wiredFormulas(wired).flatMap((formula) => formula.reads);
@@ -69,7 +71,7 @@ function formulaFinding(
 ): Finding {
   const whole =
     use.at === 'grid'
-      ? `${form.scopes.get(scope)?.title ?? scope}, shown when`
+      ? `${form.scopes.get(scope)?.title ?? scope}, ${use.part === 'rows' ? 'lines in sight' : 'shown'} when`
       : 'A record written besides';
   const where = field ? `${field.label}, ${useWords[use.at]}` : whole;
   const at = field ? addressOf(scope, field.key) : null;

@@ -62,8 +62,12 @@ export interface WiredScope {
   title: string;
   table: string;
   link: string | null;
+  /** The grid to whose rows these belong. */
+  within: string | null;
   /** Under which condition, of the form, a grid is there. */
   shownWhen: EntryFormula | null;
+  /** Under which condition, of a row, it stands in sight. */
+  rowsWhen: EntryFormula | null;
   fields: ReadonlyMap<string, WiredField>;
   list: readonly WiredField[];
 }
@@ -124,9 +128,12 @@ export function wireForm(plan: Plan, tables: Tables): WiredForm {
         if (into && into !== from) into.broughtBy ??= { from, bring };
       }
     }
-    const { key, title, table, link } = scope;
-    const shownWhen = wireGridCondition(scope, names, findings);
-    scopes.set(key, { key, title, table, link, shownWhen, fields, list });
+    const { key, title, table, link, within } = scope;
+    // What would stand in a grid that is not there stands nowhere; the checkup reports it.
+    if (within !== null && !scopes.has(within)) continue;
+    const shownWhen = wireGridCondition(scope, 'whole', names, findings);
+    const rowsWhen = wireGridCondition(scope, 'rows', names, findings);
+    scopes.set(key, { key, title, table, link, within, shownWhen, rowsWhen, fields, list });
   }
   const root = scopes.get('');
   if (!root) throw new RangeError('a plan has a root scope');
@@ -195,14 +202,17 @@ function wireField(
   };
 }
 
-/** Makes the condition ready under which a grid is there. */
+/** Makes the condition ready under which a grid is there, or a row of it stands in sight. */
 function wireGridCondition(
-  { key, shownWhen: source }: PlanScope,
+  scope: PlanScope,
+  part: 'whole' | 'rows',
   names: ReadonlyMap<string, Names<EntryHost>>,
   findings: FormulaFinding[],
 ): EntryFormula | null {
+  const { key } = scope;
+  const source = part === 'whole' ? scope.shownWhen : scope.rowsWhen;
   if (source === null) return null;
-  const compiled = compileIn(names.get(''), source);
+  const compiled = compileIn(names.get(part === 'whole' ? '' : key), source);
   const found =
     'problem' in compiled
       ? compiled.problem
@@ -213,7 +223,7 @@ function wireGridCondition(
             kind: kindWords(compiled.formula.kind),
             wanted: 'yes/no',
           });
-  if (found) findings.push({ scope: key, field: null, use: { at: 'grid' }, source, found });
+  if (found) findings.push({ scope: key, field: null, use: { at: 'grid', part }, source, found });
   return 'formula' in compiled && !found ? compiled.formula : null;
 }
 

@@ -1,7 +1,7 @@
 import type { EntryFormula } from '../plan/formulas';
-import { tableChoices } from '../plan/schema';
+import { scopeAround, tableChoices } from '../plan/schema';
 import type { WiredField, WiredScope } from './form';
-import { readField, sourceField } from './sources';
+import { gridOf, readField, sourceField } from './sources';
 
 /** What is worked out of a field. */
 export type Aspect =
@@ -11,7 +11,7 @@ export type Aspect =
 export type FlowKind =
   'narrows' | 'offers' | 'reads' | 'brings' | 'computes' | 'rolls up' | 'rules';
 
-/** From where to where: within the form or one row, from the form to all rows, from rows to the form, between rows. */
+/** From where to where: within the form or one row, to all rows inside it, out to what is around it, between rows. */
 export type Reach = 'same' | 'down' | 'up' | 'across';
 
 export interface Flow {
@@ -112,7 +112,7 @@ function connect(
   const value = node('value');
   const flow = (from: GraphNode | undefined, to: GraphNode | undefined, kind: FlowKind) => {
     if (!from || !to || from === to) return;
-    const reach = reachOf(from.wired.scope, to.wired.scope);
+    const reach = reachOf(scopes, from.wired.scope, to.wired.scope);
     if (from.feeds.some((known) => known.to === to && known.reach === reach)) return;
     from.feeds.push({ to, reach, kind });
   };
@@ -125,7 +125,7 @@ function connect(
       }
       const grid = gridRead(scopes, scope, path);
       if (grid === null || !to) continue;
-      const reach = scope.key === '' ? 'same' : 'across';
+      const reach = reachOf(scopes, scopes.get(grid)?.within ?? '', scope.key);
       rowFlows.set(grid, [...(rowFlows.get(grid) ?? []), { to, reach, kind }]);
       // Rows are there under a condition: what follows from them follows from that.
       for (const read of scopes.get(grid)?.shownWhen?.reads ?? []) {
@@ -166,10 +166,15 @@ function connect(
   });
 }
 
-function reachOf(from: string, to: string): Reach {
+function reachOf(scopes: ReadonlyMap<string, WiredScope>, from: string, to: string): Reach {
   if (from === to) return 'same';
-  if (from === '') return 'down';
-  return to === '' ? 'up' : 'across';
+  const holds = (outer: string, inner: string) => {
+    let at = scopes.get(inner) ?? null;
+    while (at && at.key !== outer) at = scopeAround(scopes, at);
+    return at !== null;
+  };
+  if (holds(from, to)) return 'down';
+  return holds(to, from) ? 'up' : 'across';
 }
 
 /** The grid whose rows a path runs over; `null` where it runs over none. */
@@ -178,9 +183,13 @@ function gridRead(
   scope: WiredScope,
   path: readonly string[],
 ): string | null {
-  const [first = '', second = ''] = path;
-  const key = scope.key !== '' && first === 'parent' ? second : scope.key === '' ? first : '';
-  return key !== '' && scopes.has(key) && !scopes.get('')?.fields.has(key) ? key : null;
+  const [first = '', ...rest] = path;
+  if (scope.fields.has(first)) return null;
+  if (scope.key !== '' && first === 'parent') {
+    const around = scopeAround(scopes, scope);
+    return around && gridRead(scopes, around, rest);
+  }
+  return gridOf(scopes, scope, first)?.key ?? null;
 }
 
 /** Depth-first order, steady in form order; the flow that closes a circle is taken out. */

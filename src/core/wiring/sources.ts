@@ -1,13 +1,14 @@
+import { namedPlace, scopeAround } from '../plan/schema';
 import type { WiredField, WiredScope } from './form';
 
-/** The field that a narrowing of `scope` names: of its own, or with `parent.` of the form. */
+/** The field that a narrowing of `scope` names: of its own, or with `parent.` of what is around it. */
 export function sourceField(
   scopes: ReadonlyMap<string, WiredScope>,
   scope: string,
   name: string,
 ): WiredField | undefined {
-  if (!name.startsWith('parent.')) return scopes.get(scope)?.fields.get(name);
-  return scopes.get('')?.fields.get(name.slice('parent.'.length));
+  const place = namedPlace(scopes, scope, name);
+  return place?.scope.fields.get(place.key);
 }
 
 /** The field at which a path of a formula arrives, and what it reads of the record chosen there. */
@@ -19,10 +20,22 @@ export function readField(
   const [first = '', ...rest] = read;
   const own = scope.fields.get(first);
   if (own) return { wired: own, rest };
-  const root = scopes.get('');
-  if (scope.key !== '' && first === 'parent') return root ? readField(scopes, root, rest) : null;
-  const grid = scope.key === '' ? scopes.get(first) : undefined;
+  if (scope.key !== '' && first === 'parent') {
+    const around = scopeAround(scopes, scope);
+    return around ? readField(scopes, around, rest) : null;
+  }
+  const grid = gridOf(scopes, scope, first);
   const [key = '', ...further] = rest;
   const inRow = grid?.fields.get(key);
   return inRow ? { wired: inRow, rest: further } : null;
+}
+
+/** The grid of this key that stands in a scope. */
+export function gridOf(
+  scopes: ReadonlyMap<string, WiredScope>,
+  scope: WiredScope,
+  key: string,
+): WiredScope | undefined {
+  const grid = key === '' ? undefined : scopes.get(key);
+  return grid && scopeAround(scopes, grid) === scope ? grid : undefined;
 }

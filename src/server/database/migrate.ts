@@ -5,6 +5,7 @@ import * as codeCounter from './migrations/002_code_counter';
 import * as renames from './migrations/003_renames';
 import * as saves from './migrations/004_saves';
 import * as entryDrafts from './migrations/005_entry_drafts';
+import * as carriedDrafts from './migrations/006_carried_drafts';
 import { finishStructureChanges } from './structure';
 
 const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
@@ -13,6 +14,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '003_renames': renames,
   '004_saves': saves,
   '005_entry_drafts': entryDrafts,
+  '006_carried_drafts': carriedDrafts,
 };
 
 /** The migrations as modules, so that they are part of the build. */

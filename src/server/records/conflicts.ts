@@ -72,14 +72,21 @@ export async function foreignRows(
 ): Promise<{ grid: string; id: number }[]> {
   const foreign: { grid: string; id: number }[] = [];
   for (const [grid, known] of Object.entries(at.rows)) {
-    const { table, link } = scopeIn(form, grid);
+    const { table, link, within } = scopeIn(form, grid);
+    const outer = (now.rows[within ?? ''] ?? []).map(({ stored }) => stored.id);
+    const around = new Set(
+      within === null
+        ? [now.stored.id]
+        : // Rows that were taken out meanwhile took theirs along.
+          [...outer, ...(at.rows[within] ?? []).map(({ id }) => id)],
+    );
     const there = new Set((now.rows[grid] ?? []).map(({ stored }) => stored.id));
     const missing = known.filter(({ id }) => !there.has(id));
     const changes = await changesSince(db, trx, table, missing);
     for (const { id } of missing) {
       const left = changes.some(({ record, changes }) => {
         const was = changes[link ?? ''] ?? null;
-        return record === id && (isChange(was) ? was.before : was) === now.stored.id;
+        return record === id && around.has(Number(isChange(was) ? was.before : was));
       });
       if (!left) foreign.push({ grid, id });
     }
@@ -117,6 +124,10 @@ export async function conflictOf(
     scopeIn(form, grid).fields.get(field)?.field.savesTo ?? field;
   const told: ColumnConflict[] = [];
   for (const { grid, id, kind, fields } of conflicts) {
+    if (fields.length === 0) {
+      const place = { table: scopeIn(form, grid).table, id, column: null, kind, meets: true };
+      told.push({ ...place, yours: null, theirs: null, base: null, ...made(grid, id, null) });
+    }
     for (const { field, base: was, yours, theirs } of fields) {
       const column = columnOf(grid, field);
       const place = { table: scopeIn(form, grid).table, id, column, kind, meets: true };

@@ -17,6 +17,8 @@ export interface DraftHead {
   form: string;
   /** The record that it changes; `null` for a new one. */
   record: number | null;
+  /** The columns that a new one began with, as an address carries them. */
+  carried: string;
   at: string;
   about: string;
 }
@@ -26,6 +28,8 @@ export interface DraftPlace {
   person: string;
   form: string;
   record: number | null;
+  /** The columns that a new one began with, as an address carries them; `''` for none. */
+  carried: string;
 }
 
 /** The draft that a person has of a form or of a record in it; `null` where there is none. */
@@ -42,10 +46,12 @@ export async function keepEntryDraft(
   draft: EntryDraft,
 ): Promise<void> {
   const at = new Date(draft.at).toISOString().slice(0, 23).replace('T', ' ');
-  const sql = `insert into ??.entry_draft (person, form_key, record_id, content, at) values (?, ?, ?, ?, ?)
+  const sql = `insert into ??.entry_draft (person, form_key, record_id, carried, content, at)
+    values (?, ?, ?, ?, ?, ?)
     on duplicate key update content = if(values(at) >= at, values(content), content), at = greatest(at, values(at))`;
-  const { person, form_key, record_id } = columns(place);
-  await db.knex.raw(sql, [db.catalog, person, form_key, record_id, JSON.stringify(draft), at]);
+  const { person, form_key, record_id, carried } = columns(place);
+  const bound = [db.catalog, person, form_key, record_id, carried, JSON.stringify(draft), at];
+  await db.knex.raw(sql, bound);
 }
 
 /** Forgets a draft: it was saved, or given up. */
@@ -59,17 +65,24 @@ export async function listEntryDrafts(db: Database, person: string): Promise<Dra
     .where({ person })
     .orderBy('at', 'desc')
     .limit(100)
-    .select('form_key', 'record_id', 'at', db.knex.raw(`json_value(content, '$.about') as about`));
+    .select(
+      'form_key',
+      'record_id',
+      'carried',
+      'at',
+      db.knex.raw(`json_value(content, '$.about') as about`),
+    );
   return rows.map((row) => ({
     form: String(row.form_key),
     record: Number(row.record_id) || null,
+    carried: String(row.carried),
     at: `${String(row.at).replace(' ', 'T')}Z`,
     about: String(row.about ?? ''),
   }));
 }
 
-function columns({ person, form, record }: DraftPlace) {
-  return { person, form_key: form, record_id: record ?? 0 };
+function columns({ person, form, record, carried }: DraftPlace) {
+  return { person, form_key: form, record_id: record ?? 0, carried };
 }
 
 function drafts(db: Database) {

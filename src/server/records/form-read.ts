@@ -24,6 +24,8 @@ export const rowSchema = z.strictObject({
   key: z.string().max(64).optional(),
   /** The stored record that it goes on with. */
   id: z.number().int().min(1).optional(),
+  /** The key of the row that it stands in, for a grid within another. */
+  of: z.string().max(64).optional(),
   values: z.record(z.string(), z.unknown()),
   own: z.array(z.string().max(48)).max(1000).optional(),
 });
@@ -291,11 +293,17 @@ async function list(
   if (!choices) return fail('no_choices', { field: wiredField.field.label }, 400, ask.field);
   const row = rows?.[ask.grid ?? '']?.find((candidate) => candidate.key === ask.row);
   const own = ask.grid ? (row?.values ?? {}) : values;
+  /** The values of a scope around the field, seen from its row. */
+  const valuesIn = (scope: string) => {
+    if (scope === '') return values;
+    if (scope === wiredField.scope) return own;
+    return rows?.[scope]?.find((candidate) => candidate.key === row?.of)?.values ?? {};
+  };
   const given = Object.fromEntries(
     wiredField.narrowedBy.map((name) => {
       const source = sourceField(form.scopes, wiredField.scope, name);
-      const from = source?.scope === wiredField.scope ? own : values;
-      return [name, source ? canonical(source, from[source.field.key]) : null];
+      const from = source ? valuesIn(source.scope)[source.field.key] : null;
+      return [name, source ? canonical(source, from) : null];
     }),
   );
   const waits = choices.narrowings.find(

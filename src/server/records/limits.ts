@@ -70,8 +70,7 @@ function rollupLocks(entry: Entry, { field }: WiredField, row: Row): Lock[] {
   for (const { path, operator, field: source } of rollup.narrowings) {
     const type = columnOf(table, path)?.type;
     if (operator !== 'equal' || type?.kind !== 'reference') continue;
-    const from = source.startsWith('parent.') ? entry.root : row;
-    const id = entry.value(source.replace('parent.', ''), from);
+    const id = entry.named(source, row)?.value;
     return typeof id === 'number' ? [{ table: type.table, id }] : [];
   }
   return [{ table: rollup.table, id: null }];

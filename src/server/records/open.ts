@@ -1,6 +1,7 @@
 import {
   fieldValues,
   foundBehind,
+  rowKey,
   scopeIn,
   type OpenedRecord,
   type OpenedRow,
@@ -41,12 +42,18 @@ export async function openRecord(
   const [opened] = await openAll(db, runner, tables, root, [stored]);
   const rows: Record<string, OpenedRow[]> = {};
   for (const scope of form.scopes.values()) {
-    if (scope.link === null) continue;
-    const wish = { column: scope.link, is: [id], limit: mostRows + 1 };
+    const { link, within } = scope;
+    if (link === null) continue;
+    const around = within === null ? [id] : (rows[within] ?? []).map(({ stored: { id } }) => id);
+    const wish = { column: link, is: around, limit: mostRows + 1 };
     const child = tableFrom(tables, scope.table);
     const found = await readStored(db, runner, tables, child, wish, holding);
     if (found.length > mostRows) fail('too_many_rows', { label: scope.title, limit: mostRows });
-    rows[scope.key] = await openAll(db, runner, tables, scope, found);
+    const opened = await openAll(db, runner, tables, scope, found);
+    rows[scope.key] =
+      within === null
+        ? opened
+        : opened.map((row) => ({ ...row, of: rowKey({ id: Number(row.stored.values[link]) }) }));
   }
   return { stored, values: opened?.values ?? {}, rows };
 }

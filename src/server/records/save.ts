@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { Entry } from '$lib/core/entry/entry';
 import { settle } from '$lib/core/entry/settle';
 import { recomputed } from '$lib/core/entry/recomputed';
-import { openedBeginning, type OpenedRecord } from '$lib/core/entry/stored';
+import { openedBeginning, rowKey, type OpenedRecord } from '$lib/core/entry/stored';
 import { clockFrom } from '$lib/core/formula/clock';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
@@ -63,6 +63,7 @@ export async function saveEntry(
   if (earlier) return earlier;
   const form = knownForm(plan, tables);
   refuseUnknownFields(form, request);
+  refuseStrayRows(form, request);
   const { submission, edition } = request;
   const save = { submission, kind: 'entry' as const, form: head.key, edition, by };
   try {
@@ -170,6 +171,23 @@ async function refuseDeleted(
   const [last] = await changesSince(db, trx, key, [{ id, version: Infinity }]);
   if (!last) return fail('unknown_record', { id: String(id), table: title }, 404);
   return fail('deleted_meanwhile', { table: title, by: last.by }, 409);
+}
+
+/** Refuses rows that stand in no row of the grid around theirs, or say so where there is none. */
+function refuseStrayRows(form: WiredForm, { rows = {} }: Request): void {
+  const problems: Problem[] = [];
+  for (const [grid, list] of Object.entries(rows)) {
+    const scope = form.scopes.get(grid);
+    const within = scope?.within ?? null;
+    const around = within === null ? [] : (rows[within] ?? []).filter((row) => !row.removed);
+    const keys = new Set(around.map(({ key, id }) => (id === undefined ? key : rowKey({ id }))));
+    list.forEach(({ of, removed }, i) => {
+      const stands = within === null ? of === undefined : keys.has(of) || removed === true;
+      if (stands) return;
+      problems.push(problem('rows_gone', { label: scope?.title ?? grid }, `${grid}[${i}]`));
+    });
+  }
+  if (problems.length > 0) throw new ProblemError(problems);
 }
 
 /** The rows of a new record; none of them can be stored already. */

@@ -4,7 +4,7 @@
     childrenOf,
     fieldForColumn,
     fieldForTable,
-    gridSection,
+    addLines,
     plainField,
   } from '$lib/core/plan/draft';
   import { addSection } from '$lib/core/plan/edit';
@@ -17,12 +17,14 @@
     plan: Plan;
     /** The plan of the scope that takes the field: the form's own, or a grid's. */
     view: Plan;
+    /** The grid whose plan the view is; `''` for the form. */
+    scope: string;
     tables: Tables;
     onadd: (field: Field) => void;
     /** Adds a section at the end. */
     onsection: (edit: (plan: Plan) => Plan) => void;
   }
-  let { plan, view, tables, onadd, onsection }: Props = $props();
+  let { plan, view, scope, tables, onadd, onsection }: Props = $props();
 
   let added = $state('');
   /** What becomes of a label that is no column yet: a working field, or a column of this kind. */
@@ -34,8 +36,12 @@
   const unused = $derived(
     (target?.columns ?? []).filter((c) => !fieldsOf(view).some((f) => f.savesTo === c.key)),
   );
+  /** The lines that take further lines: those of the form, where the cursor is in a grid within another. */
+  const within = $derived(
+    plan.sections.some((s) => s.key === scope && s.grid?.within === null) ? scope : null,
+  );
   const children = $derived(
-    childrenOf(plan.table, tables).filter(
+    childrenOf(within === null ? plan.table : view.table, tables).filter(
       ({ table, link }) =>
         !plan.sections.some((s) => s.grid?.table === table.key && s.grid.link === link.key),
     ),
@@ -84,14 +90,10 @@
     return called.ok ? column : null;
   }
 
-  function addLines(word: string) {
+  function addChild(word: string) {
     const child = children.find(({ table, link }) => `${table.key}.${link.key}` === word);
-    if (!child) return;
-    onsection((p) => {
-      const taken = [...p.sections.map((s) => s.key), ...fieldsOf(p).map((f) => f.key)];
-      const section = gridSection(child.table, child.link.key, tables, taken);
-      return { ...p, sections: [...p.sections, section] };
-    });
+    const outer = within;
+    if (child) onsection((p) => addLines(p, child.table, child.link.key, tables, outer));
   }
 </script>
 
@@ -138,11 +140,11 @@
       aria-label="Add lines of a table"
       value=""
       onchange={(event) => {
-        addLines(event.currentTarget.value);
+        addChild(event.currentTarget.value);
         event.currentTarget.value = '';
       }}
     >
-      <option value="">+ lines of …</option>
+      <option value="">{within === null ? '+ lines of …' : '+ lines in each line …'}</option>
       {#each children as { table, link } (`${table.key}.${link.key}`)}
         <option value="{table.key}.{link.key}">{table.title}, linked by {link.label}</option>
       {/each}

@@ -317,6 +317,7 @@
   <AddField
     {plan}
     view={views.get(currentScope) ?? plan}
+    scope={currentScope}
     {tables}
     onadd={add}
     onsection={onaddsection}

@@ -65,6 +65,10 @@
   />
   {#if section.grid}
     <span class="quiet">
+      {#if section.grid.within !== null}
+        in each line of {plan.sections.find((s) => s.key === section.grid?.within)?.title ??
+          section.grid.within}:
+      {/if}
       lines of {table?.title.toLowerCase() ?? section.grid.table}, linked by {section.grid.link}
     </span>
     {#if (table?.views ?? []).length > 0 || section.grid.view !== null}
@@ -90,6 +94,17 @@
         placeholder="always"
         value={section.grid.shownWhen ?? ''}
         onchange={({ currentTarget: { value } }) => changeGrid({ shownWhen: value.trim() || null })}
+      />
+    </label>
+    <label class="quiet flex items-center gap-1.5">
+      lines in sight when
+      <input
+        class="control h-6! w-40! font-mono text-[12px]!"
+        aria-label="A line stands in sight when"
+        placeholder="always"
+        title="A formula over the line, and parent.… for the form; the other lines are kept and saved"
+        value={section.grid.rowsWhen ?? ''}
+        onchange={({ currentTarget: { value } }) => changeGrid({ rowsWhen: value.trim() || null })}
       />
     </label>
   {:else}

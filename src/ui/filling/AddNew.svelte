@@ -16,7 +16,7 @@
 
   interface Props {
     session: EntrySession;
-    panel: Panel;
+    panel: Extract<Panel, { key: string }>;
     wired: WiredField;
     choices: TableChoices;
     table: Table;

@@ -22,7 +22,13 @@
   const mostListed = 20;
 
   const label = (grid: string, field: string) =>
-    scopeIn(session.form, grid).fields.get(field)?.field.label ?? field;
+    field === ''
+      ? 'what stands in it'
+      : (scopeIn(session.form, grid).fields.get(field)?.field.label ?? field);
+
+  /** What is told of a conflict; where only rows inside a row were changed, that. */
+  const parts = ({ fields }: Conflict) =>
+    fields.length > 0 ? fields : [{ field: '', base: null, yours: null, theirs: null }];
 
   /** A line of a grid by its place here, or else by what it shows. */
   function place({ grid, id }: { grid: string; id: number }): string {
@@ -35,6 +41,7 @@
 
   function shown(grid: string, field: string, value: Value): string {
     const type = scopeIn(session.form, grid).fields.get(field)?.type;
+    if (field === '') return 'changed';
     if (!type || value === null) return '–';
     if (!isLink(type)) return formatValue(type, value, locale());
     const ids = typeof value === 'number' ? [value] : idsOf(value);
@@ -89,7 +96,7 @@
       <tbody>
         {#each clash.conflicts as conflict (`${conflict.grid} ${conflict.id}`)}
           {@const whole = conflict.kind !== 'changed'}
-          {#each conflict.fields as { field, base, yours, theirs }, i (field)}
+          {#each parts(conflict) as { field, base, yours, theirs }, i (field)}
             {@const key = conflictKey(conflict.grid, conflict.id, whole ? '' : field)}
             <tr>
               <td>

@@ -3,7 +3,13 @@
   import { locale } from '$lib/ui/shared/locale';
 
   interface Props {
-    drafts: readonly { form: string; record: number | null; at: string; about: string }[];
+    drafts: readonly {
+      form: string;
+      record: number | null;
+      carried: string;
+      at: string;
+      about: string;
+    }[];
     /** Titles of forms by key. */
     titles: ReadonlyMap<string, string>;
   }
@@ -15,14 +21,13 @@
     <tr><th>Form</th><th>What was typed</th><th>Last changed</th></tr>
   </thead>
   <tbody>
-    {#each drafts as { form, record, at, about } (`${form} ${record}`)}
+    {#each drafts as { form, record, carried, at, about } (`${form} ${record} ${carried}`)}
+      {@const query = record === null ? carried : `record=${record}`}
       {@const what = record === null ? 'a new one' : `record ${record}`}
       <tr>
         <td>{titles.get(form) ?? form}</td>
         <td>
-          <a class="ref" href="/forms/{form}{record === null ? '' : `?record=${record}`}"
-            >{about || what}</a
-          >
+          <a class="ref" href="/forms/{form}{query === '' ? '' : `?${query}`}">{about || what}</a>
           {#if about}<span class="quiet">{what}</span>{/if}
         </td>
         <td class="text-soft"

@@ -15,7 +15,7 @@
     session: EntrySession;
     field: Field;
     /** The row of a grid in which the field stands. */
-    row?: Row;
+    row?: Row | undefined;
     id: string;
     /** The control's name, where no label stands beside it. */
     label?: string;
@@ -32,7 +32,7 @@
   const value = $derived(session.entry.value(field.key, row));
   const closed = $derived(session.closed(field.key, row));
   const invalid = $derived(session.problemAt(field.key, row) !== null);
-  const waits = $derived(state.status === 'waiting' ? session.label(state.for) : null);
+  const waits = $derived(state.status === 'waiting' ? session.labelNamed(state.for, row) : null);
   const columns = $derived(
     choices && source
       ? shownPaths(choices, session.tables).map((path) => {
@@ -54,10 +54,10 @@
     return session.typeOf(field.key, row) ?? plainText;
   });
 
-  const pick = () => (session.panel = { kind: 'pick', key: field.key, row });
+  const pick = () => session.openPanel({ kind: 'pick', key: field.key, ...(row ? { row } : {}) });
   const add = $derived(
     session.canAdd(field.key, row) && waits === null
-      ? () => (session.panel = { kind: 'add', key: field.key, row })
+      ? () => session.openPanel({ kind: 'add', key: field.key, ...(row ? { row } : {}) })
       : undefined,
   );
   const touch = () => session.touched.add(session.path(field.key, row));

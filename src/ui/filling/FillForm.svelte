@@ -84,12 +84,20 @@
 
   /** Goes to a field, on whatever page it stands. */
   async function focusField(path: string) {
-    const grid = /^(\w+)\[/.exec(path)?.[1];
+    const row = session.rowAt(path);
+    const outer = row?.parent && row.parent.scope.key !== '' ? row.parent : row;
+    const grid = outer?.scope.key;
     const at = pagesOf(plan).findIndex(({ sections }) =>
       sections.some((s) => (s.grid ? s.key === grid : s.fields.some((f) => f.key === path))),
     );
     if (at !== -1) page = at;
     await tick();
+    if (outer) {
+      session.wanted = path;
+      // What stands in a line is reached by opening the line.
+      if (outer !== row) session.openPanel({ kind: 'line', row: outer });
+      return;
+    }
     const found = control(path) ?? document.querySelector<HTMLElement>(`[data-field="${path}"]`);
     found?.focus();
   }
@@ -130,12 +138,12 @@
 
   /** A problem in the list over the form says which field it means; at the field that is plain. */
   function named(found: Problem): Problem {
-    const [, grid = '', line, inRow = ''] = /^(\w+)\[(\d+)\]\.?(\w*)$/.exec(found.path) ?? [];
-    const scope = form.scopes.get(grid);
-    const label = (scope ?? form).fields.get(inRow || found.path)?.field.label ?? '';
+    const row = session.rowAt(found.path);
+    const key = found.path.split('.').at(-1) ?? '';
+    const label = session.wired(key, row)?.field.label ?? '';
     const said = found.message.toLowerCase().includes(label.toLowerCase());
     const plain = said ? '' : `${label}: `;
-    const place = scope && grid !== '' ? `${scope.title}, line ${Number(line) + 1}: ` : '';
+    const place = row ? `${session.rowWords(row)}: ` : '';
     return { ...found, message: place + plain + found.message };
   }
 </script>

@@ -44,8 +44,11 @@
     return new Set(paths.filter((path) => sections.some((section) => holds(section, path)))).size;
   }
 
+  const inside = (grid: string) => session.gridsWithin(grid).map(({ key }) => key);
+
   function holds(section: Section, path: string): boolean {
-    if (section.grid) return path.startsWith(`${section.key}[`);
+    if (section.grid)
+      return [section.key, ...inside(section.key)].some((k) => path.startsWith(`${k}[`));
     return section.fields.some((field) => field.key === path);
   }
 </script>
@@ -69,8 +72,8 @@
 {/if}
 {#each sections as section (section.key)}
   {@const fields = section.grid ? [] : section.fields.filter(stands)}
-  {#if section.grid && !session.entry.isThere(section.key)}
-    <!-- Its condition does not hold: there is nothing to fill. -->
+  {#if section.grid && (section.grid.within !== null || !session.entry.isThere(section.key))}
+    <!-- Its condition does not hold, or it stands in the lines of another grid. -->
   {:else if section.grid}
     <GridSection {session} {section} {prefix} {lit} {onhover} />
   {:else if fields.length > 0}

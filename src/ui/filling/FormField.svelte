@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Row } from '$lib/core/entry/entry';
   import { isNumeric } from '$lib/core/values/types';
   import { tableChoices, type Field } from '$lib/core/plan/schema';
   import { locale } from '$lib/ui/shared/locale';
@@ -8,29 +9,36 @@
   interface Props {
     session: EntrySession;
     field: Field;
+    /** The line in which the field stands, where it is opened by itself. */
+    row?: Row | undefined;
     /** Put before the field's id, where two forms are on one page. */
     prefix?: string;
   }
-  let { session, field, prefix = 'f' }: Props = $props();
+  let { session, field, row, prefix = 'f' }: Props = $props();
 
   const id = $derived(`${prefix}-${field.key}`);
   const choices = $derived(tableChoices(field));
-  const state = $derived(session.choices(field.key));
+  const state = $derived(session.choices(field.key, row));
   /** Made anew at each change: the cell itself stays one object as long as the entry lives. */
   const cell = $derived.by(() => {
-    const { value, derived, locked, required, unsure, rollupWaits } = session.entry.cell(field.key);
+    const { value, derived, locked, required, unsure, rollupWaits } = session.entry.cell(
+      field.key,
+      row,
+    );
     return { value, derived, locked, required, unsure, rollupWaits };
   });
-  const closed = $derived(session.closed(field.key));
-  const found = $derived(session.problemAt(field.key));
-  const brought = $derived(session.brought(field.key));
-  const numeric = $derived(isNumeric(session.typeOf(field.key)));
+  const closed = $derived(session.closed(field.key, row));
+  const found = $derived(session.problemAt(field.key, row));
+  const brought = $derived(session.brought(field.key, row));
+  const numeric = $derived(isNumeric(session.typeOf(field.key, row)));
   /** Where the value comes from, where nobody types it. */
   const origin = $derived.by(() => {
-    const wired = session.form.fields.get(field.key);
+    const wired = session.wired(field.key, row);
     if (field.computes !== null) return 'computed';
     if (field.rollup) {
-      return cell.rollupWaits ? `waits for ${session.label(cell.rollupWaits)}` : 'rolled up';
+      return cell.rollupWaits
+        ? `waits for ${session.labelNamed(cell.rollupWaits, row)}`
+        : 'rolled up';
     }
     return wired?.broughtBy ? `from ${wired.broughtBy.from.field.label}` : '';
   });
@@ -44,7 +52,7 @@
   });
 </script>
 
-<div data-field={field.key} class:unsure={cell.unsure}>
+<div data-field={session.path(field.key, row)} class:unsure={cell.unsure}>
   <div class="mb-1 flex items-baseline justify-between gap-2">
     {#if cell.derived}
       <span class="font-semibold" id="{id}-label">{field.label}</span>
@@ -58,10 +66,10 @@
       {id}
       class={field.shows === 'line' ? 'line' : `filled ${numeric ? 'text-right' : ''}`}
       aria-labelledby="{id}-label"
-      aria-describedby="{id}-note">{session.shown(field.key) || '–'}</output
+      aria-describedby="{id}-note">{session.shown(field.key, row) || '–'}</output
     >
   {:else}
-    <FieldInput {session} {field} {id} describedby="{id}-note" />
+    <FieldInput {session} {field} {row} {id} describedby="{id}-note" />
   {/if}
   <div id="{id}-note" class="quiet mt-0.5">
     {#if found}
@@ -71,12 +79,12 @@
         <button type="button" class="textlink" onclick={() => session.retry()}>Ask again</button>
       {/if}
     {:else if state.status === 'empty'}
-      {#each session.whyEmpty(field.key, state.offer) as line (line)}<div>{line}</div>{/each}
+      {#each session.whyEmpty(field.key, state.offer, row) as line (line)}<div>{line}</div>{/each}
     {:else if state.status === 'failed'}
       <span class="text-crimson">{state.problem.message}</span>
       <button type="button" class="textlink" onclick={() => session.retry()}>Ask again</button>
     {:else if choices?.typedBy && cell.value !== null}
-      <span class="text-ink">{session.shown(field.key)}</span>
+      <span class="text-ink">{session.shown(field.key, row)}</span>
     {:else if field.help && brought.length === 0}
       {field.help}
     {/if}

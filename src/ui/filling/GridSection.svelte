@@ -3,12 +3,12 @@
   import { tick, untrack } from 'svelte';
   import { get } from 'svelte/store';
   import { isDerived } from '$lib/core/entry/cell';
-  import type { Row } from '$lib/core/entry/entry';
+  import type { Entry, Row } from '$lib/core/entry/entry';
   import { tableChoices, type Field, type Section } from '$lib/core/plan/schema';
   import { markOf } from '$lib/core/table/view';
   import { isNumeric } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
-  import { FileCopyOutline } from 'flowbite-svelte-icons';
+  import { FileCopyOutline, WindowOutline } from 'flowbite-svelte-icons';
   import FieldInput from './FieldInput.svelte';
   import GridTotals from './GridTotals.svelte';
   import {
@@ -31,12 +31,18 @@
     prefix?: string;
     lit?: string | null;
     onhover?: (field: string | null) => void;
+    /** The line in which these stand, for a grid within another. */
+    within?: Row | undefined;
   }
-  let { session, section, prefix = 'f', lit = null, onhover }: Props = $props();
+  let { session, section, prefix = 'f', lit = null, onhover, within }: Props = $props();
 
   const grid = $derived(section.key);
   const columns = $derived(section.fields.filter((field) => field.shows !== 'nothing'));
-  const rows = $derived(session.rows(grid).slice());
+  const rows = $derived(session.rowsInSight(grid, within).slice());
+  const inside = $derived(session.gridsWithin(grid));
+  /** The places of the lines among all that stand here; those out of sight are counted too. */
+  const all = $derived(session.rows(grid, within).slice());
+  const numbers = $derived(new Map(all.map((row, i) => [row, i + 1])));
   /** The lines and the blank one at the end, which takes what is added. */
   const count = $derived(rows.length < mostLines ? rows.length + 1 : rows.length);
 
@@ -136,8 +142,8 @@
     const field = columns[column];
     if (!field || isClosed(rows[row], field)) return;
     [at, corner] = [{ row, column }, null];
-    if (!rows[row]) session.changeRows((entry) => void entry.addRow(grid));
-    const line = session.rows(grid)[row];
+    if (!rows[row]) session.changeRows((entry) => void addLine(entry));
+    const line = session.rowsInSight(grid, within)[row];
     if (!line) return;
     const { value, current } = session.entry.cell(field.key, line);
     const rejected = session.entry.rejectedText(field.key, line);
@@ -157,6 +163,27 @@
     control.value = seed;
     control.dispatchEvent(new Event('input', { bubbles: true }));
   }
+
+  const addLine = (entry: Entry) => entry.addRow(grid, { values: {} }, undefined, within);
+
+  /** Opens a line by itself, beside the form: all of its fields, and the lines that stand in it. */
+  function open(line: Row | undefined) {
+    if (line) session.openPanel({ kind: 'line', row: line });
+  }
+
+  /** Brings the cursor to the cell of a problem, wherever in the grid its line stands. */
+  $effect(() => {
+    const path = session.wanted;
+    if (path === null || !path.startsWith(`${grid}[`)) return;
+    untrack(() => {
+      const row = rows.findIndex((line) => line === session.rowAt(path));
+      if (row === -1) return;
+      session.wanted = null;
+      const column = columns.findIndex(({ key }) => path.endsWith(`].${key}`));
+      // The panel in which it may stand moves the cursor when it opens; this one comes after.
+      setTimeout(() => void focus(row, Math.max(0, column)), within ? 90 : 0);
+    });
+  });
 
   /** Leaves the open cell for another one. */
   async function leave(row: number, column: number) {
@@ -225,7 +252,8 @@
     const letter = event.key.toLowerCase();
     if (event.altKey && line && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
       moveLine(line, event.key === 'ArrowUp' ? -1 : 1);
-    } else if (step) void focus(row + step[0], column + step[1], event.shiftKey);
+    } else if (event.altKey && event.key === 'Enter') open(line);
+    else if (step) void focus(row + step[0], column + step[1], event.shiftKey);
     else if (event.key === 'Home') void focus(ctrl ? 0 : row, 0, event.shiftKey);
     else if (event.key === 'End')
       void focus(ctrl ? count - 1 : row, columns.length - 1, event.shiftKey);
@@ -234,13 +262,13 @@
       if (!to) return;
       void focus(...to);
     } else if (ctrl && event.shiftKey && letter === 'd') {
-      session.changeRows((entry) => fillDown(entry, grid, columns, block));
+      session.changeRows((entry) => fillDown(entry, rows, columns, block));
     } else if (ctrl && letter === 'd' && line) copyLine(line);
     else if (ctrl && event.key === 'Delete' && line) removeLine(line);
     else if (ctrl && letter === 'z' && taken) putBack();
     else if (ctrl || event.altKey) return;
     else if (event.key === 'Delete' || event.key === 'Backspace') {
-      session.changeRows((entry) => clearBlock(entry, grid, columns, block));
+      session.changeRows((entry) => clearBlock(entry, rows, columns, block));
     } else if (event.key === 'Enter' || event.key === 'F2') void edit(row, column);
     else if (event.key === ' ' && wiredOf(field)?.type.kind === 'yes_no' && line) {
       session.set(field.key, session.entry.value(field.key, line) !== true, null, line);
@@ -255,7 +283,7 @@
   }
 
   function copyLine(line: Row) {
-    session.changeRows((entry) => void putRow(entry, grid, copyOf(entry, line)));
+    session.changeRows((entry) => void putRow(entry, copyOf(entry, line)));
     void focus(at.row + 1, at.column);
   }
 
@@ -269,8 +297,9 @@
     const back = taken;
     if (!back) return;
     taken = null;
-    session.changeRows((entry) => void putRow(entry, grid, back));
-    void focus(back.at, at.column);
+    session.changeRows((entry) => void putRow(entry, back));
+    const row = rows.findIndex((line) => numbers.get(line) === back.at + 1);
+    void focus(Math.max(0, row), at.column);
   }
 
   function onpaste(event: ClipboardEvent) {
@@ -278,16 +307,20 @@
     if (editing || given === '') return;
     event.preventDefault();
     session.changeRows((entry, reading) => {
-      const { rows, beside, beyond } = pasteBlock(
+      const {
+        rows: pasted,
+        beside,
+        beyond,
+      } = pasteBlock(
         entry,
-        grid,
+        { rows, add: () => addLine(entry) },
         columns,
         block.top === at.row ? at : { row: block.top, column: block.left },
         given,
         reading,
       );
       told = [
-        `${told1(rows, 'line')} pasted`,
+        `${told1(pasted, 'line')} pasted`,
         beside > 0 ? `${told1(beside, 'cell')} had no column here` : '',
         beyond > 0
           ? `${told1(beyond, 'line')} had no room: a grid holds ${mostLines.toLocaleString(locale())}`
@@ -320,16 +353,20 @@
     const found = line && field ? session.problemAt(field.key, line) : null;
     if (found) return `${found.message} ${found.hint}`;
     const state = line && field && tableChoices(field) ? session.choices(field.key, line) : null;
-    if (state?.status === 'waiting') return `choose ${session.label(`${grid}.${state.for}`)} first`;
+    if (state?.status === 'waiting') return `choose ${session.labelNamed(state.for, line)} first`;
     return state?.status === 'empty' && field
       ? session.whyEmpty(field.key, state.offer, line).join(' ')
       : '';
   });
 </script>
 
-<fieldset class="mb-4" data-grid={grid}>
+<fieldset class="mb-4 min-w-0" data-grid={grid}>
   <legend class="mb-2 font-serif text-[16px] font-semibold">
-    {section.title} <span class="quiet font-sans!">{told1(rows.length, 'line')}</span>
+    {section.title}
+    <span class="quiet font-sans!">
+      {#if all.length > rows.length}{rows.length.toLocaleString(locale())} of{/if}
+      {told1(all.length, 'line')}</span
+    >
   </legend>
   <!-- svelte-ignore a11y_no_static_element_interactions -->
   <div
@@ -357,6 +394,7 @@
               {field.label}{#if field.required}<span class="ms-1 font-normal">required</span>{/if}
             </th>
           {/each}
+          {#each inside as { key, title } (key)}<th class="num">{title}</th>{/each}
           <th class="steps"><span class="sr-only">Steps</span></th>
         </tr>
       </thead>
@@ -365,7 +403,7 @@
         {#each items as item (rows[item.index]?.key ?? `blank ${item.index}`)}
           {@const row = rows[item.index]}
           <tr class="group" aria-rowindex={item.index + 2}>
-            <td class="no">{row ? item.index + 1 : '+'}</td>
+            <td class="no">{row ? numbers.get(row) : '+'}</td>
             {#each columns as field, c (field.key)}
               {#if editing && at.row === item.index && at.column === c && row}
                 <td
@@ -380,7 +418,7 @@
                     {field}
                     {row}
                     id="{prefix}-{grid}-cell"
-                    label="{field.label}, line {item.index + 1}"
+                    label="{field.label}, line {numbers.get(row)}"
                     {onchosen}
                   />
                 </td>
@@ -399,7 +437,7 @@
                   class:unsure={row ? session.entry.cell(field.key, row).unsure : false}
                   aria-invalid={found !== null}
                   aria-readonly={isClosed(row, field)}
-                  aria-label="{field.label}, {row ? `line ${item.index + 1}` : 'new line'}: {text(
+                  aria-label="{field.label}, {row ? `line ${numbers.get(row)}` : 'new line'}: {text(
                     row,
                     field,
                   ) || 'empty'}"
@@ -416,12 +454,38 @@
                 >
               {/if}
             {/each}
+            {#each inside as { key, title } (key)}
+              <td class="num">
+                {#if row}
+                  {@const bad = session.rows(key, row).some((inner) => session.problemIn(inner))}
+                  <button
+                    type="button"
+                    class={['ref tabular-nums', bad && 'text-crimson!']}
+                    tabindex="-1"
+                    aria-label="{title} of line {numbers.get(row)}"
+                    title="Open the line (Alt Enter)"
+                    onclick={() => open(row)}
+                    >{session.rows(key, row).length.toLocaleString(locale())}{bad
+                      ? ' · to mend'
+                      : ''}</button
+                  >
+                {/if}
+              </td>
+            {/each}
             <td class="steps">
               {#if row}
                 <button
                   type="button"
                   tabindex="-1"
-                  aria-label="Copy line {item.index + 1}"
+                  aria-label="Open line {numbers.get(row)}"
+                  title="Open the line (Alt Enter)"
+                  onclick={() => open(row)}
+                  ><WindowOutline size="sm" class="inline" ariaLabel="" /></button
+                >
+                <button
+                  type="button"
+                  tabindex="-1"
+                  aria-label="Copy line {numbers.get(row)}"
                   title="Copy the line (Ctrl D)"
                   onclick={() => copyLine(row)}
                   ><FileCopyOutline size="sm" class="inline" ariaLabel="" /></button
@@ -429,7 +493,7 @@
                 <button
                   type="button"
                   tabindex="-1"
-                  aria-label="Remove line {item.index + 1}"
+                  aria-label="Remove line {numbers.get(row)}"
                   title="Remove the line (Ctrl Delete)"
                   onclick={() => removeLine(row)}>×</button
                 >
@@ -504,7 +568,7 @@
     text-align: right;
   }
   .steps {
-    width: 62px;
+    width: 88px;
     text-align: right;
   }
   .steps button {

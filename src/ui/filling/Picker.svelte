@@ -16,7 +16,7 @@
 
   interface Props {
     session: EntrySession;
-    panel: Panel;
+    panel: Extract<Panel, { key: string }>;
     wired: WiredField;
     choices: TableChoices;
     table: Table;
@@ -226,7 +226,10 @@
       <button
         type="button"
         class="textlink"
-        onclick={() => (session.panel = { ...panel, kind: 'add' })}>Add a new one</button
+        onclick={() => {
+          session.closePanel();
+          session.openPanel({ ...panel, kind: 'add' });
+        }}>Add a new one</button
       >
     {/if}
     {#if pages.length > 1}

@@ -27,6 +27,8 @@ export interface FillingGiven {
   opened: OpenedRecord | null;
   /** Values that a new entry begins with, by field. */
   carried: Readonly<Record<string, Value>>;
+  /** The same as the address carries it: it names the draft. */
+  carriedBy?: string;
   /** The forms with which missing records can be added. */
   forms?: readonly TableForm[];
   /** The signed-in person. */
@@ -82,7 +84,7 @@ export class Filling {
     this.given = given;
     this.form = wireForm(given.plan, given.tables);
     this.base = given.opened;
-    this.#keeper = new DraftKeeper(given.formKey, given.opened?.stored.id ?? null);
+    this.#keeper = new DraftKeeper(given.formKey, given.opened?.stored.id ?? null, given.carriedBy);
     this.session = this.#begin();
   }
 
@@ -195,8 +197,15 @@ export class Filling {
     const { values, rows } = entry.state();
     const grids = Object.entries(rows).map(([grid, list]) => {
       const opened = entry.rows(grid);
-      const kept = list.map(({ id, values }, i) =>
-        id === undefined ? { values } : { id, version: opened[i]?.stored?.version, values },
+      const kept = list.map(({ id, key, of, values }, i) =>
+        id === undefined
+          ? { key, ...(of === undefined ? {} : { of }), values }
+          : {
+              id,
+              ...(of === undefined ? {} : { of }),
+              version: opened[i]?.stored?.version,
+              values,
+            },
       );
       const removed = entry.removed(grid).flatMap(({ stored }) => {
         return stored
@@ -251,7 +260,7 @@ export class Filling {
     const fresh = Object.fromEntries(
       Object.entries(rows).map(([grid, list]) => [
         grid,
-        list.map((row) => ({ key: row.key, values: row.values, own: row.own })),
+        list.map((row) => ({ key: row.key, of: row.of, values: row.values, own: row.own })),
       ]),
     );
     this.#reset();

@@ -26,10 +26,16 @@ export interface Pasted {
   beyond: number;
 }
 
+/** The lines that stand in sight, and how one more is made. */
+export interface Lines {
+  rows: readonly Row[];
+  add: () => Row;
+}
+
 /** Puts a block of text, as spreadsheets copy it, into a grid; lines are added as they are needed. */
 export function pasteBlock(
   entry: Entry,
-  grid: string,
+  lines: Lines,
   columns: readonly Field[],
   at: { row: number; column: number },
   text: string,
@@ -40,7 +46,7 @@ export function pasteBlock(
   const cells = parsed.data.slice(0, room);
   let beside = 0;
   cells.forEach((line, i) => {
-    const row = entry.rows(grid)[at.row + i] ?? entry.addRow(grid);
+    const row = lines.rows[at.row + i] ?? lines.add();
     line.forEach((cell, k) => {
       const field = columns[at.column + k];
       if (!field) beside += cell.trim() === '' ? 0 : 1;
@@ -66,11 +72,11 @@ export function copyBlock(
 /** Empties the cells of a block that a person can set. */
 export function clearBlock(
   entry: Entry,
-  grid: string,
+  rows: readonly Row[],
   columns: readonly Field[],
   block: Block,
 ): void {
-  for (const row of entry.rows(grid).slice(block.top, block.bottom + 1)) {
+  for (const row of rows.slice(block.top, block.bottom + 1)) {
     for (const field of columns.slice(block.left, block.right + 1)) {
       if (!isClosed(entry.cell(field.key, row))) entry.set(field.key, null, null, row);
     }
@@ -80,11 +86,11 @@ export function clearBlock(
 /** Gives every line of a block what its first line has. */
 export function fillDown(
   entry: Entry,
-  grid: string,
+  rows: readonly Row[],
   columns: readonly Field[],
   block: Block,
 ): void {
-  const [first, ...others] = entry.rows(grid).slice(block.top, block.bottom + 1);
+  const [first, ...others] = rows.slice(block.top, block.bottom + 1);
   if (!first) return;
   for (const row of others) {
     for (const field of columns.slice(block.left, block.right + 1)) {
@@ -94,40 +100,53 @@ export function fillDown(
   }
 }
 
-/** A line as it was, so that it can be put back. */
+/** A line as it was with the lines that stand in it, so that it can be put back. */
 export interface TakenRow {
+  grid: string;
+  /** What it stands in, where that is a line itself. */
+  within: Row | undefined;
+  /** Its place among the lines that stand there. */
   at: number;
   values: Record<string, Value>;
   choices: Map<string, Choice>;
+  inner: TakenRow[];
   /** The record that the line goes on with; a copy has none. */
   stored?: StoredRecord;
 }
 
 /** Takes a line out; gives what puts it back. */
 export function takeRow(entry: Entry, row: Row): TakenRow {
-  const at = entry.rows(row.scope.key).indexOf(row);
-  const { stored } = row;
-  const taken = stored
-    ? { at, ...copied(entry, row), values: entry.values(row), stored }
-    : { at, ...copied(entry, row) };
+  const taken = asItIs(entry, row);
   entry.removeRow(row);
   return taken;
 }
 
-/** Puts a line, or the copy of one, at a place. */
-export function putRow(entry: Entry, grid: string, taken: TakenRow): Row {
-  const { at, values, choices, stored } = taken;
-  const row = entry.addRow(grid, stored ? { values, stored } : { values }, at);
+/** Puts a line, or the copy of one, at its place. */
+export function putRow(entry: Entry, taken: TakenRow, within = taken.within): Row {
+  const { grid, at, values, choices, stored, inner } = taken;
+  const row = entry.addRow(grid, stored ? { values, stored } : { values }, at, within);
   for (const [key, choice] of choices) {
     if (!isClosed(entry.cell(key, row))) entry.set(key, choice.value, choice, row);
   }
+  for (const each of inner) putRow(entry, each, row);
   return row;
 }
 
 /** A copy of a line, to stand behind it. */
 export function copyOf(entry: Entry, row: Row): TakenRow {
-  const at = entry.rows(row.scope.key).indexOf(row) + 1;
-  return { at, ...copied(entry, row) };
+  const { stored: _, ...copy } = asItIs(entry, row, false);
+  return { ...copy, at: copy.at + 1 };
+}
+
+function asItIs(entry: Entry, row: Row, withRecord = true): TakenRow {
+  const { scope, stored } = row;
+  const within = row.parent?.scope.key === '' ? undefined : (row.parent ?? undefined);
+  const inner = [...entry.form.scopes.values()]
+    .filter((grid) => grid.within === scope.key)
+    .flatMap(({ key }) => entry.rows(key, row).map((r) => asItIs(entry, r, withRecord)));
+  const at = entry.rows(scope.key, within).indexOf(row);
+  const place = { grid: scope.key, within, at, inner, ...copied(entry, row) };
+  return stored && withRecord ? { ...place, values: entry.values(row), stored } : place;
 }
 
 function copied(entry: Entry, row: Row): Pick<TakenRow, 'values' | 'choices'> {

@@ -34,9 +34,10 @@ export class DraftKeeper {
   readonly #address: string;
   #timer: ReturnType<typeof setTimeout> | undefined;
 
-  constructor(form: string, record: number | null) {
-    this.#name = `unisor:draft:${form}${record === null ? '' : `#${record}`}`;
-    this.#address = `/api/forms/${form}/entry-draft${record === null ? '' : `?record=${record}`}`;
+  constructor(form: string, record: number | null, carried = '') {
+    this.#name = `unisor:draft:${form}${record === null ? carried : `#${record}`}`;
+    const query = record === null ? carried : `record=${record}`;
+    this.#address = `/api/forms/${form}/entry-draft${query === '' ? '' : `?${query}`}`;
   }
 
   /** The newer one of what the browser and the server keep; `null` where there is nothing. */

@@ -4,6 +4,7 @@ import type { ChoicesState } from '$lib/core/entry/cell';
 import { Entry, isClosed, type Beginning, type Filled, type Row } from '$lib/core/entry/entry';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
 import { clockFrom } from '$lib/core/formula/clock';
+import { evaluate } from '$lib/core/formula/formula';
 import type { Names as FormulaNames } from '$lib/core/formula/compile';
 import type { Clock } from '$lib/core/formula/frame';
 import type { EntryHost } from '$lib/core/plan/formulas';
@@ -15,7 +16,7 @@ import { pathLabel, resolvePath, shortLabel, shownLine } from '$lib/core/table/p
 import { formatValue } from '$lib/core/values/format';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Reading } from '$lib/core/values/parse';
-import type { WiredField, WiredForm } from '$lib/core/wiring/form';
+import type { WiredField, WiredForm, WiredScope } from '$lib/core/wiring/form';
 import { call } from '$lib/ui/shared/api';
 import { locale, reading } from '$lib/ui/shared/locale';
 
@@ -30,12 +31,8 @@ export interface LiveScope {
   readonly clock: Clock;
 }
 
-/** What is open beside the form for one of its fields: the list as a table, or a new record. */
-export interface Panel {
-  kind: 'pick' | 'add';
-  key: string;
-  row?: Row;
-}
+/** What is open beside the form: the list of a field as a table, a new record for it, or one line. */
+export type Panel = { kind: 'pick' | 'add'; key: string; row?: Row } | { kind: 'line'; row: Row };
 
 /** A published form by the table that it saves to. */
 export interface TableForm {
@@ -84,7 +81,10 @@ export class EntrySession {
   /** Whether problems are shown at fields that were not touched. */
   showsAll = $state(false);
   readonly touched = new SvelteSet<string>();
-  panel = $state.raw<Panel | null>(null);
+  /** What is open beside the form, one over the other: a list is opened from a line, too. */
+  panels = $state.raw<readonly Panel[]>([]);
+  /** The place that the cursor is to be brought to, by the part of the form in which it stands. */
+  wanted = $state.raw<string | null>(null);
   /** The forms with which new records can be made from a lookup. */
   forms: readonly TableForm[] = [];
   readonly person: string;
@@ -125,9 +125,63 @@ export class EntrySession {
     this.#changed(this.path(key, row));
   }
 
-  /** The rows of a grid, in order. */
-  rows(grid: string): readonly Row[] {
-    return this.entry.rows(grid);
+  /** What is open beside the form and in front. */
+  get panel(): Panel | null {
+    return this.panels.at(-1) ?? null;
+  }
+
+  openPanel(panel: Panel): void {
+    this.panels = [...this.panels, panel];
+  }
+
+  closePanel(): void {
+    this.panels = this.panels.slice(0, -1);
+  }
+
+  /** The rows of a grid, in order: all, or those that stand in a row of the grid around it. */
+  rows(grid: string, within?: Row): readonly Row[] {
+    return this.entry.rows(grid, within);
+  }
+
+  /** The rows of a grid that stand in sight: those for which its condition holds, new ones, and any with a problem. */
+  rowsInSight(grid: string, within?: Row): readonly Row[] {
+    const rows = this.rows(grid, within);
+    const condition = this.form.scopes.get(grid)?.rowsWhen;
+    if (!condition) return rows;
+    return rows.filter((row) => {
+      if (!row.stored || this.problemIn(row)) return true;
+      const evaluated = evaluate(condition, row, this.entry.clock);
+      return 'problem' in evaluated || evaluated.value !== false;
+    });
+  }
+
+  /** The grids whose rows stand in the rows of a grid. */
+  gridsWithin(grid: string): WiredScope[] {
+    return [...this.form.scopes.values()].filter(({ within }) => within === grid);
+  }
+
+  /** Whether anything is to be mended in a row, or in the rows that stand in it. */
+  problemIn(row: Row): boolean {
+    const prefix = this.path('', row);
+    const told = [...this.serverProblems, ...(this.showsAll ? this.problems : [])];
+    if (told.some(({ path }) => path.startsWith(prefix))) return true;
+    return this.gridsWithin(row.scope.key).some(({ key }) =>
+      this.rows(key, row).some((inner) => this.problemIn(inner)),
+    );
+  }
+
+  /** The row that a path names: `lines[2].fee`, `lines[2]`; none for the form itself. */
+  rowAt(path: string): Row | undefined {
+    const [, grid = '', place = ''] = /^(\w+)\[(\d+)\]/.exec(path) ?? [];
+    return grid === '' ? undefined : this.rows(grid)[Number(place)];
+  }
+
+  /** Where a row stands, as people count: "Towns, line 2, Ensembles, line 1". */
+  rowWords(row: Row): string {
+    const { scope, parent } = row;
+    const place = this.rows(scope.key, parent ?? undefined).indexOf(row) + 1;
+    const around = parent && parent.scope.key !== '' ? `${this.rowWords(parent)}, ` : '';
+    return `${around}${scope.title}, line ${place}`;
   }
 
   /** Changes the rows of an entry; what follows is asked for once, however many there are. */
@@ -213,13 +267,7 @@ export class EntrySession {
   /** The values under which a field offers its choices. */
   narrowing(key: string, row?: Row): unknown[] {
     const wired = this.wired(key, row);
-    return (wired?.narrowedBy ?? []).map((name) => {
-      const around = name.startsWith('parent.');
-      return this.entry.value(
-        around ? name.slice('parent.'.length) : name,
-        around ? undefined : row,
-      );
-    });
+    return (wired?.narrowedBy ?? []).map((name) => this.entry.named(name, row)?.value ?? null);
   }
 
   /** Whether a new record can be made from a field; a form that is only tried writes nothing. */
@@ -237,13 +285,11 @@ export class EntrySession {
     const found = { values: {} as Record<string, Value>, shown: {} as Record<string, string> };
     const choices = wired && tableChoices(wired.field);
     for (const { path, operator, field } of choices?.narrowings ?? []) {
-      const around = field.startsWith('parent.');
-      const from = around ? undefined : row;
-      const source = around ? field.slice('parent.'.length) : field;
-      const value = this.entry.value(source, from);
-      if (operator !== 'equal' || path.includes('.') || value === null) continue;
-      found.values[path] = value;
-      found.shown[path] = this.shown(source, from);
+      const source = this.entry.named(field, row);
+      if (operator !== 'equal' || path.includes('.') || !source || source.value === null) continue;
+      found.values[path] = source.value;
+      const from = source.wired.scope === '' ? undefined : source.host;
+      found.shown[path] = this.shown(source.wired.field.key, from);
     }
     for (const { path, operator, values } of choices?.conditions ?? []) {
       const [value] = values;
@@ -286,6 +332,11 @@ export class EntrySession {
     const scope = this.form.scopes.get(grid);
     if (inRow && scope) return `${scope.title} › ${scope.fields.get(inRow)?.field.label ?? inRow}`;
     return this.form.fields.get(key)?.field.label ?? scope?.title ?? key;
+  }
+
+  /** The label of a field as a row names it: `parent.town`. */
+  labelNamed(name: string, row?: Row): string {
+    return this.entry.named(name, row)?.wired.field.label ?? this.label(name);
   }
 
   /** Whether nobody can set the value now. */

@@ -4,7 +4,7 @@ import { loadTables } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
 import { readEntryDraft } from '$lib/server/records/entry-drafts';
 import { openForForm } from '$lib/server/records/open-form';
-import { carriedColumns, parsed, recordId } from '$lib/server/respond';
+import { carriedColumns, carriedText, parsed, recordId } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
@@ -20,13 +20,16 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
     const carry = carriedColumns(url);
     const held = await openForForm(db, params.form, { record, edition, carry });
     const { form, plan, opened, carried } = held;
-    const place = { person: locals.person.name, form: form.key, record: opened?.stored.id ?? null };
+    const { name: person } = locals.person;
+    const carriedBy = opened ? '' : carriedText(url);
+    const place = { person, form: form.key, record: opened?.stored.id ?? null, carried: carriedBy };
     return {
       form,
       plan,
       edition: held.edition,
       opened,
       carried,
+      carriedBy,
       forms: await publishedForms(db),
       kept: await readEntryDraft(db, place),
       tables: [...(await loadTables(db)).values()],

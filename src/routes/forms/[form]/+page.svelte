@@ -10,7 +10,7 @@
 
 <svelte:head><title>{data.plan.title} – Unisor</title></svelte:head>
 
-{#key `${data.form.key} ${data.edition} ${data.opened?.stored.id ?? ''}`}
+{#key `${data.form.key} ${data.edition} ${data.opened?.stored.id ?? ''} ${data.carriedBy}`}
   <FillForm
     given={{
       formKey: data.form.key,
@@ -19,6 +19,7 @@
       tables,
       opened: data.opened,
       carried: data.carried,
+      carriedBy: data.carriedBy,
       forms: data.forms,
       person: data.person,
       link: Object.fromEntries(page.url.searchParams),

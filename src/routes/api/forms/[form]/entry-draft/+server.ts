@@ -5,7 +5,7 @@ import {
   keepEntryDraft,
   readEntryDraft,
 } from '$lib/server/records/entry-drafts';
-import { answering, readBody, recordId } from '$lib/server/respond';
+import { answering, carriedText, readBody, recordId } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
@@ -15,7 +15,8 @@ async function addressed({ params, url, locals }: RequestEvent) {
   const { key, table } = await formHead(db, params.form);
   const named = url.searchParams.get('record');
   const record = named === null ? null : recordId(named, table);
-  return { db, place: { person: locals.person.name, form: key, record } };
+  const carried = record === null ? carriedText(url) : '';
+  return { db, place: { person: locals.person.name, form: key, record, carried } };
 }
 
 export const GET = answering(async (event: RequestEvent) => {

@@ -1,0 +1,17 @@
+import type { Knex } from 'knex';
+
+/** A new record that begins with carried columns has a draft of its own beside that of an empty one. */
+export async function up(knex: Knex): Promise<void> {
+  await knex.schema.alterTable('entry_draft', (t) => {
+    t.string('carried', 190).notNullable().defaultTo('');
+  });
+  await knex.schema.alterTable('entry_draft', (t) => {
+    t.dropPrimary();
+    t.primary(['person', 'form_key', 'record_id', 'carried']);
+  });
+}
+
+/** Drafts belong to people: they are never taken away. */
+export async function down(): Promise<void> {
+  throw new Error('Drafts cannot be taken back.');
+}

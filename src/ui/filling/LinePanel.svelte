@@ -1,0 +1,84 @@
+<script lang="ts">
+  import { Button } from 'flowbite-svelte';
+  import { onMount } from 'svelte';
+  import type { Row } from '$lib/core/entry/entry';
+  import FormField from './FormField.svelte';
+  import GridSection from './GridSection.svelte';
+  import type { EntrySession } from './session.svelte';
+
+  interface Props {
+    session: EntrySession;
+    row: Row;
+    onclose: () => void;
+  }
+  let { session, row, onclose }: Props = $props();
+
+  const lines = $derived(session.rows(row.scope.key, row.parent ?? undefined));
+  const at = $derived(lines.indexOf(row));
+  const fields = $derived(
+    row.scope.list
+      .map(({ field }) => field)
+      .filter(({ key, shows }) => shows !== 'nothing' && !session.entry.cell(key, row).hidden),
+  );
+  const inside = $derived(
+    session.form.plan.sections.filter(
+      ({ key, grid }) => grid?.within === row.scope.key && session.entry.isThere(key),
+    ),
+  );
+  let body = $state<HTMLDivElement>();
+
+  onMount(() => {
+    // A cursor that was asked for inside the line goes there by itself.
+    if (session.wanted !== null) return;
+    setTimeout(() => body?.querySelector<HTMLElement>('.control:not(:disabled)')?.focus(), 60);
+  });
+
+  /** Goes to the line before or after this one. */
+  function turn(by: 1 | -1) {
+    const next = lines[at + by];
+    if (!next) return;
+    session.closePanel();
+    session.openPanel({ kind: 'line', row: next });
+  }
+</script>
+
+<div bind:this={body} class="min-h-0 flex-1 overflow-auto px-5 py-4">
+  <div class="fields">
+    {#each fields as field (field.key)}
+      <FormField {session} {field} {row} prefix="line" />
+    {/each}
+  </div>
+  {#each inside as section (section.key)}
+    <div class="mt-5">
+      <GridSection {session} {section} within={row} prefix="line" />
+    </div>
+  {/each}
+</div>
+<div class="foot h-14 shrink-0">
+  <Button size="sm" onclick={onclose}>Done</Button>
+  <span class="quiet">It is saved with the form.</span>
+  <span class="ms-auto flex gap-4">
+    <button type="button" class="textlink" disabled={at <= 0} onclick={() => turn(-1)}
+      >Line before</button
+    >
+    <button
+      type="button"
+      class="textlink"
+      disabled={at === -1 || at >= lines.length - 1}
+      onclick={() => turn(1)}>Line after</button
+    >
+  </span>
+</div>
+
+<style>
+  .fields {
+    display: grid;
+    grid-template-columns: repeat(2, minmax(0, 1fr));
+    gap: 10px 14px;
+  }
+  @media (max-width: 640px) {
+    .fields {
+      grid-template-columns: minmax(0, 1fr);
+    }
+  }
+</style>
