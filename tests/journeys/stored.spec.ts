@@ -75,7 +75,7 @@ test('three scores are lent by keyboard, opened again, and merged with another c
   await page.keyboard.press('Control+Enter');
   // The loan's fee, the line, and the copy that came back.
   await expect(page.getByText('3 records were written.')).toBeVisible();
-  await page.getByRole('button', { name: 'Back to where you came from' }).click();
+  await page.getByRole('link', { name: 'Back to where you came from' }).click();
 
   const history = page.getByRole('table').last();
   await expect(history.getByRole('row').nth(1)).toContainText('Fee');
