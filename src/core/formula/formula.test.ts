@@ -283,3 +283,27 @@ describe('a result becomes the value of a field', () => {
     expect(shownFeel(true)).toBe('yes');
   });
 });
+
+describe('each value once', () => {
+  const written = (source: string) => {
+    const compiled = compileFormula(source, names);
+    if ('problem' in compiled) throw new Error(compiled.problem.problem.message);
+    const evaluated = evaluate(compiled.formula, host, clock);
+    return 'value' in evaluated ? toText(evaluated.value) : evaluated.problem.code;
+  };
+
+  it('tells kinds apart, and not how a number is written', () => {
+    expect(written('distinct values([1, "1", 1.0, true, "true", null, null])')).toBe(
+      '[1, "1", true, "true", null]',
+    );
+    const dates = 'date("2027-03-01"), date("2027-03-01"), date("2027-03-02")';
+    expect(written(`distinct values([${dates}])`)).toBe('[2027-03-01, 2027-03-02]');
+    expect(written('distinct values([[1], [1], [2]])')).toBe('[[1], [2]]');
+    expect(written('union([1, 2], [2, 3])')).toBe('[1, 2, 3]');
+  });
+
+  it('takes as many rows as a grid holds', () => {
+    expect(written('count(distinct values(for i in 1..5000 return i))')).toBe('5000');
+    expect(written('count(distinct values(for i in 1..5000 return "t" + string(i)))')).toBe('5000');
+  });
+});

@@ -8,9 +8,7 @@ export function formatValue(type: ValueType, value: Value, locale = 'en'): strin
   if (value === null) return absent;
   switch (type.kind) {
     case 'whole':
-      return typeof value === 'number'
-        ? new Intl.NumberFormat(locale).format(value)
-        : String(value);
+      return typeof value === 'number' ? formatters(locale).number.format(value) : String(value);
     case 'decimal':
       return formatDecimal(String(value), locale);
     case 'yes_no':
@@ -51,20 +49,45 @@ export function formatDecimal(text: string, locale = 'en'): string {
   const match = /^(-?)(\d+)(?:\.(\d+))?$/.exec(text);
   if (!match) return text;
   const [, sign = '', whole = '0', fraction] = match;
-  const parts = new Intl.NumberFormat(locale).formatToParts(1234567.5);
-  const point = parts.find((p) => p.type === 'decimal')?.value ?? '.';
-  const digits = new Intl.NumberFormat(locale).format(BigInt(whole));
+  const { number, point } = formatters(locale);
+  const digits = number.format(BigInt(whole));
   return `${sign}${digits}${fraction ? point + fraction : ''}`;
 }
 
 function formatDate(text: string, locale: string): string {
   const date = new Date(`${text}T00:00:00Z`);
   if (Number.isNaN(date.getTime())) return text;
-  return new Intl.DateTimeFormat(locale, { dateStyle: 'medium', timeZone: 'UTC' }).format(date);
+  return formatters(locale).date.format(date);
 }
 
 function formatDateTime(text: string, locale: string): string {
   const date = new Date(text);
   if (Number.isNaN(date.getTime())) return text;
-  return new Intl.DateTimeFormat(locale, { dateStyle: 'medium', timeStyle: 'short' }).format(date);
+  return formatters(locale).moment.format(date);
+}
+
+interface Formatters {
+  number: Intl.NumberFormat;
+  /** The decimal sign. */
+  point: string;
+  date: Intl.DateTimeFormat;
+  moment: Intl.DateTimeFormat;
+}
+
+/** Making a formatter takes a hundred times as long as using it. */
+const made = new Map<string, Formatters>();
+
+function formatters(locale: string): Formatters {
+  const known = made.get(locale);
+  if (known) return known;
+  const number = new Intl.NumberFormat(locale);
+  const parts = number.formatToParts(1234567.5);
+  const fresh = {
+    number,
+    point: parts.find(({ type }) => type === 'decimal')?.value ?? '.',
+    date: new Intl.DateTimeFormat(locale, { dateStyle: 'medium', timeZone: 'UTC' }),
+    moment: new Intl.DateTimeFormat(locale, { dateStyle: 'medium', timeStyle: 'short' }),
+  };
+  made.set(locale, fresh);
+  return fresh;
 }

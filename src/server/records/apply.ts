@@ -1,6 +1,6 @@
 import type { Knex } from 'knex';
 import type { Entry } from '$lib/core/entry/entry';
-import { isMade, writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
+import { isMade, type PlannedWrite } from '$lib/core/entry/write-plan';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import { mustBeGiven, type Tables } from '$lib/core/table/definition';
 import { sameValue, type Value } from '$lib/core/values/types';
@@ -13,15 +13,15 @@ import { shownRecords } from './read';
 import { insertRecords, removeRecord, updateRecord } from './statements';
 import { changesOf } from './write';
 
-/** Writes all that an entry plans, and the journal of it. Fails with a problem at the field it concerns. */
+/** Writes what an entry plans, and the journal of it. Fails with a problem at the field it concerns. */
 export async function applyPlan(
   db: Database,
   trx: Knex.Transaction,
   tables: Tables,
   entry: Entry,
+  plan: readonly PlannedWrite[],
   head: SaveHead,
 ): Promise<Receipt> {
-  const plan = writePlan(entry);
   const done: RecordChange[] = [];
   /** The record that each planned write has to do with, by its place in the plan. */
   const records: number[] = [];
@@ -162,8 +162,12 @@ async function told(
 }
 
 /** Columns that a save would leave empty though they must be given, each at its field. */
-export function missingColumns(entry: Entry, tables: Tables): { path: string; label: string }[] {
-  return writePlan(entry).flatMap((planned) => {
+export function missingColumns(
+  entry: Entry,
+  plan: readonly PlannedWrite[],
+  tables: Tables,
+): { path: string; label: string }[] {
+  return plan.flatMap((planned) => {
     if (planned.action === 'delete') return [];
     const { columns } = tableFrom(tables, planned.table);
     return columns.flatMap((column) => {

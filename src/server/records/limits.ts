@@ -16,10 +16,18 @@ interface Lock {
  * Locks what the checks of an entry depend on, so that saves which could break a limit together follow
  * one another. Where a rollup or a check hangs on a record (the score whose copies are counted), that
  * record is locked: writing a record that refers to it waits too, since its foreign key is checked.
- * Otherwise the catalog's row of the table is. Gives how many locks were taken.
+ * Otherwise the catalog's row of the table is. What is held already is named; gives how many locks were
+ * taken besides, after which what was read has to be read again.
  */
-export async function lockLimits(db: Database, trx: Runner, entry: Entry): Promise<number> {
-  const locks = locksOf(entry);
+export async function lockLimits(
+  db: Database,
+  trx: Runner,
+  entry: Entry,
+  held: Set<string>,
+): Promise<number> {
+  const locks = locksOf(entry).filter((lock) => !held.has(nameOf(lock)));
+  for (const lock of locks) held.add(nameOf(lock));
+  const byTable = new Map<string, number[]>();
   for (const { table, id } of locks) {
     if (id === null) {
       await trx('table_def')
@@ -27,19 +35,27 @@ export async function lockLimits(db: Database, trx: Runner, entry: Entry): Promi
         .where({ table_key: table })
         .forUpdate()
         .first('id');
-    } else {
-      await trx.raw(`select id from ${tableSql(db, table)} where id = ? for update`, [id]);
+    } else byTable.set(table, [...(byTable.get(table) ?? []), id]);
+  }
+  for (const [table, ids] of byTable) {
+    for (let from = 0; from < ids.length; from += mostTogether) {
+      const some = ids.slice(from, from + mostTogether);
+      const marks = some.map(() => '?').join(', ');
+      // By the primary key, and so in its order, which is that of everybody.
+      const sql = `select id from ${tableSql(db, table)} force index (primary) where id in (${marks}) order by id for update`;
+      await trx.raw(sql, some);
     }
   }
   return locks.length;
 }
 
+/** So many records are locked in one statement. */
+const mostTogether = 500;
+
 /** The locks in one order for everybody, so that none waits for another in a circle. */
 function locksOf(entry: Entry): Lock[] {
   const found = new Map<string, Lock>();
-  const add = (lock: Lock) => {
-    found.set(`${lock.table} ${String(lock.id ?? '').padStart(20, '0')}`, lock);
-  };
+  const add = (lock: Lock) => void found.set(nameOf(lock), lock);
   for (const lock of changedBesides(entry)) add(lock);
   for (const node of entry.form.graph.nodes) {
     const limiting = node.aspect === 'rollup' || node.aspect === 'facts';
@@ -54,6 +70,11 @@ function locksOf(entry: Entry): Lock[] {
     }
   }
   return [...found].sort(([a], [b]) => (a < b ? -1 : 1)).map(([, lock]) => lock);
+}
+
+/** Names a lock so that the names are in the order in which locks are taken. */
+function nameOf({ table, id }: Lock): string {
+  return `${table} ${String(id ?? '').padStart(20, '0')}`;
 }
 
 type Row = Entry['root'];

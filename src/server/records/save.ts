@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { Entry } from '$lib/core/entry/entry';
 import { settle } from '$lib/core/entry/settle';
 import { recomputed } from '$lib/core/entry/recomputed';
+import { writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
 import { openedBeginning, rowKey, type OpenedRecord } from '$lib/core/entry/stored';
 import { clockFrom } from '$lib/core/formula/clock';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
@@ -71,9 +72,10 @@ export async function saveEntry(
       // First, so that a repeated submission waits here for the first one to end.
       await openSave(db, trx, save, plan.table);
       const entry = await openEntry(db, trx, tables, form, request, by);
-      const problems = entryProblems(entry, request, tables);
+      const writes = writePlan(entry);
+      const problems = entryProblems(entry, writes, request, tables);
       if (problems.length > 0) throw new ProblemError(problems);
-      const receipt = await applyPlan(db, trx, tables, entry, save);
+      const receipt = await applyPlan(db, trx, tables, entry, writes, save);
       await keepReceipt(db, trx, receipt);
       return receipt;
     });
@@ -100,8 +102,11 @@ async function openEntry(
     ? await openStored(db, trx, tables, form, { ...request, record: request.record }, around)
     : new Entry(form, { mode: 'resumed', values: request.values, rows: newRows(request), around });
   const reader = databaseReader(db, trx, tables, form, 'confirm');
+  // Most of what limits depend on is known from what was sent: it is locked before anything is read.
+  const locked = new Set<string>();
+  await lockLimits(db, trx, entry, locked);
   await settle(entry, reader);
-  if ((await lockLimits(db, trx, entry)) > 0) {
+  if ((await lockLimits(db, trx, entry, locked)) > 0) {
     entry.refresh();
     await settle(entry, reader);
   }
@@ -200,7 +205,12 @@ function newRows({ rows = {} }: Request): Rows {
 }
 
 /** The entry's own problems, reads that failed, computed values that changed, required columns left empty. */
-function entryProblems(entry: Entry, request: Request, tables: Tables): Problem[] {
+function entryProblems(
+  entry: Entry,
+  plan: readonly PlannedWrite[],
+  request: Request,
+  tables: Tables,
+): Problem[] {
   const found = entry.problems();
   for (const [key, { field }] of entry.form.fields) {
     if (entry.choices(key).status === 'failed') {
@@ -209,7 +219,7 @@ function entryProblems(entry: Entry, request: Request, tables: Tables): Problem[
   }
   const { values, rows = {} } = filledOf(request.values, request.rows ?? {});
   found.push(...recomputed(entry, values, rows));
-  for (const { path, label } of missingColumns(entry, tables)) {
+  for (const { path, label } of missingColumns(entry, plan, tables)) {
     if (!found.some((p) => p.path === path)) found.push(problem('required', { label }, path));
   }
   return found;

@@ -1,4 +1,4 @@
-import { compare, Decimal, isList, same, type Feel } from '../feel';
+import { compare, Decimal, isList, isRecord, same, type Feel } from '../feel';
 import type { Frame } from '../frame';
 import { any, join, listOf, nothing, number, yesNo, type Kind } from '../kinds';
 import type { FeelFunction, FeelFunctions } from './signature';
@@ -152,11 +152,28 @@ function grown(frame: Frame<unknown>, list: List): List {
 
 function distinct(list: List, frame: Frame<unknown>): List {
   const found: Feel[] = [];
+  const keys = new Set<string>();
+  /** What has no key is compared one by one. */
+  const others: Feel[] = [];
   for (const item of list) {
-    frame.spend(1 + found.length / 10);
-    if (!found.some((other) => same(other, item) === true)) found.push(item);
+    const key = keyOf(item);
+    frame.spend(1 + (key === null ? others.length / 10 : 0));
+    if (key === null) {
+      if (others.some((other) => same(other, item) === true)) continue;
+      others.push(item);
+    } else if (keys.has(key)) continue;
+    else keys.add(key);
+    found.push(item);
   }
   return found;
+}
+
+/** The same text for values that are the same, by kind; `null` for those that have parts. */
+function keyOf(value: Feel): string | null {
+  if (value === null || typeof value === 'boolean') return String(value);
+  if (typeof value === 'string') return `text ${value}`;
+  if (Decimal.isDecimal(value)) return `number ${(value as Decimal).toString()}`;
+  return isRecord(value) && value.identity !== null ? `record ${value.identity}` : null;
 }
 
 /** The index of the place 1, 2, … or -1, -2, … from the end; `null` outside of the list. */
