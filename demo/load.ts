@@ -4,11 +4,13 @@ import { plainColumn } from '../src/core/formats/csv-rows';
 import { linkTable } from '../src/core/table/links';
 import { isoReading } from '../src/core/values/parse';
 import { listForms, makeForm, publishForm } from '../src/server/catalog/forms';
+import { makeList } from '../src/server/catalog/lists';
 import { addTableColumn, loadTables, makeTable, relabelTable } from '../src/server/catalog/tables';
 import { openDatabase, type Database } from '../src/server/database/connection';
 import { tableSql } from '../src/server/database/ddl';
 import { migrate } from '../src/server/database/migrate';
 import { openImport, runImport } from '../src/server/records/import';
+import { demoLists } from './lists';
 import { demoPlans } from './plans';
 import { demoViews } from './views';
 import { demoSize, demoTables, type DemoLinks, type DemoSize, type DemoTable } from './tables';
@@ -24,6 +26,9 @@ export async function loadDemo(
   say: (line: string) => void,
   size: DemoSize = demoSize,
 ): Promise<void> {
+  for (const list of demoLists) {
+    if (!(await loadTables(db)).lists?.has(list.key)) await makeList(db, list, by);
+  }
   for (const table of demoTables(size)) {
     if ((await loadTables(db)).has(table.key)) continue;
     say(`  ${table.title} …`);

@@ -292,6 +292,11 @@ export const instrumentParts = [
   'valve',
 ];
 export const damageKinds = ['dent', 'crack', 'worn part', 'missing part', 'other'];
+/** Where a defect can be, and which kinds there are. */
+export const defectAreas: Record<string, readonly string[]> = {
+  surface: ['dent', 'crack', 'other'],
+  mechanism: ['worn part', 'missing part'],
+};
 export const movementKinds = ['received', 'lent', 'returned', 'lost'] as const;
 export const loanPurposes = ['concert', 'rehearsal', 'tour', 'teaching', 'recording', 'study'];
 

@@ -290,7 +290,12 @@ const conditionReport: PlanInput = {
       grid: { table: 'defect', link: 'condition_report', shownWhen: 'damage' },
       fields: [
         field('part', 'Part', { savesTo: 'part', required: true }),
-        field('kind', 'Kind', { savesTo: 'kind', required: true }),
+        field('area', 'Where', { choices: { kind: 'options', list: 'defect_areas' } }),
+        field('kind', 'Kind', {
+          savesTo: 'kind',
+          required: true,
+          choices: { kind: 'options', list: 'defect_kinds', by: 'area' },
+        }),
         field('remark', 'Remark', { savesTo: 'remark' }),
       ],
     },

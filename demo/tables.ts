@@ -1,4 +1,5 @@
 import { labelFrom } from '../src/core/table/definition';
+import { demoLists } from './lists';
 import { plainText, type PlainType, type ValueType } from '../src/core/values/types';
 import {
   articles,
@@ -127,7 +128,7 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
         reference('maker'),
         column('size', text(10)),
         column('serial', text(20), { required: true, unique: true }),
-        column('condition', options(conditionGrades), { required: true }),
+        column('condition', listed('condition_grades'), { required: true }),
         column('insured_value', decimal(10, 2)),
         column('status', options(['in store', 'on loan', 'in repair']), { required: true }),
       ],
@@ -160,7 +161,7 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
         key('code', 12),
         column('title', text(120), { required: true }),
         column('composer', text(80), { required: true }),
-        column('era', options(eras)),
+        column('era', listed('eras')),
         column('difficulty', { kind: 'whole' }),
         column('pages', { kind: 'whole' }),
       ],
@@ -176,7 +177,7 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
         column('weeks', { kind: 'whole' }, { required: true }),
         column('fee', decimal(8, 2)),
         column('contact', text(80)),
-        column('purpose', options(loanPurposes), { required: true }),
+        column('purpose', listed('loan_purposes'), { required: true }),
         column('lent_on', { kind: 'date' }, { required: true }),
         column('due_on', { kind: 'date' }, { label: 'Due back' }),
         column('note', { kind: 'long_text' }),
@@ -215,9 +216,9 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
         reference('instrument', 'Instrument', 'instrument', 'asset_number'),
         column('reported_on', { kind: 'date' }, { required: true }),
         column('reported_by', text(80), { required: true }),
-        column('condition', options(conditionGrades), { required: true }),
+        column('condition', listed('condition_grades'), { required: true }),
         column('damage', { kind: 'yes_no' }, { required: true }),
-        column('damage_kind', options(damageKinds), { label: 'Kind of damage' }),
+        column('damage_kind', listed('defect_kinds'), { label: 'Kind of damage' }),
         column('repair_cost', decimal(10, 2)),
         column('insured_value', decimal(10, 2)),
         column('description', { kind: 'long_text' }),
@@ -231,7 +232,7 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
       [
         reference('condition_report', 'Condition report', 'condition_report', 'id'),
         column('part', text(60), { required: true }),
-        column('kind', options(damageKinds), { required: true }),
+        column('kind', listed('defect_kinds'), { required: true }),
         column('remark', text(255)),
       ],
       () => defects(size),
@@ -511,6 +512,12 @@ function decimal(precision: number, scale: number): ValueType {
 
 function options(values: readonly string[]): ValueType {
   return plainOptions(values);
+}
+
+/** The options of a list. */
+function listed(key: string): ValueType {
+  const values = demoLists.find((list) => list.key === key)?.values ?? [];
+  return { kind: 'option', list: key, options: values };
 }
 
 function plainOptions(values: readonly string[]): PlainType {

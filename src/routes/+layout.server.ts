@@ -1,5 +1,7 @@
 import { listForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
+import type { Tables } from '$lib/core/table/definition';
+import type { Database } from '$lib/server/database/connection';
 import { log } from '$lib/server/log';
 import { readyDatabase } from '$lib/server/start';
 import type { LayoutServerLoad } from './$types';
@@ -8,22 +10,32 @@ export const load: LayoutServerLoad = async ({ locals, depends }) => {
   depends('unisor:catalog');
   const person = locals.person.name;
   try {
-    return { places: await listPlaces(), person };
+    const db = await readyDatabase();
+    const tables = await loadTables(db);
+    const optionLists = [...(tables.lists?.values() ?? [])].map(({ key, title }) => ({
+      key,
+      title,
+    }));
+    return { places: await listPlaces(db, tables), optionLists, person };
   } catch (error) {
     // The page itself says what is wrong; the bar stays.
     log.warn({ err: error }, 'the places could not be listed');
-    return { places: [], person };
+    return { places: [], optionLists: [], person };
   }
 };
 
-async function listPlaces() {
-  const db = await readyDatabase();
-  const [forms, tables] = [await listForms(db), await loadTables(db)];
+async function listPlaces(db: Database, tables: Tables) {
+  const forms = await listForms(db);
   return [
     ...forms.flatMap(({ key, title, edition }) => [
       ...(edition > 0 ? [{ label: title, kind: 'fill in', href: `/forms/${key}` }] : []),
       { label: title, kind: 'design', href: `/forms/${key}/design` },
     ]),
+    ...[...(tables.lists?.values() ?? [])].map(({ key, title }) => ({
+      label: title,
+      kind: 'list',
+      href: `/lists/${key}`,
+    })),
     ...[...tables.values()].flatMap(({ key, title }) => [
       { label: title, kind: 'table', href: `/tables/${key}` },
       { label: `Draft a form on ${title}`, kind: 'new form', href: `/tables/${key}?draft` },

@@ -174,8 +174,12 @@ test('F7 a report changes the instrument, and its defects are there only with da
   await fill(page, 'Part, new line', 'bell');
   await page.keyboard.press('Control+Enter');
   await expect(page.getByRole('alert')).toContainText('Defects, line 1: Kind is missing.');
+  await cell(page, 'Where, line 1').focus();
+  await page.keyboard.press('Enter');
+  await page.getByLabel('Where, line 1').selectOption('surface');
   await cell(page, 'Kind, line 1').focus();
   await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Kind, line 1').locator('option')).toHaveCount(4);
   await page.getByLabel('Kind, line 1').selectOption('dent');
   await page.keyboard.press('Control+Enter');
   await expect(page.getByText('3 records were written.')).toBeVisible();

@@ -1,12 +1,14 @@
-import { tableChoices } from '../plan/schema';
+import { narrowedByOf, optionChoices, tableChoices } from '../plan/schema';
+import { offeredOf } from '../table/option-list';
 import { problem } from '../problems';
-import { idsOf, sameValue, type Value } from '../values/types';
+import { idsOf, sameValue, type Option, type Value } from '../values/types';
 import type { Choice, Offer } from './asks';
 import type { Cell } from './cell';
 import type { Cause, Life } from './life';
 
 /** Works out a field's choices from the values as they are; may clear its value. */
 export function refreshChoices(life: Life, cell: Cell, cause: Cause): void {
+  if (optionChoices(cell.wired.field)) return refreshOptions(life, cell, cause);
   const choices = tableChoices(cell.wired.field);
   if (!choices) return;
   if (cause !== null) cell.kept = false;
@@ -37,6 +39,37 @@ export function refreshChoices(life: Life, cell: Cell, cause: Cause): void {
   if (life.ask(cell, 'choices', given, cell.value, cause) && cell.choices.status !== 'offered') {
     cell.choices = { status: 'asking' };
   }
+}
+
+/** Works out which values of its option list a field offers; one that belongs to another is cleared. */
+function refreshOptions(life: Life, cell: Cell, cause: Cause): void {
+  if (cause !== null) cell.kept = false;
+  const waits = waitsFor(life, cell);
+  if (waits !== null) cell.choices = { status: 'waiting', for: waits };
+  else cell.choices = { status: 'idle' };
+  if (cell.value === null || offersOption(life, cell)) {
+    cell.notOffered = false;
+    return;
+  }
+  // Without a field that narrows, only what the list itself has lost is not offered: that is told.
+  if (cause !== null) refuseValue(life, cell, cause);
+}
+
+/** The options of its list that a field offers now; `null` where it has no option list. */
+export function offeredIn(life: Life, cell: Cell): Option[] | null {
+  const choices = optionChoices(cell.wired.field);
+  if (!choices) return null;
+  if (waitsFor(life, cell) !== null) return [];
+  const list = life.form.tables.lists?.get(choices.list);
+  const by = choices.by === null ? undefined : (life.source(cell, choices.by)?.value ?? null);
+  // What came with the record stays, though it is retired.
+  return offeredOf(list, by, cell.host.stored || life.marks ? cell.value : null);
+}
+
+/** Whether the value of a field is one that its option list offers now. */
+export function offersOption(life: Life, cell: Cell): boolean {
+  const offered = offeredIn(life, cell);
+  return offered === null || offered.some((option) => option.value === cell.value);
 }
 
 /** Takes what a list offers: confirms the value or clears it; takes the only choice where so designed. */
@@ -130,6 +163,11 @@ export function putChoice(life: Life, cell: Cell, value: Value, choice: Choice |
 
 /** The field that is to be filled first; `null` where the list waits for none. */
 export function waitsFor(life: Life, cell: Cell): string | null {
+  const options = optionChoices(cell.wired.field);
+  if (options) {
+    const [by] = narrowedByOf(cell.wired.field);
+    return by !== undefined && life.source(cell, by)?.value === null ? by : null;
+  }
   const narrowings = tableChoices(cell.wired.field)?.narrowings ?? [];
   const waiting = narrowings.find(
     (n) => n.whileEmpty === 'nothing' && life.source(cell, n.field)?.value === null,

@@ -2,12 +2,19 @@ import type { Clock } from '../formula/frame';
 import { tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
 import { checkValue, isoReading, parseText, type Reading } from '../values/parse';
-import { sameValue, type Value } from '../values/types';
+import { offeredOptions, sameValue, type Option, type Value } from '../values/types';
 import type { WiredForm } from '../wiring/form';
 import type { GraphNode } from '../wiring/graph';
 import type { Answer, AskKind, Choice, StandingAsk } from './asks';
 import type { Cell, ChoicesState } from './cell';
-import { notOfferedProblem, putChoice, refreshChoices, takeOffer } from './choosing';
+import {
+  notOfferedProblem,
+  offeredIn,
+  offersOption,
+  putChoice,
+  refreshChoices,
+  takeOffer,
+} from './choosing';
 import type { HostState } from './host-state';
 import { Life, type Around, type Cause } from './life';
 import {
@@ -184,6 +191,15 @@ export class Entry {
   /** The state of a field's choices. */
   choices(key: string, row?: Row): ChoicesState {
     return this.cell(key, row).choices;
+  }
+
+  /** The options that a field offers now; `null` where its choices are no options. */
+  options(key: string, row?: Row): readonly Option[] | null {
+    const cell = (row ?? this.#life.root).cell(key);
+    const offered = offeredIn(this.#life, cell);
+    const { type, field } = cell.wired;
+    if (offered || field.choices !== null || type.kind !== 'option') return offered;
+    return offeredOptions(type.options, cell.host.stored ? cell.value : null);
   }
 
   /** Whether the field's value is known not to be among its choices. */
@@ -715,9 +731,14 @@ function cellProblems(cell: Cell): Problem[] {
 }
 
 /** Whether the value is among the choices that the plan itself lists. */
-function listed({ wired: { field }, value }: Cell): boolean {
+function listed(cell: Cell): boolean {
+  const { wired, value, host } = cell;
+  const { field, type } = wired;
   if (field.choices?.kind === 'values') return field.choices.values.some((o) => o.value === value);
+  if (field.choices?.kind === 'options') return offersOption(host.life, cell);
   if (field.choices?.kind === 'columns') return field.choices.paths.some((path) => path === value);
+  if (type.kind === 'option')
+    return offeredOptions(type.options, null).some((o) => o.value === value);
   return true;
 }
 

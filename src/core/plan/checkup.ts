@@ -2,7 +2,7 @@ import { problem, type Details, type Problem, type ProblemCode } from '../proble
 import { columnOf, mustBeGiven, type Table, type Tables } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { checkValue } from '../values/parse';
-import { comparable, typePhrase, type ValueType } from '../values/types';
+import { comparable, typePhrase, type Option, type ValueType } from '../values/types';
 import { checkLinks, checkWrites } from './checkup-links';
 import { checkNarrowings, checkReach } from './checkup-narrowings';
 import { addFieldForColumn } from './draft';
@@ -84,6 +84,7 @@ export function checkup(
       const note = noteFor(field, scope.key);
       const examined = examinedBy(scope);
       checkTarget(scope.key, field, saved, tables, note);
+      checkOptions(examined, field, note);
       if (field.choices?.kind === 'table') checkChoices(examined, field, field.choices, note);
       checkInitial(examined, field, note);
       checkLinks(examined, field, note);
@@ -105,6 +106,46 @@ export function sortedFindings(findings: readonly Finding[]): Finding[] {
 /** The problems among the findings. */
 export function problemsIn(findings: readonly Finding[]): Problem[] {
   return findings.filter((f) => f.level === 'problem').map((f) => f.problem);
+}
+
+/** Choices from option lists; and values typed into the form that a list has already, or another field. */
+function checkOptions({ plan, tables, scope }: Examined, field: Field, note: Note): void {
+  const { choices } = field;
+  const change = (to: Field['choices']) => (p: Plan) =>
+    updateField(p, addressOf(scope.key, field.key), { choices: to });
+  if (choices?.kind === 'options') {
+    const list = tables.lists?.get(choices.list);
+    if (!list) return note('problem', 'list_missing', { label: field.label, list: choices.list });
+    if (choices.by !== null && list.of === null) {
+      const fix = { label: 'Offer all', apply: change({ ...choices, by: null }) };
+      note('problem', 'list_by_alone', { list: list.title }, fix);
+    }
+  }
+  if (choices?.kind !== 'values' || choices.values.length < 2) return;
+  const values = valuesKey(choices.values);
+  const same = [...(tables.lists?.values() ?? [])].find(
+    (list) => valuesKey(list.values) === values,
+  );
+  if (same) {
+    const taken = { kind: 'options' as const, list: same.key, by: null };
+    const fix = { label: 'Take them from the list', apply: change(taken) };
+    return note('hint', 'values_in_list', { list: same.title }, fix);
+  }
+  const other = scopesOf(plan)
+    .flatMap(({ fields }) => fields)
+    .find(
+      (f) => f !== field && f.choices?.kind === 'values' && valuesKey(f.choices.values) === values,
+    );
+  if (other) note('hint', 'values_twice', { field: other.label });
+}
+
+function valuesKey(options: readonly Option[]): string {
+  return JSON.stringify(
+    options
+      .filter((o) => !o.retired)
+      .map(({ value }) => value.toLowerCase())
+      .sort(),
+  );
 }
 
 function checkTarget(scope: string, field: Field, target: Table, tables: Tables, note: Note): void {
@@ -240,6 +281,7 @@ function fieldsRead(plan: Plan): string[] {
     fields
       .flatMap(({ choices, rollup, brings }) => [
         ...(choices?.kind === 'table' ? choices.narrowings.map((n) => n.field) : []),
+        ...(choices?.kind === 'options' && choices.by !== null ? [choices.by] : []),
         ...(choices?.kind === 'columns' ? [choices.of] : []),
         ...(rollup?.narrowings.map((n) => n.field) ?? []),
         ...brings.flatMap((bring) => bring.by ?? []),

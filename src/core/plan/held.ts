@@ -27,6 +27,10 @@ export function heldTypeIn(scope: PlanScope, field: Field, tables: Tables): Valu
   const target = tables.get(scope.table);
   const column = field.savesTo && target ? columnOf(target, field.savesTo) : undefined;
   if (column) return column.type;
+  if (field.choices?.kind === 'options') {
+    const { list } = field.choices;
+    return { kind: 'option', list, options: tables.lists?.get(list)?.values ?? [] };
+  }
   if (field.choices?.kind === 'table') return storedType(field.choices, tables) ?? plainText;
   if (field.choices) return plainText;
   if (field.holds) return field.holds;

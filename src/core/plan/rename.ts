@@ -3,6 +3,7 @@ import { compileIn, formNames, messageParts } from './formulas';
 import { heldTypeIn } from './held';
 import {
   namedPlace,
+  optionChoices,
   scopesOf,
   tableChoices,
   type Field,
@@ -189,8 +190,13 @@ function renamedLinks(field: Field, named: (key: string) => string): Partial<Fie
 
 function mapNarrowed(field: Field, map: (narrowing: Narrowing) => Narrowing): Partial<Field> {
   const choices = tableChoices(field);
+  const options = optionChoices(field);
   const { rollup } = field;
+  const by = options?.by ?? null;
+  const named =
+    by === null ? null : map({ path: '', operator: 'equal', field: by, whileEmpty: 'nothing' });
   return {
+    ...(options && named ? { choices: { ...options, by: named.field } } : {}),
     ...(choices ? { choices: { ...choices, narrowings: choices.narrowings.map(map) } } : {}),
     ...(rollup ? { rollup: { ...rollup, narrowings: rollup.narrowings.map(map) } } : {}),
   };

@@ -58,6 +58,15 @@ const tableChoicesSchema = z.strictObject({
 });
 export type TableChoices = z.infer<typeof tableChoicesSchema>;
 
+/** Choices from an option list. */
+const optionChoicesSchema = z.strictObject({
+  kind: z.literal('options'),
+  list: keySchema,
+  /** The field whose value those offered belong to; `null` offers all. */
+  by: sourceSchema.nullable().default(null),
+});
+export type OptionChoices = z.infer<typeof optionChoicesSchema>;
+
 /** The columns of the record that another field has chosen: which of them is to be read. */
 const columnChoicesSchema = z.strictObject({
   kind: z.literal('columns'),
@@ -69,6 +78,7 @@ export type ColumnChoices = z.infer<typeof columnChoicesSchema>;
 
 export const choicesSchema = z.discriminatedUnion('kind', [
   valueChoicesSchema,
+  optionChoicesSchema,
   tableChoicesSchema,
   columnChoicesSchema,
 ]);
@@ -295,6 +305,17 @@ export function fieldOf(plan: Plan, key: string): Field | undefined {
 /** The table choices of a field, if it has such. */
 export function tableChoices(field: Field): TableChoices | null {
   return field.choices?.kind === 'table' ? field.choices : null;
+}
+
+/** The choices of a field from an option list, if it has such. */
+export function optionChoices(field: Field): OptionChoices | null {
+  return field.choices?.kind === 'options' ? field.choices : null;
+}
+
+/** The fields that narrow the choices of a field, as its choices name them. */
+export function narrowedByOf(field: Field): string[] {
+  const by = optionChoices(field)?.by ?? null;
+  return by === null ? (tableChoices(field)?.narrowings.map((n) => n.field) ?? []) : [by];
 }
 
 /** The scope that the fields of a section belong to: `''` for the form itself, otherwise the grid. */

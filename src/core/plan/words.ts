@@ -8,6 +8,7 @@ import type { ExtraWrite } from './schema';
 import {
   fieldOf,
   fieldsOf,
+  optionChoices,
   tableChoices,
   type Bring,
   type Field,
@@ -44,6 +45,12 @@ export function sourcePhrase(
     case 'values': {
       const labels = choices.values.map((option) => option.label);
       return { main: labels.join(', ') || 'no values yet', more: 'typed in' };
+    }
+    case 'options': {
+      const list = tables.lists?.get(choices.list);
+      if (!list) return { main: `${choices.list}?`, more: 'no such list' };
+      const offered = list.values.filter((option) => !option.retired).length;
+      return { main: `list ${list.title}`, more: `${offered} values` };
     }
     case 'columns': {
       const label = fieldOf(plan, choices.of)?.label ?? `${choices.of}?`;
@@ -129,6 +136,8 @@ function conditionWords(conditions: readonly Condition[], table: Table, tables: 
 
 /** By which fields a field is narrowed: `Region`. */
 export function narrowedPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
+  const by = optionChoices(field)?.by ?? null;
+  if (by !== null) return { main: fieldOf(plan, by)?.label ?? `${by}?`, more: 'belongs to' };
   const source = tableChoices(field) ?? field.rollup;
   if (!source || source.narrowings.length === 0) return nothing;
   const table = tables.get(source.table);

@@ -3,6 +3,7 @@ import { problem, type Problem } from '../problems';
 import { longestCode } from '../values/code';
 import { isLink, severalIn, valueTypeSchema, type ValueType } from '../values/types';
 import { namedViewSchema } from './view';
+import type { Lists } from './option-list';
 import { linkNameTooLong, mirrorsRightly } from './links';
 
 /** Keys of tables, columns, forms and fields: snake_case, at most 48 characters. */
@@ -47,8 +48,8 @@ export const tableSchema = z.strictObject({
 });
 export type Table = z.infer<typeof tableSchema>;
 
-/** All tables by key. */
-export type Tables = ReadonlyMap<string, Table>;
+/** All tables by key, and the option lists from which columns and fields take their options. */
+export type Tables = ReadonlyMap<string, Table> & { readonly lists?: Lists };
 
 /** Columns that every table has. */
 export const houseColumns: readonly Column[] = [
@@ -175,6 +176,10 @@ function typeProblems(column: Column, table: Table, tables: Tables, path: string
   if (linkNameTooLong(table.key, column)) return [problem('link_name_long', { label }, path)];
   if (severalIn(type) && (column.required || column.unique)) {
     return [problem('several_plain', { label }, path)];
+  }
+  if (type.kind === 'option' && type.list !== undefined) {
+    if (tables.lists?.has(type.list)) return [];
+    return [problem('list_missing', { label, list: type.list }, path)];
   }
   if (type.kind === 'option') {
     const values = type.options.map((o) => o.value.toLowerCase());

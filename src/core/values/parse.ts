@@ -82,9 +82,10 @@ export function parseText(
       return parseDateTime(given, reading);
     case 'option': {
       const word = given.toLowerCase();
+      const offered = type.options.filter((o) => !o.retired);
       const option =
-        type.options.find((o) => o.value === given) ??
-        type.options.find((o) => o.label.toLowerCase() === word || o.value.toLowerCase() === word);
+        offered.find((o) => o.value === given) ??
+        offered.find((o) => o.label.toLowerCase() === word || o.value.toLowerCase() === word);
       return option ? { value: option.value } : { problem: notAnOption(type, given, label) };
     }
     case 'reference': {
@@ -330,7 +331,8 @@ function notAnOption(
   given: string,
   label: string,
 ): Problem {
-  const options = type.options.map((o) => o.label).join(', ');
+  const offered = type.options.filter((o) => !o.retired).map((o) => o.label);
+  const options = [...offered.slice(0, 12), ...(offered.length > 12 ? ['…'] : [])].join(', ');
   return problem('not_option', { given, label, options });
 }
 

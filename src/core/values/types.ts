@@ -3,12 +3,23 @@ import { codePattern, longestCode } from './code';
 
 const key = z.string().regex(/^[a-z][a-z0-9_]*$/);
 
-/** One fixed option of an option column: what is stored and what is shown. */
+/** Tones that an option can have besides its word; the look gives each a colour in light and dark. */
+export const optionTones = ['navy', 'marigold', 'moss', 'crimson', 'slate'] as const;
+
+/** One option: what is stored and what is shown. */
 export const optionSchema = z.strictObject({
   value: z.string().min(1).max(100),
   label: z.string().min(1).max(200),
+  tone: z.enum(optionTones).optional(),
+  /** Not offered any more; records that have it stay readable. */
+  retired: z.boolean().optional(),
+  /** The value of another list to which it belongs. */
+  of: z.string().max(100).optional(),
 });
 export type Option = z.infer<typeof optionSchema>;
+
+/** At most so many options stand together. */
+export const mostOptions = 2000;
 
 /** Formats of a short text. */
 export const textFormats = ['plain', 'email', 'url', 'phone'] as const;
@@ -39,7 +50,15 @@ const plainTypes = [
   z.strictObject({ kind: z.literal('date') }),
   z.strictObject({ kind: z.literal('time') }),
   z.strictObject({ kind: z.literal('date_time') }),
-  z.strictObject({ kind: z.literal('option'), options: z.array(optionSchema).min(1).max(500) }),
+  z
+    .strictObject({
+      kind: z.literal('option'),
+      /** Of an option list: as the list has them now. */
+      options: z.array(optionSchema).max(mostOptions),
+      /** The option list that they are taken from; without one they are the column's own. */
+      list: key.max(48).optional(),
+    })
+    .refine((t) => t.list !== undefined || t.options.length > 0, { message: 'no options' }),
 ] as const;
 export const plainTypeSchema = z.discriminatedUnion('kind', plainTypes);
 export type PlainType = z.infer<typeof plainTypeSchema>;
@@ -146,7 +165,7 @@ export function typePhrase(type: ValueType): string {
     case 'decimal':
       return `decimal (${type.precision}, ${type.scale})`;
     case 'option':
-      return `option (${type.options.length})`;
+      return type.list ? `option of ${type.list}` : `option (${type.options.length})`;
     case 'reference':
       return `reference to ${type.table}`;
     case 'references':
@@ -194,4 +213,14 @@ function family(kind: ValueKind): string {
     default:
       return kind;
   }
+}
+
+/** The options that can be chosen now; one that was chosen before stays among them. */
+export function offeredOptions(options: readonly Option[], current: Value): Option[] {
+  return options.filter((option) => !option.retired || option.value === current);
+}
+
+/** The tone of a chosen option, if it has one. */
+export function toneOf(type: ValueType, value: Value): Option['tone'] {
+  return type.kind === 'option' ? type.options.find((o) => o.value === value)?.tone : undefined;
 }

@@ -13,6 +13,7 @@ import { kindWords, type Kind } from '../formula/kinds';
 import { told, type FormulaProblem } from '../formula/syntax';
 import { heldTypeIn } from '../plan/held';
 import {
+  narrowedByOf,
   scopesOf,
   tableChoices,
   type Bring,
@@ -181,16 +182,16 @@ function wireField(
     );
     return [{ holds: check, message: parts }];
   });
-  const narrowings = [
-    ...(tableChoices(field)?.narrowings ?? []),
-    ...(field.rollup?.narrowings ?? []),
+  const narrowedBy = [
+    ...narrowedByOf(field),
+    ...(field.rollup?.narrowings ?? []).map((n) => n.field),
   ];
   return {
     field,
     type,
     scope: scope.key,
     index,
-    narrowedBy: [...new Set(narrowings.map((n) => n.field))],
+    narrowedBy: [...new Set(narrowedBy)],
     facts: new Map(),
     broughtBy: null,
     computes: formula(field.computes),

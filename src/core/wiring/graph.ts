@@ -1,5 +1,5 @@
 import type { EntryFormula } from '../plan/formulas';
-import { scopeAround, tableChoices } from '../plan/schema';
+import { narrowedByOf, optionChoices, scopeAround, tableChoices } from '../plan/schema';
 import type { WiredField, WiredScope } from './form';
 import { gridOf, readField, sourceField } from './sources';
 
@@ -89,7 +89,7 @@ function nodesOf(wired: WiredField): GraphNode[] {
     feeds: [],
   });
   return [
-    ...(tableChoices(field) ? [node('choices')] : []),
+    ...(tableChoices(field) || optionChoices(field) ? [node('choices')] : []),
     ...(field.rollup ? [node('rollup')] : []),
     ...(wired.shownWhen ? [node('shown')] : []),
     node('value'),
@@ -135,7 +135,7 @@ function connect(
       }
     }
   };
-  for (const { field } of tableChoices(wired.field)?.narrowings ?? []) {
+  for (const field of narrowedByOf(wired.field)) {
     const source = sourceField(scopes, scope.key, field);
     if (source) flow(of(source, 'value'), node('choices'), 'narrows');
   }

@@ -8,6 +8,7 @@ import {
   type TableIndex,
   type Tables,
 } from '$lib/core/table/definition';
+import { optionListSchema, tablesWith } from '$lib/core/table/option-list';
 import type { NamedView } from '$lib/core/table/view';
 import { keptColumns } from '$lib/core/table/links';
 import type { Database, Runner } from '../database/connection';
@@ -29,11 +30,14 @@ export async function loadTables(db: Database, runner: Runner = db.knex): Promis
     .where({ state: 'ready' })
     .orderBy('table_key')
     .select('definition');
-  const tables = new Map<string, Table>();
-  for (const row of rows as { definition: unknown }[]) {
-    const table = tableSchema.parse(parseJson(row.definition));
-    tables.set(table.key, table);
-  }
+  const kept = (rows as { definition: unknown }[]).map((row) =>
+    tableSchema.parse(parseJson(row.definition)),
+  );
+  const listed = await runner('option_list').withSchema(db.catalog).select('definition');
+  const lists = (listed as { definition: unknown }[]).map((row) =>
+    optionListSchema.parse(parseJson(row.definition)),
+  );
+  const tables = tablesWith(kept, new Map(lists.map((list) => [list.key, list])));
   cached = { revision, catalog: db.catalog, tables };
   return tables;
 }

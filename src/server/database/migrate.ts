@@ -6,6 +6,7 @@ import * as renames from './migrations/003_renames';
 import * as saves from './migrations/004_saves';
 import * as entryDrafts from './migrations/005_entry_drafts';
 import * as carriedDrafts from './migrations/006_carried_drafts';
+import * as optionLists from './migrations/007_option_lists';
 import { finishStructureChanges } from './structure';
 
 const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
@@ -15,6 +16,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '004_saves': saves,
   '005_entry_drafts': entryDrafts,
   '006_carried_drafts': carriedDrafts,
+  '007_option_lists': optionLists,
 };
 
 /** The migrations as modules, so that they are part of the build. */

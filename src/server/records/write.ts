@@ -42,6 +42,7 @@ export async function addRecord(
   submission: string = randomUUID(),
 ): Promise<RecordRow> {
   const values = checkedValues(table, given, table.columns);
+  refuseRetired(table, values, {});
   return inTransaction(db, async (trx) => {
     const record = await insertRecord(db, trx, table, values, by);
     const made = await readRecord(db, trx, tables, table, record);
@@ -67,6 +68,8 @@ export async function changeRecord(
   const values = checkedValues(table, given, named);
   return inTransaction(db, async (trx) => {
     const before = await readRecord(db, trx, tables, table, id);
+    // An earlier state is brought back as it was.
+    if (kind === 'update') refuseRetired(table, values, before.values);
     const now = await updateRecord(db, trx, table, { id, version, values, by });
     if (now === null) await refuseStale(db, trx, table, id);
     const head = { submission: randomUUID(), kind, by };
@@ -131,6 +134,21 @@ function checkedValues(
   }
   if (problems.length > 0) throw new ProblemError(problems);
   return values;
+}
+
+/** Refuses options that are not offered any more, where they did not stand there before. */
+function refuseRetired(
+  table: Table,
+  values: Readonly<Record<string, Value>>,
+  before: Readonly<Record<string, Value>>,
+): void {
+  const problems = table.columns.flatMap(({ key, label, type }) => {
+    const value = values[key] ?? null;
+    if (type.kind !== 'option' || value === null || value === before[key]) return [];
+    const option = type.options.find((o) => o.value === value);
+    return option?.retired ? [problem('option_retired', { label, given: option.label }, key)] : [];
+  });
+  if (problems.length > 0) throw new ProblemError(problems);
 }
 
 async function refuseStale(

@@ -1,20 +1,52 @@
 <script lang="ts">
-  import type { Tables } from '$lib/core/table/definition';
+  import { invalidate } from '$app/navigation';
+  import { heldType } from '$lib/core/plan/held';
+  import { keyFrom, type Tables } from '$lib/core/table/definition';
+  import { call } from '$lib/ui/shared/api';
   import { reachablePaths } from '$lib/core/table/paths';
-  import type { Choices, Field, TableChoices } from '$lib/core/plan/schema';
+  import {
+    fieldsOf,
+    type Choices,
+    type Field,
+    type Plan,
+    type TableChoices,
+  } from '$lib/core/plan/schema';
   import ConditionRows from '$lib/ui/tables/ConditionRows.svelte';
   import PathChips from './PathChips.svelte';
 
   interface Props {
+    plan: Plan;
     field: Field;
     tables: Tables;
     onchange: (choices: Choices | null) => void;
   }
-  let { field, tables, onchange }: Props = $props();
+  let { plan, field, tables, onchange }: Props = $props();
 
   const choices = $derived(field.choices);
   const table = $derived(choices?.kind === 'table' ? tables.get(choices.table) : undefined);
   const paths = $derived(table ? reachablePaths(tables, table, 2) : []);
+  const list = $derived(choices?.kind === 'options' ? tables.lists?.get(choices.list) : undefined);
+  /** The fields that can narrow the list: they hold values of the list to which its own belong. */
+  const narrowing = $derived(
+    fieldsOf(plan).filter((other) => {
+      const type = other === field ? null : heldType(plan, other, tables);
+      return type?.kind === 'option' && list?.of != null && type.list === list.of;
+    }),
+  );
+  let refused = $state('');
+
+  /** Makes an option list of the values that are typed here, and takes them from it. */
+  async function lift() {
+    if (choices?.kind !== 'values') return;
+    const key = keyFrom(field.label, [...(tables.lists?.keys() ?? [])]);
+    const body = { key, title: field.label, category: 'From forms', values: choices.values };
+    const called = await call('/api/lists', { body });
+    refused = called.ok ? '' : (called.problems[0]?.message ?? '');
+    if (!called.ok) return;
+    await invalidate('unisor:tables');
+    onchange({ kind: 'options', list: key, by: null });
+  }
+
   function update(change: Partial<TableChoices>) {
     if (choices?.kind === 'table') onchange({ ...choices, ...change });
   }
@@ -83,6 +115,31 @@
         value={choices.values.map((option) => option.label).join('\n')}
         onchange={(event) => valuesFrom(event.currentTarget.value)}></textarea>
     </label>
+    {#if choices.values.length > 0}
+      <div>
+        <button type="button" class="textlink" onclick={lift}>Make an option list of them</button>
+        {#if refused}<span class="text-crimson" role="alert">{refused}</span>{/if}
+      </div>
+    {/if}
+  {:else if choices?.kind === 'options'}
+    <div class="flex flex-wrap items-center gap-2">
+      {#if list}
+        <a class="ref" href="/lists/{list.key}">{list.title}</a>
+        <span class="quiet">{list.values.length} values</span>
+        {#if list.of !== null}
+          <label for="options-by">those that belong to</label>
+          <select
+            id="options-by"
+            class="control w-auto!"
+            value={choices.by ?? ''}
+            onchange={({ currentTarget: { value } }) => onchange({ ...choices, by: value || null })}
+          >
+            <option value="">anything</option>
+            {#each narrowing as { key, label } (key)}<option value={key}>{label}</option>{/each}
+          </select>
+        {/if}
+      {/if}
+    </div>
   {:else if choices?.kind === 'table' && table}
     {#if !choices.distinct}
       <div class="flex flex-wrap items-center gap-2">

@@ -163,8 +163,9 @@
   .section,
   .page {
     display: flex;
+    flex-wrap: wrap;
     align-items: center;
-    gap: 12px;
+    gap: 2px 12px;
     padding: 3px 20px;
     border-bottom: 1px solid var(--line);
     background: var(--paper);
@@ -179,6 +180,9 @@
   }
   .title:hover {
     border-color: var(--line);
+  }
+  .section label {
+    white-space: nowrap;
   }
   .section select {
     padding: 0 22px 0 4px;

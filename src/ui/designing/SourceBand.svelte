@@ -43,8 +43,10 @@
     if (field.rollup) return `rollup:${field.rollup.table}`;
     const { choices } = field;
     if (choices?.kind === 'table') return `table:${choices.table}`;
+    if (choices?.kind === 'options') return `options:${choices.list}`;
     return choices?.kind === 'columns' ? `columns:${choices.of}` : (choices?.kind ?? '');
   });
+  const lists = $derived([...(tables.lists?.values() ?? [])]);
   const broughtBy = $derived(
     fieldsOf(plan).find((f) => f.brings.some((b) => b.into === field.key)) ?? null,
   );
@@ -61,6 +63,7 @@
   function choicesOf(kind: string, name: string): Choices {
     if (kind === 'table') return lookup(name, tables);
     if (kind === 'values') return { kind: 'values', values: [] };
+    if (kind === 'options') return { kind: 'options', list: name, by: null };
     const of = fieldsOf(plan).find((f) => f.key === name);
     const type = of && heldType(plan, of, tables);
     const table = type?.kind === 'reference' ? tables.get(type.table) : undefined;
@@ -93,6 +96,12 @@
     >
       <option value="">{broughtBy ? `${broughtBy.label} brings it` : 'a person types it'}</option>
       <option value="values">values typed here</option>
+      {#if lists.length > 0}
+        <optgroup label="Chosen from the option list">
+          {#each lists as { key, title } (key)}<option value="options:{key}">list {title}</option
+            >{/each}
+        </optgroup>
+      {/if}
       <optgroup label="Chosen among records of">
         {#each [...tables.values()] as { key, title } (key)}
           <option value="table:{key}">table {title}</option>
@@ -147,6 +156,6 @@
         onaccept={(choices) => onchange({ choices })}
       />
     {/if}
-    <ChoicesBand {field} {tables} onchange={(choices) => onchange({ choices })} />
+    <ChoicesBand {plan} {field} {tables} onchange={(choices) => onchange({ choices })} />
   {/if}
 </div>

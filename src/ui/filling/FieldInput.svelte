@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Offer } from '$lib/core/entry/asks';
   import type { Row } from '$lib/core/entry/entry';
   import { shownPaths } from '$lib/core/plan/held';
   import { tableChoices, type Field } from '$lib/core/plan/schema';
@@ -42,6 +43,7 @@
         })
       : [],
   );
+  const options = $derived(session.entry.options(field.key, row));
   /** What a simple input edits: choices that the plan itself lists are offered like options. */
   const type = $derived.by((): ValueType => {
     if (field.choices?.kind === 'values') return { kind: 'option', options: field.choices.values };
@@ -51,8 +53,26 @@
       });
       return { kind: 'option', options };
     }
-    return session.typeOf(field.key, row) ?? plainText;
+    const held = session.typeOf(field.key, row) ?? plainText;
+    return options && held.kind === 'option' ? { ...held, options: [...options] } : held;
   });
+  /** A list that is longer than this is searched, not looked through. */
+  const longList = 12;
+  const local = $derived(
+    options && options.length > longList && field.choices?.kind !== 'values' ? options : null,
+  );
+
+  /** The options that what is typed begins words of, as a list from the server would give them. */
+  async function listOptions(search: string): Promise<Offer> {
+    const words = search.toLowerCase().split(/\s+/);
+    const found = (local ?? []).filter(({ label }) => {
+      const parts = label.toLowerCase().split(/[\s/]+/);
+      return words.every((word) => parts.some((part) => part.startsWith(word)));
+    });
+    const choices = found.slice(0, 200).map(({ value, label }) => ({ value, shown: [label] }));
+    const base = { id: '', choices, found: found.length, more: false };
+    return { ...base, next: null, current: null };
+  }
 
   const pick = () => session.openPanel({ kind: 'pick', key: field.key, ...(row ? { row } : {}) });
   const add = $derived(
@@ -127,6 +147,23 @@
       onchosen?.();
     }}
   />
+{:else if local}
+  <LookupBox
+    {id}
+    label={label ?? field.label}
+    named={label !== undefined}
+    shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
+    columns={[{ label: field.label, type: plainText }]}
+    disabled={closed}
+    {invalid}
+    {describedby}
+    list={listOptions}
+    onchoose={(choice) => {
+      touch();
+      session.set(field.key, choice?.value ?? null, null, row);
+      onchosen?.();
+    }}
+  />
 {:else}
   <ValueInput
     {id}
@@ -135,8 +172,9 @@
     {value}
     rejected={session.entry.rejectedText(field.key, row)}
     {invalid}
-    disabled={closed}
+    disabled={closed || (waits !== null && value === null)}
     {describedby}
+    placeholder={waits ? `choose ${waits} first` : '–'}
     onvalue={(chosen) => session.set(field.key, chosen, null, row)}
     ontext={(text) => session.type(field.key, text, row)}
     onleave={touch}

@@ -22,7 +22,6 @@
   let { given, draft, back }: Props = $props();
 
   const filling = new Filling(untrack(() => given));
-  const { form } = filling;
   const session = $derived(filling.session);
   const plan = untrack(() => given.plan);
   const title = untrack(() => given.tables.get(plan.table)?.title ?? plan.table);

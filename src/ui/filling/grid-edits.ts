@@ -134,7 +134,7 @@ export function putRow(entry: Entry, taken: TakenRow, within = taken.within): Ro
 
 /** A copy of a line, to stand behind it. */
 export function copyOf(entry: Entry, row: Row): TakenRow {
-  const { stored: _, ...copy } = asItIs(entry, row, false);
+  const copy = asItIs(entry, row, false);
   return { ...copy, at: copy.at + 1 };
 }
 

@@ -7,6 +7,7 @@
   const sections = [
     { href: '/forms', label: 'Forms' },
     { href: '/tables', label: 'Tables' },
+    { href: '/lists', label: 'Lists' },
     { href: '/activity', label: 'Activity' },
   ];
 </script>

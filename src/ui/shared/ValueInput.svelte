@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { type Value, type ValueType, isNumeric } from '$lib/core/values/types';
+  import { isNumeric, offeredOptions, type Value, type ValueType } from '$lib/core/values/types';
   import { editText } from '$lib/core/values/format';
   import { locale } from './locale';
   import { localDateTime, utcDateTime } from './times';
@@ -19,6 +19,8 @@
     disabled?: boolean;
     describedby?: string;
     label?: string;
+    /** What an empty choice says. */
+    placeholder?: string;
   }
   let {
     id,
@@ -32,6 +34,7 @@
     disabled = false,
     describedby,
     label,
+    placeholder = '–',
   }: Props = $props();
 
   let focused = $state(false);
@@ -78,8 +81,8 @@
     onchange={(event) => onvalue(event.currentTarget.value || null)}
     onblur={onleave}
   >
-    <option value="">–</option>
-    {#each type.options as option (option.value)}
+    <option value="">{placeholder}</option>
+    {#each offeredOptions(type.options, value) as option (option.value)}
       <option value={option.value}>{option.label}</option>
     {/each}
   </select>

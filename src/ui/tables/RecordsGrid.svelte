@@ -7,6 +7,7 @@
   import { markOf, totalType, type View } from '$lib/core/table/view';
   import { locale } from '$lib/ui/shared/locale';
   import { totalWords } from './view-words';
+  import { toneOf } from '$lib/core/values/types';
   import { formatValue } from '$lib/core/values/format';
   import { isNumeric, sameValue, type Value } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
@@ -270,6 +271,10 @@
                 {#if marks(record, column)}
                   {@const mark = marks(record, column)}
                   <span class="mark {mark?.tone}">{mark?.word}</span>
+                {/if}
+                {#if toneOf(column.type, record.values[column.key] ?? null)}
+                  {@const tone = toneOf(column.type, record.values[column.key] ?? null)}
+                  <span class="tone {tone}" aria-hidden="true"></span>
                 {/if}
                 <span
                   class={column.type.kind === 'reference' && record.shown[column.key] ? 'ref' : ''}

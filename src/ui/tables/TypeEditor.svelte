@@ -1,4 +1,7 @@
 <script lang="ts">
+  import { page } from '$app/state';
+  import type { OptionList } from '$lib/core/table/option-list';
+  import { call } from '$lib/ui/shared/api';
   import { codePattern } from '$lib/core/values/code';
   import { keyFrom, type Column } from '$lib/core/table/definition';
   import {
@@ -109,6 +112,16 @@
     return word ? `${label}: ${word}` : label;
   }
 
+  const lists = $derived((page.data.optionLists ?? []) as { key: string; title: string }[]);
+
+  /** Takes the options from a list, as it has them now, or makes them the column's own. */
+  async function takeFrom(list: string) {
+    if (type.kind !== 'option') return;
+    if (list === '') return onchange({ kind: 'option', options: type.options });
+    const called = await call<OptionList>(`/api/lists/${list}`);
+    if (called.ok) onchange({ kind: 'option', list, options: called.value.values });
+  }
+
   function optionsFrom(text: string) {
     const values = text
       .split(/[\n,]/)
@@ -205,13 +218,24 @@
         onchange({ kind: 'rows', columns: rowColumns(event.currentTarget.value) })}
     />
   {:else if type.kind === 'option'}
-    <input
-      class="control w-52!"
-      aria-label="Options of {label}, separated by commas"
-      title="Options, separated by commas"
-      value={type.options.map((o) => o.label).join(', ')}
-      onchange={(event) => optionsFrom(event.currentTarget.value)}
-    />
+    {#if lists.length > 0}
+      <select
+        class="control w-auto!"
+        aria-label="Where the options of {label} come from"
+        value={type.list ?? ''}
+        onchange={(event) => takeFrom(event.currentTarget.value)}
+      >
+        <option value="">options of its own</option>
+        {#each lists as { key, title } (key)}<option value={key}>list {title}</option>{/each}
+      </select>
+    {/if}
+    {#if type.list === undefined}<input
+        class="control w-52!"
+        aria-label="Options of {label}, separated by commas"
+        title="Options, separated by commas"
+        value={type.options.map((o) => o.label).join(', ')}
+        onchange={(event) => optionsFrom(event.currentTarget.value)}
+      />{/if}
   {:else if type.kind === 'code'}
     <input
       class="control w-40!"

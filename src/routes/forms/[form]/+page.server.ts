@@ -22,6 +22,7 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
     const { form, plan, opened, carried } = held;
     const { name: person } = locals.person;
     const carriedBy = opened ? '' : carriedText(url);
+    const tables = await loadTables(db);
     const place = { person, form: form.key, record: opened?.stored.id ?? null, carried: carriedBy };
     return {
       form,
@@ -32,6 +33,7 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
       carriedBy,
       forms: await publishedForms(db),
       kept: await readEntryDraft(db, place),
-      tables: [...(await loadTables(db)).values()],
+      tables: [...tables.values()],
+      lists: [...(tables.lists?.values() ?? [])],
     };
   });

@@ -3,9 +3,13 @@
   import FillForm from '$lib/ui/filling/FillForm.svelte';
   import type { PageProps } from './$types';
 
+  import { tablesWith } from '$lib/core/table/option-list';
+
   let { data }: PageProps = $props();
 
-  const tables = $derived(new Map(data.tables.map((table) => [table.key, table])));
+  const tables = $derived(
+    tablesWith(data.tables, new Map(data.lists.map((list) => [list.key, list]))),
+  );
 </script>
 
 <svelte:head><title>{data.plan.title} – Unisor</title></svelte:head>

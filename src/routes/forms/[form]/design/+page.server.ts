@@ -12,5 +12,6 @@ export const load: PageServerLoad = ({ params, depends }) =>
     const { form, plan } = await loadDraft(db, params.form);
     const tables = await loadTables(db);
     const counts = [...(await countTables(db, tables))];
-    return { form, plan, tables: [...tables.values()], counts };
+    const lists = [...(tables.lists?.values() ?? [])];
+    return { form, plan, tables: [...tables.values()], lists, counts };
   });

@@ -2,9 +2,13 @@
   import DesignForm from '$lib/ui/designing/DesignForm.svelte';
   import type { PageProps } from './$types';
 
+  import { tablesWith } from '$lib/core/table/option-list';
+
   let { data }: PageProps = $props();
 
-  const tables = $derived(new Map(data.tables.map((table) => [table.key, table])));
+  const tables = $derived(
+    tablesWith(data.tables, new Map(data.lists.map((list) => [list.key, list]))),
+  );
   const counts = $derived(new Map(data.counts));
 </script>
 

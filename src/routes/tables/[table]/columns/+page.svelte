@@ -110,7 +110,7 @@
             {#if column.type.kind === 'reference'}
               reference to <a class="ref" href="/tables/{column.type.table}">{column.type.table}</a>
             {:else}{typePhrase(column.type)}{/if}
-            {#if column.type.kind === 'option'}
+            {#if column.type.kind === 'option' && column.type.list === undefined}
               <button
                 type="button"
                 class="textlink"

@@ -1,0 +1,373 @@
+<script lang="ts">
+  import { goto, invalidateAll } from '$app/navigation';
+  import { Button, Modal } from 'flowbite-svelte';
+  import Papa from 'papaparse';
+  import { untrack } from 'svelte';
+  import type { Problem } from '$lib/core/problems';
+  import { mergedValues, type OptionList } from '$lib/core/table/option-list';
+  import { formatValue } from '$lib/core/values/format';
+  import { optionTones, type Option } from '$lib/core/values/types';
+  import { call } from '$lib/ui/shared/api';
+  import { locale } from '$lib/ui/shared/locale';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import { rowsOfText } from './pasted';
+
+  interface Props {
+    list: OptionList & { revision: number; by: string; at: string };
+    lists: readonly OptionList[];
+    uses: readonly { where: string; href: string; records: number; counts: [string, number][] }[];
+  }
+  let { list, lists, uses }: Props = $props();
+
+  /** What was stored before keeps what it stores: records have it. */
+  const stored = untrack(() => new Set(list.values.map(({ value }) => value)));
+  let edited = $state(untrack(() => structuredClone($state.snapshot(list)) as OptionList));
+  let problems = $state.raw<Problem[]>([]);
+  let busy = $state(false);
+  let told = $state('');
+  let pasting = $state(false);
+  let removing = $state(false);
+  let text = $state('');
+
+  const changed = $derived(JSON.stringify(bodyOf(edited)) !== JSON.stringify(bodyOf(list)));
+  const around = $derived(lists.find(({ key }) => key === edited.of));
+  const counts = $derived.by(() => {
+    const sums: Record<string, number> = {};
+    for (const use of uses)
+      for (const [value, n] of use.counts) sums[value] = (sums[value] ?? 0) + n;
+    return sums;
+  });
+  const badAt = $derived(new Set(problems.map(({ path }) => path)));
+
+  function bodyOf({ title, category, note, of, values }: OptionList) {
+    return { title, category, note, of, values };
+  }
+
+  async function keep() {
+    busy = true;
+    told = '';
+    const values = edited.values
+      .map((option) => ({ ...option, value: option.value || option.label.trim() }))
+      .filter(({ label }) => label.trim() !== '');
+    const body = {
+      ...bodyOf($state.snapshot(edited) as OptionList),
+      values,
+      revision: list.revision,
+    };
+    const called = await call(`/api/lists/${list.key}`, { method: 'PUT', body });
+    busy = false;
+    problems = called.ok ? [] : called.problems;
+    if (called.ok) await invalidateAll();
+  }
+
+  async function remove() {
+    const called = await call(`/api/lists/${list.key}`, { method: 'DELETE' });
+    removing = false;
+    problems = called.ok ? [] : called.problems;
+    if (called.ok) await goto('/lists');
+  }
+
+  function takeText(given: string) {
+    const before = edited.values.length;
+    edited.values = mergedValues($state.snapshot(edited) as OptionList, rowsOfText(given));
+    const added = edited.values.length - before;
+    told = `${added} added; look at them, then keep the list.`;
+    [pasting, text] = [false, ''];
+  }
+
+  async function takeFile(event: Event & { currentTarget: HTMLInputElement }) {
+    const file = event.currentTarget.files?.[0];
+    event.currentTarget.value = '';
+    if (file) takeText(await file.text());
+  }
+
+  function download() {
+    const rows = edited.values.map(({ label, value, of = '', tone = '', retired }) => ({
+      label,
+      value,
+      of,
+      tone,
+      retired: retired ? 'yes' : '',
+    }));
+    const href = URL.createObjectURL(new Blob([Papa.unparse(rows)], { type: 'text/csv' }));
+    const link = Object.assign(document.createElement('a'), { href, download: `${list.key}.csv` });
+    link.click();
+    URL.revokeObjectURL(href);
+  }
+
+  function set(i: number, change: Partial<Option>) {
+    const option = { ...edited.values[i], ...change } as Option;
+    for (const key of ['tone', 'retired', 'of'] as const) if (!option[key]) delete option[key];
+    edited.values[i] = option;
+  }
+
+  function move(from: number, by: -1 | 1) {
+    const to = from + by;
+    if (to < 0 || to >= edited.values.length) return;
+    const [option] = edited.values.splice(from, 1);
+    if (option) edited.values.splice(to, 0, option);
+  }
+
+  function onkeydown(event: KeyboardEvent, i: number) {
+    if (event.altKey && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
+      event.preventDefault();
+      const by = event.key === 'ArrowUp' ? -1 : 1;
+      move(i, by);
+      const to = (event.currentTarget as HTMLElement).closest('tbody');
+      setTimeout(() => to?.querySelectorAll<HTMLElement>('.label')[i + by]?.focus());
+    } else if (event.key === 'Enter') {
+      event.preventDefault();
+      edited.values.splice(i + 1, 0, { value: '', label: '' });
+      const to = (event.currentTarget as HTMLElement).closest('tbody');
+      setTimeout(() => to?.querySelectorAll<HTMLElement>('.label')[i + 1]?.focus());
+    }
+  }
+
+  function onwindowkey(event: KeyboardEvent) {
+    if (!event.ctrlKey || event.key.toLowerCase() !== 's') return;
+    event.preventDefault();
+    if (changed && !busy) void keep();
+  }
+</script>
+
+<svelte:window onkeydown={onwindowkey} />
+
+<div class="flex h-full flex-col">
+  <div class="min-h-0 flex-1 overflow-auto">
+    <div class="headline">
+      <h1>{list.title}</h1>
+      <span class="quiet">
+        option list {list.key} · changed {formatValue({ kind: 'date_time' }, list.at, locale())} by {list.by}
+      </span>
+      <span class="ms-auto flex gap-2">
+        <Button color="light" onclick={() => (pasting = true)}>Paste values</Button>
+        <label class="filebutton">
+          Bring in a CSV file
+          <input
+            class="sr-only"
+            type="file"
+            accept=".csv,text/csv,text/plain"
+            onchange={takeFile}
+          />
+        </label>
+        <Button color="light" onclick={download}>Save as CSV</Button>
+      </span>
+    </div>
+    <div class="grid gap-6 px-5 pb-5 lg:grid-cols-[minmax(0,1fr)_300px]">
+      <div class="grid content-start gap-3">
+        <Problems {problems} />
+        {#if told}<p class="quiet m-0" role="status">{told}</p>{/if}
+        <table class="ledger border-line border">
+          <thead>
+            <tr>
+              <th class="num">No.</th><th>Label</th><th>Stored</th>
+              {#if edited.of !== null}<th>Belongs to</th>{/if}
+              <th>Tone</th><th>Retired</th><th class="num">Records</th>
+              <th><span class="sr-only">Steps</span></th>
+            </tr>
+          </thead>
+          <tbody>
+            {#each edited.values as option, i (i)}
+              {@const bad = badAt.has(`values[${i}]`)}
+              <tr class:opacity-60={option.retired}>
+                <td class="num text-soft">{i + 1}</td>
+                <td>
+                  <input
+                    class="control label"
+                    aria-label="Label {i + 1}"
+                    aria-invalid={bad}
+                    maxlength="200"
+                    value={option.label}
+                    oninput={(event) => set(i, { label: event.currentTarget.value })}
+                    onkeydown={(event) => onkeydown(event, i)}
+                  />
+                </td>
+                <td>
+                  {#if stored.has(option.value) && option.value !== ''}
+                    <span class="text-soft">{option.value}</span>
+                  {:else}
+                    <input
+                      class="control"
+                      aria-label="Stored {i + 1}"
+                      placeholder={option.label}
+                      maxlength="100"
+                      value={option.value}
+                      onchange={(event) => set(i, { value: event.currentTarget.value.trim() })}
+                    />
+                  {/if}
+                </td>
+                {#if edited.of !== null}
+                  <td>
+                    <select
+                      class="control"
+                      aria-label="{option.label} belongs to"
+                      value={option.of ?? ''}
+                      onchange={({ currentTarget: { value: of } }) => set(i, { of })}
+                    >
+                      <option value="">nothing</option>
+                      {#each around?.values ?? [] as other (other.value)}
+                        <option value={other.value}>{other.label}</option>
+                      {/each}
+                    </select>
+                  </td>
+                {/if}
+                <td>
+                  <select
+                    class="control w-auto!"
+                    aria-label="Tone of {option.label}"
+                    value={option.tone ?? ''}
+                    onchange={(event) =>
+                      set(i, { tone: (event.currentTarget.value || undefined) as Option['tone'] })}
+                  >
+                    <option value="">–</option>
+                    {#each optionTones as tone (tone)}<option value={tone}>{tone}</option>{/each}
+                  </select>
+                </td>
+                <td>
+                  <input
+                    type="checkbox"
+                    aria-label="{option.label} is retired"
+                    checked={option.retired === true}
+                    onchange={(event) => set(i, { retired: event.currentTarget.checked })}
+                  />
+                </td>
+                <td class="num text-soft"
+                  >{(counts[option.value] ?? 0) === 0
+                    ? '–'
+                    : (counts[option.value] ?? 0).toLocaleString(locale())}</td
+                >
+                <td class="text-right whitespace-nowrap">
+                  <button
+                    type="button"
+                    class="textlink"
+                    disabled={i === 0}
+                    aria-label="Move {option.label} up"
+                    onclick={() => move(i, -1)}>↑</button
+                  >
+                  <button
+                    type="button"
+                    class="textlink ms-2"
+                    aria-label="Remove {option.label}"
+                    onclick={() => edited.values.splice(i, 1)}>Remove</button
+                  >
+                </td>
+              </tr>
+            {:else}
+              <tr><td colspan="8" class="text-soft">No value yet. Add one, or paste some.</td></tr>
+            {/each}
+          </tbody>
+        </table>
+        <div>
+          <button
+            type="button"
+            class="textlink"
+            onclick={() => edited.values.push({ value: '', label: '' })}>+ a value</button
+          >
+        </div>
+      </div>
+      <aside class="grid content-start gap-3">
+        <label class="grid gap-1 font-semibold">
+          Title <input class="control font-normal" bind:value={edited.title} maxlength="200" />
+        </label>
+        <label class="grid gap-1 font-semibold">
+          Category
+          <input class="control font-normal" bind:value={edited.category} maxlength="100" />
+        </label>
+        <label class="grid gap-1 font-semibold">
+          Note
+          <textarea class="control h-16! font-normal" bind:value={edited.note} maxlength="1000"
+          ></textarea>
+        </label>
+        <label class="grid gap-1 font-semibold">
+          Its values belong to those of
+          <select
+            class="control font-normal"
+            value={edited.of ?? ''}
+            onchange={({ currentTarget: { value } }) => (edited.of = value || null)}
+          >
+            <option value="">no other list</option>
+            {#each lists.filter((other) => other.key !== list.key) as other (other.key)}
+              <option value={other.key}>{other.title}</option>
+            {/each}
+          </select>
+        </label>
+        <h2 class="mt-3">Where it is used</h2>
+        {#if uses.length === 0}
+          <p class="quiet m-0">
+            Nowhere yet. A column takes its options from it on the page of its table, a field in the
+            plan sheet.
+          </p>
+        {:else}
+          <ul class="m-0 list-none p-0">
+            {#each uses as use (use.where)}
+              <li class="border-line-soft flex justify-between gap-3 border-b py-1">
+                <a class="ref" href={use.href}>{use.where}</a>
+                {#if use.records > 0}
+                  <span class="text-soft whitespace-nowrap"
+                    >{use.records.toLocaleString(locale())} records</span
+                  >
+                {/if}
+              </li>
+            {/each}
+          </ul>
+        {/if}
+        <div>
+          <button type="button" class="textlink" onclick={() => (removing = true)}
+            >Remove the list</button
+          >
+        </div>
+      </aside>
+    </div>
+  </div>
+  <div class="foot bg-sheet h-14 shrink-0">
+    <Button onclick={keep} disabled={!changed || busy}>
+      Keep the list <span class="ms-2 font-normal opacity-70">Ctrl S</span>
+    </Button>
+    <span class="quiet">
+      {changed
+        ? 'Changed, not kept yet. Labels change everywhere once it is kept.'
+        : `${edited.values.length} values`}
+    </span>
+  </div>
+</div>
+
+<Modal bind:open={pasting} size="sm" title="Paste values">
+  <form
+    class="grid gap-3"
+    onsubmit={(event) => {
+      event.preventDefault();
+      takeText(text);
+    }}
+  >
+    <label class="grid gap-1">
+      One value a line; further columns are what is stored, and to which value it belongs.
+      <textarea class="control h-48!" bind:value={text}></textarea>
+    </label>
+    <div><Button type="submit" disabled={text.trim() === ''}>Take them over</Button></div>
+  </form>
+</Modal>
+
+<Modal bind:open={removing} size="sm" title="Remove {list.title}?">
+  <p class="m-0">A list that is in use is not removed. This cannot be undone.</p>
+  <div class="mt-3 flex gap-3">
+    <Button onclick={remove}>Remove the list</Button>
+    <Button color="light" onclick={() => (removing = false)}>Leave it as it is</Button>
+  </div>
+</Modal>
+
+<style>
+  .filebutton {
+    display: inline-flex;
+    align-items: center;
+    padding: 0 12px;
+    border: 1px solid var(--line);
+    border-radius: 4px;
+    background: var(--sheet);
+    font-weight: 600;
+    font-size: 13px;
+    cursor: pointer;
+  }
+  .filebutton:focus-within {
+    outline: 2px solid var(--marigold);
+  }
+</style>
