@@ -11,6 +11,7 @@ import { tableSql } from '../src/server/database/ddl';
 import { migrate } from '../src/server/database/migrate';
 import { openImport, runImport } from '../src/server/records/import';
 import { demoLists } from './lists';
+import { connectOutside, type OutsidePlaces } from './outside';
 import { demoPlans } from './plans';
 import { demoViews } from './views';
 import { demoSize, demoTables, type DemoLinks, type DemoSize, type DemoTable } from './tables';
@@ -25,7 +26,9 @@ export async function loadDemo(
   db: Database,
   say: (line: string) => void,
   size: DemoSize = demoSize,
+  places: OutsidePlaces | null = null,
 ): Promise<void> {
+  if (places) await connectOutside(db, places);
   for (const list of demoLists) {
     if (!(await loadTables(db)).lists?.has(list.key)) await makeList(db, list, by);
   }
@@ -131,10 +134,19 @@ async function main(): Promise<void> {
   const db = openDatabase(url, process.env.UNISOR_SCHEMA ?? 'unisor');
   try {
     await migrate(db, url);
-    if (!process.argv.includes('--empty')) await loadDemo(db, (line) => console.log(line));
+    if (process.argv.includes('--empty')) return;
+    await loadDemo(db, (line) => console.log(line), demoSize, placesFrom(url));
   } finally {
     await db.knex.destroy();
   }
+}
+
+/** Where the outside systems of the demo are; nowhere, where no simulators are started. */
+function placesFrom(url: string): OutsidePlaces | null {
+  const simulators = process.env.UNISOR_SIMULATORS;
+  if (!simulators || !process.env.UNISOR_SECRET) return null;
+  const { hostname: host, port } = new URL(url);
+  return { simulators, database: { host, port: Number(port || 3306) } };
 }
 
 if (process.argv[1]?.endsWith('load.ts')) await main();

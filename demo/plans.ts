@@ -225,7 +225,28 @@ const conditionReport: PlanInput = {
             shown('condition'),
             { path: 'insured_value', into: 'insured_value', keeps: 'kept' },
             { path: null, by: 'which', into: 'looked_up' },
+            { path: 'asset_number', into: 'asset' },
+            { path: 'type.name', into: 'type_name' },
+            { path: 'maker.name', into: 'maker_name' },
+            { path: 'size', into: 'size' },
           ],
+        }),
+        field('asset', 'Asset number', { shows: 'nothing' }),
+        field('type_name', 'Name of the type', { shows: 'nothing' }),
+        field('maker_name', 'Name of the maker', { shows: 'nothing' }),
+        field('size', 'Size', { shows: 'nothing' }),
+        field('valued_at', 'Valued at', {
+          help: 'What the Valuation Desk says it is worth today.',
+          outside: {
+            query: 'valuation',
+            column: 'value',
+            given: [
+              { parameter: 'type', field: 'type_name' },
+              { parameter: 'maker', field: 'maker_name', optional: true },
+              { parameter: 'size', field: 'size', optional: true },
+            ],
+          },
+          shows: 'line',
         }),
         field('insured_value', 'Insured value', { savesTo: 'insured_value' }),
         field('which', 'Look up', {
@@ -233,6 +254,16 @@ const conditionReport: PlanInput = {
           choices: { kind: 'columns', of: 'instrument', paths: ['serial', 'size', 'status'] },
         }),
         field('looked_up', 'Looked up', { shows: 'line' }),
+        field('bookings', 'Bookings at the Repair Workshop', {
+          shows: 'list',
+          choices: {
+            kind: 'outside',
+            query: 'bookings',
+            stores: 'id',
+            shown: ['begins_on', 'ends_on', 'work', 'state'],
+            given: [{ parameter: 'asset', field: 'asset' }],
+          },
+        }),
       ],
     },
     {

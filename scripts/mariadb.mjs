@@ -165,7 +165,7 @@ function initSql(password) {
   return [
     `CREATE USER IF NOT EXISTS '${user}'@'127.0.0.1' IDENTIFIED BY '${password}';`,
     `ALTER USER '${user}'@'127.0.0.1' IDENTIFIED BY '${password}';`,
-    `GRANT ALL PRIVILEGES ON *.* TO '${user}'@'127.0.0.1';`,
+    `GRANT ALL PRIVILEGES ON *.* TO '${user}'@'127.0.0.1' WITH GRANT OPTION;`,
     `ALTER USER 'root'@'localhost' IDENTIFIED BY '${password}';`,
     "DROP USER IF EXISTS ''@'localhost';",
     '',

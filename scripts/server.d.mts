@@ -11,5 +11,8 @@ export function startServer(options: {
   schema?: string;
   log?: string;
   output?: 'inherit' | 'ignore';
+  env?: Record<string, string>;
 }): Promise<OwnServer>;
 export function isFree(port: number): Promise<boolean>;
+export function startSimulators(): Promise<{ address: string; stop(): Promise<void> }>;
+export function keptSecret(folder: string): string;

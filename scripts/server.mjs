@@ -1,5 +1,7 @@
 // The built server as a child process on 127.0.0.1.
 import { spawn } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
+import fs from 'node:fs';
 import net from 'node:net';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -12,6 +14,7 @@ export async function startServer({
   schema = 'unisor',
   log = 'info',
   output = 'inherit',
+  env = {},
 }) {
   const address = `http://127.0.0.1:${port}`;
   const child = spawn(process.execPath, [path.join(root, 'build', 'index.js')], {
@@ -30,6 +33,7 @@ export async function startServer({
       UNISOR_DATABASE_URL: url,
       UNISOR_SCHEMA: schema,
       UNISOR_LOG: log,
+      ...env,
     },
   });
   const exited = new Promise((done) => child.once('exit', done));
@@ -46,6 +50,43 @@ export async function startServer({
   }
   await stop();
   throw new Error('The server did not answer within 30 s.');
+}
+
+/** Starts the simulators of outside systems as a child process. Gives `{ address, stop() }`. */
+export async function startSimulators() {
+  const tsx = path.join(root, 'node_modules', '.bin', 'tsx');
+  const child = spawn(tsx, [path.join(root, 'simulators', 'run.ts')], {
+    cwd: root,
+    detached: true,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const exited = new Promise((done) => child.once('exit', done));
+  const address = await new Promise((done, fail) => {
+    let text = '';
+    child.stdout.on('data', (chunk) => {
+      text += chunk;
+      const found = /are at (\S+)\n/.exec(text);
+      if (found) done(found[1]);
+    });
+    void exited.then(() => fail(new Error('The simulators ended while starting.')));
+  });
+  const stop = async () => {
+    if (child.exitCode === null && child.signalCode === null) {
+      child.kill('SIGTERM');
+      await exited;
+    }
+  };
+  return { address, stop };
+}
+
+/** The key with which secrets are encrypted: kept beside the data, made at the first start. */
+export function keptSecret(folder) {
+  const file = path.join(folder, 'secret');
+  if (!fs.existsSync(file)) {
+    fs.mkdirSync(folder, { recursive: true });
+    fs.writeFileSync(file, randomBytes(32).toString('base64url'), { mode: 0o600 });
+  }
+  return fs.readFileSync(file, 'utf8').trim();
 }
 
 /** Whether nobody listens on a port of 127.0.0.1. */

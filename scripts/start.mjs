@@ -4,7 +4,7 @@ import path from 'node:path';
 import { parseArgs } from 'node:util';
 import { ensureBuild, ensureMariadb, ensurePackages, root, run, step, stop } from './install.mjs';
 import { noteRun, startMariadb, stopOrphans } from './mariadb.mjs';
-import { isFree, startServer } from './server.mjs';
+import { isFree, keptSecret, startServer, startSimulators } from './server.mjs';
 
 const usage = `npm start -- [--port N] [--empty] [--reset] [--data DIR]
 
@@ -33,20 +33,26 @@ await step(ensureBuild);
 if (options.reset) fs.rmSync(path.join(data, 'mariadb'), { recursive: true, force: true });
 const database = external ? null : await step(() => startMariadb(data));
 const url = external ?? database.url;
+const secret = process.env.UNISOR_SECRET ?? (await step(() => keptSecret(data)));
 let server = null;
+let simulators = null;
 let stopping = false;
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void shutDown(0));
 
 const load = ['tsx', 'demo/load.ts', ...(options.empty ? ['--empty'] : [])];
 try {
-  run('npx', load, { UNISOR_DATABASE_URL: url, UNISOR_LOG: 'warn' });
-  server = await startServer({ url, port });
+  if (!options.empty) simulators = await startSimulators();
+  const outside = simulators ? { UNISOR_SIMULATORS: simulators.address } : {};
+  const env = { UNISOR_SECRET: secret, ...outside };
+  run('npx', load, { UNISOR_DATABASE_URL: url, UNISOR_LOG: 'warn', ...env });
+  server = await startServer({ url, port, env: { UNISOR_SECRET: secret } });
   if (database) noteRun(data, { server: server.pid });
 } catch (error) {
   console.error(error.message);
   await shutDown(1);
 }
 console.log(`\nUnisor is at ${server.address}  (Ctrl+C stops it)`);
+if (simulators) console.log(`Its outside systems are simulated at ${simulators.address}`);
 void server.exited.then(() => shutDown(1));
 void database?.exited.then(() => shutDown(1));
 
@@ -57,6 +63,7 @@ async function shutDown(status) {
   if (status !== 0) console.error('A part of Unisor has ended; stopping the rest.');
   else console.log('\nStopping …');
   await server?.stop();
+  await simulators?.stop();
   await database?.stop();
   process.exit(status);
 }

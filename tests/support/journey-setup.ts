@@ -2,7 +2,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { freePort, startMariadb } from '../../scripts/mariadb.mjs';
-import { startServer } from '../../scripts/server.mjs';
+import { startServer, startSimulators } from '../../scripts/server.mjs';
 import { loadDemo } from '../../demo/load';
 import { openDatabase } from '../../src/server/database/connection';
 import { migrate } from '../../src/server/database/migrate';
@@ -13,7 +13,15 @@ export default async function setup(): Promise<() => Promise<void>> {
   const database = await startMariadb(folder);
   const db = openDatabase(database.url);
   await migrate(db, database.url);
-  await loadDemo(db, () => {}, { scores: 3000, instruments: 100, loans: 60, reports: 20 });
+  const simulators = await startSimulators();
+  process.env.UNISOR_SECRET = 'a key for nothing but tests';
+  process.env.UNISOR_SIMULATORS = simulators.address;
+  const size = { scores: 3000, instruments: 100, loans: 60, reports: 20 };
+  const places = {
+    simulators: simulators.address,
+    database: { host: '127.0.0.1', port: database.port },
+  };
+  await loadDemo(db, () => {}, size, places);
   await db.knex.destroy();
   const port = await freePort();
   const server = await startServer({ url: database.url, port, log: 'warn' });
@@ -25,6 +33,7 @@ export default async function setup(): Promise<() => Promise<void>> {
   });
   return async () => {
     await server.stop();
+    await simulators.stop();
     await database.stop();
     fs.rmSync(folder, { recursive: true, force: true });
   };

@@ -90,6 +90,8 @@ const offerSchema = z.object({
   empty: emptyReasonSchema.optional(),
   /** Milliseconds the read took. */
   took: z.number().optional(),
+  /** When an outside system gave it, in UTC. */
+  at: z.string().optional(),
 });
 export type Offer = z.infer<typeof offerSchema>;
 
@@ -105,6 +107,8 @@ const rolledSchema = z.object({
   /** The aggregate in canonical form of its type. */
   rolled: valueSchema,
   took: z.number().optional(),
+  /** When an outside system gave it, in UTC. */
+  at: z.string().optional(),
 });
 
 /** The record that a typed key names, as a choice; `null` where there is none. */

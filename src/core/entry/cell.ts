@@ -1,5 +1,6 @@
 import { toFeel } from '../formula/convert';
 import type { Feel } from '../formula/feel';
+import { askedValue } from '../plan/schema';
 import type { Problem } from '../problems';
 import type { Value } from '../values/types';
 import type { WiredField } from '../wiring/form';
@@ -67,6 +68,8 @@ export class Cell {
   rolled: Value = null;
   /** Milliseconds that the last read of the aggregate took. */
   took: number | undefined = undefined;
+  /** When an outside system gave the value, in UTC. */
+  readAt: string | null = null;
   /** The field that a rollup waits for. */
   rollupWaits: string | null = null;
   /** The key that was typed, while its record is looked up. */
@@ -122,6 +125,6 @@ export class Cell {
 
 /** Whether nobody types the value of a field. */
 export function isDerived({ computes, field, broughtBy }: WiredField): boolean {
-  if (computes !== null || field.computes !== null || field.rollup !== null) return true;
+  if (computes !== null || field.computes !== null || askedValue(field) !== null) return true;
   return broughtBy !== null && !broughtBy.bring.editable;
 }

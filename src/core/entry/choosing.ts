@@ -1,4 +1,4 @@
-import { narrowedByOf, optionChoices, tableChoices } from '../plan/schema';
+import { askedChoices, narrowedByOf, optionChoices, tableChoices } from '../plan/schema';
 import { offeredOf } from '../table/option-list';
 import { problem } from '../problems';
 import { idsOf, sameValue, type Option, type Value } from '../values/types';
@@ -9,7 +9,7 @@ import type { Cause, Life } from './life';
 /** Works out a field's choices from the values as they are; may clear its value. */
 export function refreshChoices(life: Life, cell: Cell, cause: Cause): void {
   if (optionChoices(cell.wired.field)) return refreshOptions(life, cell, cause);
-  const choices = tableChoices(cell.wired.field);
+  const choices = askedChoices(cell.wired.field);
   if (!choices) return;
   if (cause !== null) cell.kept = false;
   cell.question('choices').cause = cause;
@@ -91,7 +91,7 @@ export function takeOffer(life: Life, cell: Cell, offer: Offer): void {
   }
   const single = cell.wired.type.kind !== 'references';
   const only = found === 1 && !offer.more && single ? offer.choices[0] : undefined;
-  const takes = life.takes && tableChoices(cell.wired.field)?.takeOnly === true;
+  const takes = life.takes && askedChoices(cell.wired.field)?.takeOnly === true;
   if (only && takes && cell.value === null && !cell.rejected) {
     life.note(cell, { kind: 'taken', cause, value: only.value });
     putChoice(life, cell, only.value, only);
@@ -137,7 +137,7 @@ export function putChoice(life: Life, cell: Cell, value: Value, choice: Choice |
     cell.kept = false;
     cell.notOffered = false;
   }
-  const choices = tableChoices(cell.wired.field);
+  const choices = askedChoices(cell.wired.field);
   if (!choices) return changed;
   if (waitsFor(life, cell) !== null) {
     // Nothing is offered while a narrowing field is empty, so nothing can be chosen.
@@ -168,7 +168,7 @@ export function waitsFor(life: Life, cell: Cell): string | null {
     const [by] = narrowedByOf(cell.wired.field);
     return by !== undefined && life.source(cell, by)?.value === null ? by : null;
   }
-  const narrowings = tableChoices(cell.wired.field)?.narrowings ?? [];
+  const narrowings = askedChoices(cell.wired.field)?.narrowings ?? [];
   const waiting = narrowings.find(
     (n) => n.whileEmpty === 'nothing' && life.source(cell, n.field)?.value === null,
   );

@@ -1,5 +1,5 @@
 import type { Clock } from '../formula/frame';
-import { tableChoices } from '../plan/schema';
+import { asksOutside, tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
 import { checkValue, isoReading, parseText, type Reading } from '../values/parse';
 import { offeredOptions, sameValue, type Option, type Value } from '../values/types';
@@ -569,7 +569,7 @@ export class Entry {
     if ('failed' in answer) return this.#failed(cell, ask.kind, answer.failed);
     if (ask.kind === 'choices' && 'choices' in answer) return takeOffer(life, cell, answer);
     if (ask.kind === 'rollup' && 'rolled' in answer) {
-      return takeRollup(life, cell, answer.rolled, answer.took);
+      return takeRollup(life, cell, answer.rolled, answer.took, answer.at ?? null);
     }
     if (ask.kind === 'key' && 'named' in answer) return takeNamed(life, cell, answer.named);
     if (ask.kind === 'facts' && 'facts' in answer) {
@@ -589,6 +589,9 @@ export class Entry {
       cell.keyText = null;
     }
     this.#life.note(cell, { kind: 'failed', cause: question.cause, value: cell.value });
+    // What an outside system does not give is absent: the rest of the form goes on without it.
+    if (kind === 'rollup' && asksOutside(cell.wired.field))
+      takeRollup(this.#life, cell, null, undefined);
   }
 
   /** A new row in a host; none where the host is gone. */
@@ -715,7 +718,8 @@ function cellProblems(cell: Cell): Problem[] {
   if (cell.rejected) return [cell.rejected.problem];
   for (const kind of ['facts', 'rollup'] as const) {
     const failed = cell.questions.get(kind)?.failed;
-    if (failed) return [failed];
+    // A system outside that does not answer is told at the field, and stops nothing.
+    if (failed && !asksOutside(field)) return [failed];
   }
   const refused = [...cell.refusals.values()].map((message) => checkProblem(message));
   if (cell.value === null) {

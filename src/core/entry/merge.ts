@@ -1,3 +1,4 @@
+import { askedValue } from '../plan/schema';
 import { sameValue, type Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
 import type { Filled, FilledRow } from './entry';
@@ -237,8 +238,9 @@ function changesOf(
   mineOnly = false,
 ): (FieldConflict & { both: boolean })[] {
   return scope.list.flatMap(({ field, broughtBy, computes }) => {
-    const { key, savesTo, rollup } = field;
-    if (savesTo === null || computes || rollup || broughtBy?.bring.editable === false) return [];
+    const { key, savesTo } = field;
+    if (savesTo === null || computes || askedValue(field) || broughtBy?.bring.editable === false)
+      return [];
     const [was, own, other] = [base, yours, theirs].map((values) => valueIn(values, key));
     if (was === undefined || own === undefined || other === undefined) return [];
     const [mine, changed] = [!sameValue(own, was), !sameValue(other, was)];

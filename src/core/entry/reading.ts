@@ -1,5 +1,5 @@
 import { shownPaths } from '../plan/held';
-import { tableChoices } from '../plan/schema';
+import { askedValue, tableChoices } from '../plan/schema';
 import { problem } from '../problems';
 import { shortLabel } from '../table/paths';
 import { sameValue, type Value } from '../values/types';
@@ -53,10 +53,10 @@ export function takeFacts(
   life.feed(cell, 'facts', cause);
 }
 
-/** Asks for an aggregate under the values as they are. */
+/** Asks for an aggregate, or a value outside, under the values as they are. */
 export function refreshRollup(life: Life, cell: Cell, cause: Cause): void {
-  const { rollup } = cell.wired.field;
-  if (!rollup) return;
+  const asked = askedValue(cell.wired.field);
+  if (!asked) return;
   cell.question('rollup').cause = cause;
   if (cell.kept && cause === null) return;
   const given = life.given(cell);
@@ -65,7 +65,7 @@ export function refreshRollup(life: Life, cell: Cell, cause: Cause): void {
     cell.unsure = true;
     return;
   }
-  const waiting = rollup.narrowings.find(
+  const waiting = asked.narrowings.find(
     (n) => n.whileEmpty === 'nothing' && (given[n.field] ?? null) === null,
   );
   cell.rollupWaits = waiting?.field ?? null;
@@ -81,8 +81,15 @@ export function refreshRollup(life: Life, cell: Cell, cause: Cause): void {
 }
 
 /** Takes an aggregate that was asked for. */
-export function takeRollup(life: Life, cell: Cell, value: Value, took: number | undefined): void {
+export function takeRollup(
+  life: Life,
+  cell: Cell,
+  value: Value,
+  took: number | undefined,
+  at: string | null = null,
+): void {
   cell.rolled = value;
+  cell.readAt = at;
   cell.took = took;
   life.feed(cell, 'rollup', cell.question('rollup').cause);
 }

@@ -1,4 +1,4 @@
-import { tableChoices } from '../plan/schema';
+import { askedValue, tableChoices } from '../plan/schema';
 import { sameValue, type Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
 import type { Beginning } from './entry';
@@ -55,7 +55,7 @@ export function foundBehind(scope: WiredScope): Found[] {
     for (const { path, operator, field: key } of choices.narrowings) {
       const source = scope.fields.get(key);
       if (!source || operator !== 'equal' || source.field.savesTo !== null) continue;
-      if (source.computes || source.broughtBy || source.field.rollup) continue;
+      if (source.computes || source.broughtBy || askedValue(source.field)) continue;
       if (found.some(({ into }) => into === key)) continue;
       found.push({ from: next.field.key, path, into: key });
       open.push(source);

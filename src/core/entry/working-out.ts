@@ -3,8 +3,8 @@ import { Decimal, type Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
 import type { WarningCode } from '../formula/frame';
 import type { EntryFormula } from '../plan/formulas';
-import { rollupType } from '../plan/held';
-import { tableChoices } from '../plan/schema';
+import { askedType } from '../plan/held';
+import { askedChoices, askedValue, asksOutside, tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
 import { checkValue, type Parsed } from '../values/parse';
 import { sameValue, type Value, type ValueType } from '../values/types';
@@ -48,7 +48,7 @@ export function settleValue(life: Life, cell: Cell, caused: Cause): void {
     return;
   }
   if (wired.computes) return derive(life, cell, wired.computes, 'computed', cause);
-  if (field.rollup) return settleRollup(life, cell, cause);
+  if (askedValue(field)) return settleRollup(life, cell, cause);
   if (wired.broughtBy) return settleBrought(life, cell, cause);
   if (cell.own) return;
   if (wired.initially) return derive(life, cell, wired.initially, 'begins', cause);
@@ -114,11 +114,12 @@ export function canonicalOf(type: ValueType, result: Feel, label: string): Parse
 
 function settleRollup(life: Life, cell: Cell, cause: Cause): void {
   const question = cell.question('rollup');
-  if (question.asked !== null || question.failed !== null || life.given(cell) === null) {
+  const failed = question.failed !== null && !asksOutside(cell.wired.field);
+  if (question.asked !== null || failed || life.given(cell) === null) {
     return wait(cell, cause);
   }
   const { field, type } = cell.wired;
-  const rolled = field.rollup && toFeel(rollupType(field.rollup, life.form.tables), cell.rolled);
+  const rolled = toFeel(askedType(field, life.form.tables), cell.rolled);
   const made = canonicalOf(type, rolled ?? null, field.label);
   cell.rejected = 'value' in made ? null : { text: String(cell.rolled), problem: made.problem };
   const value = 'value' in made ? made.value : null;
@@ -176,7 +177,7 @@ function put(
   cell.current = null;
   const took = kind === 'rolled up' && cell.took !== undefined ? { took: cell.took } : {};
   life.note(cell, { kind, cause, value, before, ...took });
-  if (tableChoices(cell.wired.field)) refreshChoices(life, cell, cause);
+  if (askedChoices(cell.wired.field)) refreshChoices(life, cell, cause);
   return true;
 }
 

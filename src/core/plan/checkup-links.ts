@@ -5,7 +5,15 @@ import type { Examined, Note } from './checkup';
 import { checkNarrowings } from './checkup-narrowings';
 import { updateField } from './edit';
 import { heldTypeIn } from './held';
-import { addressOf, tableChoices, type Bring, type Field, type Plan } from './schema';
+import {
+  addressOf,
+  askedChoices,
+  askedValue,
+  tableChoices,
+  type Bring,
+  type Field,
+  type Plan,
+} from './schema';
 
 /** Examines what a field takes from other records: brings, rollups, columns to read. */
 export function checkLinks(examined: Examined, field: Field, note: Note): void {
@@ -108,10 +116,11 @@ function checkSources({ scope }: Examined, field: Field, note: Note): void {
   const ways = [
     ...(field.computes === null ? [] : ['a formula']),
     ...(field.rollup === null ? [] : ['a rollup']),
+    ...(field.outside === null ? [] : ['an outside system']),
     ...(first ? [`brought by ${first.label}`] : []),
-    ...(tableChoices(field) ? ['choices'] : []),
+    ...(askedChoices(field) ? ['choices'] : []),
   ];
-  if (ways.length > 1 && (field.computes !== null || field.rollup !== null)) {
+  if (ways.length > 1 && (field.computes !== null || askedValue(field) !== null)) {
     note('problem', 'value_twice', { ways: ways.join(', ') });
   }
 }

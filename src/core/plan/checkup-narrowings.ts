@@ -71,7 +71,10 @@ export function checkReach(examined: Examined, field: Field, note: Note): void {
 }
 
 /** The field that a narrowing names, and the scope in which it stands. */
-function namedField({ plan, scope }: Examined, name: string): { around: PlanScope; by?: Field } {
+export function namedField(
+  { plan, scope }: Examined,
+  name: string,
+): { around: PlanScope; by?: Field } {
   const scopes = new Map(scopesOf(plan).map((one) => [one.key, one]));
   const place = namedPlace(scopes, scope.key, name);
   if (!place) return { around: scope };
@@ -80,7 +83,13 @@ function namedField({ plan, scope }: Examined, name: string): { around: PlanScop
 
 /** Whether no person sees a field and nothing else gives it a value. */
 function isNeverFilled(field: Field, others: readonly Field[]): boolean {
-  const given = field.computes ?? field.rollup ?? field.initially ?? field.initial ?? field.savesTo;
+  const given =
+    field.computes ??
+    field.rollup ??
+    field.outside ??
+    field.initially ??
+    field.initial ??
+    field.savesTo;
   const brought = others.some((other) => other.brings.some((b) => b.into === field.key));
   const unseen = field.shows === 'nothing' || field.shownWhen?.trim() === 'false';
   return unseen && given === null && !brought;

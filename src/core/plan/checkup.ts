@@ -5,12 +5,14 @@ import { checkValue } from '../values/parse';
 import { comparable, typePhrase, type Option, type ValueType } from '../values/types';
 import { checkLinks, checkWrites } from './checkup-links';
 import { checkNarrowings, checkReach } from './checkup-narrowings';
+import { checkOutside } from './checkup-outside';
 import { addFieldForColumn } from './draft';
 import { updateField } from './edit';
 import { heldTypeIn, storedType } from './held';
 import { scopeView, withView } from './scope-view';
 import {
   addressOf,
+  askedValue,
   fieldOf,
   namedPlace,
   scopesOf,
@@ -85,6 +87,7 @@ export function checkup(
       const examined = examinedBy(scope);
       checkTarget(scope.key, field, saved, tables, note);
       checkOptions(examined, field, note);
+      checkOutside(examined, field, note);
       if (field.choices?.kind === 'table') checkChoices(examined, field, field.choices, note);
       checkInitial(examined, field, note);
       checkLinks(examined, field, note);
@@ -279,11 +282,14 @@ function fieldsRead(plan: Plan): string[] {
   const scopes = new Map(scopesOf(plan).map((scope) => [scope.key, scope]));
   return [...scopes.values()].flatMap(({ key: scope, fields }) =>
     fields
-      .flatMap(({ choices, rollup, brings }) => [
+      .flatMap(({ choices, rollup, outside, brings }) => [
         ...(choices?.kind === 'table' ? choices.narrowings.map((n) => n.field) : []),
         ...(choices?.kind === 'options' && choices.by !== null ? [choices.by] : []),
         ...(choices?.kind === 'columns' ? [choices.of] : []),
         ...(rollup?.narrowings.map((n) => n.field) ?? []),
+        ...[...(choices?.kind === 'outside' ? choices.given : []), ...(outside?.given ?? [])].map(
+          (given) => given.field,
+        ),
         ...brings.flatMap((bring) => bring.by ?? []),
       ])
       .map((name) => {
@@ -297,7 +303,7 @@ function fieldsRead(plan: Plan): string[] {
 function tells(field: Field): boolean {
   if (field.checks.length > 0 || field.brings.length > 0) return true;
   if (field.shows === 'list') return true;
-  return (field.computes !== null || field.rollup !== null) && field.shows !== 'nothing';
+  return (field.computes !== null || askedValue(field) !== null) && field.shows !== 'nothing';
 }
 
 /** Whether what choices store can be written into a column. */

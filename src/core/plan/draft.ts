@@ -147,6 +147,7 @@ export function plainField(label: string, taken: readonly string[] = []): Field 
     brings: [],
     computes: null,
     rollup: null,
+    outside: null,
     initial: null,
     initially: null,
     shows: 'input',

@@ -32,9 +32,16 @@ export function heldTypeIn(scope: PlanScope, field: Field, tables: Tables): Valu
     return { kind: 'option', list, options: tables.lists?.get(list)?.values ?? [] };
   }
   if (field.choices?.kind === 'table') return storedType(field.choices, tables) ?? plainText;
+  if (field.choices?.kind === 'outside') {
+    const { query, stores } = field.choices;
+    return outsideType(tables, query, stores) ?? plainText;
+  }
   if (field.choices) return plainText;
   if (field.holds) return field.holds;
   if (field.rollup) return rollupType(field.rollup, tables);
+  if (field.outside) {
+    return outsideType(tables, field.outside.query, field.outside.column) ?? plainText;
+  }
   return broughtType(scope, field, tables) ?? plainText;
 }
 
@@ -44,6 +51,18 @@ export function storedType(choices: TableChoices, tables: Tables): ValueType | n
   if (!source) return null;
   if (choices.stores.kind === 'link') return { kind: 'reference', table: source.key };
   return columnOf(source, choices.stores.column)?.type ?? null;
+}
+
+/** The type of a column of a query. */
+export function outsideType(tables: Tables, query: string, column: string): ValueType | null {
+  return tables.queries?.get(query)?.columns.find(({ key }) => key === column)?.type ?? null;
+}
+
+/** The type of what a field asks for: an aggregate, or a column of a query. */
+export function askedType(field: Field, tables: Tables): ValueType {
+  if (field.rollup) return rollupType(field.rollup, tables);
+  const { outside } = field;
+  return (outside && outsideType(tables, outside.query, outside.column)) ?? plainText;
 }
 
 /** The type of an aggregate: whole for a count, otherwise the column's; averages have four places. */

@@ -1,12 +1,12 @@
-import { keySchema, type Tables } from '../table/definition';
+import type { Tables } from '../table/definition';
+import { keySchema } from '../values/key';
 import { compileIn, formNames, messageParts } from './formulas';
 import { heldTypeIn } from './held';
 import {
   namedPlace,
-  optionChoices,
   scopesOf,
-  tableChoices,
   type Field,
+  type Given,
   type PlanScope,
   type Narrowing,
   type Plan,
@@ -189,16 +189,27 @@ function renamedLinks(field: Field, named: (key: string) => string): Partial<Fie
 }
 
 function mapNarrowed(field: Field, map: (narrowing: Narrowing) => Narrowing): Partial<Field> {
-  const choices = tableChoices(field);
-  const options = optionChoices(field);
-  const { rollup } = field;
-  const by = options?.by ?? null;
-  const named =
-    by === null ? null : map({ path: '', operator: 'equal', field: by, whileEmpty: 'nothing' });
+  const { choices, rollup, outside } = field;
+  /** A field that is named without a column is renamed as a narrowing by it is. */
+  const named = (name: string) =>
+    map({ path: '', operator: 'equal', field: name, whileEmpty: 'nothing' }).field;
+  const given = (one: Given) => ({ ...one, field: named(one.field) });
+  const mapped = (): Field['choices'] => {
+    switch (choices?.kind) {
+      case 'table':
+        return { ...choices, narrowings: choices.narrowings.map(map) };
+      case 'options':
+        return { ...choices, by: choices.by && named(choices.by) };
+      case 'outside':
+        return { ...choices, given: choices.given.map(given) };
+      default:
+        return choices;
+    }
+  };
   return {
-    ...(options && named ? { choices: { ...options, by: named.field } } : {}),
-    ...(choices ? { choices: { ...choices, narrowings: choices.narrowings.map(map) } } : {}),
-    ...(rollup ? { rollup: { ...rollup, narrowings: rollup.narrowings.map(map) } } : {}),
+    choices: mapped(),
+    rollup: rollup && { ...rollup, narrowings: rollup.narrowings.map(map) },
+    outside: outside && { ...outside, given: outside.given.map(given) },
   };
 }
 

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { longestFormula } from '../formula/syntax';
 import { conditionSchema, operators, orderSchema, pathSchema } from '../table/conditions';
-import { keySchema } from '../table/definition';
+import { keySchema } from '../values/key';
 import { optionSchema, valueSchema, valueTypeSchema } from '../values/types';
 
 /** The newest format of the plan document. */
@@ -58,6 +58,37 @@ const tableChoicesSchema = z.strictObject({
 });
 export type TableChoices = z.infer<typeof tableChoicesSchema>;
 
+/** Which field gives a parameter of a query its value. */
+const givenSchema = z.strictObject({
+  parameter: keySchema,
+  field: sourceSchema,
+  /** Asked also while the field is empty. */
+  optional: z.boolean().default(false),
+});
+export type Given = z.infer<typeof givenSchema>;
+
+/** Choices from a query on an outside system. */
+const outsideChoicesSchema = z.strictObject({
+  kind: z.literal('outside'),
+  query: keySchema,
+  /** The column that is stored. */
+  stores: keySchema,
+  /** The columns that are shown. */
+  shown: z.array(keySchema).max(8),
+  given: z.array(givenSchema).max(20).default([]),
+  /** Take the choice when a single one is left. */
+  takeOnly: z.boolean().default(false),
+});
+export type OutsideChoices = z.infer<typeof outsideChoicesSchema>;
+
+/** A value read outside: a column of the first row that a query gives. */
+export const outsideValueSchema = z.strictObject({
+  query: keySchema,
+  column: keySchema,
+  given: z.array(givenSchema).max(20).default([]),
+});
+export type OutsideValue = z.infer<typeof outsideValueSchema>;
+
 /** Choices from an option list. */
 const optionChoicesSchema = z.strictObject({
   kind: z.literal('options'),
@@ -79,6 +110,7 @@ export type ColumnChoices = z.infer<typeof columnChoicesSchema>;
 export const choicesSchema = z.discriminatedUnion('kind', [
   valueChoicesSchema,
   optionChoicesSchema,
+  outsideChoicesSchema,
   tableChoicesSchema,
   columnChoicesSchema,
 ]);
@@ -134,6 +166,8 @@ export const fieldSchema = z.strictObject({
   computes: formulaSchema.nullable().default(null),
   /** The aggregate that gives its value. */
   rollup: rollupSchema.nullable().default(null),
+  /** The query on an outside system that gives its value. */
+  outside: outsideValueSchema.nullable().default(null),
   /** What it begins with. */
   initial: valueSchema.default(null),
   /** The formula it begins with, and follows until a person sets another value. */
@@ -312,10 +346,43 @@ export function optionChoices(field: Field): OptionChoices | null {
   return field.choices?.kind === 'options' ? field.choices : null;
 }
 
+/** What a list or a value is asked for with: the fields that must be filled first, or may be empty. */
+export interface Asked {
+  narrowings: readonly Pick<Narrowing, 'field' | 'whileEmpty'>[];
+  /** Take the choice when a single one is left. */
+  takeOnly: boolean;
+}
+
+/** The list of a field that is asked for: from a table, or from a query. */
+export function askedChoices(field: Field): Asked | null {
+  const { choices } = field;
+  if (choices?.kind === 'table') return choices;
+  if (choices?.kind !== 'outside') return null;
+  return { narrowings: givenFirst(choices.given), takeOnly: choices.takeOnly };
+}
+
+/** The value of a field that is asked for: rolled up, or read outside. */
+export function askedValue(field: Field): Pick<Asked, 'narrowings'> | null {
+  if (field.rollup) return field.rollup;
+  return field.outside && { narrowings: givenFirst(field.outside.given) };
+}
+
+function givenFirst(given: readonly Given[]): Asked['narrowings'] {
+  return given.map(({ field, optional }) => ({
+    field,
+    whileEmpty: optional ? 'everything' : 'nothing',
+  }));
+}
+
+/** Whether what a field asks for is answered by an outside system. */
+export function asksOutside(field: Field): boolean {
+  return field.outside !== null || field.choices?.kind === 'outside';
+}
+
 /** The fields that narrow the choices of a field, as its choices name them. */
 export function narrowedByOf(field: Field): string[] {
   const by = optionChoices(field)?.by ?? null;
-  return by === null ? (tableChoices(field)?.narrowings.map((n) => n.field) ?? []) : [by];
+  return by === null ? (askedChoices(field)?.narrowings.map((n) => n.field) ?? []) : [by];
 }
 
 /** The scope that the fields of a section belong to: `''` for the form itself, otherwise the grid. */

@@ -40,7 +40,13 @@ export function sourcePhrase(
 ): Phrase {
   if (field.computes !== null) return { main: `= ${field.computes}`, more: 'computed' };
   if (field.rollup) return rollupPhrase(field.rollup, tables, counts);
-  const { choices } = field;
+  const { choices, outside } = field;
+  if (outside) {
+    const query = tables.queries?.get(outside.query);
+    const column = query?.columns.find(({ key }) => key === outside.column)?.label;
+    if (!query) return { main: `${outside.query}?`, more: 'no such query' };
+    return { main: `${query.title}: ${column ?? `${outside.column}?`}`, more: 'read outside' };
+  }
   switch (choices?.kind) {
     case 'values': {
       const labels = choices.values.map((option) => option.label);
@@ -51,6 +57,12 @@ export function sourcePhrase(
       if (!list) return { main: `${choices.list}?`, more: 'no such list' };
       const offered = list.values.filter((option) => !option.retired).length;
       return { main: `list ${list.title}`, more: `${offered} values` };
+    }
+    case 'outside': {
+      const query = tables.queries?.get(choices.query);
+      if (!query) return { main: `${choices.query}?`, more: 'no such query' };
+      const labels = choices.shown.map((key) => query.columns.find((c) => c.key === key)?.label);
+      return { main: `${query.title}: ${labels.join(', ')}`, more: 'chosen outside' };
     }
     case 'columns': {
       const label = fieldOf(plan, choices.of)?.label ?? `${choices.of}?`;
@@ -136,6 +148,12 @@ function conditionWords(conditions: readonly Condition[], table: Table, tables: 
 
 /** By which fields a field is narrowed: `Region`. */
 export function narrowedPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
+  const given =
+    field.choices?.kind === 'outside' ? field.choices.given : (field.outside?.given ?? []);
+  if (given.length > 0) {
+    const names = given.map(({ field: key }) => fieldOf(plan, key)?.label ?? `${key}?`);
+    return { main: names.join(', '), more: 'given to the query' };
+  }
   const by = optionChoices(field)?.by ?? null;
   if (by !== null) return { main: fieldOf(plan, by)?.label ?? `${by}?`, more: 'belongs to' };
   const source = tableChoices(field) ?? field.rollup;

@@ -1,17 +1,12 @@
 import { z } from 'zod';
 import { problem, type Problem } from '../problems';
 import { longestCode } from '../values/code';
+import { keySchema } from '../values/key';
 import { isLink, severalIn, valueTypeSchema, type ValueType } from '../values/types';
 import { namedViewSchema } from './view';
+import type { Queries } from '../outside/query';
 import type { Lists } from './option-list';
 import { linkNameTooLong, mirrorsRightly } from './links';
-
-/** Keys of tables, columns, forms and fields: snake_case, at most 48 characters. */
-export const keySchema = z
-  .string()
-  .min(1)
-  .max(48)
-  .regex(/^[a-z][a-z0-9_]*$/, 'a key holds small letters, digits and _');
 
 /** One column of a table. */
 export const columnSchema = z.strictObject({
@@ -48,8 +43,11 @@ export const tableSchema = z.strictObject({
 });
 export type Table = z.infer<typeof tableSchema>;
 
-/** All tables by key, and the option lists from which columns and fields take their options. */
-export type Tables = ReadonlyMap<string, Table> & { readonly lists?: Lists };
+/** All tables by key, with what else fields take values from: option lists, queries on outside systems. */
+export type Tables = ReadonlyMap<string, Table> & {
+  readonly lists?: Lists;
+  readonly queries?: Queries;
+};
 
 /** Columns that every table has. */
 export const houseColumns: readonly Column[] = [

@@ -1,7 +1,9 @@
 import { z } from 'zod';
 import { problem, type Problem } from '../problems';
 import { mostOptions, optionSchema, type Option, type Value } from '../values/types';
-import { keySchema, type Table, type Tables } from './definition';
+import type { Queries } from '../outside/query';
+import type { Table, Tables } from './definition';
+import { keySchema } from '../values/key';
 
 /** Values that several tables and forms share: named, ordered, with labels that follow everywhere. */
 export const optionListSchema = z.strictObject({
@@ -19,9 +21,13 @@ export type OptionList = z.infer<typeof optionListSchema>;
 export type Lists = ReadonlyMap<string, OptionList>;
 
 /** The tables with the options of their columns as the lists have them now, and the lists beside them. */
-export function tablesWith(tables: Iterable<Table>, lists: Lists): Tables {
+export function tablesWith(
+  tables: Iterable<Table>,
+  lists: Lists,
+  queries: Queries = new Map(),
+): Tables {
   const known = new Map([...tables].map((table) => [table.key, withOptions(table, lists)]));
-  return Object.assign(known, { lists });
+  return Object.assign(known, { lists, queries });
 }
 
 function withOptions(table: Table, lists: Lists): Table {

@@ -13,6 +13,7 @@ import { kindWords, type Kind } from '../formula/kinds';
 import { told, type FormulaProblem } from '../formula/syntax';
 import { heldTypeIn } from '../plan/held';
 import {
+  askedValue,
   narrowedByOf,
   scopesOf,
   tableChoices,
@@ -184,7 +185,7 @@ function wireField(
   });
   const narrowedBy = [
     ...narrowedByOf(field),
-    ...(field.rollup?.narrowings ?? []).map((n) => n.field),
+    ...(askedValue(field)?.narrowings ?? []).map((n) => n.field),
   ];
   return {
     field,

@@ -1,5 +1,5 @@
 import type { EntryFormula } from '../plan/formulas';
-import { narrowedByOf, optionChoices, scopeAround, tableChoices } from '../plan/schema';
+import { askedChoices, askedValue, narrowedByOf, optionChoices, scopeAround } from '../plan/schema';
 import type { WiredField, WiredScope } from './form';
 import { gridOf, readField, sourceField } from './sources';
 
@@ -89,8 +89,8 @@ function nodesOf(wired: WiredField): GraphNode[] {
     feeds: [],
   });
   return [
-    ...(tableChoices(field) || optionChoices(field) ? [node('choices')] : []),
-    ...(field.rollup ? [node('rollup')] : []),
+    ...(askedChoices(field) || optionChoices(field) ? [node('choices')] : []),
+    ...(askedValue(field) ? [node('rollup')] : []),
     ...(wired.shownWhen ? [node('shown')] : []),
     node('value'),
     ...(facts.size > 0 ? [node('facts')] : []),
@@ -139,7 +139,7 @@ function connect(
     const source = sourceField(scopes, scope.key, field);
     if (source) flow(of(source, 'value'), node('choices'), 'narrows');
   }
-  for (const { field } of wired.field.rollup?.narrowings ?? []) {
+  for (const { field } of askedValue(wired.field)?.narrowings ?? []) {
     const source = sourceField(scopes, scope.key, field);
     if (source) flow(of(source, 'value'), node('rollup'), 'narrows');
   }

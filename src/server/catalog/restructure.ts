@@ -1,5 +1,6 @@
 import { fail } from '$lib/core/problems';
-import { columnOf, keySchema, type Column, type Table } from '$lib/core/table/definition';
+import { columnOf, type Column, type Table } from '$lib/core/table/definition';
+import { keySchema } from '$lib/core/values/key';
 import { linkTable } from '$lib/core/table/links';
 import { withoutColumn } from '$lib/core/table/rename';
 import type { Option } from '$lib/core/values/types';

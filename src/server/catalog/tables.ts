@@ -8,6 +8,7 @@ import {
   type TableIndex,
   type Tables,
 } from '$lib/core/table/definition';
+import { querySchema } from '$lib/core/outside/query';
 import { optionListSchema, tablesWith } from '$lib/core/table/option-list';
 import type { NamedView } from '$lib/core/table/view';
 import { keptColumns } from '$lib/core/table/links';
@@ -37,7 +38,15 @@ export async function loadTables(db: Database, runner: Runner = db.knex): Promis
   const lists = (listed as { definition: unknown }[]).map((row) =>
     optionListSchema.parse(parseJson(row.definition)),
   );
-  const tables = tablesWith(kept, new Map(lists.map((list) => [list.key, list])));
+  const asked = await runner('query').withSchema(db.catalog).select('definition');
+  const queries = (asked as { definition: unknown }[]).map((row) =>
+    querySchema.parse(parseJson(row.definition)),
+  );
+  const tables = tablesWith(
+    kept,
+    new Map(lists.map((list) => [list.key, list])),
+    new Map(queries.map((query) => [query.key, query])),
+  );
   cached = { revision, catalog: db.catalog, tables };
   return tables;
 }

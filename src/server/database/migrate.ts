@@ -7,6 +7,7 @@ import * as saves from './migrations/004_saves';
 import * as entryDrafts from './migrations/005_entry_drafts';
 import * as carriedDrafts from './migrations/006_carried_drafts';
 import * as optionLists from './migrations/007_option_lists';
+import * as outside from './migrations/008_outside';
 import { finishStructureChanges } from './structure';
 
 const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
@@ -17,6 +18,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '005_entry_drafts': entryDrafts,
   '006_carried_drafts': carriedDrafts,
   '007_option_lists': optionLists,
+  '008_outside': outside,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -3,7 +3,13 @@ import { askSchema, type Answer, type Offer, type StandingAsk } from '$lib/core/
 import { Entry } from '$lib/core/entry/entry';
 import { settle, type Reader } from '$lib/core/entry/settle';
 import { clockFrom } from '$lib/core/formula/clock';
-import { tableChoices, type Plan } from '$lib/core/plan/schema';
+import {
+  askedChoices,
+  askedValue,
+  asksOutside,
+  tableChoices,
+  type Plan,
+} from '$lib/core/plan/schema';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
@@ -13,6 +19,8 @@ import { sourceField } from '$lib/core/wiring/sources';
 import type { Database, Runner } from '../database/connection';
 import { isAway } from '../database/errors';
 import { log } from '../log';
+import type { Age } from '../outside/ask';
+import { readOutsideChoices, readOutsideValue } from './form-outside';
 import { readChoices, readConfirmed } from './choices';
 import { readNamed } from './named';
 import { readFacts } from './facts';
@@ -102,11 +110,15 @@ export function databaseReader(
   return async (asks) => {
     const source = { db, runner, tables, form };
     const of = (kind: StandingAsk['kind']) => asks.filter((ask) => ask.kind === kind);
+    const outside = asks.filter((ask) => asksOutside(fieldOfAsk(form, ask).field));
+    const house = (kind: StandingAsk['kind']) => of(kind).filter((ask) => !outside.includes(ask));
     const together = await Promise.all([
-      answerChoices(source, of('choices'), wants),
+      answerChoices(source, house('choices'), wants),
       answerFacts(source, of('facts')),
       answerKeys(source, of('key')),
-      answerRollups(source, of('rollup')),
+      answerRollups(source, house('rollup')),
+      // A transaction does not wait for a system outside: it takes what was read before it began.
+      answerOutside(source, outside, runner === db.knex ? 'as designed' : 'kept'),
     ]);
     return together.flat();
   };
@@ -117,6 +129,39 @@ interface Source {
   runner: Runner;
   tables: Tables;
   form: WiredForm;
+}
+
+/** Reads values and lists outside, each by itself: one that fails is told at its field. */
+async function answerOutside(
+  source: Source,
+  asks: readonly StandingAsk[],
+  age: Age,
+): Promise<Answer[]> {
+  const { db, tables, form } = source;
+  return Promise.all(
+    asks.map(async (ask) => {
+      const wired = fieldOfAsk(form, ask);
+      const read = ask.kind === 'rollup' ? readOutsideValue : readOutsideChoices;
+      try {
+        return await read(db, tables, wired, ask, age);
+      } catch (error) {
+        return failedOutside(error, ask, wired);
+      }
+    }),
+  );
+}
+
+/** A read outside that failed is an answer, also while a save is under way. */
+function failedOutside(
+  error: unknown,
+  { id, field }: { id: string; field: string },
+  wired: WiredField,
+): Answer {
+  if (error instanceof ProblemError && error.problems[0]) {
+    return { id, failed: { ...error.problems[0], path: field } };
+  }
+  log.error({ err: error, field }, 'a read outside failed');
+  return { id, failed: problem('read_failed', { label: wired.field.label }, field) };
 }
 
 /** Reads lists: those of one field under the same narrowing values (in whatever rows) once. */
@@ -266,11 +311,10 @@ function isListing(ask: WireAsk): boolean {
 /** Refuses an ask for what the plan does not have. */
 function checkAsk(form: WiredForm, ask: WireAsk): void {
   const { field, facts } = fieldOfAsk(form, ask);
-  const choices = tableChoices(field);
   const known = {
-    choices: choices !== null,
-    key: choices !== null,
-    rollup: field.rollup !== null,
+    choices: askedChoices(field) !== null,
+    key: tableChoices(field) !== null,
+    rollup: askedValue(field) !== null,
     facts: facts.size > 0,
   }[ask.kind];
   if (!known) fail('no_choices', { field: field.label }, 400, field.key);
@@ -289,8 +333,8 @@ async function list(
   ask: WireAsk,
 ): Promise<Answer> {
   const wiredField = fieldOfAsk(form, ask);
-  const choices = tableChoices(wiredField.field);
-  if (!choices) return fail('no_choices', { field: wiredField.field.label }, 400, ask.field);
+  const asked = askedChoices(wiredField.field);
+  if (!asked) return fail('no_choices', { field: wiredField.field.label }, 400, ask.field);
   const row = rows?.[ask.grid ?? '']?.find((candidate) => candidate.key === ask.row);
   const own = ask.grid ? (row?.values ?? {}) : values;
   /** The values of a scope around the field, seen from its row. */
@@ -306,14 +350,24 @@ async function list(
       return [name, source ? canonical(source, from) : null];
     }),
   );
-  const waits = choices.narrowings.find(
-    (n) => n.whileEmpty === 'nothing' && given[n.field] === null,
-  );
+  const waits = asked.narrowings.find((n) => n.whileEmpty === 'nothing' && given[n.field] === null);
   if (waits) {
     return { id: ask.id, choices: [], next: null, found: 0, more: false, current: null };
   }
   const { search, after, limit, order } = ask;
   const current = canonical(wiredField, own[ask.field]);
+  const choices = tableChoices(wiredField.field);
+  if (!choices) {
+    const standing = { id: ask.id, given, current };
+    try {
+      return await readOutsideChoices(db, tables, wiredField, standing, 'as designed', {
+        search,
+        after,
+      });
+    } catch (error) {
+      return failedOutside(error, ask, wiredField);
+    }
+  }
   const wish = { choices, given, current, search, after, limit, order };
   return attempt({ db, runner: db.knex, tables, form }, ask, async () => {
     return { id: ask.id, ...(await readChoices(db, db.knex, tables, wish)) };

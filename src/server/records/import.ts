@@ -13,13 +13,8 @@ import {
   type Rejection,
 } from '$lib/core/formats/csv-rows';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import {
-  columnOf,
-  keySchema,
-  tableProblems,
-  type Table,
-  type Tables,
-} from '$lib/core/table/definition';
+import { columnOf, tableProblems, type Table, type Tables } from '$lib/core/table/definition';
+import { keySchema } from '$lib/core/values/key';
 import { keptColumns } from '$lib/core/table/links';
 import type { Value } from '$lib/core/values/types';
 import { loadTables, makeTable, readyTable, tableFrom } from '../catalog/tables';

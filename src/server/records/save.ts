@@ -7,6 +7,7 @@ import { writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
 import { openedBeginning, rowKey, type OpenedRecord } from '$lib/core/entry/stored';
 import { clockFrom } from '$lib/core/formula/clock';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
+import { asksOutside } from '$lib/core/plan/schema';
 import type { Tables } from '$lib/core/table/definition';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { knownEdition } from '../catalog/forms';
@@ -65,6 +66,7 @@ export async function saveEntry(
   const form = knownForm(plan, tables);
   refuseUnknownFields(form, request);
   refuseStrayRows(form, request);
+  await askOutsideFirst(db, tables, form, request, by);
   const { submission, edition } = request;
   const save = { submission, kind: 'entry' as const, form: head.key, edition, by };
   try {
@@ -86,6 +88,31 @@ export async function saveEntry(
     if (!first) return fail('bad_request', { reason: 'the submission is used elsewhere' }, 409);
     return first;
   }
+}
+
+/**
+ * Asks the systems outside that a submission depends on, so that their answers are at hand in the
+ * transaction, which waits for none of them. One that fails is told when the submission is worked out.
+ */
+async function askOutsideFirst(
+  db: Database,
+  tables: Tables,
+  form: WiredForm,
+  request: Request,
+  person: string,
+): Promise<void> {
+  if (![...form.scopes.values()].some(({ list }) => list.some(({ field }) => asksOutside(field)))) {
+    return;
+  }
+  const around = { clock: clockFrom(() => new Date()), person };
+  const filled = filledOf(request.values, request.rows ?? {});
+  const entry = new Entry(form, {
+    mode: 'resumed',
+    values: filled.values,
+    rows: filled.rows ?? {},
+    around,
+  });
+  await settle(entry, databaseReader(db, db.knex, tables, form, 'confirm'));
 }
 
 /** Works the submission out anew; what its limits depend on is locked and then read once more. */

@@ -17,6 +17,7 @@
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import ChoicesBand from './ChoicesBand.svelte';
   import ColumnsBand from './ColumnsBand.svelte';
+  import OutsideBand from './OutsideBand.svelte';
   import KeyProposals from './KeyProposals.svelte';
   import FormulaRow from './FormulaRow.svelte';
   import RollupBand from './RollupBand.svelte';
@@ -32,7 +33,7 @@
 
   /** Whether a formula is wanted that is not written yet. */
   let wantsFormula = $state(false);
-  const nothing = { choices: null, computes: null, rollup: null };
+  const nothing = { choices: null, computes: null, rollup: null, outside: null };
   const lookups = $derived(
     fieldsOf(plan).filter(
       (f) => f !== field && !isAround(f) && heldType(plan, f, tables).kind === 'reference',
@@ -41,11 +42,14 @@
   const source = $derived.by(() => {
     if (wantsFormula || field.computes !== null) return 'formula';
     if (field.rollup) return `rollup:${field.rollup.table}`;
+    if (field.outside) return `value:${field.outside.query}`;
     const { choices } = field;
     if (choices?.kind === 'table') return `table:${choices.table}`;
     if (choices?.kind === 'options') return `options:${choices.list}`;
+    if (choices?.kind === 'outside') return `outside:${choices.query}`;
     return choices?.kind === 'columns' ? `columns:${choices.of}` : (choices?.kind ?? '');
   });
+  const queries = $derived([...(tables.queries?.values() ?? [])]);
   const lists = $derived([...(tables.lists?.values() ?? [])]);
   const broughtBy = $derived(
     fieldsOf(plan).find((f) => f.brings.some((b) => b.into === field.key)) ?? null,
@@ -57,6 +61,10 @@
     if (kind === '') return onchange(nothing);
     if (kind === 'formula') return;
     if (kind === 'rollup') return onchange({ ...nothing, rollup: rollupOf(name) });
+    if (kind === 'value') {
+      const column = tables.queries?.get(name)?.columns[0]?.key ?? '';
+      return onchange({ ...nothing, outside: { query: name, column, given: [] } });
+    }
     onchange({ ...nothing, choices: choicesOf(kind ?? '', name) });
   }
 
@@ -64,6 +72,11 @@
     if (kind === 'table') return lookup(name, tables);
     if (kind === 'values') return { kind: 'values', values: [] };
     if (kind === 'options') return { kind: 'options', list: name, by: null };
+    if (kind === 'outside') {
+      const columns = tables.queries?.get(name)?.columns.map(({ key }) => key) ?? [];
+      const base = { kind: 'outside' as const, query: name, stores: columns[0] ?? '' };
+      return { ...base, shown: columns.slice(0, 3), given: [], takeOnly: false };
+    }
     const of = fieldsOf(plan).find((f) => f.key === name);
     const type = of && heldType(plan, of, tables);
     const table = type?.kind === 'reference' ? tables.get(type.table) : undefined;
@@ -113,6 +126,14 @@
           <option value="rollup:{key}">rolled up over {title}</option>
         {/each}
       </optgroup>
+      {#if queries.length > 0}
+        <optgroup label="Asked of an outside system">
+          {#each queries as { key, title } (key)}
+            <option value="value:{key}">a value of {title}</option>
+            <option value="outside:{key}">chosen among the rows of {title}</option>
+          {/each}
+        </optgroup>
+      {/if}
       {#if lookups.length > 0}
         <optgroup label="Which column to read">
           {#each lookups as { key, label } (key)}
@@ -140,6 +161,8 @@
     />
   {:else if field.rollup}
     <RollupBand rollup={field.rollup} {tables} onchange={(rollup) => onchange({ rollup })} />
+  {:else if field.outside || field.choices?.kind === 'outside'}
+    <OutsideBand {plan} {field} {tables} {onchange} />
   {:else if field.choices?.kind === 'columns'}
     <ColumnsBand
       {plan}

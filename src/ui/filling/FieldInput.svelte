@@ -34,6 +34,16 @@
   const closed = $derived(session.closed(field.key, row));
   const invalid = $derived(session.problemAt(field.key, row) !== null);
   const waits = $derived(state.status === 'waiting' ? session.labelNamed(state.for, row) : null);
+  const query = $derived(
+    field.choices?.kind === 'outside'
+      ? session.tables.queries?.get(field.choices.query)
+      : undefined,
+  );
+  const outsideColumns = $derived(
+    field.choices?.kind === 'outside'
+      ? field.choices.shown.flatMap((key) => query?.columns.find((c) => c.key === key) ?? [])
+      : [],
+  );
   const columns = $derived(
     choices && source
       ? shownPaths(choices, session.tables).map((path) => {
@@ -141,6 +151,24 @@
     why={(offer) => session.whyEmpty(field.key, offer, row)}
     onpick={pick}
     onadd={add}
+    onchoose={(choice) => {
+      touch();
+      session.set(field.key, choice?.value ?? null, choice, row);
+      onchosen?.();
+    }}
+  />
+{:else if field.choices?.kind === 'outside'}
+  <LookupBox
+    {id}
+    label={label ?? field.label}
+    named={label !== undefined}
+    shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
+    columns={outsideColumns}
+    placeholder={waits ? `choose ${waits} first` : ''}
+    disabled={closed || (waits !== null && value === null)}
+    {invalid}
+    {describedby}
+    {list}
     onchoose={(choice) => {
       touch();
       session.set(field.key, choice?.value ?? null, choice, row);

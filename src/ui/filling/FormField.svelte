@@ -1,8 +1,9 @@
 <script lang="ts">
   import type { Row } from '$lib/core/entry/entry';
   import { isNumeric } from '$lib/core/values/types';
-  import { tableChoices, type Field } from '$lib/core/plan/schema';
+  import { askedValue, tableChoices, type Field } from '$lib/core/plan/schema';
   import { locale } from '$lib/ui/shared/locale';
+  import { agoWords } from '$lib/ui/shared/times';
   import FieldInput from './FieldInput.svelte';
   import type { EntrySession } from './session.svelte';
 
@@ -21,24 +22,26 @@
   const state = $derived(session.choices(field.key, row));
   /** Made anew at each change: the cell itself stays one object as long as the entry lives. */
   const cell = $derived.by(() => {
-    const { value, derived, locked, required, unsure, rollupWaits } = session.entry.cell(
+    const { value, derived, locked, required, unsure, rollupWaits, readAt } = session.entry.cell(
       field.key,
       row,
     );
-    return { value, derived, locked, required, unsure, rollupWaits };
+    return { value, derived, locked, required, unsure, rollupWaits, readAt };
   });
   const closed = $derived(session.closed(field.key, row));
   const found = $derived(session.problemAt(field.key, row));
+  const outside = $derived(session.failedOutside(field.key, row));
   const brought = $derived(session.brought(field.key, row));
   const numeric = $derived(isNumeric(session.typeOf(field.key, row)));
   /** Where the value comes from, where nobody types it. */
   const origin = $derived.by(() => {
     const wired = session.wired(field.key, row);
     if (field.computes !== null) return 'computed';
-    if (field.rollup) {
-      return cell.rollupWaits
-        ? `waits for ${session.labelNamed(cell.rollupWaits, row)}`
-        : 'rolled up';
+    if (askedValue(field)) {
+      if (cell.rollupWaits) return `waits for ${session.labelNamed(cell.rollupWaits, row)}`;
+      if (field.rollup) return 'rolled up';
+      if (cell.unsure) return 'is being asked outside';
+      return cell.readAt === null ? 'read outside' : `read outside ${agoWords(cell.readAt)}`;
     }
     return wired?.broughtBy ? `from ${wired.broughtBy.from.field.label}` : '';
   });
@@ -75,11 +78,15 @@
     {#if found}
       <span class="text-crimson">{found.message}</span>
       {found.hint}
-      {#if found.code === 'read_failed'}
+      {#if found.code === 'read_failed' || outside}
         <button type="button" class="textlink" onclick={() => session.retry()}>Ask again</button>
       {/if}
     {:else if state.status === 'empty'}
       {#each session.whyEmpty(field.key, state.offer, row) as line (line)}<div>{line}</div>{/each}
+    {:else if outside}
+      <span class="text-crimson">{outside.message}</span>
+      {outside.hint}
+      <button type="button" class="textlink" onclick={() => session.retry()}>Ask again</button>
     {:else if state.status === 'failed'}
       <span class="text-crimson">{state.problem.message}</span>
       <button type="button" class="textlink" onclick={() => session.retry()}>Ask again</button>

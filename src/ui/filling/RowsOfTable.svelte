@@ -9,6 +9,7 @@
   import { formatValue } from '$lib/core/values/format';
   import { isNumeric, plainText } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
+  import { agoWords } from '$lib/ui/shared/times';
   import type { EntrySession } from './session.svelte';
 
   interface Props {
@@ -19,14 +20,21 @@
 
   const choices = $derived(tableChoices(field));
   const table = $derived(choices ? session.tables.get(choices.table) : undefined);
+  const outside = $derived(field.choices?.kind === 'outside' ? field.choices : null);
+  const query = $derived(outside ? session.tables.queries?.get(outside.query) : undefined);
   const columns = $derived(
-    choices && table
-      ? shownPaths(choices, session.tables).map((path) => ({
-          path,
-          label: shortLabel(session.tables, table, path),
-          type: resolvePath(session.tables, table, path)?.column.type ?? plainText,
-        }))
-      : [],
+    query && outside
+      ? outside.shown.map((path) => {
+          const column = query.columns.find(({ key }) => key === path);
+          return { path, label: column?.label ?? path, type: column?.type ?? plainText };
+        })
+      : choices && table
+        ? shownPaths(choices, session.tables).map((path) => ({
+            path,
+            label: shortLabel(session.tables, table, path),
+            type: resolvePath(session.tables, table, path)?.column.type ?? plainText,
+          }))
+        : [],
   );
   /** The marks of the table's first view that marks one of these columns. */
   const view = $derived(
@@ -73,7 +81,10 @@
     <span class="font-semibold" id="rows-{field.key}">{field.label}</span>
     {#if offer}
       <span class="quiet">
-        {offer.more ? 'more than ' : ''}{offer.found.toLocaleString(locale())} of {table?.title.toLowerCase()}
+        {offer.more ? 'more than ' : ''}{offer.found.toLocaleString(locale())}
+        {#if table}of {table.title.toLowerCase()}{:else if offer.at}· read outside {agoWords(
+            offer.at,
+          )}{/if}
       </span>
     {/if}
     <span class="ms-auto flex gap-4">
@@ -86,9 +97,13 @@
     </span>
   </div>
   {#if list.status === 'waiting'}
-    <p class="quiet">choose {session.label(list.for)} first</p>
+    <p class="quiet">choose {session.labelNamed(list.for)} first</p>
   {:else if failure}
-    <p class="text-crimson">{failure.message} {failure.hint}</p>
+    <p>
+      <span class="text-crimson">{failure.message}</span>
+      {failure.hint}
+      <button type="button" class="textlink" onclick={load}>Ask again</button>
+    </p>
   {:else if offer && offer.choices.length === 0}
     <p class="quiet">None.</p>
   {:else if offer}

@@ -1,5 +1,5 @@
 import { SvelteSet } from 'svelte/reactivity';
-import type { Answer, Ask, Choice, Offer } from '$lib/core/entry/asks';
+import type { Answer, Ask, Choice, Offer, StandingAsk } from '$lib/core/entry/asks';
 import type { ChoicesState } from '$lib/core/entry/cell';
 import { Entry, isClosed, type Beginning, type Filled, type Row } from '$lib/core/entry/entry';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
@@ -9,7 +9,7 @@ import type { Names as FormulaNames } from '$lib/core/formula/compile';
 import type { Clock } from '$lib/core/formula/frame';
 import type { EntryHost } from '$lib/core/plan/formulas';
 import { leafPath } from '$lib/core/plan/held';
-import { tableChoices } from '$lib/core/plan/schema';
+import { asksOutside, tableChoices } from '$lib/core/plan/schema';
 import { problem, type Problem, type ProblemCode } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { pathLabel, resolvePath, shortLabel, shownLine } from '$lib/core/table/paths';
@@ -204,9 +204,21 @@ export class EntrySession {
     return `${grid}[${this.#entry.rows(grid).indexOf(row)}].${key}`;
   }
 
-  /** Sends what the entry asks and is not on its way yet. Call it once when the entry is shown. */
+  /**
+   * Sends what the entry asks and is not on its way yet. Call it once when the entry is shown. What
+   * systems outside have to answer goes by itself: a slow one keeps nothing else waiting.
+   */
   async pump(): Promise<void> {
     const asks = this.#entry.asks().filter((ask) => !this.#inFlight.has(ask.id));
+    const outside = asks.filter(({ field, grid }) => {
+      const wired = this.form.scopes.get(grid)?.fields.get(field);
+      return wired !== undefined && asksOutside(wired.field);
+    });
+    for (const ask of outside) void this.#send([ask]);
+    await this.#send(asks.filter((ask) => !outside.includes(ask)));
+  }
+
+  async #send(asks: readonly StandingAsk[]): Promise<void> {
     if (asks.length === 0 || this.#closed) return;
     for (const ask of asks) this.#inFlight.add(ask.id);
     const wanted: Ask[] = asks.map(({ id, kind, field, grid, row, current }) => ({
@@ -336,7 +348,10 @@ export class EntrySession {
 
   /** The label of a field as a row names it: `parent.town`. */
   labelNamed(name: string, row?: Row): string {
-    return this.entry.named(name, row)?.wired.field.label ?? this.label(name);
+    const wired = this.entry.named(name, row)?.wired;
+    // Nobody sees a field that is not shown: what brings it there is to be chosen.
+    const seen = wired?.field.shows === 'nothing' ? (wired.broughtBy?.from ?? wired) : wired;
+    return seen?.field.label ?? this.label(name);
   }
 
   /** Whether nobody can set the value now. */
@@ -445,6 +460,14 @@ export class EntrySession {
     // A cell of a grid shows no problem while it is being edited: it is an input then.
     if (found.code === 'required') return null;
     return row || this.touched.has(path) ? found : null;
+  }
+
+  /** What a system outside said instead of an answer. */
+  failedOutside(key: string, row?: Row): Problem | null {
+    const { wired, questions, choices } = this.entry.cell(key, row);
+    if (!asksOutside(wired.field)) return null;
+    if (choices.status === 'failed') return choices.problem;
+    return questions.get('rollup')?.failed ?? null;
   }
 
   /** Why a field offers nothing, in sentences. */

@@ -8,6 +8,7 @@
     { href: '/forms', label: 'Forms' },
     { href: '/tables', label: 'Tables' },
     { href: '/lists', label: 'Lists' },
+    { href: '/outside', label: 'Outside' },
     { href: '/activity', label: 'Activity' },
   ];
 </script>

@@ -1,7 +1,8 @@
 <script lang="ts">
   import { Button, Modal } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
-  import { keySchema, type Column, type Table } from '$lib/core/table/definition';
+  import type { Column, Table } from '$lib/core/table/definition';
+  import { keySchema } from '$lib/core/values/key';
   import type { Option } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';

@@ -1,7 +1,7 @@
 import { json } from '@sveltejs/kit';
 import { z } from 'zod';
 import { fieldsOf, planSchema } from '$lib/core/plan/schema';
-import { keySchema } from '$lib/core/table/definition';
+import { keySchema } from '$lib/core/values/key';
 import { listForms, loadEdition, makeForm } from '$lib/server/catalog/forms';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';

@@ -35,5 +35,6 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
       kept: await readEntryDraft(db, place),
       tables: [...tables.values()],
       lists: [...(tables.lists?.values() ?? [])],
+      queries: [...(tables.queries?.values() ?? [])],
     };
   });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { keySchema } from '$lib/core/table/definition';
+import { keySchema } from '$lib/core/values/key';
 import { namedViewSchema } from '$lib/core/table/view';
 import { loadTables, relabelTable, tableFrom } from '$lib/server/catalog/tables';
 import { removeTable, renameWholeTable } from '$lib/server/catalog/restructure';

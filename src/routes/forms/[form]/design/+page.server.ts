@@ -13,5 +13,6 @@ export const load: PageServerLoad = ({ params, depends }) =>
     const tables = await loadTables(db);
     const counts = [...(await countTables(db, tables))];
     const lists = [...(tables.lists?.values() ?? [])];
-    return { form, plan, tables: [...tables.values()], lists, counts };
+    const queries = [...(tables.queries?.values() ?? [])];
+    return { form, plan, tables: [...tables.values()], lists, queries, counts };
   });

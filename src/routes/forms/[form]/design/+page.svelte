@@ -7,7 +7,11 @@
   let { data }: PageProps = $props();
 
   const tables = $derived(
-    tablesWith(data.tables, new Map(data.lists.map((list) => [list.key, list]))),
+    tablesWith(
+      data.tables,
+      new Map(data.lists.map((list) => [list.key, list])),
+      new Map(data.queries.map((query) => [query.key, query])),
+    ),
   );
   const counts = $derived(new Map(data.counts));
 </script>

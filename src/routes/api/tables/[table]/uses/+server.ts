@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { keySchema } from '$lib/core/table/definition';
+import { keySchema } from '$lib/core/values/key';
 import { impactOf } from '$lib/server/catalog/usage';
 import { answering, parsed } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';

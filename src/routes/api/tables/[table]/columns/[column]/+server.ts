@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { optionSchema } from '$lib/core/values/types';
-import { keySchema } from '$lib/core/table/definition';
+import { keySchema } from '$lib/core/values/key';
 import { changeOptions, removeColumn, renameTableColumn } from '$lib/server/catalog/restructure';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';

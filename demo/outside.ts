@@ -1,0 +1,185 @@
+import { randomBytes } from 'node:crypto';
+import type { z } from 'zod';
+import {
+  namedConnectionSchema,
+  querySchema,
+  type NamedConnection,
+} from '../src/core/outside/query';
+import type { Database } from '../src/server/database/connection';
+import {
+  allowedHosts,
+  allowHosts,
+  keepConnection,
+  keepQuery,
+  listConnections,
+  listQueries,
+} from '../src/server/outside/connections';
+
+const by = 'demo';
+const text = { kind: 'text', format: 'plain', length: 255 } as const;
+const date = { kind: 'date' } as const;
+const workshop = 'unisor_workshop';
+const reader = 'workshop_reader';
+
+/** Where the simulators of the demo are, and the database in which the workshop's bookings stand. */
+export interface OutsidePlaces {
+  simulators: string;
+  database: { host: string; port: number };
+}
+
+/** Connects the demo with its simulators: where they are is told anew at each start. */
+export async function connectOutside(db: Database, places: OutsidePlaces): Promise<void> {
+  const password = await makeWorkshop(db).catch((error: Error) => {
+    // A server of one's own may not let a user be made: the workshop is then away, and said to be.
+    console.error(`  The Repair Workshop could not be set up: ${error.message}`);
+    return '';
+  });
+  const known = new Set((await listConnections(db)).map(({ key }) => key));
+  for (const { secret, ...connection } of connections(places, password)) {
+    const goal = known.has(connection.key) ? 'change' : 'make';
+    await keepConnection(db, namedConnectionSchema.parse(connection), secret, by, goal);
+  }
+  const { host, port } = places.database;
+  const hosts = [new URL(places.simulators).host, `${host}:${port}`];
+  const loopback = /^127\.0\.0\.1:/;
+  const others = (await allowedHosts(db)).filter((one) => !loopback.test(one));
+  await allowHosts(db, [...hosts, ...others]);
+  const asked = new Set((await listQueries(db)).map(({ key }) => key));
+  for (const query of queries) {
+    if (!asked.has(query.key)) await keepQuery(db, querySchema.parse(query), by, 'make');
+  }
+}
+
+function connections(
+  { simulators, database: { host, port } }: OutsidePlaces,
+  password: string,
+): (NamedConnection & { secret?: string })[] {
+  const http = (name: string) => ({
+    kind: 'http' as const,
+    base: `${simulators}/${name}`,
+    headers: [],
+    signIn: 'none' as const,
+    user: '',
+  });
+  return [
+    {
+      key: 'member_register',
+      title: 'Member Register',
+      note: 'Contact data of ensembles by member code.',
+      reach: http('register'),
+    },
+    {
+      key: 'valuation_desk',
+      title: 'Valuation Desk',
+      note: 'What an instrument is worth.',
+      reach: http('valuation'),
+    },
+    {
+      key: 'repair_workshop',
+      title: 'Repair Workshop',
+      note: 'Bookings of instruments, read only.',
+      reach: { kind: 'sql', host, port, database: workshop, user: reader },
+      secret: password,
+    },
+  ];
+}
+
+const queries: z.input<typeof querySchema>[] = [
+  {
+    key: 'member_by_code',
+    title: 'Member by code',
+    connection: 'member_register',
+    text: 'members/{code}',
+    parameters: [{ key: 'code', label: 'Member code', type: text, example: 'VTW-217' }],
+    columns: [
+      { key: 'code', label: 'Member code', path: 'code', type: text },
+      { key: 'name', label: 'Name', path: 'name', type: text },
+      { key: 'contact', label: 'Contact', path: 'contact.name', type: text },
+      { key: 'email', label: 'E-mail', path: 'contact.email', type: text },
+      { key: 'phone', label: 'Phone', path: 'contact.phone', type: text },
+      { key: 'version', label: 'Version', path: 'version', type: { kind: 'whole' } },
+    ],
+  },
+  {
+    key: 'find_members',
+    title: 'Find members',
+    connection: 'member_register',
+    text: 'members?search={search}&limit=50',
+    parameters: [{ key: 'search', label: 'Words', type: text, required: false, example: 'choir' }],
+    searches: 'search',
+    rows: 'items',
+    columns: [
+      { key: 'code', label: 'Member code', path: 'code', type: text },
+      { key: 'name', label: 'Name', path: 'name', type: text },
+    ],
+  },
+  {
+    key: 'valuation',
+    title: 'Valuation',
+    connection: 'valuation_desk',
+    text: 'valuations?type={type}&maker={maker}&size={size}',
+    limit: 3000,
+    keeps: 600,
+    parameters: [
+      { key: 'type', label: 'Type', type: text, example: 'Violin' },
+      { key: 'maker', label: 'Maker', type: text, required: false },
+      { key: 'size', label: 'Size', type: text, required: false },
+    ],
+    columns: [
+      {
+        key: 'value',
+        label: 'Value',
+        path: 'value',
+        type: { kind: 'decimal', precision: 10, scale: 2 },
+      },
+      { key: 'currency', label: 'Currency', path: 'currency', type: text },
+    ],
+  },
+  {
+    key: 'bookings',
+    title: 'Bookings of an instrument',
+    connection: 'repair_workshop',
+    text: 'select id, begins_on, ends_on, work, state from booking where asset_number = {asset} order by begins_on desc',
+    parameters: [{ key: 'asset', label: 'Asset number', type: text, example: 'A-00007' }],
+    keeps: 0,
+    columns: [
+      { key: 'id', label: 'Booking', path: 'id', type: { kind: 'whole' } },
+      { key: 'begins_on', label: 'From', path: 'begins_on', type: date },
+      { key: 'ends_on', label: 'To', path: 'ends_on', type: date },
+      { key: 'work', label: 'Work', path: 'work', type: text },
+      { key: 'state', label: 'State', path: 'state', type: text },
+    ],
+  },
+];
+
+/** The workshop's own schema with some bookings, and a user that may only read it; gives its password. */
+async function makeWorkshop(db: Database): Promise<string> {
+  const password = randomBytes(18).toString('base64url');
+  const { knex } = db;
+  await knex.raw('create database if not exists ??', [workshop]);
+  await knex.raw(
+    `create table if not exists ??.booking (
+      id int unsigned auto_increment primary key, asset_number varchar(12) not null,
+      begins_on date not null, ends_on date not null, work varchar(80) not null,
+      state varchar(20) not null, key (asset_number))`,
+    [workshop],
+  );
+  await knex.raw('create user if not exists ?@? identified by ?', [reader, '127.0.0.1', password]);
+  await knex.raw('alter user ?@? identified by ?', [reader, '127.0.0.1', password]);
+  await knex.raw('grant select on ??.* to ?@?', [workshop, reader, '127.0.0.1']);
+  const [[{ n }]] = await knex.raw('select count(*) as n from ??.booking', [workshop]);
+  if (Number(n) === 0) await knex('booking').withSchema(workshop).insert(bookings());
+  return password;
+}
+
+function bookings() {
+  const works = ['new pads', 'crack glued', 'valve cleaned', 'bow rehaired', 'bell straightened'];
+  const day = (n: number) => new Date(Date.UTC(2026, 0, 5 + n)).toISOString().slice(0, 10);
+  return Array.from({ length: 120 }, (_, i) => ({
+    asset_number: `A-${String(1 + ((i * 7) % 60)).padStart(5, '0')}`,
+    begins_on: day(i * 3),
+    ends_on: day(i * 3 + 2 + (i % 9)),
+    work: works[i % works.length] ?? '',
+    state: i < 100 ? 'done' : i < 110 ? 'in work' : 'booked',
+  }));
+}

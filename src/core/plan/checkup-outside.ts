@@ -1,0 +1,36 @@
+import { typePhrase, comparable } from '../values/types';
+import type { Examined, Note } from './checkup';
+import { namedField } from './checkup-narrowings';
+import { heldTypeIn } from './held';
+import type { Field } from './schema';
+
+/** Examines what a field takes from an outside system: the query, its columns, what it is given. */
+export function checkOutside(examined: Examined, field: Field, note: Note): void {
+  const { tables } = examined;
+  const { choices, outside } = field;
+  const asked = choices?.kind === 'outside' ? choices : outside;
+  if (!asked) return;
+  const query = tables.queries?.get(asked.query);
+  if (!query) return note('problem', 'query_missing', { query: asked.query });
+  const columns = 'shown' in asked ? [asked.stores, ...asked.shown] : [asked.column];
+  for (const column of new Set(columns)) {
+    if (query.columns.some(({ key }) => key === column)) continue;
+    note('problem', 'query_column_missing', { query: query.title, column });
+  }
+  for (const { parameter: key, field: name } of asked.given) {
+    const parameter = query.parameters.find((one) => one.key === key);
+    const { around, by } = namedField(examined, name);
+    if (!parameter)
+      note('problem', 'query_parameter_missing', { query: query.title, parameter: key });
+    else if (!by) note('problem', 'narrowing_field_missing', { field: name });
+    else if (!comparable(parameter.type, heldTypeIn(around, by, tables))) {
+      const held = typePhrase(heldTypeIn(around, by, tables));
+      note('problem', 'parameter_types', { parameter: parameter.label, field: by.label, held });
+    }
+  }
+  for (const { key, label, required } of query.parameters) {
+    if (!required || key === query.searches) continue;
+    if (asked.given.some((given) => given.parameter === key)) continue;
+    note('problem', 'parameter_ungiven', { query: query.title, parameter: label });
+  }
+}

@@ -1,0 +1,22 @@
+import { z } from 'zod';
+import { namedConnectionSchema } from '$lib/core/outside/query';
+import { keepConnection, removeConnection } from '$lib/server/outside/connections';
+import { answering, readBody } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+import type { RequestEvent } from './$types';
+
+const changeSchema = namedConnectionSchema
+  .omit({ key: true })
+  .extend({ secret: z.string().max(2000).optional() });
+
+export const PUT = answering(async ({ params, request, locals }: RequestEvent) => {
+  const { secret, ...change } = await readBody(request, changeSchema);
+  const connection = { ...change, key: params.connection };
+  const db = await readyDatabase();
+  return keepConnection(db, connection, secret, locals.person.name, 'change');
+});
+
+export const DELETE = answering(async ({ params }: RequestEvent) => {
+  await removeConnection(await readyDatabase(), params.connection);
+  return new Response(null, { status: 204 });
+});

@@ -1,0 +1,24 @@
+import { z } from 'zod';
+import { querySchema } from '$lib/core/outside/query';
+import { scalarSchema } from '$lib/core/values/types';
+import { tryQuery } from '$lib/server/outside/ask';
+import { answering, readBody } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+
+const trySchema = z.strictObject({
+  query: querySchema,
+  values: z.record(z.string(), scalarSchema),
+});
+
+/** Asks a query as it is being designed, and gives the answer as it came: cut, where it is long. */
+export const POST = answering(async ({ request }) => {
+  const { query, values } = await readBody(request, trySchema);
+  const { answer, rows, took } = await tryQuery(await readyDatabase(), query, values);
+  const shown = Array.isArray(answer) ? answer.slice(0, 20) : answer;
+  return {
+    answer: shown,
+    rows: rows && { ...rows, rows: rows.rows.slice(0, 50) },
+    found: rows?.rows.length ?? 0,
+    took,
+  };
+});

@@ -1,0 +1,13 @@
+import { connectionFrom, listQueries } from '$lib/server/outside/connections';
+import { lastAsked } from '$lib/server/outside/lately';
+import { forPage } from '$lib/server/page';
+import { readyDatabase } from '$lib/server/start';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = ({ params }) =>
+  forPage(async () => {
+    const db = await readyDatabase();
+    const connection = await connectionFrom(db, params.connection);
+    const queries = (await listQueries(db)).filter((query) => query.connection === connection.key);
+    return { connection, queries, asked: await lastAsked(db, connection.key) };
+  });

@@ -1,0 +1,204 @@
+import {
+  namedConnectionSchema,
+  queryProblems,
+  querySchema,
+  type NamedConnection,
+  type Query,
+} from '$lib/core/outside/query';
+import { scopesOf, type Plan } from '$lib/core/plan/schema';
+import { fail, ProblemError } from '$lib/core/problems';
+import { listForms, loadDraft, loadEdition } from '../catalog/forms';
+import type { Database } from '../database/connection';
+import { duplicateIndex } from '../database/errors';
+import { bumpCatalog, parseJson } from '../database/structure';
+import { opened, sealed } from './secrets';
+
+/** A connection as people see it: without its secret. */
+export interface ConnectionHead extends NamedConnection {
+  /** Whether a secret is kept for it. */
+  hasSecret: boolean;
+  by: string;
+}
+
+interface ConnectionRow {
+  definition: unknown;
+  secret: string | null;
+  changed_by: string;
+}
+
+/** All connections by title. */
+export async function listConnections(db: Database): Promise<ConnectionHead[]> {
+  const rows = (await connections(db).select()) as ConnectionRow[];
+  return rows.map(head).sort((a, b) => a.title.localeCompare(b.title));
+}
+
+/** One connection; fails with 404. */
+export async function connectionFrom(db: Database, key: string): Promise<ConnectionHead> {
+  const row = (await connections(db).where({ connection_key: key }).first()) as
+    ConnectionRow | undefined;
+  return row ? head(row) : fail('unknown_connection', { connection: key }, 404);
+}
+
+/** A connection with its secret in the clear, for asking only. */
+export async function connectionToAsk(
+  db: Database,
+  key: string,
+): Promise<{ connection: NamedConnection; secret: string | null }> {
+  const row = (await connections(db).where({ connection_key: key }).first()) as
+    ConnectionRow | undefined;
+  if (!row) return fail('unknown_connection', { connection: key }, 404);
+  return { connection: head(row), secret: row.secret === null ? null : opened(row.secret) };
+}
+
+/** Makes a connection, or changes it; `secret` is kept as it is where nothing is given, `''` removes it. */
+export async function keepConnection(
+  db: Database,
+  connection: NamedConnection,
+  secret: string | undefined,
+  by: string,
+  goal: 'make' | 'change',
+): Promise<ConnectionHead> {
+  const { key } = connection;
+  const kept = {
+    definition: JSON.stringify(connection),
+    changed_by: by,
+    changed_at: db.knex.fn.now(),
+    ...(secret === undefined ? {} : { secret: secret === '' ? null : sealed(secret) }),
+  };
+  if (goal === 'make') {
+    try {
+      await connections(db).insert({ connection_key: key, ...kept });
+    } catch (error) {
+      if (duplicateIndex(error) === null) throw error;
+      fail('connection_exists', { connection: key }, 409, 'key');
+    }
+  } else if ((await connections(db).where({ connection_key: key }).update(kept)) === 0) {
+    fail('unknown_connection', { connection: key }, 404);
+  }
+  await bumpCatalog(db, db.knex);
+  return connectionFrom(db, key);
+}
+
+/** Removes a connection that no query uses. */
+export async function removeConnection(db: Database, key: string): Promise<void> {
+  const { title } = await connectionFrom(db, key);
+  const users = (await listQueries(db)).filter((query) => query.connection === key);
+  if (users.length > 0) {
+    const names = users.map((query) => query.title).join(', ');
+    fail('connection_in_use', { connection: title, users: names }, 409);
+  }
+  await connections(db).where({ connection_key: key }).delete();
+  await bumpCatalog(db, db.knex);
+}
+
+/** All queries by title. */
+export async function listQueries(db: Database): Promise<Query[]> {
+  const rows = (await queries(db).select('definition')) as { definition: unknown }[];
+  return rows
+    .map(({ definition }) => querySchema.parse(parseJson(definition)))
+    .sort((a, b) => a.title.localeCompare(b.title));
+}
+
+/** One query; fails with 404. */
+export async function queryFrom(db: Database, key: string): Promise<Query> {
+  const row = await queries(db).where({ query_key: key }).first('definition');
+  if (!row) return fail('unknown_query', { query: key }, 404);
+  return querySchema.parse(parseJson(row.definition));
+}
+
+/** Makes a query, or changes it. Fails with everything that is wrong with it. */
+export async function keepQuery(
+  db: Database,
+  query: Query,
+  by: string,
+  goal: 'make' | 'change',
+): Promise<Query> {
+  const { reach } = await connectionFrom(db, query.connection);
+  const problems = queryProblems(query, reach.kind);
+  if (problems.length > 0) throw new ProblemError(problems);
+  const kept = {
+    connection_key: query.connection,
+    definition: JSON.stringify(query),
+    changed_by: by,
+    changed_at: db.knex.fn.now(),
+  };
+  if (goal === 'make') {
+    try {
+      await queries(db).insert({ query_key: query.key, ...kept });
+    } catch (error) {
+      if (duplicateIndex(error) === null) throw error;
+      fail('query_exists', { query: query.key }, 409, 'key');
+    }
+  } else if ((await queries(db).where({ query_key: query.key }).update(kept)) === 0) {
+    fail('unknown_query', { query: query.key }, 404);
+  }
+  await bumpCatalog(db, db.knex);
+  return query;
+}
+
+/** Removes a query that no form uses. */
+export async function removeQuery(db: Database, key: string): Promise<void> {
+  const { title } = await queryFrom(db, key);
+  const users = (await queryUses(db, key)).map((use) => use.where);
+  if (users.length > 0) fail('query_in_use', { query: title, users: users.join(', ') }, 409);
+  await queries(db).where({ query_key: key }).delete();
+  await bumpCatalog(db, db.knex);
+}
+
+/** The forms that ask a query, in draft or newest edition, with the fields that do. */
+export async function queryUses(
+  db: Database,
+  key: string,
+): Promise<{ where: string; href: string }[]> {
+  const found: { where: string; href: string }[] = [];
+  for (const { key: form, title, edition } of await listForms(db)) {
+    const plans = [(await loadDraft(db, form)).plan];
+    if (edition > 0) plans.push((await loadEdition(db, form)).plan);
+    const labels = [...new Set(plans.flatMap((plan) => asking(plan, key)))];
+    if (labels.length > 0) {
+      found.push({ where: `${title} (${labels.join(', ')})`, href: `/forms/${form}/design` });
+    }
+  }
+  return found;
+}
+
+function asking(plan: Plan, query: string): string[] {
+  return scopesOf(plan).flatMap(({ fields }) =>
+    fields
+      .filter(
+        ({ choices, outside }) =>
+          outside?.query === query || (choices?.kind === 'outside' && choices.query === query),
+      )
+      .map(({ label }) => label),
+  );
+}
+
+/** The hosts that may be asked, as the keeper has set them: `register.example.org`, `127.0.0.1:4701`. */
+export async function allowedHosts(db: Database): Promise<string[]> {
+  const row = await settings(db).first('value');
+  return String(row?.value ?? '')
+    .split(/[\s,]+/)
+    .filter((host) => host !== '');
+}
+
+/** Sets the hosts that may be asked. */
+export async function allowHosts(db: Database, hosts: readonly string[]): Promise<void> {
+  await settings(db).update({ value: hosts.join('\n') });
+}
+
+function head({ definition, secret, changed_by }: ConnectionRow): ConnectionHead {
+  const connection = namedConnectionSchema.parse(parseJson(definition));
+  return { ...connection, hasSecret: secret !== null, by: changed_by };
+}
+
+function connections(db: Database) {
+  return db.knex('connection').withSchema(db.catalog);
+}
+
+function queries(db: Database) {
+  return db.knex('query').withSchema(db.catalog);
+}
+
+function settings(db: Database) {
+  return db.knex('setting').withSchema(db.catalog).where({ name: 'outside_hosts' });
+}

@@ -1,0 +1,119 @@
+import { Agent, request } from 'undici';
+import { fail } from '$lib/core/problems';
+import { largestAnswer, type Connection } from '$lib/core/outside/query';
+import type { Asking } from './reach';
+
+type Http = Extract<Connection, { kind: 'http' }>;
+
+/** Connections are kept open and shared; nothing of an answer is waited for longer than its time. */
+const agent = new Agent({ connections: 8, keepAliveTimeout: 10_000 });
+const mostRedirects = 3;
+
+/** What an outside system answered: its status, the headers that matter here, and the JSON. */
+export interface HttpAnswer {
+  status: number;
+  etag: string | null;
+  body: unknown;
+}
+
+/** What is sent besides the address. */
+export interface HttpSending {
+  method: 'GET' | 'POST' | 'PUT' | 'PATCH';
+  headers?: Readonly<Record<string, string>>;
+  body?: unknown;
+}
+
+/**
+ * Asks an outside system over HTTP. Only allowed hosts are asked, also where it redirects; the answer is
+ * read up to a size, and within the time. Any status is an answer; what is no JSON is none.
+ */
+export async function askHttp(
+  reach: Http,
+  address: string,
+  asking: Asking,
+  sending: HttpSending = { method: 'GET' },
+): Promise<HttpAnswer> {
+  let url = new URL(address);
+  for (let step = 0; ; step++) {
+    refuseHost(url, asking.hosts);
+    const answer = await once(reach, url, asking, sending);
+    const to = answer.location;
+    if (to === null) return read(answer, asking.title);
+    if (step === mostRedirects) fail('outside_status', { system: asking.title, status: 310 }, 502);
+    // What signs in is for the system itself, not for where it sends to: same host only.
+    const next = new URL(to, url);
+    if (next.host !== url.host) asking = { ...asking, secret: null };
+    url = next;
+  }
+}
+
+interface Raw {
+  status: number;
+  etag: string | null;
+  location: string | null;
+  text: string;
+}
+
+async function once(
+  reach: Http,
+  url: URL,
+  { secret, signal, title }: Asking,
+  { method, headers = {}, body }: HttpSending,
+): Promise<Raw> {
+  const own = Object.fromEntries(reach.headers.map(({ name, value }) => [name, value]));
+  const signedIn =
+    secret === null || reach.signIn === 'none'
+      ? {}
+      : reach.signIn === 'token'
+        ? { authorization: `Bearer ${secret}` }
+        : {
+            authorization: `Basic ${Buffer.from(`${reach.user}:${secret}`).toString('base64')}`,
+          };
+  const answer = await request(url, {
+    dispatcher: agent,
+    method,
+    signal,
+    headers: {
+      accept: 'application/json',
+      ...own,
+      ...signedIn,
+      ...headers,
+      ...(body === undefined ? {} : { 'content-type': 'application/json' }),
+    },
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+  });
+  const { statusCode: status } = answer;
+  const header = (name: string) => {
+    const given = answer.headers[name];
+    return (Array.isArray(given) ? given[0] : given) ?? null;
+  };
+  const chunks: Buffer[] = [];
+  let size = 0;
+  for await (const chunk of answer.body) {
+    size += (chunk as Buffer).length;
+    if (size > largestAnswer) {
+      answer.body.destroy();
+      fail('outside_too_large', { system: title, limit: largestAnswer / 1_000_000 }, 502);
+    }
+    chunks.push(chunk as Buffer);
+  }
+  const location = status >= 300 && status < 400 ? header('location') : null;
+  return { status, etag: header('etag'), location, text: Buffer.concat(chunks).toString('utf8') };
+}
+
+function read({ status, etag, text }: Raw, system: string): HttpAnswer {
+  if (text.trim() === '') return { status, etag, body: null };
+  try {
+    return { status, etag, body: JSON.parse(text) };
+  } catch {
+    if (status >= 400) return { status, etag, body: null };
+    return fail('outside_not_json', { system }, 502);
+  }
+}
+
+function refuseHost(url: URL, hosts: readonly string[]): void {
+  const allowed = hosts.includes(url.host) || hosts.includes(url.hostname);
+  if (!allowed || !/^https?:$/.test(url.protocol)) {
+    fail('outside_host_refused', { host: url.host }, 403);
+  }
+}

@@ -1,0 +1,99 @@
+<script lang="ts">
+  import { heldType } from '$lib/core/plan/held';
+  import {
+    fieldsOf,
+    type Field,
+    type Given,
+    type OutsideChoices,
+    type OutsideValue,
+    type Plan,
+  } from '$lib/core/plan/schema';
+  import type { Tables } from '$lib/core/table/definition';
+  import { comparable } from '$lib/core/values/types';
+
+  interface Props {
+    plan: Plan;
+    field: Field;
+    tables: Tables;
+    onchange: (change: Partial<Omit<Field, 'key'>>) => void;
+  }
+  let { plan, field, tables, onchange }: Props = $props();
+
+  const choices = $derived(field.choices?.kind === 'outside' ? field.choices : null);
+  const asked = $derived(choices ?? field.outside);
+  const query = $derived(asked ? tables.queries?.get(asked.query) : undefined);
+  const others = $derived(fieldsOf(plan).filter((other) => other !== field));
+
+  function update(change: Partial<OutsideChoices> & Partial<OutsideValue>) {
+    if (choices) onchange({ choices: { ...choices, ...change } });
+    else if (field.outside) onchange({ outside: { ...field.outside, ...change } });
+  }
+
+  function give(parameter: string, name: string) {
+    const left = (asked?.given ?? []).filter((given) => given.parameter !== parameter);
+    const required = query?.parameters.find(({ key }) => key === parameter)?.required ?? true;
+    const fresh: Given[] = name === '' ? [] : [{ parameter, field: name, optional: !required }];
+    update({ given: [...left, ...fresh] });
+  }
+
+  function toggle(column: string) {
+    if (!choices) return;
+    const shown = choices.shown.includes(column)
+      ? choices.shown.filter((key) => key !== column)
+      : [...choices.shown, column];
+    update({ shown });
+  }
+</script>
+
+{#if query && asked}
+  <div class="grid gap-2.5">
+    <div class="flex flex-wrap items-center gap-2">
+      <a class="ref" href="/outside/queries/{query.key}">{query.title}</a>
+      <label for="outside-column">{choices ? 'stores' : 'gives'}</label>
+      <select
+        id="outside-column"
+        class="control w-auto!"
+        value={choices?.stores ?? field.outside?.column}
+        onchange={({ currentTarget: { value } }) =>
+          update(choices ? { stores: value } : { column: value })}
+      >
+        {#each query.columns as { key, label } (key)}<option value={key}>{label}</option>{/each}
+      </select>
+    </div>
+    {#if choices}
+      <fieldset class="flex flex-wrap items-center gap-3">
+        <legend class="float-left me-2">shows</legend>
+        {#each query.columns as { key, label } (key)}
+          <label class="flex items-center gap-1">
+            <input
+              type="checkbox"
+              checked={choices.shown.includes(key)}
+              onchange={() => toggle(key)}
+            />
+            {label}
+          </label>
+        {/each}
+      </fieldset>
+    {/if}
+    {#each query.parameters.filter(({ key }) => key !== query.searches) as parameter (parameter.key)}
+      <label class="flex items-center gap-2">
+        {parameter.label}{parameter.required ? '' : ', if there is one'}, from
+        <select
+          class="control w-auto!"
+          aria-label="{parameter.label} from"
+          value={asked.given.find((given) => given.parameter === parameter.key)?.field ?? ''}
+          onchange={(event) => give(parameter.key, event.currentTarget.value)}
+        >
+          <option value="">nothing</option>
+          {#each others.filter( (other) => comparable(parameter.type, heldType(plan, other, tables)) ) as { key, label } (key)}
+            <option value={key}>{label}</option>
+          {/each}
+        </select>
+      </label>
+    {/each}
+    <p class="quiet m-0">
+      It waits {(query.limit / 1000).toLocaleString()} s at most; an answer lasts
+      {query.keeps === 0 ? 'not at all' : `${query.keeps} s`}.
+    </p>
+  </div>
+{/if}

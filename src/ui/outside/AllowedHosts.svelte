@@ -1,0 +1,33 @@
+<script lang="ts">
+  import { invalidateAll } from '$app/navigation';
+  import { Button } from 'flowbite-svelte';
+  import type { Problem } from '$lib/core/problems';
+  import { call } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+
+  let { hosts }: { hosts: readonly string[] } = $props();
+
+  let text = $derived(hosts.join('\n'));
+  let problems = $state.raw<Problem[]>([]);
+  const given = $derived(text.split(/[\s,]+/).filter((host) => host !== ''));
+  const changed = $derived(given.join() !== hosts.join());
+
+  async function keep(event: SubmitEvent) {
+    event.preventDefault();
+    const called = await call('/api/outside-hosts', { method: 'PUT', body: { hosts: given } });
+    problems = called.ok ? [] : called.problems;
+    if (called.ok) await invalidateAll();
+  }
+</script>
+
+<form class="grid max-w-[520px] gap-2" onsubmit={keep}>
+  <h2>Hosts that may be asked</h2>
+  <p class="quiet m-0">
+    One a line, with its port if you like. A query, and whatever an answer redirects to, reaches no
+    other host.
+  </p>
+  <textarea class="control h-20! font-mono text-[13px]!" aria-label="Hosts" bind:value={text}
+  ></textarea>
+  <Problems {problems} />
+  <div><Button type="submit" size="sm" disabled={!changed}>Keep the hosts</Button></div>
+</form>

@@ -1,0 +1,250 @@
+<script lang="ts">
+  import { goto, invalidateAll } from '$app/navigation';
+  import { Button } from 'flowbite-svelte';
+  import { untrack } from 'svelte';
+  import type { Connection, NamedConnection, Query } from '$lib/core/outside/query';
+  import type { Problem } from '$lib/core/problems';
+  import { keyFrom } from '$lib/core/table/definition';
+  import { formatValue } from '$lib/core/values/format';
+  import { call } from '$lib/ui/shared/api';
+  import { locale } from '$lib/ui/shared/locale';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import ResponseTimes from './ResponseTimes.svelte';
+  import { kindWords } from './words';
+
+  interface Props {
+    /** `null` makes a new one. */
+    connection: (NamedConnection & { hasSecret: boolean }) | null;
+    queries: readonly Query[];
+    asked: readonly { at: string; query: string | null; took: number; failed: string | null }[];
+  }
+  let { connection, queries, asked }: Props = $props();
+
+  const blank: Record<Connection['kind'], Connection> = {
+    http: { kind: 'http', base: 'http://', headers: [], signIn: 'none', user: '' },
+    sql: { kind: 'sql', host: '127.0.0.1', port: 3306, database: '', user: '' },
+    file: { kind: 'file', text: '' },
+  };
+  let title = $state(untrack(() => connection?.title ?? ''));
+  let note = $state(untrack(() => connection?.note ?? ''));
+  let reach = $state<Connection>(
+    untrack(() => structuredClone($state.snapshot(connection?.reach) ?? blank.http) as Connection),
+  );
+  let secret = $state('');
+  let problems = $state.raw<Problem[]>([]);
+  let told = $state('');
+  let busy = $state(false);
+
+  async function keep(event: SubmitEvent) {
+    event.preventDefault();
+    busy = true;
+    const body = {
+      title: title.trim(),
+      note,
+      reach: $state.snapshot(reach),
+      ...(secret === '' ? {} : { secret }),
+    };
+    const called = connection
+      ? await call(`/api/connections/${connection.key}`, { method: 'PUT', body })
+      : await call<NamedConnection>('/api/connections', { body: { ...body, key: keyFrom(title) } });
+    busy = false;
+    problems = called.ok ? [] : called.problems;
+    if (!called.ok) return;
+    [secret, told] = ['', 'Kept.'];
+    if (connection) await invalidateAll();
+    else await goto(`/outside/${(called.value as NamedConnection).key}`);
+  }
+
+  async function forget() {
+    if (!connection) return;
+    const { title, note, reach } = connection;
+    const body = { title, note, reach, secret: '' };
+    const called = await call(`/api/connections/${connection.key}`, { method: 'PUT', body });
+    problems = called.ok ? [] : called.problems;
+    if (called.ok) await invalidateAll();
+  }
+
+  async function remove() {
+    if (!connection) return;
+    const called = await call(`/api/connections/${connection.key}`, { method: 'DELETE' });
+    problems = called.ok ? [] : called.problems;
+    if (called.ok) await goto('/outside');
+  }
+
+  async function takeFile(event: Event & { currentTarget: HTMLInputElement }) {
+    const file = event.currentTarget.files?.[0];
+    if (file && reach.kind === 'file') reach.text = await file.text();
+  }
+</script>
+
+<div class="headline">
+  <h1>{connection?.title ?? 'A new connection'}</h1>
+  <span class="quiet">{connection ? kindWords[connection.reach.kind] : 'to an outside system'}</span
+  >
+</div>
+<div class="grid gap-8 px-5 pb-5 lg:grid-cols-[minmax(0,460px)_minmax(0,1fr)]">
+  <form class="grid content-start gap-3" onsubmit={keep}>
+    <label class="grid gap-1 font-semibold">
+      Title <input class="control font-normal" bind:value={title} required maxlength="200" />
+    </label>
+    <label class="grid gap-1 font-semibold">
+      Kind
+      <select
+        class="control font-normal"
+        value={reach.kind}
+        disabled={connection !== null}
+        onchange={(event) =>
+          (reach = { ...blank[event.currentTarget.value as Connection['kind']] })}
+      >
+        {#each Object.entries(kindWords) as [kind, words] (kind)}
+          <option value={kind}>{words}</option>
+        {/each}
+      </select>
+    </label>
+    {#if reach.kind === 'http'}
+      <label class="grid gap-1 font-semibold">
+        Base address
+        <input class="control font-normal" bind:value={reach.base} required maxlength="500" />
+      </label>
+      <label class="grid gap-1 font-semibold">
+        Signs in
+        <select class="control font-normal" bind:value={reach.signIn}>
+          <option value="none">not at all</option>
+          <option value="token">with a token</option>
+          <option value="basic">with a user and a password</option>
+        </select>
+      </label>
+      {#if reach.signIn === 'basic'}
+        <label class="grid gap-1 font-semibold">
+          User <input class="control font-normal" bind:value={reach.user} maxlength="200" />
+        </label>
+      {/if}
+      <fieldset class="grid gap-1.5">
+        <legend class="mb-1 font-semibold">Headers</legend>
+        {#each reach.headers as header, i (i)}
+          <div class="flex gap-2">
+            <input class="control" aria-label="Name of header {i + 1}" bind:value={header.name} />
+            <input class="control" aria-label="Value of header {i + 1}" bind:value={header.value} />
+            <button
+              type="button"
+              class="textlink"
+              aria-label="Remove header {i + 1}"
+              onclick={() => reach.kind === 'http' && reach.headers.splice(i, 1)}>×</button
+            >
+          </div>
+        {/each}
+        <div>
+          <button
+            type="button"
+            class="textlink"
+            onclick={() => reach.kind === 'http' && reach.headers.push({ name: '', value: '' })}
+            >+ a header</button
+          >
+        </div>
+      </fieldset>
+    {:else if reach.kind === 'sql'}
+      <div class="grid grid-cols-[minmax(0,1fr)_110px] gap-3">
+        <label class="grid gap-1 font-semibold">
+          Host <input class="control font-normal" bind:value={reach.host} required />
+        </label>
+        <label class="grid gap-1 font-semibold">
+          Port
+          <input class="control font-normal" type="number" bind:value={reach.port} required />
+        </label>
+      </div>
+      <label class="grid gap-1 font-semibold">
+        Database <input class="control font-normal" bind:value={reach.database} required />
+      </label>
+      <label class="grid gap-1 font-semibold">
+        User <input class="control font-normal" bind:value={reach.user} required />
+      </label>
+      <p class="quiet m-0">It is asked with SELECT only, in transactions that cannot write.</p>
+    {:else}
+      <label class="grid gap-1 font-semibold">
+        CSV file
+        <input class="font-normal" type="file" accept=".csv,text/csv" onchange={takeFile} />
+      </label>
+      <p class="quiet m-0">
+        {reach.text.split('\n').length - 1} lines; the first names the columns.
+      </p>
+    {/if}
+    {#if reach.kind === 'sql' || (reach.kind === 'http' && reach.signIn !== 'none')}
+      <label class="grid gap-1 font-semibold">
+        {reach.kind === 'http' && reach.signIn === 'token' ? 'Token' : 'Password'}
+        <input
+          class="control font-normal"
+          type="password"
+          autocomplete="new-password"
+          placeholder={connection?.hasSecret ? 'one is kept; type to replace it' : ''}
+          bind:value={secret}
+        />
+      </label>
+      <p class="quiet m-0">
+        It is encrypted before it is kept, and never shown again.
+        {#if connection?.hasSecret}
+          <button type="button" class="textlink" onclick={forget}>Forget it</button>
+        {/if}
+      </p>
+    {/if}
+    <label class="grid gap-1 font-semibold">
+      Note <textarea class="control h-16! font-normal" bind:value={note} maxlength="1000"
+      ></textarea>
+    </label>
+    <Problems {problems} />
+    <div class="flex items-center gap-3">
+      <Button type="submit" disabled={busy || title.trim() === ''}>
+        {connection ? 'Keep the connection' : 'Make the connection'}
+      </Button>
+      {#if connection}
+        <button type="button" class="textlink" onclick={remove}>Remove it</button>
+      {/if}
+      <span class="quiet" role="status">{told}</span>
+    </div>
+  </form>
+  {#if connection}
+    <div class="grid content-start gap-4">
+      <div>
+        <h2 class="mb-2">How it answers</h2>
+        {#if asked.length === 0}
+          <p class="quiet m-0">It was not asked yet. Make a query, and try it out.</p>
+        {:else}
+          <ResponseTimes {asked} />
+        {/if}
+      </div>
+      {#if asked.some(({ failed }) => failed !== null)}
+        <div>
+          <h2 class="mb-2">Last failures</h2>
+          <table class="ledger border-line border">
+            <thead><tr><th>When</th><th>Query</th><th class="num">ms</th><th>Why</th></tr></thead>
+            <tbody>
+              {#each asked
+                .filter(({ failed }) => failed !== null)
+                .slice(0, 10) as { at, query, took, failed }, i (i)}
+                <tr>
+                  <td class="text-soft whitespace-nowrap"
+                    >{formatValue({ kind: 'date_time' }, at, locale())}</td
+                  >
+                  <td>{query ?? '–'}</td>
+                  <td class="num">{took.toLocaleString(locale())}</td>
+                  <td>{failed}</td>
+                </tr>
+              {/each}
+            </tbody>
+          </table>
+        </div>
+      {/if}
+      <div>
+        <h2 class="mb-2">Its queries</h2>
+        <ul class="m-0 list-none p-0">
+          {#each queries as query (query.key)}
+            <li class="border-line-soft border-b py-1">
+              <a class="ref" href="/outside/queries/{query.key}">{query.title}</a>
+            </li>
+          {:else}
+            <li class="quiet">None yet.</li>
+          {/each}
+        </ul>
+      </div>
+    </div>
+  {/if}
+</div>

@@ -1,0 +1,47 @@
+<script lang="ts">
+  import type { NamedConnection, Query } from '$lib/core/outside/query';
+
+  interface Props {
+    queries: readonly (Query & { uses: { where: string; href: string }[] })[];
+    connections: readonly NamedConnection[];
+  }
+  let { queries, connections }: Props = $props();
+
+  const titles = $derived(new Map(connections.map(({ key, title }) => [key, title])));
+</script>
+
+<table class="ledger border-line border">
+  <thead>
+    <tr>
+      <th>Query</th><th>Connection</th><th>Asks with</th><th>Gives</th><th>An answer lasts</th>
+      <th>Used in</th>
+    </tr>
+  </thead>
+  <tbody>
+    {#each queries as query (query.key)}
+      <tr>
+        <td>
+          <a class="font-semibold hover:underline" href="/outside/queries/{query.key}"
+            >{query.title}</a
+          >
+        </td>
+        <td class="text-soft">{titles.get(query.connection) ?? query.connection}</td>
+        <td>{query.parameters.map(({ label }) => label).join(', ') || '–'}</td>
+        <td class="max-w-80 truncate">{query.columns.map(({ label }) => label).join(', ')}</td>
+        <td class="text-soft">{query.keeps === 0 ? 'not at all' : `${query.keeps} s`}</td>
+        <td>
+          {#each query.uses as { where, href }, i (where)}
+            {i > 0 ? '; ' : ''}<a class="ref" {href}>{where}</a>
+          {:else}<span class="text-soft">–</span>{/each}
+        </td>
+      </tr>
+    {:else}
+      <tr>
+        <td colspan="6" class="text-soft">
+          No query yet. A query asks a connection with values from fields; what it answers becomes
+          choices, values or rows of a form.
+        </td>
+      </tr>
+    {/each}
+  </tbody>
+</table>

@@ -1,0 +1,340 @@
+import { randomUUID } from 'node:crypto';
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import { querySchema, type Query } from '../../src/core/outside/query';
+import { ProblemError } from '../../src/core/problems';
+import { makeForm, publishForm } from '../../src/server/catalog/forms';
+import { loadTables, makeTable } from '../../src/server/catalog/tables';
+import { askQuery, tryQuery } from '../../src/server/outside/ask';
+import { noteFailure, noteSuccess, pausedFor } from '../../src/server/outside/breaker';
+import {
+  allowHosts,
+  connectionToAsk,
+  keepConnection,
+  keepQuery,
+  listConnections,
+  removeConnection,
+  removeQuery,
+} from '../../src/server/outside/connections';
+import { lastAsked } from '../../src/server/outside/lately';
+import { readForm } from '../../src/server/records/form-read';
+import { saveEntry } from '../../src/server/records/save';
+import { serveSystems, type Simulators } from '../../simulators/server';
+import type { Trouble } from '../../simulators/state';
+import { memberRegister, valuationDesk } from '../../simulators/systems';
+import { column, field, planOf, table } from '../support/definitions';
+import { useDatabase } from '../support/house';
+
+const held = useDatabase('t_outside');
+const text = { kind: 'text', format: 'plain', length: 255 } as const;
+let simulators: Simulators;
+let own: { host: string; port: number; user: string; password: string };
+process.env.UNISOR_SECRET = 'a key for nothing but tests';
+
+beforeAll(async () => {
+  simulators = await serveSystems([memberRegister(), valuationDesk()]);
+  const url = new URL(held.url);
+  own = {
+    host: url.hostname,
+    port: Number(url.port),
+    user: url.username,
+    password: decodeURIComponent(url.password),
+  };
+  await allowHosts(held.db, [new URL(simulators.address).host, `${own.host}:${own.port}`]);
+  await connect('register', `${simulators.address}/register`);
+  await connect('valuation', `${simulators.address}/valuation`);
+  for (const query of Object.values(queries)) await keepQuery(held.db, query, 'test', 'make');
+  await makeTable(held.db, table('report', [column('type'), column('value')]), 'test');
+});
+afterAll(() => simulators.stop());
+afterEach(() => {
+  trouble('register', 'none');
+  trouble('valuation', 'none');
+  for (const key of ['register', 'valuation', 'away']) noteSuccess(`t_outside ${key}`);
+});
+
+function connect(key: string, base: string, secret?: string) {
+  const signIn = secret === undefined ? ('none' as const) : ('token' as const);
+  const reach = { kind: 'http' as const, base, headers: [], signIn, user: '' };
+  return keepConnection(held.db, { key, title: key, note: '', reach }, secret, 'test', 'make');
+}
+
+function trouble(system: string, what: Trouble, slow = 0) {
+  const state = simulators.systems.get(system)?.state;
+  if (state) state.switches = { trouble: what, slow, share: 100 };
+}
+
+const query = (more: object) => querySchema.parse({ title: 'Q', limit: 1500, keeps: 0, ...more });
+const code = { key: 'code', label: 'Code', type: text };
+const queries = {
+  member: query({
+    key: 'member',
+    connection: 'register',
+    text: 'members/{code}',
+    parameters: [code],
+    columns: [
+      { key: 'name', label: 'Name', path: 'name', type: text },
+      { key: 'phone', label: 'Phone', path: 'contact.phone', type: text },
+      { key: 'version', label: 'Version', path: 'version', type: { kind: 'whole' } },
+    ],
+  }),
+  find: query({
+    key: 'find',
+    connection: 'register',
+    text: 'members?search={words}&limit=200',
+    rows: 'items',
+    parameters: [{ ...code, key: 'words', required: false }],
+    searches: 'words',
+    columns: [
+      { key: 'code', label: 'Code', path: 'code', type: text },
+      { key: 'name', label: 'Name', path: 'name', type: text },
+    ],
+  }),
+  value: query({
+    key: 'value',
+    connection: 'valuation',
+    text: 'valuations?type={type}',
+    keeps: 0,
+    parameters: [{ ...code, key: 'type' }],
+    columns: [{ key: 'value', label: 'Value', path: 'value', type: text }],
+  }),
+};
+
+const codes = (work: Promise<unknown>) =>
+  work.then(
+    () => expect.fail('was not refused'),
+    (error: unknown) => {
+      if (error instanceof ProblemError) return error.problems.map(({ code }) => code);
+      throw error;
+    },
+  );
+const member = (given = 'VTW-217', of: Query = queries.member) =>
+  askQuery(held.db, of, { code: given });
+
+describe('H1 connections', () => {
+  it('keep their secret encrypted, and give it to nobody but the one who asks', async () => {
+    await connect('secret', 'http://secret.example', 'hush-hush');
+    const [row] = await held.db
+      .knex('connection')
+      .withSchema(held.db.catalog)
+      .where({ connection_key: 'secret' });
+    expect(JSON.stringify(row)).not.toContain('hush-hush');
+    expect(JSON.stringify(await listConnections(held.db))).not.toContain('hush');
+    expect((await connectionToAsk(held.db, 'secret')).secret).toBe('hush-hush');
+    await removeConnection(held.db, 'secret');
+  });
+
+  it('are not removed while queries use them, nor queries while forms do', async () => {
+    expect(await codes(removeConnection(held.db, 'register'))).toEqual(['connection_in_use']);
+    const plan = planOf('report', [
+      field('type', { savesTo: 'type' }),
+      field('value', {
+        savesTo: 'value',
+        outside: {
+          query: 'value',
+          column: 'value',
+          given: [{ parameter: 'type', field: 'type', optional: false }],
+        },
+      }),
+    ]);
+    await makeForm(held.db, { table: 'report', key: 'report', plan }, 'test');
+    await publishForm(held.db, 'report', 1, 'test');
+    expect(await codes(removeQuery(held.db, 'value'))).toEqual(['query_in_use']);
+  });
+
+  it('reach a database with SELECT only', async () => {
+    const { password, ...place } = own;
+    const reach = { kind: 'sql' as const, ...place, database: 't_outside' };
+    const named = { key: 'base', title: 'base', note: '', reach };
+    await keepConnection(held.db, named, password, 'test', 'make');
+    const sql = (statement: string, given: object = {}) =>
+      tryQuery(
+        held.db,
+        query({
+          key: 'sql',
+          connection: 'base',
+          text: statement,
+          parameters: [{ ...code, required: false }],
+          columns: [{ key: 'n', label: 'N', path: 'n', type: text }],
+        }),
+        { ...given },
+      );
+    expect((await sql('select {code} as n', { code: `x' or "1` })).rows?.rows).toEqual([
+      { n: `x' or "1` },
+    ]);
+    expect(await codes(sql('select 1 as n; drop table setting'))).toEqual(['outside_refused']);
+    expect(await codes(sql('with x as (select 1) delete from setting'))).toEqual([
+      'outside_refused',
+    ]);
+    expect(await codes(sql('select benchmark(2000000000, md5('x')) as n'))).toEqual(['outside_slow']);
+    expect(await codes(sql(`select 1 as n into outfile '/tmp/x'`))).not.toEqual([]);
+    await allowHosts(held.db, [new URL(simulators.address).host]);
+    expect(await codes(sql('select 1 as n'))).toEqual(['outside_host_refused']);
+  });
+
+  it('read a CSV file', async () => {
+    const reach = { kind: 'file' as const, text: 'code,name\n0042,Lantern\n7,Ferry\n' };
+    await keepConnection(
+      held.db,
+      { key: 'file', title: 'file', note: '', reach },
+      undefined,
+      'test',
+      'make',
+    );
+    const columns = [
+      { key: 'code', label: 'Code', path: 'code', type: text },
+      { key: 'n', label: 'N', path: 'code', type: { kind: 'whole' } },
+    ];
+    const { rows } = await tryQuery(held.db, query({ key: 'f', connection: 'file', columns }), {});
+    expect(rows?.rows).toEqual([
+      { code: '0042', n: 42 },
+      { code: '7', n: 7 },
+    ]);
+  });
+});
+
+describe('H5 an outside system that', () => {
+  it('answers gives rows', async () => {
+    const { rows, at } = await member();
+    expect(rows[0]).toMatchObject({ name: 'Velden Town Winds', version: 1 });
+    expect(Date.parse(at)).toBeGreaterThan(0);
+  });
+
+  it.each<[Trouble, string]>([
+    ['error 500', 'outside_status'],
+    ['web page', 'outside_not_json'],
+    ['half an answer', 'outside_not_json'],
+    ['no answer', 'outside_away'],
+    ['large answer', 'outside_too_large'],
+    ['elsewhere', 'outside_host_refused'],
+  ])('answers with trouble (%s) is told so', async (what, expected) => {
+    trouble('register', what);
+    expect(await codes(member())).toEqual([expected]);
+  });
+
+  it('has nothing there gives no row', async () => {
+    expect((await member('NO-SUCH')).rows).toEqual([]);
+  });
+
+  it('answers with other types than before gives absent values', async () => {
+    trouble('register', 'other types');
+    const { rows, misfits } = await member();
+    expect(rows).toEqual([{ name: null, phone: null, version: null }]);
+    expect(misfits).toEqual(['Name', 'Phone', 'Version']);
+  });
+
+  it('answers with 10,000 rows gives the first 2,000', async () => {
+    trouble('register', 'many rows');
+    const { rows, left } = await askQuery(held.db, queries.find, {});
+    expect([rows.length, left]).toEqual([2000, 8000]);
+  });
+
+  it('is slow is waited for so long and no longer', async () => {
+    trouble('register', 'none', 4000);
+    const began = Date.now();
+    expect(await codes(member('VTW-217', { ...queries.member, limit: 300 }))).toEqual([
+      'outside_slow',
+    ]);
+    expect(Date.now() - began).toBeLessThan(3000);
+  });
+
+  it('is down is asked twice, and after three times left alone for a while', async () => {
+    await connect('away', 'http://127.0.0.1:9');
+    await allowHosts(held.db, [new URL(simulators.address).host, '127.0.0.1:9']);
+    const away = { ...queries.member, connection: 'away' };
+    for (let n = 0; n < 3; n++) expect(await codes(member('x', away))).toEqual(['outside_away']);
+    expect(await codes(member('x', away))).toEqual(['outside_paused']);
+    const asked = await lastAsked(held.db, 'away');
+    expect(asked).toHaveLength(3);
+    expect(asked[0]?.failed).toContain('does not answer');
+  });
+
+  it('is paused for longer each time, and at once asked again when it answers', () => {
+    const name = 'somebody';
+    const pauses = Array.from({ length: 8 }, () => {
+      noteFailure(name, 0);
+      return pausedFor(name, 0);
+    });
+    expect(pauses).toEqual([0, 0, 5000, 10_000, 20_000, 40_000, 60_000, 60_000]);
+    noteSuccess(name);
+    expect(pausedFor(name, 0)).toBe(0);
+  });
+});
+
+describe('H2 parameters that mean harm', () => {
+  it.each([`a' or 1=1 --`, '../notes', 'x/../../valuation', 'a\r\nx-evil: 1', 'a?b&c#d', '%2e%2e'])(
+    'reach the system as they are: %s',
+    async (given) => {
+      expect((await member(given)).rows).toEqual([]);
+      const [last] = simulators.systems.get('register')?.state.served ?? [];
+      expect(last?.path).toBe(`/register/members/${encodeURIComponent(given)}`);
+    },
+  );
+
+  it('are refused where they are missing or of another type', async () => {
+    expect(await codes(askQuery(held.db, queries.member, {}))).toEqual(['parameter_bad']);
+    const whole = {
+      ...queries.member,
+      parameters: [{ ...code, type: { kind: 'whole' } }],
+    } as Query;
+    expect(await codes(member('many', whole))).toEqual(['parameter_bad']);
+  });
+});
+
+describe('H6 an answer', () => {
+  it('is used again for as long as the query says, and no longer', async () => {
+    const state = simulators.systems.get('register')?.state;
+    const asked = () => state?.served.length;
+    if (state) state.served.length = 0;
+    const lasting = { ...queries.member, keeps: 100 };
+    const [first, second] = [await member('VTW-217', lasting), await member('VTW-217', lasting)];
+    expect([asked(), second.at]).toEqual([1, first.at]);
+    await member();
+    await member();
+    expect(asked()).toBe(3);
+  });
+
+  it('is asked for once where several want it at the same time', async () => {
+    const state = simulators.systems.get('register')?.state;
+    if (state) state.served.length = 0;
+    trouble('register', 'none', 100);
+    await Promise.all(Array.from({ length: 10 }, () => member('QLO-219')));
+    expect(state?.served.length).toBe(1);
+  });
+});
+
+describe('outside values in a form', () => {
+  const save = (values: object) =>
+    saveEntry(
+      held.db,
+      'report',
+      { submission: randomUUID(), edition: 1, values: { ...values } },
+      'test',
+    );
+  const read = async (values: object) => {
+    const tables = await loadTables(held.db);
+    const { plan } = await (
+      await import('../../src/server/catalog/forms')
+    ).loadEdition(held.db, 'report');
+    const asks = [{ id: 'v', kind: 'rollup' as const, field: 'value' }];
+    const [answer] = await readForm(held.db, tables, plan, { values: { ...values }, asks });
+    return answer;
+  };
+
+  it('are read, with the moment at which they were', async () => {
+    expect(await read({ type: 'Viola' })).toMatchObject({
+      rolled: expect.stringMatching(/^\d+\.\d\d$/),
+    });
+  });
+
+  it('that fail are answers too, and stop nothing', async () => {
+    trouble('valuation', 'error 500');
+    expect(await read({ type: 'Cello' })).toMatchObject({ failed: { code: 'outside_status' } });
+    await save({ type: 'Cello' });
+  });
+
+  it('are worked out anew when they are saved; a forged one is refused', async () => {
+    const { rolled } = (await read({ type: 'Viola' })) as { rolled: string };
+    await save({ type: 'Viola', value: rolled });
+    expect(await codes(save({ type: 'Viola', value: '1.00' }))).toEqual(['value_changed']);
+  });
+});
