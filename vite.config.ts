@@ -10,7 +10,12 @@ export default defineConfig({
     projects: [
       {
         extends: true,
-        test: { name: 'unit', include: ['src/**/*.test.ts', 'demo/**/*.test.ts'] },
+        test: {
+          name: 'unit',
+          include: ['src/**/*.test.ts', 'demo/**/*.test.ts'],
+          // Generated cases on a machine that is busy otherwise.
+          testTimeout: 30_000,
+        },
       },
       {
         extends: true,

@@ -331,6 +331,14 @@ const conditionReport: PlanInput = {
       ],
     },
   ],
+  sends: [
+    {
+      connection: 'member_register',
+      when: 'damage and repair_cost != null',
+      address: 'notes',
+      values: { instrument: 'asset', reported_on: 'reported_on', repair_cost: 'repair_cost' },
+    },
+  ],
   writes: [
     {
       table: 'instrument',

@@ -158,6 +158,11 @@ const sentences = {
   outside_no_rows: ['The answer of {system} has nothing at “{place}”.', 'Look at the query.'],
   outside_refused: ['{system}: {reason}', ''],
   outside_unreadable: ['{system}: some values of {columns} are not of their type.', ''],
+  outside_takes_nothing: ['{system} takes nothing: it is no HTTP service.', ''],
+  send_value_missing: [
+    'The address names “{name}”, for which there is no formula.',
+    'Give it one.',
+  ],
   secret_key_missing: [
     'Secrets cannot be kept: the server has no key for them.',
     'Start it with UNISOR_SECRET set.',

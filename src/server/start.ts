@@ -1,16 +1,20 @@
 import { closeDatabase, database, type Database } from './database/connection';
 import { migrate } from './database/migrate';
 import { log } from './log';
+import { startDelivery, stopDelivery } from './outside/outbox';
 
 let starting: Promise<void> | null = null;
 
 /** The database of this process, migrated; tries again where the last attempt failed. */
 export async function readyDatabase(): Promise<Database> {
   const db = database();
-  starting ??= migrate(db, process.env.UNISOR_DATABASE_URL ?? '').catch((error) => {
-    starting = null;
-    throw error;
-  });
+  starting ??= migrate(db, process.env.UNISOR_DATABASE_URL ?? '').then(
+    () => startDelivery(db),
+    (error) => {
+      starting = null;
+      throw error;
+    },
+  );
   await starting;
   return db;
 }
@@ -18,5 +22,6 @@ export async function readyDatabase(): Promise<Database> {
 /** Closes what the process holds open; called when the server stops. */
 export async function stopServer(): Promise<void> {
   log.info('stopping');
+  await stopDelivery();
   await closeDatabase();
 }

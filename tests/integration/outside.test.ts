@@ -158,6 +158,8 @@ describe('H1 connections', () => {
         }),
         { ...given },
       );
+    const many = ['a', 'b', 'c', 'd'].map((name) => `information_schema.collations ${name}`);
+    const crossed = `select count(*) as n from ${many.join(', ')}`;
     expect((await sql('select {code} as n', { code: `x' or "1` })).rows?.rows).toEqual([
       { n: `x' or "1` },
     ]);
@@ -165,7 +167,7 @@ describe('H1 connections', () => {
     expect(await codes(sql('with x as (select 1) delete from setting'))).toEqual([
       'outside_refused',
     ]);
-    expect(await codes(sql(`select benchmark(2000000000, md5('x')) as n`))).toEqual(['outside_slow']);
+    expect(await codes(sql(crossed))).toEqual(['outside_slow']);
     expect(await codes(sql(`select 1 as n into outfile '/tmp/x'`))).not.toEqual([]);
     await allowHosts(held.db, [new URL(simulators.address).host]);
     expect(await codes(sql('select 1 as n'))).toEqual(['outside_host_refused']);

@@ -1,3 +1,4 @@
+import { placesIn } from '../outside/template';
 import { columnOf, mustBeGiven, type Tables } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { comparable, isNumeric, typePhrase } from '../values/types';
@@ -145,6 +146,11 @@ export function checkWrites(plan: Plan, tables: Tables, note: Note): void {
       if (record === null && mustBeGiven(column) && !(column.key in values)) {
         note('problem', 'required_unwritten', { column: column.label, table: table.title });
       }
+    }
+  }
+  for (const { address, values } of plan.sends ?? []) {
+    for (const name of placesIn(address)) {
+      if (!(name in values)) note('problem', 'send_value_missing', { name });
     }
   }
   for (const { title, grid } of plan.sections) {

@@ -108,6 +108,14 @@ function fieldChanges(
 function wholeChanges(before: Plan, after: Plan): PlanChange[] {
   const start = ({ startsAt, ...plan }: Plan) =>
     fieldsOf({ startsAt, ...plan }).find((f) => f.key === startsAt)?.label ?? '';
+  const sends = ({ sends: list = [] }: Plan) =>
+    list
+      .map(({ connection, method, address, when, values }) => {
+        const body = Object.entries(values).map(([name, formula]) => `${name} = ${formula}`);
+        const condition = when === null ? '' : ` when ${when}`;
+        return `${connection}: ${method} ${address} (${body.join(', ')})${condition}`;
+      })
+      .join('; ');
   const writes = (plan: Plan) =>
     plan.writes
       .map(({ table, each, on, record, when, values }) => {
@@ -134,6 +142,7 @@ function wholeChanges(before: Plan, after: Plan): PlanChange[] {
     ['sections', sections(before), sections(after)],
     ['the cursor starts in', start(before), start(after)],
     ['written besides', writes(before), writes(after)],
+    ['sent outside', sends(before), sends(after)],
   ];
   return questions
     .filter(([, a, b]) => a !== b)

@@ -31,7 +31,8 @@ export type FormulaUse =
   | { at: 'computes' | 'initially' | 'shownWhen' | 'requiredWhen' | 'lockedWhen' }
   | { at: 'check'; index: number; part: 'holds' | 'message' }
   | { at: 'grid'; part: 'whole' | 'rows' }
-  | { at: 'write'; index: number; column: string };
+  | { at: 'write'; index: number; column: string }
+  | { at: 'send'; index: number; name: string };
 
 /** The names that formulas of each scope may use, by the scope's key. */
 export function formNames(plan: Plan, tables: Tables): Map<string, Names<EntryHost>> {

@@ -266,5 +266,13 @@ function renameInFormulas(plan: Plan, tables: Tables, { means, to }: Renaming): 
       ]),
     ),
   }));
-  return { ...fields, sections, writes };
+  if (!plan.sends) return { ...fields, sections, writes };
+  const sends = plan.sends.map((send) => ({
+    ...send,
+    when: renamed('', send.when),
+    values: Object.fromEntries(
+      Object.entries(send.values).map(([name, source]) => [name, renamed('', source)]),
+    ),
+  }));
+  return { ...fields, sections, writes, sends };
 }

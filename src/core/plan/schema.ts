@@ -236,6 +236,20 @@ export const extraWriteSchema = z.strictObject({
 });
 export type ExtraWrite = z.infer<typeof extraWriteSchema>;
 
+/** What a save sends to an outside system: delivered afterwards, until it is taken. */
+export const sendSchema = z.strictObject({
+  connection: keySchema,
+  on: z.enum(['new', 'every_save']).default('new'),
+  /** Sent only when this holds; always, where nothing is said. */
+  when: formulaSchema.nullable().default(null),
+  method: z.enum(['POST', 'PUT', 'PATCH']).default('POST'),
+  /** The address below the base of the connection; `{name}` stands for one of the values. */
+  address: z.string().trim().max(500).default(''),
+  /** A formula for each name in the address and the body. */
+  values: z.record(keySchema, formulaSchema),
+});
+export type Send = z.infer<typeof sendSchema>;
+
 /** The document that describes a form. */
 export const planSchema = z.strictObject({
   format: z.literal(planFormat),
@@ -246,6 +260,8 @@ export const planSchema = z.strictObject({
   /** The field in which the cursor starts; the first one, where none is named. */
   startsAt: keySchema.nullable().default(null),
   writes: z.array(extraWriteSchema).max(10).default([]),
+  /** What is sent to outside systems after a save. */
+  sends: z.array(sendSchema).max(10).optional(),
 });
 export type Plan = z.infer<typeof planSchema>;
 

@@ -41,6 +41,7 @@ function differences(before: Plan, after: Plan): PlanUse[] {
   const whole = [
     ...(before.table === after.table ? [] : ['saves its records']),
     ...(same(before.writes, after.writes) ? [] : ['written besides']),
+    ...(same(before.sends, after.sends) ? [] : ['sent outside']),
   ];
   if (whole.length > 0) uses.push({ field: '', questions: whole });
   before.sections.forEach(({ title, grid }, i) => {

@@ -55,6 +55,12 @@ function readByFormulas(form: WiredForm): Set<string> {
   for (const { shownWhen } of form.scopes.values()) {
     note(form.scopes.get(''), shownWhen?.reads ?? []);
   }
+  for (const { when, values } of form.sends) {
+    note(form.scopes.get(''), [
+      ...(when?.reads ?? []),
+      ...values.flatMap(({ formula }) => formula.reads),
+    ]);
+  }
   for (const { scope, when, record, values } of form.writes) {
     note(form.scopes.get(scope), [
       ...(when?.reads ?? []),
@@ -72,7 +78,9 @@ function formulaFinding(
   const whole =
     use.at === 'grid'
       ? `${form.scopes.get(scope)?.title ?? scope}, ${use.part === 'rows' ? 'lines in sight' : 'shown'} when`
-      : 'A record written besides';
+      : use.at === 'send'
+        ? 'What is sent outside'
+        : 'A record written besides';
   const where = field ? `${field.label}, ${useWords[use.at]}` : whole;
   const at = field ? addressOf(scope, field.key) : null;
   const told = {
@@ -98,6 +106,7 @@ const useWords: Record<FormulaUse['at'], string> = {
   check: 'check',
   grid: 'shown when',
   write: 'written',
+  send: 'sent',
 };
 
 /** What a field can hold so that a formula of this kind fits; `null` where nothing does. */

@@ -22,6 +22,7 @@ import {
   type Field,
   type PlanScope,
   type Plan,
+  type Send,
 } from '../plan/schema';
 import type { Details, ProblemCode } from '../problems';
 import type { Column, Tables } from '../table/definition';
@@ -86,6 +87,16 @@ export interface WiredWrite {
   values: { column: Column; formula: EntryFormula }[];
 }
 
+/** What is sent to an outside system, made ready. */
+export interface WiredSend {
+  connection: string;
+  on: Send['on'];
+  method: Send['method'];
+  address: string;
+  when: EntryFormula | null;
+  values: { name: string; formula: EntryFormula }[];
+}
+
 /** A formula of a field, or of a write (then without a field), that cannot be used; it is left out. */
 export interface FormulaFinding {
   scope: string;
@@ -106,6 +117,7 @@ export interface WiredForm {
   /** The names that formulas of each scope may use. */
   names: ReadonlyMap<string, Names<EntryHost>>;
   writes: readonly WiredWrite[];
+  sends: readonly WiredSend[];
   findings: readonly FormulaFinding[];
   /** The labels along the first circle, the first one repeated; `null` where there is none. */
   cycle: readonly string[] | null;
@@ -140,9 +152,21 @@ export function wireForm(plan: Plan, tables: Tables): WiredForm {
   const root = scopes.get('');
   if (!root) throw new RangeError('a plan has a root scope');
   const writes = wireWrites(plan, names, tables, findings);
-  noteFacts(scopes, writes, tables);
+  const sends = wireSends(plan, names, findings);
+  noteFacts(scopes, [...writes, ...sends.map(asWrite)], tables);
   const { graph, cycle } = buildGraph(scopes);
-  return { plan, tables, scopes, fields: root.fields, graph, names, writes, findings, cycle };
+  return {
+    plan,
+    tables,
+    scopes,
+    fields: root.fields,
+    graph,
+    names,
+    writes,
+    sends,
+    findings,
+    cycle,
+  };
 }
 
 /** Every formula of a field that was made ready. */
@@ -274,6 +298,44 @@ function wireWrites(
   });
 }
 
+/** Makes the formulas of what is sent ready; a send that lacks one is left out whole. */
+function wireSends(
+  plan: Plan,
+  names: ReadonlyMap<string, Names<EntryHost>>,
+  findings: FormulaFinding[],
+): WiredSend[] {
+  return (plan.sends ?? []).flatMap(({ connection, on, method, address, when, values }, index) => {
+    const ready = (source: string, name: string, fits: (kind: Kind) => boolean) => {
+      const compiled = compileIn(names.get(''), source);
+      if ('formula' in compiled && fits(compiled.formula.kind)) return compiled.formula;
+      const details = { given: source, kind: 'something else', wanted: name || 'yes/no' };
+      const found =
+        'problem' in compiled
+          ? compiled.problem
+          : wholeProblem(source, 'formula_wrong_kind', details);
+      findings.push({ scope: '', field: null, use: { at: 'send', index, name }, source, found });
+      return null;
+    };
+    const plain = (kind: Kind) => !['list', 'record', 'range'].includes(kind.is);
+    const made = Object.entries(values).map(([name, source]) => ({
+      name,
+      formula: ready(source, name, plain),
+    }));
+    const condition =
+      when === null ? null : ready(when, '', (kind) => ['yes_no', 'any'].includes(kind.is));
+    const complete = made.flatMap(({ name, formula }) => (formula ? [{ name, formula }] : []));
+    if (complete.length < made.length || (when !== null && !condition)) return [];
+    return [{ connection, on, method, address, when: condition, values: complete }];
+  });
+}
+
+/** The formulas of a send where those of a write are looked through. */
+function asWrite({ when, values }: WiredSend): Pick<WiredWrite, 'scope' | 'record' | 'when'> & {
+  values: { formula: EntryFormula }[];
+} {
+  return { scope: '', record: null, when, values };
+}
+
 /** A formula whose result cannot be what is asked for: the field's value, or yes or no. */
 export function misfitProblem(
   formula: EntryFormula,
@@ -311,7 +373,7 @@ function wholeProblem(source: string, code: ProblemCode, details: Details): Form
 /** Collects, for each lookup, the columns of its record that brings and formulas read. */
 function noteFacts(
   scopes: ReadonlyMap<string, WiredScope>,
-  writes: readonly WiredWrite[],
+  writes: readonly ReturnType<typeof asWrite>[],
   tables: Tables,
 ): void {
   const note = (wired: WiredField | undefined, path: string) => {

@@ -5,6 +5,7 @@ import {
   queryUses,
 } from '$lib/server/outside/connections';
 import { connectionStates } from '$lib/server/outside/lately';
+import { countSends } from '$lib/server/outside/outbox';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
@@ -23,5 +24,6 @@ export const load: PageServerLoad = async () => {
     })),
     queries: await Promise.all(used),
     hosts: await allowedHosts(db),
+    outbox: await countSends(db),
   };
 };

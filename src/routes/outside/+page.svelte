@@ -12,7 +12,10 @@
 <div class="headline">
   <h1>Outside</h1>
   <span class="quiet">{data.connections.length} connections, {data.queries.length} queries</span>
-  <span class="ms-auto flex gap-2">
+  <a class="textlink ms-auto" href="/outside/outbox">
+    Outbox: {data.outbox.waiting} waiting, {data.outbox.failed} failed
+  </a>
+  <span class="flex gap-2">
     <Button color="light" href="/outside/queries/new" disabled={data.connections.length === 0}
       >Make a query</Button
     >

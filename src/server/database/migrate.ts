@@ -8,6 +8,7 @@ import * as entryDrafts from './migrations/005_entry_drafts';
 import * as carriedDrafts from './migrations/006_carried_drafts';
 import * as optionLists from './migrations/007_option_lists';
 import * as outside from './migrations/008_outside';
+import * as outbox from './migrations/009_outbox';
 import { finishStructureChanges } from './structure';
 
 const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
@@ -19,6 +20,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '006_carried_drafts': carriedDrafts,
   '007_option_lists': optionLists,
   '008_outside': outside,
+  '009_outbox': outbox,
 };
 
 /** The migrations as modules, so that they are part of the build. */

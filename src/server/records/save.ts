@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 import { z } from 'zod';
 import { Entry } from '$lib/core/entry/entry';
+import { sendPlan } from '$lib/core/entry/send-plan';
 import { settle } from '$lib/core/entry/settle';
 import { recomputed } from '$lib/core/entry/recomputed';
 import { writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
@@ -14,6 +15,7 @@ import { knownEdition } from '../catalog/forms';
 import { loadTables, tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
+import { noteSends } from '../outside/outbox';
 import { applyPlan, missingColumns } from './apply';
 import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from './conflicts';
 import { databaseReader, knownForm, rowSchema } from './form-read';
@@ -78,6 +80,7 @@ export async function saveEntry(
       const problems = entryProblems(entry, writes, request, tables);
       if (problems.length > 0) throw new ProblemError(problems);
       const receipt = await applyPlan(db, trx, tables, entry, writes, save);
+      await noteSends(db, trx, sendPlan(entry), { submission, form: head.key, by });
       await keepReceipt(db, trx, receipt);
       return receipt;
     });

@@ -20,6 +20,7 @@
   import LineBand from './LineBand.svelte';
   import { questions, type Cell, type Question } from './questions';
   import SectionHead from './SectionHead.svelte';
+  import SendsBand from './SendsBand.svelte';
   import SheetLine from './SheetLine.svelte';
   import WritesBand from './WritesBand.svelte';
 
@@ -323,6 +324,7 @@
     onsection={onaddsection}
   />
   <WritesBand {plan} {tables} live={liveScopes} {onedit} />
+  <SendsBand {plan} live={liveScopes.get('') ?? null} {onedit} />
 </div>
 
 <style>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Row } from '$lib/core/entry/entry';
+  import { sendPlan } from '$lib/core/entry/send-plan';
   import { isMade, writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
   import { columnOf } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
@@ -94,6 +95,16 @@
 </script>
 
 <h2 class="mb-1.5">What will be written</h2>
+{#each sendPlan(session.entry) as send, i (i)}
+  <div class="border-line-soft border-b py-1">
+    told to <b>{send.connection}</b>
+    <span class="quiet"
+      >{Object.entries(send.body)
+        .map(([name, value]) => `${name} ${value ?? '–'}`)
+        .join(' · ')}</span
+    >
+  </div>
+{/each}
 {#each groups as { table: key, action, writes }, g (g)}
   {@const table = tableOf(key)}
   <div class="border-line-soft border-b py-1">

@@ -1,6 +1,7 @@
 import { loadDraft } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
+import { listConnections } from '$lib/server/outside/connections';
 import { countTables } from '$lib/server/records/count';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
@@ -13,6 +14,9 @@ export const load: PageServerLoad = ({ params, depends }) =>
     const tables = await loadTables(db);
     const counts = [...(await countTables(db, tables))];
     const lists = [...(tables.lists?.values() ?? [])];
+    const takers = (await listConnections(db))
+      .filter(({ reach }) => reach.kind === 'http')
+      .map(({ key, title }) => ({ key, title }));
     const queries = [...(tables.queries?.values() ?? [])];
-    return { form, plan, tables: [...tables.values()], lists, queries, counts };
+    return { form, plan, tables: [...tables.values()], lists, queries, takers, counts };
   });

@@ -1,0 +1,244 @@
+import type { Knex } from 'knex';
+import type { PlannedSend } from '$lib/core/entry/send-plan';
+import { fail } from '$lib/core/problems';
+import type { Database, Runner } from '../database/connection';
+import { parseJson } from '../database/structure';
+import { log } from '../log';
+import { allowedHosts, connectionToAsk } from './connections';
+import { askHttp } from './http';
+import { told } from './reach';
+
+/** Something that has to be told to an outside system, as people see it. */
+export interface Sending {
+  id: number;
+  form: string;
+  connection: string;
+  method: string;
+  address: string;
+  body: unknown;
+  state: 'waiting' | 'sent' | 'failed' | 'dropped';
+  tries: number;
+  nextAt: string;
+  reason: string | null;
+  by: string;
+  madeAt: string;
+}
+
+/** Notes what a save has to send, in its transaction. */
+export async function noteSends(
+  db: Database,
+  trx: Knex.Transaction,
+  sends: readonly PlannedSend[],
+  { submission, form, by }: { submission: string; form: string; by: string },
+): Promise<void> {
+  if (sends.length === 0) return;
+  await outbox(db, trx).insert(
+    sends.map(({ connection, method, address, body }, i) => ({
+      submission,
+      form_key: form,
+      connection_key: connection,
+      method,
+      address: address.slice(0, 1000),
+      body: JSON.stringify(body),
+      idempotency_key: `${submission}-${i + 1}`,
+      by_person: by,
+    })),
+  );
+}
+
+/** A try may take so long; after twice that another process takes it over. Milliseconds. */
+const tryLimit = 10_000;
+const mostTries = 12;
+const together = 8;
+
+/** Delivers what is due; gives how many were tried. Any number of processes can do this at once. */
+export async function deliverDue(db: Database): Promise<number> {
+  const due = await claimDue(db);
+  await Promise.all(due.map((row) => deliver(db, row)));
+  return due.length;
+}
+
+interface OutboxRow {
+  id: number;
+  form_key: string;
+  connection_key: string;
+  method: PlannedSend['method'];
+  address: string;
+  body: unknown;
+  idempotency_key: string;
+  state: Sending['state'];
+  tries: number;
+  next_at: string;
+  reason: string | null;
+  by_person: string;
+  made_at: string;
+}
+
+/**
+ * Takes what is due for this process, by putting off its next try: if the process dies, it is tried again
+ * then, under the same idempotency key.
+ */
+async function claimDue(db: Database): Promise<OutboxRow[]> {
+  return db.knex.transaction(
+    async (trx) => {
+      const rows = (await outbox(db, trx)
+        .where({ state: 'waiting' })
+        .where('next_at', '<=', trx.fn.now(3))
+        .orderBy('next_at')
+        .limit(together)
+        .forUpdate()
+        .skipLocked()
+        .select()) as OutboxRow[];
+      const ids = rows.map(({ id }) => id);
+      if (ids.length > 0) {
+        await outbox(db, trx)
+          .whereIn('id', ids)
+          .update({ tries: trx.raw('tries + 1'), next_at: inMilliseconds(trx, 2 * tryLimit) });
+      }
+      return rows;
+    },
+    { isolationLevel: 'read committed' },
+  );
+}
+
+async function deliver(db: Database, row: OutboxRow): Promise<void> {
+  const tries = row.tries + 1;
+  const own = () => outbox(db).where({ id: row.id, state: 'waiting' });
+  try {
+    const status = await send(db, row);
+    if (status < 300) {
+      await own().update({ state: 'sent', sent_at: db.knex.fn.now(3), reason: null });
+      return;
+    }
+    const lasting = status >= 400 && status < 500 && status !== 408 && status !== 429;
+    await putOff(db, own(), tries, `answered with status ${status}`, lasting);
+  } catch (error) {
+    const { problems } = told(error, row.connection_key, tryLimit);
+    await putOff(db, own(), tries, problems[0]?.message ?? 'failed', false);
+  }
+}
+
+async function send(db: Database, row: OutboxRow): Promise<number> {
+  const { connection, secret } = await connectionToAsk(db, row.connection_key);
+  const { reach, title } = connection;
+  if (reach.kind !== 'http') {
+    return fail('outside_takes_nothing', { system: title });
+  }
+  const hosts = await allowedHosts(db);
+  const signal = AbortSignal.timeout(tryLimit);
+  const asking = { title, secret, hosts, signal, limit: tryLimit };
+  const { status } = await askHttp(
+    reach,
+    `${reach.base.replace(/\/+$/, '')}${row.address}`,
+    asking,
+    {
+      method: row.method,
+      headers: { 'idempotency-key': row.idempotency_key },
+      body: parseJson(row.body),
+    },
+  );
+  return status;
+}
+
+/** Tries later, after a growing pause; or not any more, where that cannot help. */
+async function putOff(
+  db: Database,
+  own: Knex.QueryBuilder,
+  tries: number,
+  reason: string,
+  lasting: boolean,
+): Promise<void> {
+  const state = lasting || tries >= mostTries ? 'failed' : 'waiting';
+  if (state === 'failed') log.warn({ reason, tries }, 'something could not be sent outside');
+  await own.update({
+    state,
+    reason: reason.slice(0, 400),
+    next_at: inMilliseconds(db.knex, pauseAfter(tries)),
+  });
+}
+
+/** Milliseconds until the next try: 2 s, 4 s, 8 s … up to ten minutes. */
+export function pauseAfter(tries: number): number {
+  return Math.min(600_000, 1000 * 2 ** Math.min(tries, 20));
+}
+
+/** What waits, failed, or was sent lately: what needs somebody first. */
+export async function listSends(db: Database, limit = 200): Promise<Sending[]> {
+  const rows = (await outbox(db)
+    .orderByRaw(`field(state, 'failed', 'waiting', 'dropped', 'sent'), id desc`)
+    .limit(limit)
+    .select()) as OutboxRow[];
+  return rows.map((row) => ({
+    id: Number(row.id),
+    form: row.form_key,
+    connection: row.connection_key,
+    method: row.method,
+    address: row.address,
+    body: parseJson(row.body),
+    state: row.state,
+    tries: Number(row.tries),
+    nextAt: moment(row.next_at),
+    reason: row.reason,
+    by: row.by_person,
+    madeAt: moment(row.made_at),
+  }));
+}
+
+/** Tries again at once, or gives up, by hand. */
+export async function settleSend(db: Database, id: number, step: 'retry' | 'drop'): Promise<void> {
+  const open = outbox(db).where({ id }).whereIn('state', ['waiting', 'failed']);
+  const changed = await open.update(
+    step === 'drop'
+      ? { state: 'dropped' }
+      : { state: 'waiting', tries: 0, next_at: db.knex.fn.now(3) },
+  );
+  if (changed === 0) fail('unknown_record', { id: String(id), table: 'outbox' }, 404);
+}
+
+/** How many of each state there are. */
+export async function countSends(db: Database): Promise<Record<Sending['state'], number>> {
+  const rows = await outbox(db).groupBy('state').select('state').count({ n: '*' });
+  const counts = { waiting: 0, sent: 0, failed: 0, dropped: 0 };
+  for (const { state, n } of rows as { state: Sending['state']; n: number }[])
+    counts[state] = Number(n);
+  return counts;
+}
+
+let timer: ReturnType<typeof setTimeout> | null = null;
+let stopped = false;
+let working: Promise<unknown> = Promise.resolve();
+
+/** Delivers from now on: every second, and on at once while there is more. */
+export function startDelivery(db: Database): void {
+  stopped = false;
+  const round = async () => {
+    let tried = 0;
+    try {
+      tried = await deliverDue(db);
+    } catch (error) {
+      log.warn({ err: error }, 'what waits to be sent could not be looked at');
+    }
+    if (!stopped) timer = setTimeout(turn, tried === together ? 0 : 1000);
+  };
+  const turn = () => void (working = round());
+  timer = setTimeout(turn, 300);
+}
+
+/** Stops delivering, after what is on its way has ended. */
+export async function stopDelivery(): Promise<void> {
+  stopped = true;
+  if (timer) clearTimeout(timer);
+  await working;
+}
+
+function inMilliseconds(runner: Runner, n: number) {
+  return runner.raw('date_add(now(3), interval ? microsecond)', [n * 1000]);
+}
+
+function moment(at: unknown): string {
+  return `${String(at).replace(' ', 'T').slice(0, 23)}Z`;
+}
+
+function outbox(db: Database, runner: Runner = db.knex) {
+  return runner('outbox').withSchema(db.catalog);
+}

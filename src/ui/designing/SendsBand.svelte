@@ -1,0 +1,167 @@
+<script lang="ts">
+  import { page } from '$app/state';
+  import { placesIn } from '$lib/core/outside/template';
+  import { sendSchema, type Plan, type Send } from '$lib/core/plan/schema';
+  import { keyFrom } from '$lib/core/table/definition';
+  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import FormulaRow from './FormulaRow.svelte';
+
+  interface Props {
+    plan: Plan;
+    /** The live form, for formulas. */
+    live: LiveScope | null;
+    onedit: (edit: (plan: Plan) => Plan) => void;
+  }
+  let { plan, live, onedit }: Props = $props();
+
+  let open = $state<number | null>(null);
+  let fresh = $state('');
+  const systems = $derived((page.data.takers ?? []) as { key: string; title: string }[]);
+  const sends = $derived(plan.sends ?? []);
+  const titleOf = (key: string) => systems.find((system) => system.key === key)?.title ?? `${key}?`;
+
+  function update(i: number, change: Partial<Send>) {
+    onedit((p) => ({
+      ...p,
+      sends: (p.sends ?? []).map((send, k) => (k === i ? { ...send, ...change } : send)),
+    }));
+  }
+
+  function put(i: number, name: string, formula: string | null) {
+    const values = { ...sends[i]?.values };
+    if (formula === null) delete values[name];
+    else values[name] = formula;
+    update(i, { values });
+  }
+
+  function add(connection: string) {
+    const made = sendSchema.parse({ connection, values: {} });
+    onedit((p) => ({ ...p, sends: [...(p.sends ?? []), made] }));
+    open = sends.length;
+  }
+
+  /** The names that stand in the address or the body, and the one that is being added. */
+  function namesOf({ address, values }: Send): string[] {
+    return [...new Set([...placesIn(address), ...Object.keys(values)])];
+  }
+</script>
+
+{#if systems.length > 0 || sends.length > 0}
+  <div class="sends" role="group" aria-label="Sent outside">
+    {#each sends as send, i (i)}
+      <div class="flex items-baseline gap-3">
+        <button
+          type="button"
+          class="grow text-left"
+          aria-expanded={open === i}
+          onclick={() => (open = open === i ? null : i)}
+        >
+          After a save the <b>{titleOf(send.connection)}</b> is told{send.on === 'new'
+            ? ' of a new record'
+            : ''}
+          <span class="quiet">
+            {send.method}
+            {send.address}: {Object.keys(send.values).join(', ')}{send.when === null
+              ? ''
+              : `, when ${send.when}`}
+          </span>
+        </button>
+        <button
+          type="button"
+          class="textlink"
+          onclick={() =>
+            onedit((p) => ({ ...p, sends: (p.sends ?? []).filter((_, k) => k !== i) }))}
+          >Remove</button
+        >
+      </div>
+      {#if open === i}
+        <div class="grid gap-2 py-2">
+          <div class="flex flex-wrap items-center gap-3">
+            <select
+              class="control w-auto!"
+              aria-label="Method"
+              value={send.method}
+              onchange={({ currentTarget: { value } }) =>
+                update(i, { method: value as Send['method'] })}
+            >
+              {#each ['POST', 'PUT', 'PATCH'] as method (method)}
+                <option value={method}>{method}</option>
+              {/each}
+            </select>
+            <input
+              class="control w-72! font-mono text-[13px]!"
+              aria-label="Address below the base"
+              placeholder={'members/{code}'}
+              value={send.address}
+              onchange={({ currentTarget: { value } }) => update(i, { address: value.trim() })}
+            />
+            <select
+              class="control w-auto!"
+              aria-label="When it is sent"
+              value={send.on}
+              onchange={({ currentTarget: { value } }) => update(i, { on: value as Send['on'] })}
+            >
+              <option value="new">of a new record</option>
+              <option value="every_save">with every save</option>
+            </select>
+          </div>
+          {#each namesOf(send) as name (name)}
+            <FormulaRow
+              id="send-{i}-{name}"
+              label={name}
+              value={send.values[name] ?? ''}
+              {live}
+              onchange={(formula) => put(i, name, formula)}
+            />
+          {/each}
+          <form
+            class="flex items-center gap-2"
+            onsubmit={(event) => {
+              event.preventDefault();
+              if (fresh.trim() !== '') put(i, keyFrom(fresh, namesOf(send)), 'null');
+              fresh = '';
+            }}
+          >
+            <input
+              class="control w-48!"
+              aria-label="Another name in what is sent"
+              placeholder="+ a name in what is sent"
+              bind:value={fresh}
+            />
+          </form>
+          <FormulaRow
+            id="send-{i}-when"
+            label="Only when"
+            value={send.when ?? ''}
+            placeholder="damage"
+            {live}
+            onchange={(when) => update(i, { when })}
+          />
+        </div>
+      {/if}
+    {/each}
+    {#if systems.length > 0}
+      <select
+        class="control w-auto!"
+        aria-label="Tell an outside system"
+        value=""
+        onchange={(event) => {
+          add(event.currentTarget.value);
+          event.currentTarget.value = '';
+        }}
+      >
+        <option value="">+ tell an outside system</option>
+        {#each systems as { key, title } (key)}<option value={key}>{title}</option>{/each}
+      </select>
+    {/if}
+  </div>
+{/if}
+
+<style>
+  .sends {
+    display: grid;
+    gap: 6px;
+    padding: 0 28px 14px;
+    font-size: 13.5px;
+  }
+</style>

@@ -1,0 +1,90 @@
+<script lang="ts">
+  import { invalidate } from '$app/navigation';
+  import type { NamedConnection } from '$lib/core/outside/query';
+  import type { Problem } from '$lib/core/problems';
+  import { call } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import { agoWords } from '$lib/ui/shared/times';
+
+  interface Props {
+    sends: readonly {
+      id: number;
+      form: string;
+      connection: string;
+      method: string;
+      address: string;
+      body: unknown;
+      state: 'waiting' | 'sent' | 'failed' | 'dropped';
+      tries: number;
+      nextAt: string;
+      reason: string | null;
+      by: string;
+      madeAt: string;
+    }[];
+    connections: readonly NamedConnection[];
+  }
+  let { sends, connections }: Props = $props();
+
+  let problems = $state.raw<Problem[]>([]);
+  const titles = $derived(new Map(connections.map(({ key, title }) => [key, title])));
+  const words = { waiting: 'waits', sent: 'sent', failed: 'failed', dropped: 'given up' } as const;
+
+  async function settle(id: number, step: 'retry' | 'drop') {
+    const called = await call(`/api/outbox/${id}`, { body: { step } });
+    problems = called.ok ? [] : called.problems;
+    await invalidate('unisor:outbox');
+  }
+
+  function later(at: string): string {
+    const seconds = Math.round((Date.parse(at) - Date.now()) / 1000);
+    return seconds <= 1 ? 'tried now' : `tried again in ${seconds} s`;
+  }
+</script>
+
+<Problems {problems} />
+<table class="ledger border-line border">
+  <thead>
+    <tr>
+      <th>Made</th><th>By</th><th>To</th><th>What</th><th>State</th><th class="num">Tries</th>
+      <th><span class="sr-only">Steps</span></th>
+    </tr>
+  </thead>
+  <tbody>
+    {#each sends as { id, form, connection, method, address, body, state, tries, nextAt, reason, by, madeAt } (id)}
+      <tr>
+        <td class="text-soft whitespace-nowrap">{agoWords(madeAt)}</td>
+        <td class="text-soft">{by}, <a class="ref" href="/forms/{form}">{form}</a></td>
+        <td>{titles.get(connection) ?? connection}</td>
+        <td class="max-w-96 truncate font-mono text-[12.5px]" title={JSON.stringify(body)}
+          >{method} {address} {JSON.stringify(body)}</td
+        >
+        <td>
+          {#if state === 'failed'}<span class="text-crimson">failed: {reason}</span>
+          {:else if state === 'waiting'}
+            <span>{words[state]}, {later(nextAt)}</span>
+            {#if reason}<span class="quiet block">{reason}</span>{/if}
+          {:else if state === 'sent'}<span style="color: var(--moss)">sent</span>
+          {:else}<span class="text-soft">{words[state]}</span>{/if}
+        </td>
+        <td class="num">{tries}</td>
+        <td class="text-right whitespace-nowrap">
+          {#if state === 'waiting' || state === 'failed'}
+            <button type="button" class="textlink" onclick={() => settle(id, 'retry')}
+              >Try again</button
+            >
+            <button type="button" class="textlink ms-3" onclick={() => settle(id, 'drop')}
+              >Give up</button
+            >
+          {/if}
+        </td>
+      </tr>
+    {:else}
+      <tr>
+        <td colspan="7" class="text-soft">
+          Nothing was sent yet. What a form sends to an outside system stands here until it is
+          taken.
+        </td>
+      </tr>
+    {/each}
+  </tbody>
+</table>

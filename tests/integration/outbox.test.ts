@@ -1,0 +1,147 @@
+import { randomUUID } from 'node:crypto';
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { ProblemError } from '../../src/core/problems';
+import { makeForm, publishForm } from '../../src/server/catalog/forms';
+import { makeTable } from '../../src/server/catalog/tables';
+import { allowHosts, keepConnection } from '../../src/server/outside/connections';
+import {
+  countSends,
+  deliverDue,
+  listSends,
+  pauseAfter,
+  settleSend,
+} from '../../src/server/outside/outbox';
+import { saveEntry } from '../../src/server/records/save';
+import { serveSystems, type Simulators } from '../../simulators/server';
+import type { Trouble } from '../../simulators/state';
+import { memberRegister } from '../../simulators/systems';
+import { column, field, planOf, table } from '../support/definitions';
+import { useDatabase } from '../support/house';
+
+const held = useDatabase('t_outbox');
+let simulators: Simulators;
+
+beforeAll(async () => {
+  simulators = await serveSystems([memberRegister()]);
+  const host = new URL(simulators.address).host;
+  await allowHosts(held.db, [host]);
+  const reach = {
+    kind: 'http' as const,
+    base: `${simulators.address}/register`,
+    headers: [],
+    signIn: 'none' as const,
+    user: '',
+  };
+  await keepConnection(
+    held.db,
+    { key: 'register', title: 'Register', note: '', reach },
+    undefined,
+    'test',
+    'make',
+  );
+  const whole = column('n', { type: { kind: 'whole' } });
+  await makeTable(held.db, table('report', [column('what'), whole]), 'test');
+  const plan = planOf('report', [field('what', { savesTo: 'what' }), field('n', { savesTo: 'n' })]);
+  const send = { connection: 'register', on: 'new' as const, method: 'POST' as const };
+  const sends = [{ ...send, when: 'n > 0', address: 'notes', values: { what: 'what', n: 'n' } }];
+  await makeForm(held.db, { table: 'report', key: 'report', plan: { ...plan, sends } }, 'test');
+  await publishForm(held.db, 'report', 1, 'test');
+});
+afterAll(() => simulators.stop());
+beforeEach(async () => {
+  await held.db.knex('outbox').withSchema(held.db.catalog).delete();
+  register().written.clear();
+  trouble('none');
+});
+
+const register = () => simulators.systems.get('register')?.state ?? expect.fail('no register');
+function trouble(what: Trouble, share = 100) {
+  register().switches = { trouble: what, slow: 0, share };
+}
+const save = (values: object, submission: string = randomUUID()) =>
+  saveEntry(held.db, 'report', { submission, edition: 1, values: { ...values } }, 'test');
+/** Makes everything that waits due now. */
+const hurry = () =>
+  held.db
+    .knex('outbox')
+    .withSchema(held.db.catalog)
+    .where({ state: 'waiting' })
+    .update({ next_at: held.db.knex.raw('now(3)') });
+
+describe('H5 what a save sends outside', () => {
+  it('is noted with it and delivered afterwards, under a key of its own', async () => {
+    const submission = randomUUID();
+    await save({ what: 'bell', n: 2 }, submission);
+    await save({ what: 'nothing to tell', n: 0 });
+    expect(await countSends(held.db)).toMatchObject({ waiting: 1, sent: 0 });
+    await deliverDue(held.db);
+    expect([...register().written]).toEqual([[`${submission}-1`, { what: 'bell', n: '2' }]]);
+    expect(await countSends(held.db)).toMatchObject({ waiting: 0, sent: 1 });
+    expect(await deliverDue(held.db)).toBe(0);
+  });
+
+  it('is not there where the save was refused, and once where it was repeated', async () => {
+    await expect(save({ what: 'x'.repeat(500), n: 1 })).rejects.toBeInstanceOf(ProblemError);
+    const submission = randomUUID();
+    await Promise.all([1, 2, 3, 4, 5].map(() => save({ what: 'bell', n: 1 }, submission)));
+    expect(await countSends(held.db)).toMatchObject({ waiting: 1 });
+  });
+
+  it('waits while the system is away, is tried again with growing pauses, and is told why', async () => {
+    await save({ what: 'bell', n: 1 });
+    trouble('no answer');
+    await deliverDue(held.db);
+    const [first] = await listSends(held.db);
+    expect(first).toMatchObject({ state: 'waiting', tries: 1 });
+    expect(first?.reason).toContain('does not answer');
+    expect(Date.parse(first?.nextAt ?? '')).toBeGreaterThan(Date.now());
+    expect(await deliverDue(held.db)).toBe(0);
+    trouble('none');
+    await hurry();
+    await deliverDue(held.db);
+    expect((await listSends(held.db))[0]).toMatchObject({ state: 'sent', tries: 2, reason: null });
+    expect([1, 2, 3, 20].map(pauseAfter)).toEqual([2000, 4000, 8000, 600_000]);
+  });
+
+  it('is given up at once where the system refuses it; a person tries again, or gives up', async () => {
+    await save({ what: 'bell', n: 1 });
+    trouble('not found');
+    await deliverDue(held.db);
+    const [refused] = await listSends(held.db);
+    expect(refused).toMatchObject({ state: 'failed', reason: 'answered with status 404' });
+    trouble('none');
+    await settleSend(held.db, refused?.id ?? 0, 'retry');
+    await deliverDue(held.db);
+    expect((await listSends(held.db))[0]?.state).toBe('sent');
+    await expect(settleSend(held.db, refused?.id ?? 0, 'drop')).rejects.toBeInstanceOf(
+      ProblemError,
+    );
+  });
+
+  it('is taken once, though the answer was lost and it was sent again', async () => {
+    await save({ what: 'bell', n: 1 });
+    // The register takes it, but its answer never arrives.
+    trouble('half an answer');
+    await deliverDue(held.db);
+    trouble('none');
+    await hurry();
+    await deliverDue(held.db);
+    expect(register().served.filter(({ method }) => method === 'POST').length).toBeGreaterThan(1);
+    expect(register().written.size).toBe(1);
+  });
+
+  it('is delivered by whoever comes first, however many try, and none of it twice', async () => {
+    for (let n = 1; n <= 60; n++) await save({ what: `report ${n}`, n });
+    register().served.length = 0;
+    trouble('error 500', 30);
+    for (let round = 0; round < 40; round++) {
+      await Promise.all([deliverDue(held.db), deliverDue(held.db), deliverDue(held.db)]);
+      if ((await countSends(held.db)).waiting === 0) break;
+      await hurry();
+    }
+    expect(await countSends(held.db)).toMatchObject({ waiting: 0, failed: 0, sent: 60 });
+    const taken = [...register().written.values()] as { n: string }[];
+    expect(new Set(taken.map(({ n }) => n)).size).toBe(60);
+    expect(taken).toHaveLength(60);
+  });
+});

@@ -1,0 +1,85 @@
+import { expect, test, type Page } from '@playwright/test';
+import { choose, visit } from './helpers';
+
+/** Sets the switches of a simulated system, as its own page does. */
+async function trouble(page: Page, system: string, what: string): Promise<void> {
+  const form = { system, trouble: what, slow: '0', share: '100' };
+  await page.request.post(`${process.env.UNISOR_SIMULATORS}/`, { form });
+}
+
+test('H5 an outside system fails and recovers while a form is filled, which goes on without it', async ({
+  page,
+}) => {
+  await trouble(page, 'valuation', 'error 500');
+  await visit(page, '/forms/condition_report');
+  await choose(page, page.getByRole('combobox', { name: 'Instrument', exact: true }), 'A-00008');
+  const valued = page.locator('[data-field="valued_at"]');
+  await expect(valued).toContainText('Valuation Desk answered with status 500.');
+  // The rest of the form is as it is: bookings are read, fields are filled.
+  await expect(page.getByRole('table', { name: 'Bookings at the Repair Workshop' })).toContainText(
+    'crack glued',
+  );
+  await page.getByLabel('Condition now').selectOption('worn');
+  await page.getByLabel('Damage found').selectOption('yes');
+  await page.getByLabel('Kind of damage').selectOption('dent');
+  await page.getByLabel('Repair cost').fill('12');
+
+  await trouble(page, 'valuation', 'none');
+  await valued.getByRole('button', { name: 'Ask again' }).click();
+  await expect(valued.locator('output')).toHaveText(/^[\d,]+\.\d\d$/);
+  await expect(valued).toContainText('read outside just now');
+
+  // What the save tells the register waits while that is away, and is delivered when it is back.
+  await trouble(page, 'register', 'no answer');
+  await page.getByRole('button', { name: 'What will be written' }).click();
+  await expect(page.getByLabel('What will be written', { exact: true })).toContainText(
+    'told to member_register',
+  );
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByText('Saved.')).toBeVisible();
+  await visit(page, '/outside/outbox');
+  await expect(page.getByRole('row', { name: /A-00008/ })).toContainText('does not answer');
+  await trouble(page, 'register', 'none');
+  await page
+    .getByRole('row', { name: /A-00008/ })
+    .getByRole('button', { name: 'Try again' })
+    .click();
+  await expect(page.getByRole('row', { name: /A-00008/ })).toContainText('sent');
+});
+
+test('H1, H2 a query is made by trying it out, and its columns are taken from the answer', async ({
+  page,
+}) => {
+  await trouble(page, 'register', 'none');
+  await visit(page, '/outside/queries/new');
+  await page.getByLabel('Title').fill('Member phones');
+  await page.getByLabel('Connection').selectOption('member_register');
+  await page.getByLabel('Address below the base').fill('members?search={words}');
+  await page.getByLabel('Address below the base').blur();
+  await page.getByLabel('Try Words with').fill('velden');
+  await page.getByRole('button', { name: 'Try it out' }).click();
+  await page.getByRole('button', { name: 'rows from here' }).click();
+  const answer = page.getByRole('listitem').filter({ hasText: /^phone/ });
+  await answer.getByRole('button', { name: 'make it a column' }).click();
+  await expect(page.getByRole('columnheader', { name: 'Phone' })).toBeVisible();
+  await page.getByRole('button', { name: 'Make the query' }).click();
+  await expect(page.getByRole('heading', { name: 'Member phones' })).toBeVisible();
+  await visit(page, '/outside/member_register');
+  await expect(page.getByRole('img', { name: /Response times of the last/ })).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Member phones' })).toBeVisible();
+});
+
+test('H1 a host that is not allowed is not asked, and a failing answer is said', async ({
+  page,
+}) => {
+  await visit(page, '/outside/new');
+  await page.getByLabel('Title').fill('Elsewhere');
+  await page.getByLabel('Base address').fill('http://192.0.2.7/api');
+  await page.getByRole('button', { name: 'Make the connection' }).click();
+  await expect(page.getByRole('heading', { name: 'Elsewhere' })).toBeVisible();
+  await visit(page, '/outside/queries/new');
+  await page.getByLabel('Title').fill('Anything');
+  await page.getByLabel('Connection').selectOption('elsewhere');
+  await page.getByRole('button', { name: 'Try it out' }).click();
+  await expect(page.getByRole('alert')).toContainText('192.0.2.7 is not among the hosts');
+});
