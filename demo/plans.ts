@@ -464,6 +464,34 @@ const ensemble: PlanInput = {
   ],
 };
 
+const memberDetails: PlanInput = {
+  format: 1,
+  title: 'Member details',
+  table: 'ensemble',
+  startsAt: 'contact',
+  through: {
+    query: 'member_by_code',
+    key: 'code',
+    write: { method: 'PUT' },
+    columns: { name: 'name', contact: 'contact', email: 'email', phone: 'phone' },
+  },
+  sections: [
+    {
+      key: 'member',
+      title: 'Member',
+      columns: 2,
+      fields: [
+        field('name', 'Name', { lockedWhen: 'true', shows: 'line' }),
+        field('contact', 'Contact', { required: true }),
+        field('email', 'E-mail', {
+          checks: [{ holds: 'contains(email, "@")', message: 'An e-mail address has an @.' }],
+        }),
+        field('phone', 'Phone'),
+      ],
+    },
+  ],
+};
+
 const region: PlanInput = {
   format: 1,
   title: 'Region',
@@ -534,6 +562,7 @@ export const demoPlans: Record<string, Plan> = {
   order_accessories: planSchema.parse(orderAccessories),
   ensemble: planSchema.parse(ensemble),
   region: planSchema.parse(region),
+  member_details: planSchema.parse(memberDetails),
 };
 
 function field(key: string, label: string, more: Partial<FieldInput> = {}): FieldInput {

@@ -163,6 +163,16 @@ const sentences = {
     'The address names “{name}”, for which there is no formula.',
     'Give it one.',
   ],
+  through_unknown: ['{system} has no record for {parameter} “{given}”.', 'Look at what you typed.'],
+  through_changed: ['Another person has changed it in {system} meanwhile.', 'Look at both sides.'],
+  through_read_only: ['This form only shows the outside record.', ''],
+  through_none: ['This form passes nothing through.', ''],
+  through_saves: [
+    '{label} saves to a column, but a form that passes through stores nothing here.',
+    'Do not save it.',
+  ],
+  through_key_missing: ['{query} has no parameter “{parameter}” to be opened by.', ''],
+  through_field_missing: ['What passes through names the field “{field}”, which is not there.', ''],
   secret_key_missing: [
     'Secrets cannot be kept: the server has no key for them.',
     'Start it with UNISOR_SECRET set.',

@@ -3,6 +3,7 @@ import { ZodError, type ZodType } from 'zod';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { isAway } from './database/errors';
 import { log } from './log';
+import { ThroughConflictError } from './outside/through';
 import { ConflictError } from './records/conflicts';
 import { RejectedError } from './records/import';
 
@@ -27,6 +28,7 @@ export function answering<E extends RequestEvent>(
 /** What some errors carry besides their problems. */
 function moreOf(error: unknown): object {
   if (error instanceof RejectedError) return { result: error.result };
+  if (error instanceof ThroughConflictError) return { now: error.now };
   if (!(error instanceof ConflictError)) return {};
   const { conflicts, now, shown } = error;
   return { conflicts, now, shown };

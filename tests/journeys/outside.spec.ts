@@ -83,3 +83,46 @@ test('H1 a host that is not allowed is not asked, and a failing answer is said',
   await page.getByRole('button', { name: 'Try it out' }).click();
   await expect(page.getByRole('alert')).toContainText('192.0.2.7 is not among the hosts');
 });
+
+test('H3 a member is changed in the register itself, also when another person has done so meanwhile', async ({
+  page,
+}) => {
+  await trouble(page, 'register', 'none');
+  await visit(page, '/forms/member_details');
+  await page.getByLabel('Member code').fill('NO-SUCH');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert')).toContainText(
+    'Member Register has no record for Member code “NO-SUCH”.',
+  );
+  await page.getByLabel('Member code').fill('VTW-217');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Phone')).toHaveValue(/^555-/);
+  await page.getByLabel('Phone').fill('555-0160');
+  await page.getByLabel('Contact').fill('Ada Quist');
+
+  // Another person changes the same phone, and the e-mail address besides.
+  const address = `${process.env.UNISOR_SIMULATORS}/register/members/VTW-217`;
+  const { version } = (await (await page.request.get(address)).json()) as { version: number };
+  await page.request.put(address, {
+    headers: { 'if-match': `"${version}"` },
+    data: { contact: { phone: '555-0177', email: 'winds@velden.example.org' } },
+  });
+  await page.keyboard.press('Control+Enter');
+  const clash = page.getByRole('region', { name: 'Changed meanwhile' });
+  await expect(clash.getByRole('row', { name: /Phone/ })).toContainText('555-0177');
+  await clash.getByRole('button', { name: 'mine' }).click();
+  await expect(page.getByLabel('E-mail')).toHaveValue('winds@velden.example.org');
+
+  // The register fails: what was typed stays, and is written when it is back.
+  await trouble(page, 'register', 'error 500');
+  await page.getByRole('button', { name: 'Write it back' }).click();
+  await expect(page.getByRole('alert')).toContainText('Member Register answered with status 500.');
+  await expect(page.getByLabel('Phone')).toHaveValue('555-0160');
+  await trouble(page, 'register', 'none');
+  // The register had taken it all the same: its answer was lost, not the change.
+  await page.getByRole('button', { name: 'Write it back' }).click();
+  await expect(page.getByText('It stands there as you wrote it.')).toBeVisible();
+  await page.getByLabel('Contact').fill('Odile Quist');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByText('Written back: 1 field.')).toBeVisible();
+});

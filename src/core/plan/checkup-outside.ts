@@ -2,7 +2,8 @@ import { typePhrase, comparable } from '../values/types';
 import type { Examined, Note } from './checkup';
 import { namedField } from './checkup-narrowings';
 import { heldTypeIn } from './held';
-import type { Field } from './schema';
+import type { Tables } from '../table/definition';
+import { fieldOf, fieldsOf, type Field, type Plan } from './schema';
 
 /** Examines what a field takes from an outside system: the query, its columns, what it is given. */
 export function checkOutside(examined: Examined, field: Field, note: Note): void {
@@ -32,5 +33,32 @@ export function checkOutside(examined: Examined, field: Field, note: Note): void
     if (!required || key === query.searches) continue;
     if (asked.given.some((given) => given.parameter === key)) continue;
     note('problem', 'parameter_ungiven', { query: query.title, parameter: label });
+  }
+}
+
+/** Examines a form that passes through: its query, the key, and that it stores nothing here. */
+export function checkThrough(
+  plan: Plan,
+  tables: Tables,
+  noteFor: (field: Field | null) => Note,
+): void {
+  const { through } = plan;
+  if (!through) return;
+  const query = tables.queries?.get(through.query);
+  if (!query) return noteFor(null)('problem', 'query_missing', { query: through.query });
+  if (!query.parameters.some(({ key }) => key === through.key)) {
+    const details = { query: query.title, parameter: through.key };
+    noteFor(null)('problem', 'through_key_missing', details);
+  }
+  for (const [field, column] of Object.entries(through.columns)) {
+    if (!fieldOf(plan, field)) noteFor(null)('problem', 'through_field_missing', { field });
+    if (query.columns.some(({ key }) => key === column)) continue;
+    noteFor(fieldOf(plan, field) ?? null)('problem', 'query_column_missing', {
+      query: query.title,
+      column,
+    });
+  }
+  for (const field of fieldsOf(plan)) {
+    if (field.savesTo !== null) noteFor(field)('problem', 'through_saves', {});
   }
 }

@@ -5,7 +5,7 @@ import { checkValue } from '../values/parse';
 import { comparable, typePhrase, type Option, type ValueType } from '../values/types';
 import { checkLinks, checkWrites } from './checkup-links';
 import { checkNarrowings, checkReach } from './checkup-narrowings';
-import { checkOutside } from './checkup-outside';
+import { checkOutside, checkThrough } from './checkup-outside';
 import { addFieldForColumn } from './draft';
 import { updateField } from './edit';
 import { heldTypeIn, storedType } from './held';
@@ -95,6 +95,7 @@ export function checkup(
     }
     checkAcross(examinedBy(scope), saved, known, noteFor);
   }
+  checkThrough(plan, tables, noteFor);
   checkStart(plan, noteFor(null));
   checkWrites(plan, tables, noteFor(null));
   return sortedFindings(findings);
@@ -231,7 +232,7 @@ function checkAcross(
   read: ReadonlySet<string>,
   noteFor: (field: Field | null, scope?: string) => Note,
 ): void {
-  const { key: scopeKey, fields } = scope;
+  const { key: scopeKey, fields, through } = scope;
   const byKey = new Map<string, Field>();
   const byLabel = new Map<string, Field>();
   const byColumn = new Map<string, Field>();
@@ -245,13 +246,17 @@ function checkAcross(
     byLabel.set(label, field);
     if (field.savesTo === null) {
       const told = tells(field) || (brought.has(field.key) && field.shows !== 'nothing');
-      if (!read.has(addressOf(scopeKey, field.key)) && !told) note('hint', 'nothing_reads', {});
+      const passed = through?.columns[field.key] !== undefined;
+      if (!read.has(addressOf(scopeKey, field.key)) && !told && !passed) {
+        note('hint', 'nothing_reads', {});
+      }
       continue;
     }
     const other = byColumn.get(field.savesTo);
     if (other) note('problem', 'saves_twice', { other: other.label, column: field.savesTo });
     byColumn.set(field.savesTo, field);
   }
+  if (through) return;
   for (const column of target.columns) {
     if (!mustBeGiven(column) || byColumn.has(column.key) || column.key === scope.link) continue;
     noteFor(null)(

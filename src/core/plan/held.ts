@@ -27,6 +27,10 @@ export function heldTypeIn(scope: PlanScope, field: Field, tables: Tables): Valu
   const target = tables.get(scope.table);
   const column = field.savesTo && target ? columnOf(target, field.savesTo) : undefined;
   if (column) return column.type;
+  const passed = scope.through?.columns[field.key];
+  if (scope.through && passed !== undefined) {
+    return outsideType(tables, scope.through.query, passed) ?? plainText;
+  }
   if (field.choices?.kind === 'options') {
     const { list } = field.choices;
     return { kind: 'option', list, options: tables.lists?.get(list)?.values ?? [] };

@@ -58,7 +58,16 @@ export function renameField(
     })),
     startsAt:
       renamed.startsAt !== null && inScope === '' ? named(renamed.startsAt) : renamed.startsAt,
+    ...(renamed.through && inScope === ''
+      ? { through: { ...renamed.through, columns: renamedKeys(renamed.through.columns, named) } }
+      : {}),
   };
+}
+
+function renamedKeys(columns: Record<string, string>, named: (key: string) => string) {
+  return Object.fromEntries(
+    Object.entries(columns).map(([field, column]) => [named(field), column]),
+  );
 }
 
 /** Gives a column of a table another key, in every path and formula of the plan. */

@@ -250,6 +250,28 @@ export const sendSchema = z.strictObject({
 });
 export type Send = z.infer<typeof sendSchema>;
 
+/**
+ * What makes a form pass through: it shows a record of an outside system and writes it back there;
+ * nothing of it is stored here.
+ */
+export const throughSchema = z.strictObject({
+  /** The query that gives the record. */
+  query: keySchema,
+  /** The parameter by which it is opened. */
+  key: keySchema,
+  /** How it is written back; the query's own address, where none is said. `null` only shows it. */
+  write: z
+    .strictObject({
+      method: z.enum(['PUT', 'PATCH', 'POST']).default('PUT'),
+      address: z.string().trim().max(500).default(''),
+    })
+    .nullable()
+    .default(null),
+  /** Which column of the query each field shows. */
+  columns: z.record(keySchema, keySchema),
+});
+export type Through = z.infer<typeof throughSchema>;
+
 /** The document that describes a form. */
 export const planSchema = z.strictObject({
   format: z.literal(planFormat),
@@ -262,6 +284,8 @@ export const planSchema = z.strictObject({
   writes: z.array(extraWriteSchema).max(10).default([]),
   /** What is sent to outside systems after a save. */
   sends: z.array(sendSchema).max(10).optional(),
+  /** Where its record stands in an outside system. */
+  through: throughSchema.nullable().optional(),
 });
 export type Plan = z.infer<typeof planSchema>;
 
@@ -297,6 +321,8 @@ export interface PlanScope {
   shownWhen: string | null;
   /** The formula, of a row, under which it stands in sight. */
   rowsWhen: string | null;
+  /** For a form that passes through: from where its fields are. */
+  through?: Through | null | undefined;
   fields: readonly Field[];
 }
 
@@ -313,7 +339,7 @@ export function scopesOf(plan: Plan): PlanScope[] {
 export function rootScope(plan: Plan): PlanScope {
   const { title, table } = plan;
   const outermost = { link: null, within: null, shownWhen: null, rowsWhen: null };
-  return { key: '', title, table, ...outermost, fields: fieldsOf(plan) };
+  return { key: '', title, table, ...outermost, through: plan.through, fields: fieldsOf(plan) };
 }
 
 /** The scope around another; `null` for the form itself, and for rows of a grid that is not there. */

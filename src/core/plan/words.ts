@@ -217,6 +217,10 @@ function many(n: number, word: string): string {
 
 /** Where a field is saved: the label of the column, or that it is not saved. */
 export function savesPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
+  const passed = plan.through?.columns[field.key];
+  if (passed !== undefined) {
+    return { main: 'not stored here', more: plan.through?.write ? `outside: ${passed}` : 'shown' };
+  }
   if (field.savesTo === null) return { main: 'not saved', more: '' };
   const table = tables.get(plan.table);
   const column = table ? columnOf(table, field.savesTo) : undefined;

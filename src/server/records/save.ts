@@ -66,6 +66,7 @@ export async function saveEntry(
   const earlier = await findReceipt(db, db.knex, head.key, request.submission);
   if (earlier) return earlier;
   const form = knownForm(plan, tables);
+  if (plan.through) fail('through_none', {}, 409);
   refuseUnknownFields(form, request);
   refuseStrayRows(form, request);
   await askOutsideFirst(db, tables, form, request, by);

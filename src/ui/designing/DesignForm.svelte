@@ -143,7 +143,12 @@
   <div class="headline shrink-0">
     <h1>{design.plan.title}</h1>
     <span class="quiet">
-      writes to <b>{target?.title.toLowerCase() ?? design.plan.table}</b> · {draftWords}
+      {#if design.plan.through}
+        passes through to <b>{tables.queries?.get(design.plan.through.query)?.title ?? '?'}</b>,
+        stores nothing here
+      {:else}
+        writes to <b>{target?.title.toLowerCase() ?? design.plan.table}</b>
+      {/if} · {draftWords}
     </span>
     <span class="quiet" role="status">
       {#if design.state === 'keeping'}keeping …

@@ -22,6 +22,7 @@
   import SectionHead from './SectionHead.svelte';
   import SendsBand from './SendsBand.svelte';
   import SheetLine from './SheetLine.svelte';
+  import ThroughBand from './ThroughBand.svelte';
   import WritesBand from './WritesBand.svelte';
 
   interface Props {
@@ -323,6 +324,7 @@
     onadd={add}
     onsection={onaddsection}
   />
+  <ThroughBand {plan} {tables} {onedit} />
   <WritesBand {plan} {tables} live={liveScopes} {onedit} />
   <SendsBand {plan} live={liveScopes.get('') ?? null} {onedit} />
 </div>

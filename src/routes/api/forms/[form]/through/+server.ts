@@ -1,0 +1,21 @@
+import { loadEdition } from '$lib/server/catalog/forms';
+import { loadTables } from '$lib/server/catalog/tables';
+import { openThrough, throughSchema, writeThrough } from '$lib/server/outside/through';
+import { answering, readBody } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+import type { RequestEvent } from './$types';
+
+/** The outside record of a key, as it is now. */
+export const GET = answering(async ({ params, url }: RequestEvent) => {
+  const db = await readyDatabase();
+  const { plan } = await loadEdition(db, params.form);
+  return openThrough(db, await loadTables(db), plan, url.searchParams.get('key') ?? '');
+});
+
+/** Writes the outside record back; nothing of it is kept here. */
+export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
+  const sent = await readBody(request, throughSchema);
+  const db = await readyDatabase();
+  const { plan } = await loadEdition(db, params.form);
+  return writeThrough(db, await loadTables(db), plan, sent, locals.person.name);
+});

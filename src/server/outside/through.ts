@@ -1,0 +1,149 @@
+import { z } from 'zod';
+import { Entry } from '$lib/core/entry/entry';
+import { settle } from '$lib/core/entry/settle';
+import {
+  changedThrough,
+  throughBody,
+  throughValues,
+  type ThroughRecord,
+} from '$lib/core/entry/through';
+import { clockFrom } from '$lib/core/formula/clock';
+import type { Query } from '$lib/core/outside/query';
+import { rowsFrom } from '$lib/core/outside/rows';
+import { addressFrom } from '$lib/core/outside/template';
+import type { Plan, Through } from '$lib/core/plan/schema';
+import { fail, problem, ProblemError } from '$lib/core/problems';
+import type { Tables } from '$lib/core/table/definition';
+import { valueSchema } from '$lib/core/values/types';
+import { databaseReader, knownForm } from '../records/form-read';
+import type { Database } from '../database/connection';
+import { allowedHosts, connectionToAsk } from './connections';
+import { askHttp, type HttpAnswer, type HttpSending } from './http';
+import { told } from './reach';
+
+/** What a screen sends to write an outside record back. */
+export const throughSchema = z.strictObject({
+  key: z.string().min(1).max(200),
+  /** Carried by each try, so that the system takes it once. */
+  submission: z.string().regex(/^[A-Za-z0-9-]{8,64}$/),
+  etag: z.string().max(200).nullable(),
+  /** As the record was when it was read. */
+  before: z.record(z.string().max(48), valueSchema),
+  values: z.record(z.string().max(48), z.unknown()),
+});
+export type ThroughRequest = z.infer<typeof throughSchema>;
+
+/** Another person has changed the outside record: it as it is now. */
+export class ThroughConflictError extends ProblemError {
+  constructor(
+    system: string,
+    readonly now: ThroughRecord,
+  ) {
+    super(problem('through_changed', { system }), 409);
+    this.name = 'ThroughConflictError';
+  }
+}
+
+/** Reads the outside record that a form passes through, as it is now. Fails where there is none. */
+export async function openThrough(
+  db: Database,
+  tables: Tables,
+  plan: Plan,
+  key: string,
+): Promise<ThroughRecord> {
+  const { through, query } = passing(tables, plan);
+  const parameter = query.parameters.find((one) => one.key === through.key);
+  const { status, body, etag, system } = await reach(db, query, query.text, { [through.key]: key });
+  if (status === 404) {
+    return fail(
+      'through_unknown',
+      { system, parameter: parameter?.label ?? 'key', given: key },
+      404,
+    );
+  }
+  if (status >= 400) return fail('outside_status', { system, status }, 502);
+  const row = rowsFrom(query, body)?.rows[0];
+  if (!row)
+    return fail(
+      'through_unknown',
+      { system, parameter: parameter?.label ?? 'key', given: key },
+      404,
+    );
+  return { key, values: throughValues(through, row), etag };
+}
+
+/**
+ * Writes an outside record back: what was changed, checked by the form's own rules, and only where the
+ * record is still at the version that was seen. Nothing of it is kept here.
+ */
+export async function writeThrough(
+  db: Database,
+  tables: Tables,
+  plan: Plan,
+  request: ThroughRequest,
+  person: string,
+): Promise<ThroughRecord> {
+  const { through, query } = passing(tables, plan);
+  const { write } = through;
+  if (!write) return fail('through_read_only', {}, 403);
+  const form = knownForm(plan, tables);
+  const around = { clock: clockFrom(() => new Date()), person };
+  const entry = new Entry(form, { mode: 'resumed', values: request.values, around });
+  await settle(entry, databaseReader(db, db.knex, tables, form, 'confirm'));
+  const problems = entry.problems();
+  if (problems.length > 0) throw new ProblemError(problems);
+  const changed = changedThrough(through, request.before, entry);
+  if (changed.length === 0) return openThrough(db, tables, plan, request.key);
+  const body = throughBody(through, query, changed, (field) => entry.value(field));
+  const answer = await reach(
+    db,
+    query,
+    write.address || query.text,
+    { [through.key]: request.key },
+    {
+      method: write.method,
+      headers: {
+        'idempotency-key': request.submission,
+        ...(request.etag === null ? {} : { 'if-match': request.etag }),
+      },
+      body,
+    },
+  );
+  if (answer.status === 412 || answer.status === 409) {
+    const now = await openThrough(db, tables, plan, request.key);
+    throw new ThroughConflictError(answer.system, now);
+  }
+  if (answer.status >= 400) {
+    return fail('outside_status', { system: answer.system, status: answer.status }, 502);
+  }
+  return openThrough(db, tables, plan, request.key);
+}
+
+function passing(tables: Tables, plan: Plan): { through: Through; query: Query } {
+  const { through } = plan;
+  if (!through) return fail('through_none', {}, 404);
+  const query = tables.queries?.get(through.query);
+  return query ? { through, query } : fail('unknown_query', { query: through.query }, 422);
+}
+
+async function reach(
+  db: Database,
+  { connection: key, limit }: Query,
+  address: string,
+  values: Record<string, string>,
+  sending?: HttpSending,
+): Promise<HttpAnswer & { system: string }> {
+  const { connection, secret } = await connectionToAsk(db, key);
+  const { reach, title: system } = connection;
+  if (reach.kind !== 'http') return fail('outside_takes_nothing', { system });
+  const signal = AbortSignal.timeout(limit);
+  const asking = { title: system, secret, hosts: await allowedHosts(db), signal, limit };
+  try {
+    return {
+      ...(await askHttp(reach, addressFrom(reach.base, address, values), asking, sending)),
+      system,
+    };
+  } catch (error) {
+    throw told(error, system, limit);
+  }
+}

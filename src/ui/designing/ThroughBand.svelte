@@ -1,0 +1,154 @@
+<script lang="ts">
+  import { plainField } from '$lib/core/plan/draft';
+  import { addField } from '$lib/core/plan/edit';
+  import { fieldsOf, type Plan, type Through } from '$lib/core/plan/schema';
+  import type { Tables } from '$lib/core/table/definition';
+
+  interface Props {
+    plan: Plan;
+    tables: Tables;
+    onedit: (edit: (plan: Plan) => Plan) => void;
+  }
+  let { plan, tables, onedit }: Props = $props();
+
+  const through = $derived(plan.through ?? null);
+  const queries = $derived([...(tables.queries?.values() ?? [])]);
+  const query = $derived(through ? tables.queries?.get(through.query) : undefined);
+
+  const update = (change: Partial<Through>) =>
+    onedit((p) => (p.through ? { ...p, through: { ...p.through, ...change } } : p));
+
+  /** Lets the form pass through to a query: its columns become fields that store nothing. */
+  function pass(key: string) {
+    const chosen = tables.queries?.get(key);
+    if (!chosen) return;
+    onedit((p) => {
+      const columns: Record<string, string> = {};
+      let made: Plan = {
+        ...p,
+        sections: p.sections.filter(({ grid }) => !grid).map((s) => ({ ...s, fields: [] })),
+        writes: [],
+        startsAt: null,
+      };
+      for (const column of chosen.columns) {
+        const field = plainField(
+          column.label,
+          fieldsOf(made).map((one) => one.key),
+        );
+        columns[field.key] = column.key;
+        made = addField(made, field);
+      }
+      const opens = chosen.parameters[0]?.key ?? '';
+      return { ...made, through: { query: key, key: opens, write: null, columns } };
+    });
+  }
+
+  function show(field: string, column: string) {
+    const columns = { ...through?.columns };
+    if (column === '') delete columns[field];
+    else columns[field] = column;
+    update({ columns });
+  }
+</script>
+
+{#if through}
+  <div class="through" role="group" aria-label="Passes through">
+    <div>
+      This form passes through to <b>{query?.title ?? through.query}</b>: it shows a record of the
+      outside system, and <b>stores nothing here</b>.
+      <button
+        type="button"
+        class="textlink ms-3"
+        onclick={() => onedit((p) => ({ ...p, through: null }))}
+        >Let it store records instead</button
+      >
+    </div>
+    {#if query}
+      <div class="flex flex-wrap items-center gap-3">
+        <label class="flex items-center gap-2">
+          opened by
+          <select
+            class="control w-auto!"
+            value={through.key}
+            onchange={(event) => update({ key: event.currentTarget.value })}
+          >
+            {#each query.parameters as { key, label } (key)}<option value={key}>{label}</option
+              >{/each}
+          </select>
+        </label>
+        <label class="flex items-center gap-2">
+          written back
+          <select
+            class="control w-auto!"
+            value={through.write?.method ?? ''}
+            onchange={({ currentTarget: { value } }) =>
+              update({
+                write:
+                  value === ''
+                    ? null
+                    : { method: value as 'PUT', address: through.write?.address ?? '' },
+              })}
+          >
+            <option value="">not at all</option>
+            <option value="PUT">with PUT</option>
+            <option value="PATCH">with PATCH</option>
+            <option value="POST">with POST</option>
+          </select>
+        </label>
+        {#if through.write}
+          <input
+            class="control w-60! font-mono text-[13px]!"
+            aria-label="Address to write back to"
+            placeholder={query.text}
+            value={through.write.address}
+            onchange={({ currentTarget: { value } }) =>
+              through.write && update({ write: { ...through.write, address: value.trim() } })}
+          />
+        {/if}
+      </div>
+      <div class="flex flex-wrap gap-x-5 gap-y-1">
+        {#each fieldsOf(plan) as { key, label } (key)}
+          <label class="flex items-center gap-2">
+            {label} shows
+            <select
+              class="control w-auto!"
+              value={through.columns[key] ?? ''}
+              onchange={(event) => show(key, event.currentTarget.value)}
+            >
+              <option value="">nothing of it</option>
+              {#each query.columns as column (column.key)}
+                <option value={column.key}>{column.label}</option>
+              {/each}
+            </select>
+          </label>
+        {/each}
+      </div>
+    {/if}
+  </div>
+{:else if queries.length > 0}
+  <div class="through">
+    <select
+      class="control w-auto!"
+      aria-label="Let the form pass through"
+      value=""
+      onchange={(event) => {
+        pass(event.currentTarget.value);
+        event.currentTarget.value = '';
+      }}
+    >
+      <option value="">+ pass through to an outside record, store nothing here</option>
+      {#each queries.filter(({ parameters }) => parameters.length > 0) as { key, title } (key)}
+        <option value={key}>{title}</option>
+      {/each}
+    </select>
+  </div>
+{/if}
+
+<style>
+  .through {
+    display: grid;
+    gap: 8px;
+    padding: 0 28px 14px;
+    font-size: 13.5px;
+  }
+</style>

@@ -1,0 +1,152 @@
+<script lang="ts">
+  import { Button } from 'flowbite-svelte';
+  import { onMount, tick, untrack } from 'svelte';
+  import { formatValue } from '$lib/core/values/format';
+  import type { Value } from '$lib/core/values/types';
+  import { locale } from '$lib/ui/shared/locale';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import FormBody from './FormBody.svelte';
+  import { Passing, type ThroughGiven } from './through.svelte';
+
+  interface Props {
+    given: ThroughGiven;
+    /** The key with which the address opens it; empty where it is to be typed. */
+    opensWith: string;
+  }
+  let { given, opensWith }: Props = $props();
+
+  const passing = new Passing(untrack(() => given));
+  let typed = $state(untrack(() => opensWith));
+  const through = untrack(() => given.plan.through);
+  const query = untrack(() => given.tables.queries?.get(through.query));
+  const parameter = query?.parameters.find(({ key }) => key === through.key);
+
+  onMount(() => {
+    if (opensWith !== '') void passing.open(opensWith);
+    return () => passing.close();
+  });
+
+  function open(event: SubmitEvent) {
+    event.preventDefault();
+    if (typed.trim() !== '') void passing.open(typed.trim());
+  }
+
+  async function write() {
+    const path = await passing.write();
+    await tick();
+    if (path) document.querySelector<HTMLElement>(`[data-field="${path}"] .control`)?.focus();
+  }
+
+  function onkeydown(event: KeyboardEvent) {
+    if (!event.ctrlKey || event.key !== 'Enter' || !through.write) return;
+    event.preventDefault();
+    void write();
+  }
+
+  const label = (field: string) => passing.form.fields.get(field)?.field.label ?? field;
+
+  function shown(field: string, value: Value): string {
+    const type = passing.form.fields.get(field)?.type;
+    return type ? formatValue(type, value, locale()) : String(value ?? '–');
+  }
+</script>
+
+<svelte:window {onkeydown} />
+
+<div class="flex h-full flex-col">
+  <div class="min-h-0 flex-1 overflow-auto">
+    <div class="mx-auto max-w-[900px] p-5">
+      <div class="mb-3 flex flex-wrap items-baseline gap-3">
+        <h1>{given.plan.title}</h1>
+        <span class="quiet">
+          passes through to an outside system; nothing of it is stored here · edition {given.edition}
+        </span>
+      </div>
+      <form class="mb-4 flex items-end gap-3" onsubmit={open}>
+        <label class="grid gap-1 font-semibold">
+          {parameter?.label ?? 'Key'}
+          <!-- svelte-ignore a11y_autofocus -->
+          <input
+            class="control w-56! font-normal"
+            autofocus={opensWith === ''}
+            autocomplete="off"
+            bind:value={typed}
+          />
+        </label>
+        <Button type="submit" color="light" disabled={passing.busy || typed.trim() === ''}>
+          {passing.record ? 'Read it again' : 'Open it'}
+        </Button>
+      </form>
+      <div class="mb-3 grid gap-2 empty:hidden">
+        {#if passing.told}
+          <div class="border-moss bg-sheet rounded border px-3 py-2" role="status">
+            {passing.told}
+          </div>
+        {/if}
+        <Problems problems={passing.problems} />
+        {#if passing.conflicts.length > 0}
+          <section
+            class="border-marigold bg-sheet rounded border px-4 py-3"
+            aria-label="Changed meanwhile"
+          >
+            <h2>Another person has changed it meanwhile</h2>
+            <p class="quiet mb-2">
+              You have both changed the following. Nothing is written yet: choose.
+            </p>
+            <table class="ledger border-line border">
+              <thead
+                ><tr><th>What</th><th>It was</th><th>You</th><th>They</th><th>Take</th></tr></thead
+              >
+              <tbody>
+                {#each passing.conflicts as conflict (conflict.field)}
+                  <tr>
+                    <td>{label(conflict.field)}</td>
+                    <td>{shown(conflict.field, conflict.base)}</td>
+                    <td>{shown(conflict.field, conflict.yours)}</td>
+                    <td>{shown(conflict.field, conflict.theirs)}</td>
+                    <td class="whitespace-nowrap">
+                      <button
+                        type="button"
+                        class="textlink"
+                        onclick={() => passing.keepMine(conflict)}>mine</button
+                      >
+                      <button
+                        type="button"
+                        class="textlink ms-3"
+                        onclick={() => passing.takeTheirs(conflict)}>theirs</button
+                      >
+                    </td>
+                  </tr>
+                {/each}
+              </tbody>
+            </table>
+          </section>
+        {/if}
+      </div>
+      {#if passing.session}
+        {#key passing.session}<FormBody session={passing.session} />{/key}
+      {:else if passing.problems.length === 0}
+        <p class="quiet">
+          Type the {(parameter?.label ?? 'key').toLowerCase()}: the record is read then, as it is
+          now.
+        </p>
+      {/if}
+    </div>
+  </div>
+  {#if through.write && passing.session}
+    <div class="foot bg-sheet h-14 shrink-0">
+      <Button
+        onclick={write}
+        loading={passing.busy}
+        disabled={passing.changed.length === 0 || passing.conflicts.length > 0}
+      >
+        Write it back <span class="ms-2 font-normal opacity-70">Ctrl ↵</span>
+      </Button>
+      <span class="quiet" role="status">
+        {passing.changed.length === 0
+          ? 'Nothing is other than in the system.'
+          : `Changed: ${passing.changed.map(label).join(', ')}`}
+      </span>
+    </div>
+  {/if}
+</div>
