@@ -6,7 +6,17 @@ import ts from 'typescript-eslint';
 import svelteConfig from './svelte.config.js';
 
 /** The folders of core in the order in which data flows; a folder imports only those before it. */
-const coreOrder = ['values', 'formula', 'outside', 'table', 'plan', 'wiring', 'entry', 'formats'];
+const coreOrder = [
+  'values',
+  'access',
+  'formula',
+  'outside',
+  'table',
+  'plan',
+  'wiring',
+  'entry',
+  'formats',
+];
 
 const refuse = (message, ...group) => ({ group, message });
 const restricted = (...patterns) => ({ 'no-restricted-imports': ['error', { patterns }] });

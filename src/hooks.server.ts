@@ -22,7 +22,9 @@ export const handle: Handle = async ({ event, resolve }) => {
   });
   const took = Math.round(performance.now() - began);
   const { method } = event.request;
-  log.debug({ method, path: event.url.pathname, status: response.status, took }, 'request');
+  // A guest's link is a key: it does not stand in the log.
+  const path = event.url.pathname.replace(/(\/guest\/)[^/]+/, '$1…');
+  log.debug({ method, path, status: response.status, took }, 'request');
   response.headers.set('x-content-type-options', 'nosniff');
   response.headers.set('referrer-policy', 'same-origin');
   response.headers.set('x-frame-options', 'DENY');

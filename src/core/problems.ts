@@ -173,6 +173,13 @@ const sentences = {
   ],
   through_key_missing: ['{query} has no parameter “{parameter}” to be opened by.', ''],
   through_field_missing: ['What passes through names the field “{field}”, which is not there.', ''],
+  invitation_bad: ['This link opens nothing.', 'Ask whoever sent it for another one.'],
+  invitation_ended: ['This invitation has ended.', 'Ask whoever sent it for another one.'],
+  invitation_used_up: ['This invitation was used as often as it could be.', 'Ask for another one.'],
+  invitation_revoked: ['This invitation was taken back.', 'Ask whoever sent it.'],
+  invitation_misfit: ['The invitation is for another record.', ''],
+  invitation_effort: ['Open the link again: it waited too long.', ''],
+  too_many_requests: ['There were too many requests.', 'Wait a minute, then try again.'],
   secret_key_missing: [
     'Secrets cannot be kept: the server has no key for them.',
     'Start it with UNISOR_SECRET set.',

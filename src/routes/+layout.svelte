@@ -1,5 +1,6 @@
 <script lang="ts">
   import '../app.css';
+  import { page } from '$app/state';
   import { ThemeProvider } from 'flowbite-svelte';
   import { theme } from '$lib/ui/shared/theme';
   import KeyHelp from '$lib/ui/shared/KeyHelp.svelte';
@@ -7,11 +8,12 @@
   import type { LayoutProps } from './$types';
 
   let { data, children }: LayoutProps = $props();
+  const guest = $derived(page.url.pathname.startsWith('/guest/'));
 </script>
 
 <ThemeProvider {theme}>
   <div class="flex h-screen min-w-[360px] flex-col">
-    <TopBar places={data.places} person={data.person} />
+    {#if !guest}<TopBar places={data.places} person={data.person} />{/if}
     <KeyHelp />
     <main class="min-h-0 flex-1 overflow-auto">{@render children()}</main>
   </div>

@@ -1,3 +1,4 @@
+import { listInvitations } from '$lib/server/access/invitations';
 import { loadTables } from '$lib/server/catalog/tables';
 import { listActivity } from '$lib/server/records/journal';
 import { readyDatabase } from '$lib/server/start';
@@ -10,5 +11,11 @@ export const load: PageServerLoad = async ({ url }) => {
   const before = Number(url.searchParams.get('before')) || undefined;
   const rows = await listActivity(db, { limit: pageSize, before });
   const titles = [...(await loadTables(db)).values()].map(({ key, title }) => ({ key, title }));
-  return { rows, titles, next: rows.length === pageSize ? rows.at(-1)?.id : undefined };
+  const invitations = before ? [] : await listInvitations(db);
+  return {
+    rows,
+    titles,
+    invitations,
+    next: rows.length === pageSize ? rows.at(-1)?.id : undefined,
+  };
 };

@@ -9,6 +9,7 @@ import * as carriedDrafts from './migrations/006_carried_drafts';
 import * as optionLists from './migrations/007_option_lists';
 import * as outside from './migrations/008_outside';
 import * as outbox from './migrations/009_outbox';
+import * as invitations from './migrations/010_invitations';
 import { finishStructureChanges } from './structure';
 
 const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
@@ -21,6 +22,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '007_option_lists': optionLists,
   '008_outside': outside,
   '009_outbox': outbox,
+  '010_invitations': invitations,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -1,13 +1,13 @@
-import { createCipheriv, createDecipheriv, randomBytes, scryptSync } from 'node:crypto';
+import { createCipheriv, createDecipheriv, randomBytes } from 'node:crypto';
 import { fail } from '$lib/core/problems';
+import { serverKey } from '../access/keys';
 
 const algorithm = 'aes-256-gcm';
-const known = new Map<string, Buffer>();
 
 /** Encrypts a secret for the database (AES-256-GCM); fails where the server has no key for it. */
 export function sealed(secret: string): string {
   const nonce = randomBytes(12);
-  const cipher = createCipheriv(algorithm, serverKey(), nonce);
+  const cipher = createCipheriv(algorithm, serverKey('secrets'), nonce);
   const text = Buffer.concat([cipher.update(secret, 'utf8'), cipher.final()]);
   return [nonce, cipher.getAuthTag(), text].map((part) => part.toString('base64url')).join('.');
 }
@@ -17,19 +17,10 @@ export function opened(text: string): string {
   const [nonce, tag, sealedText] = text.split('.').map((part) => Buffer.from(part, 'base64url'));
   if (!nonce || !tag || !sealedText) return fail('secret_key_missing', {}, 500);
   try {
-    const decipher = createDecipheriv(algorithm, serverKey(), nonce);
+    const decipher = createDecipheriv(algorithm, serverKey('secrets'), nonce);
     decipher.setAuthTag(tag);
     return Buffer.concat([decipher.update(sealedText), decipher.final()]).toString('utf8');
   } catch {
     return fail('secret_key_missing', {}, 500);
   }
-}
-
-/** The server's key: from the environment, never from the database whose contents it guards. */
-function serverKey(): Buffer {
-  const given = process.env.UNISOR_SECRET ?? '';
-  if (given.length < 16) return fail('secret_key_missing', {}, 500);
-  const key = known.get(given) ?? scryptSync(given, 'unisor', 32);
-  known.set(given, key);
-  return key;
 }

@@ -154,6 +154,7 @@
     receipt={filling.receipt}
     formKey={given.formKey}
     title={plan.title}
+    guest={given.guest === true}
     {back}
     onanother={() => another()}
     onlike={() => another(true)}
@@ -168,9 +169,10 @@
             <span class="quiet">
               {#if filling.base}
                 {title.toLowerCase()}
-                <a class="ref" href="/tables/{plan.table}/records/{filling.base.stored.id}">
-                  record {filling.base.stored.id}</a
-                >
+                {#if given.guest}record {filling.base.stored.id}
+                {:else}<a class="ref" href="/tables/{plan.table}/records/{filling.base.stored.id}">
+                    record {filling.base.stored.id}</a
+                  >{/if}
               {:else}a new {title.toLowerCase()}{/if} · edition {given.edition}
             </span>
           </div>

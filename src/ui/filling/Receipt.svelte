@@ -8,10 +8,12 @@
     title: string;
     /** Where the person came from: a page of this app. */
     back: string | null;
+    /** A guest is done with it: there is nowhere to go on. */
+    guest?: boolean;
     onanother: () => void;
     onlike: () => void;
   }
-  let { receipt, formKey, title, back, onanother, onlike }: Props = $props();
+  let { receipt, formKey, title, back, guest = false, onanother, onlike }: Props = $props();
 
   const first = $derived(receipt.records.find(({ action }) => action !== 'deleted'));
   /** Only a page of this app is gone back to. */
@@ -46,7 +48,7 @@
         <tr>
           <td class="whitespace-nowrap">{record.title}</td>
           <td>
-            {#if record.action === 'deleted'}{record.shown}
+            {#if record.action === 'deleted' || guest}{record.shown}
             {:else}
               <a class="ref" href="/tables/{record.table}/records/{record.id}">{record.shown}</a>
             {/if}
@@ -59,18 +61,20 @@
       {/if}
     </tbody>
   </table>
-  <div class="mt-5 flex flex-wrap gap-3">
-    <Button onclick={onanother}>Another one</Button>
-    <Button color="light" onclick={onlike}>Another like this</Button>
-    {#if first}
-      <Button color="light" href="/tables/{first.table}/records/{first.id}">Open it</Button>
-    {/if}
-    {#if home}
-      <Button color="light" href={home}>Back to where you came from</Button>
-    {:else}
-      <Button color="light" href="/forms">Back to the forms</Button>
-    {/if}
-  </div>
+  {#if guest}<p class="mt-5">Thank you. You can close this page.</p>{:else}
+    <div class="mt-5 flex flex-wrap gap-3">
+      <Button onclick={onanother}>Another one</Button>
+      <Button color="light" onclick={onlike}>Another like this</Button>
+      {#if first}
+        <Button color="light" href="/tables/{first.table}/records/{first.id}">Open it</Button>
+      {/if}
+      {#if home}
+        <Button color="light" href={home}>Back to where you came from</Button>
+      {:else}
+        <Button color="light" href="/forms">Back to the forms</Button>
+      {/if}
+    </div>
+  {/if}
   <p class="quiet mt-6">
     Form {formKey} · submission {receipt.submission}
   </p>

@@ -5,6 +5,7 @@
   import type { Value } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import InviteGuest from '$lib/ui/access/InviteGuest.svelte';
   import FormBody from './FormBody.svelte';
   import { Passing, type ThroughGiven } from './through.svelte';
 
@@ -12,8 +13,10 @@
     given: ThroughGiven;
     /** The key with which the address opens it; empty where it is to be typed. */
     opensWith: string;
+    /** Whether it can be opened with no other key. */
+    fixed?: boolean;
   }
-  let { given, opensWith }: Props = $props();
+  let { given, opensWith, fixed = false }: Props = $props();
 
   const passing = new Passing(untrack(() => given));
   let typed = $state(untrack(() => opensWith));
@@ -62,21 +65,29 @@
           passes through to an outside system; nothing of it is stored here · edition {given.edition}
         </span>
       </div>
-      <form class="mb-4 flex items-end gap-3" onsubmit={open}>
-        <label class="grid gap-1 font-semibold">
-          {parameter?.label ?? 'Key'}
-          <!-- svelte-ignore a11y_autofocus -->
-          <input
-            class="control w-56! font-normal"
-            autofocus={opensWith === ''}
-            autocomplete="off"
-            bind:value={typed}
-          />
-        </label>
-        <Button type="submit" color="light" disabled={passing.busy || typed.trim() === ''}>
-          {passing.record ? 'Read it again' : 'Open it'}
-        </Button>
-      </form>
+      {#if !fixed}<form class="mb-4 flex items-end gap-3" onsubmit={open}>
+          <label class="grid gap-1 font-semibold">
+            {parameter?.label ?? 'Key'}
+            <!-- svelte-ignore a11y_autofocus -->
+            <input
+              class="control w-56! font-normal"
+              autofocus={opensWith === ''}
+              autocomplete="off"
+              bind:value={typed}
+            />
+          </label>
+          <Button type="submit" color="light" disabled={passing.busy || typed.trim() === ''}>
+            {passing.record ? 'Read it again' : 'Open it'}
+          </Button>
+          {#if passing.record}
+            <span class="ms-auto"
+              ><InviteGuest
+                forms={[{ key: given.formKey, title: given.plan.title }]}
+                through={passing.record.key}
+              /></span
+            >
+          {/if}
+        </form>{/if}
       <div class="mb-3 grid gap-2 empty:hidden">
         {#if passing.told}
           <div class="border-moss bg-sheet rounded border px-3 py-2" role="status">

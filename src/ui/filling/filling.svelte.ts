@@ -27,6 +27,10 @@ export interface FillingGiven {
   opened: OpenedRecord | null;
   /** Values that a new entry begins with, by field. */
   carried: Readonly<Record<string, Value>>;
+  /** Where the server answers for the form, where that is not the form's own address. */
+  at?: string;
+  /** A guest sees this one record, and goes nowhere from it. */
+  guest?: boolean;
   /** The same as the address carries it: it names the draft. */
   carriedBy?: string;
   /** The forms with which missing records can be added. */
@@ -117,11 +121,16 @@ export class Filling {
   #begin(beginning?: Beginning, filled?: Filled): EntrySession {
     const { formKey, edition, tables, person, link, carried } = this.given;
     const opened = this.base && openedBeginning(this.base);
-    const session = new EntrySession(formKey, { edition }, this.form, tables, {
-      ...(beginning ?? opened ?? { mode: 'new' }),
-      around: { person, link },
-    });
+    const session = new EntrySession(
+      formKey,
+      { edition },
+      this.form,
+      tables,
+      { ...(beginning ?? opened ?? { mode: 'new' }), around: { person, link } },
+      this.given.at,
+    );
     session.forms = this.given.forms ?? [];
+    session.mayAdd = this.given.guest !== true;
     const own = Object.keys(carried);
     if (!beginning && !opened && own.length > 0) session.takeOver({ values: carried, own });
     if (filled) session.takeOver(filled);
@@ -170,7 +179,7 @@ export class Filling {
     if (first) return first.path;
     this.saving = true;
     const called = await call<{ receipt: ReceiptData }>(
-      `/api/forms/${this.given.formKey}/entries`,
+      `${this.given.at ?? `/api/forms/${this.given.formKey}`}/entries`,
       { body: this.#request() },
     );
     this.saving = false;

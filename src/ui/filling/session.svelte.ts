@@ -85,6 +85,8 @@ export class EntrySession {
   panels = $state.raw<readonly Panel[]>([]);
   /** The place that the cursor is to be brought to, by the part of the form in which it stands. */
   wanted = $state.raw<string | null>(null);
+  /** Whether the person may make records besides: a guest may not. */
+  mayAdd = true;
   /** The forms with which new records can be made from a lookup. */
   forms: readonly TableForm[] = [];
   readonly person: string;
@@ -95,10 +97,12 @@ export class EntrySession {
     form: WiredForm,
     tables: Tables,
     beginning: Beginning = { mode: 'new' },
+    /** Where the server answers for the form. */
+    at = `/api/forms/${formKey}`,
   ) {
     this.form = form;
     this.tables = tables;
-    this.#address = `/api/forms/${formKey}/read`;
+    this.#address = `${at}/read`;
     this.#source = source;
     this.person = beginning.around?.person ?? '';
     this.#entry = new Entry(form, { ...beginning, around: { clock, ...beginning.around } });
@@ -285,7 +289,8 @@ export class EntrySession {
   /** Whether a new record can be made from a field; a form that is only tried writes nothing. */
   canAdd(key: string, row?: Row): boolean {
     const wired = this.wired(key, row);
-    return 'edition' in this.#source && !!wired && tableChoices(wired.field)?.adds === true;
+    const adds = this.mayAdd && 'edition' in this.#source;
+    return adds && !!wired && tableChoices(wired.field)?.adds === true;
   }
 
   /** What the narrowings of a field's list ask of a record, by column, and how references are shown. */

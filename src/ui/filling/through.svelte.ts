@@ -18,6 +18,8 @@ export interface ThroughGiven {
   edition: number;
   tables: Tables;
   person: string;
+  /** Where the server answers for the form, where that is not the form's own address. */
+  at?: string;
 }
 
 /**
@@ -42,7 +44,11 @@ export class Passing {
   }
 
   get #address(): string {
-    return `/api/forms/${this.given.formKey}/through`;
+    return `${this.#at}/through`;
+  }
+
+  get #at(): string {
+    return this.given.at ?? `/api/forms/${this.given.formKey}`;
   }
 
   /** Reads the record of a key. */
@@ -61,11 +67,16 @@ export class Passing {
     this.#submission = crypto.randomUUID();
     this.record = record;
     this.conflicts = [];
-    this.session = new EntrySession(formKey, { edition }, this.form, tables, {
-      mode: 'resumed',
-      values: { ...record.values, ...kept },
-      around: { person, link: {} },
-    });
+    const values = { ...record.values, ...kept };
+    const around = { person, link: {} };
+    this.session = new EntrySession(
+      formKey,
+      { edition },
+      this.form,
+      tables,
+      { mode: 'resumed', values, around },
+      this.#at,
+    );
     void this.session.pump();
   }
 

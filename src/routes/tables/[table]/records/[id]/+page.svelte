@@ -2,6 +2,7 @@
   import { formatValue } from '$lib/core/values/format';
   import { idsOf, rowsIn } from '$lib/core/values/types';
   import { invalidate } from '$app/navigation';
+  import InviteGuest from '$lib/ui/access/InviteGuest.svelte';
   import RecordHistory from '$lib/ui/tables/RecordHistory.svelte';
   import ReferringRecords from '$lib/ui/tables/ReferringRecords.svelte';
   import KeptRows from '$lib/ui/tables/KeptRows.svelte';
@@ -25,6 +26,7 @@
             >Open in {form.title}</a
           >
         {/each}
+        <InviteGuest forms={data.fillable} record={data.record.id} />
       </span>
     </div>
     <table class="ledger border-line border">

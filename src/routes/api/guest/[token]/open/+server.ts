@@ -1,0 +1,46 @@
+import { z } from 'zod';
+import { passCookie } from '$lib/server/access/guest';
+import { passFor, verifyInvitation } from '$lib/server/access/invitations';
+import { throttleGuest } from '$lib/server/access/throttle';
+import { loadEdition } from '$lib/server/catalog/forms';
+import { loadTables } from '$lib/server/catalog/tables';
+import { openForForm } from '$lib/server/records/open-form';
+import { openThrough } from '$lib/server/outside/through';
+import { answering, readBody } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+import type { RequestEvent } from './$types';
+
+const effortSchema = z.strictObject({
+  challenge: z.string().max(1000),
+  nonce: z.number().int().min(0),
+});
+
+/** Lets a guest in and gives the one record of the invitation, with what its form needs. */
+export const POST = answering(async (event: RequestEvent) => {
+  await throttleGuest('open', event.getClientAddress());
+  const { challenge, nonce } = await readBody(event.request, effortSchema);
+  const db = await readyDatabase();
+  const invitation = await verifyInvitation(db, event.params.token);
+  const pass = await passFor(invitation, challenge, nonce);
+  event.cookies.set(passCookie, pass, {
+    path: `/api/guest/${event.params.token}`,
+    httpOnly: true,
+    sameSite: 'strict',
+    secure: event.url.protocol === 'https:',
+    maxAge: 7200,
+  });
+  const { plan, edition } = await loadEdition(db, invitation.form);
+  const tables = await loadTables(db);
+  const { record, key } = invitation;
+  const opened =
+    record === null ? null : (await openForForm(db, invitation.form, { record })).opened;
+  return {
+    plan,
+    edition,
+    opened,
+    through: key === null ? null : await openThrough(db, tables, plan, key),
+    tables: [...tables.values()],
+    lists: [...(tables.lists?.values() ?? [])],
+    queries: [...(tables.queries?.values() ?? [])],
+  };
+});

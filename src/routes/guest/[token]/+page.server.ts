@@ -1,0 +1,23 @@
+import { challengeFor, verifyInvitation } from '$lib/server/access/invitations';
+import { throttleGuest } from '$lib/server/access/throttle';
+import { loadEdition } from '$lib/server/catalog/forms';
+import { forPage } from '$lib/server/page';
+import { readyDatabase } from '$lib/server/start';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = ({ params, getClientAddress }) =>
+  forPage(async () => {
+    await throttleGuest('open', getClientAddress());
+    const db = await readyDatabase();
+    const invitation = await verifyInvitation(db, params.token);
+    const { plan } = await loadEdition(db, invitation.form);
+    const { form, endsAt, uses, used } = invitation;
+    return {
+      token: params.token,
+      form,
+      title: plan.title,
+      endsAt,
+      usesLeft: uses - used,
+      challenge: await challengeFor(invitation),
+    };
+  });

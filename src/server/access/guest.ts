@@ -1,0 +1,28 @@
+import type { RequestEvent } from '@sveltejs/kit';
+import type { Database } from '../database/connection';
+import { readyDatabase } from '../start';
+import { requirePass, verifyInvitation, type Invitation } from './invitations';
+import { throttleGuest } from './throttle';
+
+type GuestEvent = Pick<RequestEvent, 'cookies' | 'getClientAddress'> & {
+  params: { token: string };
+};
+
+/** The name of the cookie in which a guest's pass is kept; it is sent to the guest's own routes only. */
+export const passCookie = 'unisor_pass';
+
+/** The invitation of a guest who has been let in. Fails for everybody else. */
+export async function guestAt(
+  event: GuestEvent,
+): Promise<{ db: Database; invitation: Invitation }> {
+  await throttleGuest('work', event.getClientAddress());
+  const db = await readyDatabase();
+  const invitation = await verifyInvitation(db, event.params.token);
+  await requirePass(invitation, event.cookies.get(passCookie));
+  return { db, invitation };
+}
+
+/** How a guest is named where it is told who saved. */
+export function guestName({ note, id }: Invitation): string {
+  return `guest ${note || id.slice(0, 6)}`.slice(0, 100);
+}

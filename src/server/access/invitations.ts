@@ -1,0 +1,214 @@
+import { createHash, randomBytes } from 'node:crypto';
+import { jwtVerify, SignJWT } from 'jose';
+import { z } from 'zod';
+import { effortText, isEffort } from '$lib/core/access/effort';
+import { fail } from '$lib/core/problems';
+import { keySchema } from '$lib/core/values/key';
+import { loadEdition } from '../catalog/forms';
+import type { Database } from '../database/connection';
+import { serverKey } from './keys';
+
+/** What somebody says when inviting a guest: to one record of a form, or to one outside record. */
+export const inviteSchema = z
+  .strictObject({
+    form: keySchema,
+    record: z.number().int().min(1).optional(),
+    key: z.string().min(1).max(200).optional(),
+    note: z.string().trim().max(200).default(''),
+    days: z.number().int().min(1).max(365),
+    uses: z.number().int().min(1).max(1000),
+  })
+  .refine(({ record, key }) => (record === undefined) !== (key === undefined), {
+    message: 'either a record or a key',
+  });
+export type Invite = z.infer<typeof inviteSchema>;
+
+/** An invitation as people see it. */
+export interface Invitation {
+  id: string;
+  form: string;
+  record: number | null;
+  key: string | null;
+  note: string;
+  endsAt: string;
+  uses: number;
+  used: number;
+  revokedAt: string | null;
+  by: string;
+  madeAt: string;
+}
+
+interface InvitationRow {
+  id: string;
+  form_key: string;
+  record_id: number | null;
+  through_key: string | null;
+  note: string;
+  ends_at: string;
+  uses: number;
+  used?: number;
+  revoked_at: string | null;
+  made_by: string;
+  made_at: string;
+}
+
+/** Makes an invitation; gives it with the token that its link carries, which is kept nowhere. */
+export async function makeInvitation(
+  db: Database,
+  { form, record, key, note, days, uses }: Invite,
+  by: string,
+): Promise<{ invitation: Invitation; token: string }> {
+  const { plan } = await loadEdition(db, form);
+  if ((plan.through != null) !== (key !== undefined)) fail('invitation_misfit', {}, 422);
+  const id = randomBytes(16).toString('base64url');
+  const ends = new Date(Date.now() + days * 86_400_000);
+  await invitations(db).insert({
+    id,
+    form_key: form,
+    record_id: record ?? null,
+    through_key: key ?? null,
+    note,
+    ends_at: ends.toISOString().slice(0, 19).replace('T', ' '),
+    uses,
+    made_by: by,
+  });
+  return { invitation: await invitationOf(db, id), token: await tokenOf(id, ends) };
+}
+
+/** The invitation that a token is for. Fails where it was altered, has ended, or was revoked. */
+export async function verifyInvitation(db: Database, token: string): Promise<Invitation> {
+  let id: string;
+  try {
+    const { payload } = await jwtVerify(token, serverKey('invitations'), { algorithms: ['HS256'] });
+    id = String(payload.jti);
+  } catch (error) {
+    const ended = (error as { code?: string }).code === 'ERR_JWT_EXPIRED';
+    return fail(ended ? 'invitation_ended' : 'invitation_bad', {}, ended ? 410 : 404);
+  }
+  const invitation = await invitationOf(db, id);
+  if (invitation.revokedAt !== null) fail('invitation_revoked', {}, 410);
+  if (Date.parse(invitation.endsAt) < Date.now()) fail('invitation_ended', {}, 410);
+  return invitation;
+}
+
+/**
+ * Runs a guest's save and counts it as a use; the invitation is held meanwhile, so that no more saves than
+ * allowed go through, however many come at once. A repeated submission is no further use.
+ */
+export async function usingInvitation<T>(
+  db: Database,
+  { id }: Invitation,
+  submission: string,
+  save: () => Promise<T>,
+): Promise<T> {
+  return db.knex.transaction(async (trx) => {
+    const row = await trx('invitation').withSchema(db.catalog).where({ id }).forUpdate().first();
+    if (!row || row.revoked_at !== null) fail('invitation_revoked', {}, 410);
+    const used = (await trx('invitation_use')
+      .withSchema(db.catalog)
+      .where({ invitation_id: id })
+      .select('submission')) as { submission: string }[];
+    const again = used.some((use) => use.submission === submission);
+    if (!again && used.length >= Number(row.uses)) fail('invitation_used_up', {}, 410);
+    const saved = await save();
+    if (!again) {
+      await trx('invitation_use').withSchema(db.catalog).insert({ invitation_id: id, submission });
+    }
+    return saved;
+  });
+}
+
+/** Takes an invitation back; its link opens nothing any more. */
+export async function revokeInvitation(db: Database, id: string): Promise<void> {
+  const changed = await invitations(db)
+    .where({ id, revoked_at: null })
+    .update({ revoked_at: db.knex.fn.now() });
+  if (changed === 0) fail('invitation_bad', {}, 404);
+}
+
+/** All invitations, the newest first. */
+export async function listInvitations(db: Database, limit = 100): Promise<Invitation[]> {
+  const rows = (await withUses(db).orderBy('made_at', 'desc').limit(limit)) as InvitationRow[];
+  return rows.map(read);
+}
+
+async function invitationOf(db: Database, id: string): Promise<Invitation> {
+  const row = (await withUses(db).where({ id }).first()) as InvitationRow | undefined;
+  return row ? read(row) : fail('invitation_bad', {}, 404);
+}
+
+function tokenOf(id: string, ends: Date): Promise<string> {
+  return new SignJWT()
+    .setProtectedHeader({ alg: 'HS256' })
+    .setJti(id)
+    .setExpirationTime(ends)
+    .sign(serverKey('invitations'));
+}
+
+/** How long a challenge can be answered, and how long a guest stays let in. */
+const challengeLasts = '5m';
+const passLasts = '2h';
+
+/** A challenge for the guest's browser: signed, so that only the server's own are taken. */
+export function challengeFor({ id }: Invitation): Promise<string> {
+  return new SignJWT({ salt: randomBytes(9).toString('base64url') })
+    .setProtectedHeader({ alg: 'HS256' })
+    .setSubject(id)
+    .setExpirationTime(challengeLasts)
+    .sign(serverKey('challenges'));
+}
+
+/** Lets a guest in whose browser has made the effort; gives the pass for what follows. */
+export async function passFor(
+  { id }: Invitation,
+  challenge: string,
+  nonce: number,
+): Promise<string> {
+  try {
+    await jwtVerify(challenge, serverKey('challenges'), { algorithms: ['HS256'], subject: id });
+  } catch {
+    return fail('invitation_effort', {}, 403);
+  }
+  const hash = createHash('sha256').update(effortText(challenge, nonce)).digest();
+  if (!isEffort(hash)) return fail('invitation_effort', {}, 403);
+  return new SignJWT()
+    .setProtectedHeader({ alg: 'HS256' })
+    .setSubject(id)
+    .setExpirationTime(passLasts)
+    .sign(serverKey('passes'));
+}
+
+/** Refuses whoever has no pass for this invitation. */
+export async function requirePass({ id }: Invitation, pass: string | undefined): Promise<void> {
+  try {
+    await jwtVerify(pass ?? '', serverKey('passes'), { algorithms: ['HS256'], subject: id });
+  } catch {
+    fail('invitation_effort', {}, 403);
+  }
+}
+
+function read(row: InvitationRow): Invitation {
+  const moment = (at: string) => `${String(at).replace(' ', 'T').slice(0, 19)}Z`;
+  return {
+    id: row.id,
+    form: row.form_key,
+    record: row.record_id === null ? null : Number(row.record_id),
+    key: row.through_key,
+    note: row.note,
+    endsAt: moment(row.ends_at),
+    uses: Number(row.uses),
+    used: Number(row.used ?? 0),
+    revokedAt: row.revoked_at === null ? null : moment(row.revoked_at),
+    by: row.made_by,
+    madeAt: moment(row.made_at),
+  };
+}
+
+function withUses(db: Database) {
+  const used = `(select count(*) from \`${db.catalog}\`.invitation_use u where u.invitation_id = invitation.id) as used`;
+  return invitations(db).select('*', db.knex.raw(used));
+}
+
+function invitations(db: Database) {
+  return db.knex('invitation').withSchema(db.catalog);
+}

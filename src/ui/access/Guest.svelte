@@ -1,0 +1,107 @@
+<script lang="ts">
+  import { Spinner } from 'flowbite-svelte';
+  import { onMount } from 'svelte';
+  import type { OpenedRecord } from '$lib/core/entry/stored';
+  import type { ThroughRecord } from '$lib/core/entry/through';
+  import type { Query } from '$lib/core/outside/query';
+  import type { Plan } from '$lib/core/plan/schema';
+  import type { Problem } from '$lib/core/problems';
+  import type { Table } from '$lib/core/table/definition';
+  import { tablesWith, type OptionList } from '$lib/core/table/option-list';
+  import { formatValue } from '$lib/core/values/format';
+  import FillForm from '$lib/ui/filling/FillForm.svelte';
+  import ThroughForm from '$lib/ui/filling/ThroughForm.svelte';
+  import { call } from '$lib/ui/shared/api';
+  import { locale } from '$lib/ui/shared/locale';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+  import { makeEffort } from './effort';
+
+  interface Props {
+    token: string;
+    form: string;
+    title: string;
+    endsAt: string;
+    usesLeft: number;
+    challenge: string;
+  }
+  let { token, form, title, endsAt, usesLeft, challenge }: Props = $props();
+
+  interface Opened {
+    plan: Plan;
+    edition: number;
+    opened: OpenedRecord | null;
+    through: ThroughRecord | null;
+    tables: Table[];
+    lists: OptionList[];
+    queries: Query[];
+  }
+  let opened = $state.raw<Opened | null>(null);
+  let problems = $state.raw<Problem[]>([]);
+  const at = $derived(`/api/guest/${token}`);
+  const tables = $derived(
+    opened &&
+      tablesWith(
+        opened.tables,
+        new Map(opened.lists.map((list) => [list.key, list])),
+        new Map(opened.queries.map((query) => [query.key, query])),
+      ),
+  );
+
+  onMount(async () => {
+    const nonce = await makeEffort(challenge);
+    const called = await call<Opened>(`${at}/open`, { body: { challenge, nonce } });
+    problems = called.ok ? [] : called.problems;
+    if (called.ok) opened = called.value;
+  });
+</script>
+
+<div class="flex h-full flex-col">
+  <div class="border-line bg-paper flex h-12 shrink-0 items-center gap-4 border-b px-5">
+    <span class="font-serif text-[18px] font-semibold">Unisor</span>
+    <span class="quiet">
+      You were invited to this one record, until
+      {formatValue({ kind: 'date_time' }, endsAt, locale())}; {usesLeft}
+      {usesLeft === 1 ? 'save is' : 'saves are'} left.
+    </span>
+  </div>
+  <div class="min-h-0 flex-1">
+    {#if problems.length > 0}
+      <div class="mx-auto max-w-[760px] p-5"><Problems {problems} /></div>
+    {:else if !opened || !tables}
+      <div class="mx-auto flex max-w-[760px] items-center gap-3 p-5" role="status">
+        <Spinner size="5" /> Opening {title} …
+      </div>
+    {:else if opened.plan.through && opened.through}
+      <ThroughForm
+        given={{
+          formKey: form,
+          at,
+          plan: { ...opened.plan, through: opened.plan.through },
+          edition: opened.edition,
+          tables,
+          person: 'guest',
+        }}
+        opensWith={opened.through.key}
+        fixed
+      />
+    {:else}
+      <FillForm
+        given={{
+          formKey: form,
+          at,
+          plan: opened.plan,
+          edition: opened.edition,
+          tables,
+          opened: opened.opened,
+          carried: {},
+          person: 'guest',
+          link: {},
+          keeps: false,
+          guest: true,
+        }}
+        draft={null}
+        back={null}
+      />
+    {/if}
+  </div>
+</div>

@@ -1,0 +1,67 @@
+<script lang="ts">
+  import { invalidateAll } from '$app/navigation';
+  import type { Problem } from '$lib/core/problems';
+  import { formatValue } from '$lib/core/values/format';
+  import { call } from '$lib/ui/shared/api';
+  import { locale } from '$lib/ui/shared/locale';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+
+  interface Props {
+    invitations: readonly {
+      id: string;
+      form: string;
+      record: number | null;
+      key: string | null;
+      note: string;
+      endsAt: string;
+      uses: number;
+      used: number;
+      revokedAt: string | null;
+      by: string;
+    }[];
+  }
+  let { invitations }: Props = $props();
+
+  let problems = $state.raw<Problem[]>([]);
+
+  function stateOf({ revokedAt, endsAt, uses, used }: Props['invitations'][number]): string {
+    if (revokedAt !== null) return 'revoked';
+    if (Date.parse(endsAt) < Date.now()) return 'ended';
+    return used >= uses ? 'used up' : 'open';
+  }
+
+  async function revoke(id: string) {
+    const called = await call(`/api/invitations/${id}`, { method: 'DELETE' });
+    problems = called.ok ? [] : called.problems;
+    await invalidateAll();
+  }
+</script>
+
+<Problems {problems} />
+<table class="ledger border-line border">
+  <thead>
+    <tr>
+      <th>For</th><th>Form</th><th>Record</th><th>Ends</th><th class="num">Saves</th><th>State</th>
+      <th>By</th><th><span class="sr-only">Steps</span></th>
+    </tr>
+  </thead>
+  <tbody>
+    {#each invitations as invitation (invitation.id)}
+      {@const { id, form, record, key, note, endsAt, uses, used, by } = invitation}
+      <tr>
+        <td>{note || '–'}</td>
+        <td><a class="ref" href="/forms/{form}">{form}</a></td>
+        <td>{record === null ? key : `record ${record}`}</td>
+        <td class="text-soft">{formatValue({ kind: 'date_time' }, endsAt, locale())}</td>
+        <td class="num">{used} of {uses}</td>
+        <td>{stateOf(invitation)}</td>
+        <td class="text-soft">{by}</td>
+        <td class="text-right">
+          {#if stateOf(invitation) === 'open'}
+            <button type="button" class="textlink" onclick={() => revoke(id)}>Revoke</button>
+          {/if}
+        </td>
+      </tr>
+    {/each}
+  </tbody>
+</table>

@@ -1,0 +1,93 @@
+<script lang="ts">
+  import { Button, Modal } from 'flowbite-svelte';
+  import type { Problem } from '$lib/core/problems';
+  import { call } from '$lib/ui/shared/api';
+  import Problems from '$lib/ui/shared/Problems.svelte';
+
+  interface Props {
+    /** The forms with which the record can be opened. */
+    forms: readonly { key: string; title: string }[];
+    record?: number;
+    /** The key of an outside record. */
+    through?: string;
+  }
+  let { forms, record, through }: Props = $props();
+
+  let open = $state(false);
+  let form = $derived(forms[0]?.key ?? '');
+  let days = $state(7);
+  let uses = $state(3);
+  let note = $state('');
+  let link = $state('');
+  let problems = $state.raw<Problem[]>([]);
+  let copied = $state(false);
+
+  function begin() {
+    [link, problems, copied] = ['', [], false];
+    open = true;
+  }
+
+  async function invite(event: SubmitEvent) {
+    event.preventDefault();
+    const to = record === undefined ? { key: through } : { record };
+    const body = { form, ...to, note, days, uses };
+    const called = await call<{ link: string }>('/api/invitations', { body });
+    problems = called.ok ? [] : called.problems;
+    link = called.ok ? called.value.link : '';
+  }
+
+  async function copy() {
+    await navigator.clipboard.writeText(link);
+    copied = true;
+  }
+</script>
+
+{#if forms.length > 0}
+  <button type="button" class="textlink" onclick={begin}>Invite a guest</button>
+{/if}
+<Modal bind:open size="sm" title="Invite a guest to this record">
+  {#if link === ''}
+    <form class="grid gap-3" onsubmit={invite}>
+      {#if forms.length > 1}
+        <label class="grid gap-1 font-semibold">
+          Form
+          <select class="control font-normal" bind:value={form}>
+            {#each forms as { key, title } (key)}<option value={key}>{title}</option>{/each}
+          </select>
+        </label>
+      {/if}
+      <label class="grid gap-1 font-semibold">
+        Who it is for
+        <input class="control font-normal" bind:value={note} maxlength="200" />
+      </label>
+      <div class="grid grid-cols-2 gap-3">
+        <label class="grid gap-1 font-semibold">
+          Days it lasts
+          <input class="control font-normal" type="number" min="1" max="365" bind:value={days} />
+        </label>
+        <label class="grid gap-1 font-semibold">
+          Saves allowed
+          <input class="control font-normal" type="number" min="1" max="1000" bind:value={uses} />
+        </label>
+      </div>
+      <Problems {problems} />
+      <div><Button type="submit">Make the link</Button></div>
+    </form>
+  {:else}
+    <div class="grid gap-3">
+      <p class="m-0">
+        Whoever has this link can open this one record and save it, without signing in. It is shown
+        this once.
+      </p>
+      <textarea
+        class="control h-24! font-mono text-[12.5px]!"
+        readonly
+        aria-label="Link"
+        value={link}></textarea>
+      <div class="flex items-center gap-3">
+        <Button onclick={copy}>Copy the link</Button>
+        <span class="quiet" role="status">{copied ? 'Copied.' : ''}</span>
+      </div>
+    </div>
+  {/if}
+</Modal>

@@ -1,0 +1,76 @@
+import { expect, test, type Page } from '@playwright/test';
+import { at, visit } from './helpers';
+
+/** Makes an invitation to what stands on the page; gives its link. */
+async function inviteGuest(page: Page, saves: string): Promise<string> {
+  await page.getByRole('button', { name: 'Invite a guest' }).click();
+  await page.getByLabel('Who it is for').fill('Ada');
+  await page.getByLabel('Saves allowed').fill(saves);
+  await page.getByRole('button', { name: 'Make the link' }).click();
+  const link = await page.getByRole('textbox', { name: 'Link' }).inputValue();
+  return new URL(link).pathname;
+}
+
+test('H4 a guest corrects one outside record by a link, and reaches no other', async ({
+  page,
+  browser,
+}) => {
+  const switches = { system: 'register', trouble: 'none', slow: '0', share: '100' };
+  await page.request.post(`${process.env.UNISOR_SIMULATORS}/`, { form: switches });
+  await visit(page, '/forms/member_details?key=VTW-217');
+  await expect(page.getByLabel('Phone')).toHaveValue(/^555-/);
+  const link = await inviteGuest(page, '1');
+
+  const context = await browser.newContext();
+  const guest = await context.newPage();
+  await guest.goto(at(link), { waitUntil: 'networkidle' });
+  await expect(guest.getByText('1 save is left')).toBeVisible();
+  await expect(guest.getByLabel('Phone')).toHaveValue(/^555-/);
+  // Nothing else of the house is to be seen.
+  await expect(guest.getByRole('navigation')).toHaveCount(0);
+  await guest.getByLabel('Phone').fill('555-0142');
+  await guest.getByRole('button', { name: 'Write it back' }).click();
+  await expect(guest.getByText('Written back: 1 field.')).toBeVisible();
+
+  // The link does not write again, nor for another member; altered, it opens nothing.
+  const token = link.split('/').at(-1) ?? '';
+  const body = { submission: 'again-0000-0001', etag: null, before: {}, values: {} };
+  const other = await guest.request.post(at(`/api/guest/${token}/through`), {
+    data: { ...body, key: 'QLO-219' },
+  });
+  expect(other.status()).toBe(403);
+  await guest.getByLabel('Phone').fill('555-0143');
+  await guest.getByRole('button', { name: 'Write it back' }).click();
+  await expect(guest.getByRole('alert')).toContainText('was used as often as it could be');
+  await guest.goto(at(`${link.slice(0, -2)}xx`));
+  await expect(guest.getByText('This link opens nothing.')).toBeVisible();
+  // Without the effort of a browser nothing is answered.
+  const stranger = await page.request.post(at(`/api/guest/${token}/read`), { data: {} });
+  expect(stranger.status()).toBe(403);
+  await context.close();
+});
+
+test('H4 a guest completes one record of a table; the invitation is taken back', async ({
+  page,
+  browser,
+}) => {
+  await visit(page, '/tables/loan/records/2');
+  const link = await inviteGuest(page, '5');
+  const context = await browser.newContext();
+  const guest = await context.newPage();
+  await guest.goto(at(link), { waitUntil: 'networkidle' });
+  await guest.getByLabel('Note').fill('Fetched by Ada');
+  await guest.keyboard.press('Control+Enter');
+  await expect(guest.getByText('Thank you. You can close this page.')).toBeVisible();
+
+  await visit(page, '/tables/loan/records/2');
+  await expect(page.getByRole('table').last()).toContainText('guest Ada');
+  await visit(page, '/activity');
+  const row = page.getByRole('row', { name: /Ada.*record 2/ });
+  await expect(row).toContainText('1 of 5');
+  await row.getByRole('button', { name: 'Revoke' }).click();
+  await expect(row).toContainText('revoked');
+  await guest.goto(at(link));
+  await expect(guest.getByText('This invitation was taken back.')).toBeVisible();
+  await context.close();
+});
