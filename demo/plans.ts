@@ -331,6 +331,28 @@ const conditionReport: PlanInput = {
       ],
     },
   ],
+  buttons: [
+    {
+      key: 'value_again',
+      label: 'Ask for its value again',
+      when: 'instrument != null',
+      steps: [{ do: 'ask' }],
+    },
+    {
+      key: 'worn_out',
+      label: 'Worn out, ask the register',
+      when: 'instrument != null and not(damage)',
+      steps: [
+        { do: 'set', field: 'condition', to: '"worn"' },
+        {
+          do: 'tell',
+          connection: 'member_register',
+          address: 'notes',
+          values: { instrument: 'asset', asks: '"Is it to be replaced?"' },
+        },
+      ],
+    },
+  ],
   sends: [
     {
       connection: 'member_register',

@@ -180,6 +180,12 @@ const sentences = {
   invitation_misfit: ['The invitation is for another record.', ''],
   invitation_effort: ['Open the link again: it waited too long.', ''],
   too_many_requests: ['There were too many requests.', 'Wait a minute, then try again.'],
+  button_empty: ['The button {label} does nothing yet.', 'Give it a step.'],
+  button_field_missing: [
+    'The button {label} sets “{field}”, which is no field.',
+    'Choose another one.',
+  ],
+  unknown_button: ['There is no button “{button}” now.', ''],
   secret_key_missing: [
     'Secrets cannot be kept: the server has no key for them.',
     'Start it with UNISOR_SECRET set.',

@@ -2,7 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { ProblemError } from '../../src/core/problems';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
-import { makeTable } from '../../src/server/catalog/tables';
+import { loadTables, makeTable } from '../../src/server/catalog/tables';
+import { pressButton } from '../../src/server/outside/buttons';
 import { allowHosts, keepConnection } from '../../src/server/outside/connections';
 import {
   countSends,
@@ -39,12 +40,16 @@ beforeAll(async () => {
     'test',
     'make',
   );
-  const whole = column('n', { type: { kind: 'whole' } });
-  await makeTable(held.db, table('report', [column('what'), whole]), 'test');
+  const n = column('n', { type: { kind: 'whole' } });
+  await makeTable(held.db, table('report', [column('what'), n]), 'test');
   const plan = planOf('report', [field('what', { savesTo: 'what' }), field('n', { savesTo: 'n' })]);
   const send = { connection: 'register', on: 'new' as const, method: 'POST' as const };
   const sends = [{ ...send, when: 'n > 0', address: 'notes', values: { what: 'what', n: 'n' } }];
-  await makeForm(held.db, { table: 'report', key: 'report', plan: { ...plan, sends } }, 'test');
+  const tell = { do: 'tell' as const, connection: 'register', method: 'POST' as const };
+  const steps = [{ ...tell, address: 'notes', values: { asks: 'what' } }];
+  const buttons = [{ key: 'ask', label: 'Ask', when: 'what != null', steps }];
+  const whole = { ...plan, sends, buttons };
+  await makeForm(held.db, { table: 'report', key: 'report', plan: whole }, 'test');
   await publishForm(held.db, 'report', 1, 'test');
 });
 afterAll(() => simulators.stop());
@@ -67,6 +72,28 @@ const hurry = () =>
     .withSchema(held.db.catalog)
     .where({ state: 'waiting' })
     .update({ next_at: held.db.knex.raw('now(3)') });
+
+describe('G10 a button that tells an outside system', () => {
+  it('notes it once, worked out on the server, and only while the button is there', async () => {
+    const tables = await loadTables(held.db);
+    const submission = randomUUID();
+    const push = (values: object, button = 'ask') =>
+      pressButton(
+        held.db,
+        tables,
+        'report',
+        button,
+        { submission, edition: 1, values: { ...values } },
+        'test',
+      );
+    expect(await push({ what: 'bell' })).toBe(1);
+    expect(await push({ what: 'bell' })).toBe(1);
+    await deliverDue(held.db);
+    expect([...register().written.values()]).toEqual([{ asks: 'bell' }]);
+    await expect(push({})).rejects.toMatchObject({ status: 404 });
+    await expect(push({ what: 'bell' }, 'other')).rejects.toMatchObject({ status: 404 });
+  });
+});
 
 describe('H5 what a save sends outside', () => {
   it('is noted with it and delivered afterwards, under a key of its own', async () => {

@@ -126,3 +126,28 @@ test('H3 a member is changed in the register itself, also when another person ha
   await page.keyboard.press('Control+Enter');
   await expect(page.getByText('Written back: 1 field.')).toBeVisible();
 });
+
+test('G10 buttons of a form set a field, and tell an outside system', async ({ page }) => {
+  await trouble(page, 'register', 'none');
+  await visit(page, '/forms/condition_report');
+  const wornOut = page.getByRole('button', { name: 'Worn out, ask the register' });
+  await expect(wornOut).toHaveCount(0);
+  await choose(page, page.getByRole('combobox', { name: 'Instrument', exact: true }), 'A-00015');
+  await wornOut.click();
+  await expect(page.getByLabel('Condition now')).toHaveValue('worn');
+  await expect(page.getByText('It is told outside, as the outbox shows.')).toBeVisible();
+  await visit(page, '/outside/outbox');
+  await expect(page.getByRole('row', { name: /A-00015.*Is it to be replaced/ })).toContainText(
+    'sent',
+  );
+
+  // A designer makes one, and tries it where nothing is written.
+  await visit(page, '/forms/receive_copies/design');
+  await page.getByLabel('Add a button').fill('A dozen');
+  await page.keyboard.press('Enter');
+  await page.getByLabel('Another step of A dozen').selectOption('set');
+  await page.getByLabel('Field of step 1').selectOption('quantity');
+  const formula = page.locator('#button-0-0-to .cm-content, .cm-content').last();
+  await expect(page.getByLabel('Live form').getByRole('button', { name: 'A dozen' })).toBeVisible();
+  await expect(formula).toBeVisible();
+});

@@ -4,7 +4,11 @@ import { addressFrom, placesIn } from '../outside/template';
 import type { Scalar } from '../values/types';
 import type { EntryFormula } from '../plan/formulas';
 import type { Entry } from './entry';
+import type { Parsed } from '../values/parse';
+import type { WiredButton, WiredStep } from '../wiring/buttons';
+import type { WiredSend } from '../wiring/form';
 import { RecordLink } from './facts';
+import { canonicalOf } from './working-out';
 
 /** What a save sends to an outside system. */
 export interface PlannedSend {
@@ -17,16 +21,47 @@ export interface PlannedSend {
 
 /** What saving the entry would send, in order; the names that stand in the address are not in the body. */
 export function sendPlan(entry: Entry): PlannedSend[] {
-  return entry.form.sends.flatMap(({ connection, on, method, address, when, values }) => {
-    if (on === 'new' && entry.root.stored !== null) return [];
-    if (when && result(entry, when) !== true) return [];
-    const given = Object.fromEntries(
-      values.map(({ name, formula }) => [name, plain(result(entry, formula))]),
-    );
-    const placed = new Set(placesIn(address));
-    const body = Object.fromEntries(Object.entries(given).filter(([name]) => !placed.has(name)));
-    return [{ connection, method, address: addressFrom('', address, given), body }];
+  return entry.form.sends.flatMap((send) => {
+    if (send.on === 'new' && entry.root.stored !== null) return [];
+    return send.when && result(entry, send.when) !== true ? [] : [sendOf(entry, send)];
   });
+}
+
+/** Whether a button is there for an entry as it stands. */
+export function isOffered(entry: Entry, { when }: WiredButton): boolean {
+  return when === null || result(entry, when) === true;
+}
+
+/** What a button tells outside systems, in the order of its steps. */
+export function buttonSends(entry: Entry, { steps }: WiredButton): PlannedSend[] {
+  return steps.flatMap((step) => (step.do === 'tell' ? [sendOf(entry, step)] : []));
+}
+
+/** The value that a step gives its field, or why it is none. */
+export function setValue(entry: Entry, step: Extract<WiredStep, { do: 'set' }>): Parsed | null {
+  const wired = entry.form.fields.get(step.field);
+  return wired ? canonicalOf(wired.type, result(entry, step.to), wired.field.label) : null;
+}
+
+/** The address of the form that a step opens, with what is carried along. */
+export function openAddress(entry: Entry, step: Extract<WiredStep, { do: 'open' }>): string {
+  const carried = step.carry.flatMap(({ name, formula }) => {
+    const value = plain(result(entry, formula));
+    return value === null ? [] : [`with.${name}=${encodeURIComponent(String(value))}`];
+  });
+  return `/forms/${step.form}${carried.length > 0 ? `?${carried.join('&')}` : ''}`;
+}
+
+function sendOf(
+  entry: Entry,
+  { connection, method, address, values }: Omit<WiredSend, 'on' | 'when'>,
+): PlannedSend {
+  const given = Object.fromEntries(
+    values.map(({ name, formula }) => [name, plain(result(entry, formula))]),
+  );
+  const placed = new Set(placesIn(address));
+  const body = Object.fromEntries(Object.entries(given).filter(([name]) => !placed.has(name)));
+  return { connection, method, address: addressFrom('', address, given), body };
 }
 
 function result(entry: Entry, formula: EntryFormula): Feel {

@@ -14,6 +14,7 @@ import {
   type Bring,
   type Field,
   type Plan,
+  fieldOf,
 } from './schema';
 
 /** Examines what a field takes from other records: brings, rollups, columns to read. */
@@ -146,6 +147,13 @@ export function checkWrites(plan: Plan, tables: Tables, note: Note): void {
       if (record === null && mustBeGiven(column) && !(column.key in values)) {
         note('problem', 'required_unwritten', { column: column.label, table: table.title });
       }
+    }
+  }
+  for (const { label, steps } of plan.buttons ?? []) {
+    if (steps.length === 0) note('hint', 'button_empty', { label });
+    for (const step of steps) {
+      if (step.do !== 'set' || fieldOf(plan, step.field)) continue;
+      note('problem', 'button_field_missing', { label, field: step.field });
     }
   }
   for (const { address, values } of plan.sends ?? []) {

@@ -9,6 +9,7 @@ import {
   scopedLabel,
   sourcePhrase,
   type Phrase,
+  stepWords,
 } from './words';
 
 /** One thing in which two plans differ, in words. */
@@ -108,6 +109,13 @@ function fieldChanges(
 function wholeChanges(before: Plan, after: Plan): PlanChange[] {
   const start = ({ startsAt, ...plan }: Plan) =>
     fieldsOf({ startsAt, ...plan }).find((f) => f.key === startsAt)?.label ?? '';
+  const buttons = ({ buttons: list = [] }: Plan) =>
+    list
+      .map(({ label, when, steps }) => {
+        const does = steps.map((step) => stepWords(step)).join(', then ');
+        return `${label}: ${does}${when === null ? '' : ` (when ${when})`}`;
+      })
+      .join('; ');
   const sends = ({ sends: list = [] }: Plan) =>
     list
       .map(({ connection, method, address, when, values }) => {
@@ -143,6 +151,7 @@ function wholeChanges(before: Plan, after: Plan): PlanChange[] {
     ['the cursor starts in', start(before), start(after)],
     ['written besides', writes(before), writes(after)],
     ['sent outside', sends(before), sends(after)],
+    ['buttons', buttons(before), buttons(after)],
   ];
   return questions
     .filter(([, a, b]) => a !== b)

@@ -32,7 +32,8 @@ export type FormulaUse =
   | { at: 'check'; index: number; part: 'holds' | 'message' }
   | { at: 'grid'; part: 'whole' | 'rows' }
   | { at: 'write'; index: number; column: string }
-  | { at: 'send'; index: number; name: string };
+  | { at: 'send'; index: number; name: string }
+  | { at: 'button'; label: string };
 
 /** The names that formulas of each scope may use, by the scope's key. */
 export function formNames(plan: Plan, tables: Tables): Map<string, Names<EntryHost>> {

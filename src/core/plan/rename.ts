@@ -58,6 +58,16 @@ export function renameField(
     })),
     startsAt:
       renamed.startsAt !== null && inScope === '' ? named(renamed.startsAt) : renamed.startsAt,
+    ...(renamed.buttons && inScope === ''
+      ? {
+          buttons: renamed.buttons.map((button) => ({
+            ...button,
+            steps: button.steps.map((step) =>
+              step.do === 'set' ? { ...step, field: named(step.field) } : step,
+            ),
+          })),
+        }
+      : {}),
     ...(renamed.through && inScope === ''
       ? { through: { ...renamed.through, columns: renamedKeys(renamed.through.columns, named) } }
       : {}),
@@ -275,7 +285,21 @@ function renameInFormulas(plan: Plan, tables: Tables, { means, to }: Renaming): 
       ]),
     ),
   }));
-  if (!plan.sends) return { ...fields, sections, writes };
+  const values = (formulas: Readonly<Record<string, string>>) =>
+    Object.fromEntries(
+      Object.entries(formulas).map(([name, source]) => [name, renamed('', source)]),
+    );
+  const buttons = plan.buttons?.map((button) => ({
+    ...button,
+    when: renamed('', button.when),
+    steps: button.steps.map((step) => {
+      if (step.do === 'set') return { ...step, to: renamed('', step.to) };
+      if (step.do === 'tell') return { ...step, values: values(step.values) };
+      return step.do === 'open' ? { ...step, carry: values(step.carry) } : step;
+    }),
+  }));
+  const whole = { ...fields, sections, writes, ...(buttons ? { buttons } : {}) };
+  if (!plan.sends) return whole;
   const sends = plan.sends.map((send) => ({
     ...send,
     when: renamed('', send.when),
@@ -283,5 +307,5 @@ function renameInFormulas(plan: Plan, tables: Tables, { means, to }: Renaming): 
       Object.entries(send.values).map(([name, source]) => [name, renamed('', source)]),
     ),
   }));
-  return { ...fields, sections, writes, sends };
+  return { ...whole, sends };
 }

@@ -272,6 +272,41 @@ export const throughSchema = z.strictObject({
 });
 export type Through = z.infer<typeof throughSchema>;
 
+/** One thing that a button does. */
+export const buttonStepSchema = z.discriminatedUnion('do', [
+  /** Gives a field a value. */
+  z.strictObject({ do: z.literal('set'), field: keySchema, to: formulaSchema }),
+  /** Reads again what the form shows of tables and outside systems. */
+  z.strictObject({ do: z.literal('ask') }),
+  /** Saves the record; where that is refused, the button goes no further. */
+  z.strictObject({ do: z.literal('save') }),
+  /** Tells an outside system, through the outbox. */
+  z.strictObject({
+    do: z.literal('tell'),
+    connection: keySchema,
+    method: z.enum(['POST', 'PUT', 'PATCH']).default('POST'),
+    address: z.string().trim().max(500).default(''),
+    values: z.record(keySchema, formulaSchema),
+  }),
+  /** Opens another form, with columns of its table carried along. */
+  z.strictObject({
+    do: z.literal('open'),
+    form: keySchema,
+    carry: z.record(keySchema, formulaSchema).default({}),
+  }),
+]);
+export type ButtonStep = z.infer<typeof buttonStepSchema>;
+
+/** A button of the form's own. */
+export const buttonSchema = z.strictObject({
+  key: keySchema,
+  label: z.string().trim().min(1).max(60),
+  /** It is there only while this holds. */
+  when: formulaSchema.nullable().default(null),
+  steps: z.array(buttonStepSchema).max(10),
+});
+export type Button = z.infer<typeof buttonSchema>;
+
 /** The document that describes a form. */
 export const planSchema = z.strictObject({
   format: z.literal(planFormat),
@@ -284,6 +319,8 @@ export const planSchema = z.strictObject({
   writes: z.array(extraWriteSchema).max(10).default([]),
   /** What is sent to outside systems after a save. */
   sends: z.array(sendSchema).max(10).optional(),
+  /** Buttons of its own. */
+  buttons: z.array(buttonSchema).max(8).optional(),
   /** Where its record stands in an outside system. */
   through: throughSchema.nullable().optional(),
 });

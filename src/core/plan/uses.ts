@@ -42,6 +42,7 @@ function differences(before: Plan, after: Plan): PlanUse[] {
     ...(before.table === after.table ? [] : ['saves its records']),
     ...(same(before.writes, after.writes) ? [] : ['written besides']),
     ...(same(before.sends, after.sends) ? [] : ['sent outside']),
+    ...(same(before.buttons, after.buttons) ? [] : ['buttons']),
   ];
   if (whole.length > 0) uses.push({ field: '', questions: whole });
   before.sections.forEach(({ title, grid }, i) => {

@@ -4,7 +4,7 @@ import { pathLabel, shortLabel } from '../table/paths';
 import { formatValue } from '../values/format';
 import { typePhrase } from '../values/types';
 import { heldType, shownPaths } from './held';
-import type { ExtraWrite } from './schema';
+import type { ButtonStep, ExtraWrite } from './schema';
 import {
   fieldOf,
   fieldsOf,
@@ -234,3 +234,19 @@ export const occasionWords: Record<ExtraWrite['on'], string> = {
   every_save: 'at every save',
   removal: 'when a line is taken out',
 };
+
+/** What a step of a button does, in words. */
+export function stepWords(step: ButtonStep): string {
+  switch (step.do) {
+    case 'set':
+      return `sets ${step.field} to ${step.to}`;
+    case 'ask':
+      return 'reads again';
+    case 'save':
+      return 'saves';
+    case 'tell':
+      return `tells ${step.connection}: ${step.method} ${step.address}`;
+    case 'open':
+      return `opens ${step.form}`;
+  }
+}

@@ -13,6 +13,7 @@ import {
   type WiredForm,
   type WiredScope,
 } from './form';
+import { buttonFormulas } from './buttons';
 import { readField } from './sources';
 
 /** Examines a plan with its formulas and with what follows from what; problems first. */
@@ -55,6 +56,12 @@ function readByFormulas(form: WiredForm): Set<string> {
   for (const { shownWhen } of form.scopes.values()) {
     note(form.scopes.get(''), shownWhen?.reads ?? []);
   }
+  for (const button of form.buttons) {
+    note(
+      form.scopes.get(''),
+      buttonFormulas(button).flatMap((formula) => formula.reads),
+    );
+  }
   for (const { when, values } of form.sends) {
     note(form.scopes.get(''), [
       ...(when?.reads ?? []),
@@ -78,9 +85,11 @@ function formulaFinding(
   const whole =
     use.at === 'grid'
       ? `${form.scopes.get(scope)?.title ?? scope}, ${use.part === 'rows' ? 'lines in sight' : 'shown'} when`
-      : use.at === 'send'
-        ? 'What is sent outside'
-        : 'A record written besides';
+      : use.at === 'button'
+        ? `The button ${use.label}`
+        : use.at === 'send'
+          ? 'What is sent outside'
+          : 'A record written besides';
   const where = field ? `${field.label}, ${useWords[use.at]}` : whole;
   const at = field ? addressOf(scope, field.key) : null;
   const told = {
@@ -107,6 +116,7 @@ const useWords: Record<FormulaUse['at'], string> = {
   grid: 'shown when',
   write: 'written',
   send: 'sent',
+  button: 'button',
 };
 
 /** What a field can hold so that a formula of this kind fits; `null` where nothing does. */

@@ -28,6 +28,7 @@ import type { Details, ProblemCode } from '../problems';
 import type { Column, Tables } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { typePhrase, type ValueType } from '../values/types';
+import { buttonFormulas, wireButtons, type WiredButton } from './buttons';
 import { buildGraph, type Graph } from './graph';
 import { readField } from './sources';
 
@@ -118,6 +119,7 @@ export interface WiredForm {
   names: ReadonlyMap<string, Names<EntryHost>>;
   writes: readonly WiredWrite[];
   sends: readonly WiredSend[];
+  buttons: readonly WiredButton[];
   findings: readonly FormulaFinding[];
   /** The labels along the first circle, the first one repeated; `null` where there is none. */
   cycle: readonly string[] | null;
@@ -153,7 +155,14 @@ export function wireForm(plan: Plan, tables: Tables): WiredForm {
   if (!root) throw new RangeError('a plan has a root scope');
   const writes = wireWrites(plan, names, tables, findings);
   const sends = wireSends(plan, names, findings);
-  noteFacts(scopes, [...writes, ...sends.map(asWrite)], tables);
+  const buttons = wireButtons(plan, names.get(''), ({ label }, source, found) => {
+    findings.push({ scope: '', field: null, use: { at: 'button', label }, source, found });
+  });
+  const pressed = buttons.map((button) => ({
+    ...nothingWritten,
+    values: buttonFormulas(button).map((formula) => ({ formula })),
+  }));
+  noteFacts(scopes, [...writes, ...sends.map(asWrite), ...pressed], tables);
   const { graph, cycle } = buildGraph(scopes);
   return {
     plan,
@@ -164,6 +173,7 @@ export function wireForm(plan: Plan, tables: Tables): WiredForm {
     names,
     writes,
     sends,
+    buttons,
     findings,
     cycle,
   };
@@ -333,8 +343,10 @@ function wireSends(
 function asWrite({ when, values }: WiredSend): Pick<WiredWrite, 'scope' | 'record' | 'when'> & {
   values: { formula: EntryFormula }[];
 } {
-  return { scope: '', record: null, when, values };
+  return { ...nothingWritten, when, values };
 }
+
+const nothingWritten = { scope: '', record: null, when: null };
 
 /** A formula whose result cannot be what is asked for: the field's value, or yes or no. */
 export function misfitProblem(

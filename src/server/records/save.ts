@@ -1,6 +1,6 @@
 import type { Knex } from 'knex';
 import { z } from 'zod';
-import { Entry } from '$lib/core/entry/entry';
+import { Entry, type Filled } from '$lib/core/entry/entry';
 import { sendPlan } from '$lib/core/entry/send-plan';
 import { settle } from '$lib/core/entry/settle';
 import { recomputed } from '$lib/core/entry/recomputed';
@@ -108,15 +108,23 @@ async function askOutsideFirst(
   if (![...form.scopes.values()].some(({ list }) => list.some(({ field }) => asksOutside(field)))) {
     return;
   }
-  const around = { clock: clockFrom(() => new Date()), person };
   const filled = filledOf(request.values, request.rows ?? {});
-  const entry = new Entry(form, {
-    mode: 'resumed',
-    values: filled.values,
-    rows: filled.rows ?? {},
-    around,
-  });
+  await workedOut(db, tables, form, filled.values, person, filled.rows);
+}
+
+/** An entry worked out from what a screen has sent, with everything read that it asks for. */
+export async function workedOut(
+  db: Database,
+  tables: Tables,
+  form: WiredForm,
+  values: Readonly<Record<string, unknown>>,
+  person: string,
+  rows: Filled['rows'] = {},
+): Promise<Entry> {
+  const around = { clock: clockFrom(() => new Date()), person };
+  const entry = new Entry(form, { mode: 'resumed', values, rows, around });
   await settle(entry, databaseReader(db, db.knex, tables, form, 'confirm'));
+  return entry;
 }
 
 /** Works the submission out anew; what its limits depend on is locked and then read once more. */

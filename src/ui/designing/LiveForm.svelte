@@ -1,4 +1,7 @@
 <script lang="ts">
+  import { Button } from 'flowbite-svelte';
+  import type { WiredButton } from '$lib/core/wiring/buttons';
+  import { offeredButtons, press } from '$lib/ui/filling/buttons';
   import { onDestroy, untrack } from 'svelte';
   import { traceWords } from '$lib/core/entry/words';
   import type { Plan } from '$lib/core/plan/schema';
@@ -77,6 +80,15 @@
       node.scrollTop = node.scrollHeight;
     });
   }
+
+  let said = $state('');
+
+  /** Tries a button: what it sets and reads is seen, what it would write or tell is left out. */
+  async function tryButton(button: WiredButton) {
+    const none = async () => [];
+    const done = await press(button, { session, save: null, tell: none, open: () => {} });
+    said = done.problems[0]?.message ?? done.told;
+  }
 </script>
 
 <section class="flex h-full min-h-0 flex-col" aria-label="Live form">
@@ -92,6 +104,15 @@
     {/if}
     {#key session}
       <FormBody {session} prefix="live" mostColumns={2} {lit} {onhover} />
+      {#if session.form.buttons.length > 0}
+        <div class="flex flex-wrap items-center gap-2">
+          {#each offeredButtons(session) as button (button.key)}
+            <Button size="sm" color="light" onclick={() => tryButton(button)}>{button.label}</Button
+            >
+          {/each}
+          <span class="quiet" role="status">{said}</span>
+        </div>
+      {/if}
     {/key}
   </div>
   <div class="border-line bg-sheet h-40 shrink-0 border-t px-4.5 py-2">

@@ -17,6 +17,7 @@
   import type { Tables } from '$lib/core/table/definition';
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
   import AddField from './AddField.svelte';
+  import ButtonsBand from './ButtonsBand.svelte';
   import LineBand from './LineBand.svelte';
   import { questions, type Cell, type Question } from './questions';
   import SectionHead from './SectionHead.svelte';
@@ -326,6 +327,7 @@
   />
   <ThroughBand {plan} {tables} {onedit} />
   <WritesBand {plan} {tables} live={liveScopes} {onedit} />
+  <ButtonsBand {plan} live={liveScopes.get('') ?? null} {onedit} />
   <SendsBand {plan} live={liveScopes.get('') ?? null} {onedit} />
 </div>
 

@@ -1,7 +1,10 @@
 <script lang="ts">
   import { Button, Spinner } from 'flowbite-svelte';
   import { onMount, tick, untrack } from 'svelte';
+  import { goto } from '$app/navigation';
   import { pagesOf } from '$lib/core/plan/schema';
+  import type { WiredButton } from '$lib/core/wiring/buttons';
+  import { offeredButtons, press } from './buttons';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
@@ -51,6 +54,24 @@
     const path = await filling.save();
     await tick();
     if (path !== null && !filling.clash) await focusField(path);
+  }
+
+  let said = $state('');
+
+  /** A button of the form's own: its steps, one after the other. */
+  async function pressed(button: WiredButton) {
+    said = '';
+    const done = await press(button, {
+      session,
+      save: async () => {
+        await save();
+        return filling.receipt !== null;
+      },
+      tell: (key) => filling.tell(key),
+      open: (address) => void goto(address),
+    });
+    said = done.told;
+    session.serverProblems = [...session.serverProblems, ...done.problems];
   }
 
   async function another(like = false) {
@@ -230,7 +251,17 @@
       <Button color="light" onclick={() => (showsPlan = !showsPlan)} aria-pressed={showsPlan}>
         What will be written
       </Button>
+      {#if filling.ready && !given.guest}
+        {#each offeredButtons(session) as button (button.key)}
+          <Button
+            color="light"
+            disabled={filling.saving || filling.clash !== null}
+            onclick={() => pressed(button)}>{button.label}</Button
+          >
+        {/each}
+      {/if}
       <span class="quiet" role="status">
+        {#if said}{said}{/if}
         {#if filling.keptAt !== null}Draft kept {ago(filling.keptAt)}{/if}
       </span>
     </div>

@@ -200,6 +200,20 @@ export class Filling {
     return called.problems[0]?.path ?? '';
   }
 
+  /** Has the server tell outside systems what a button says; gives what went wrong. */
+  async tell(button: string): Promise<readonly Problem[]> {
+    const { session, given } = this;
+    await session.settled();
+    const at = given.at ?? `/api/forms/${given.formKey}`;
+    const body = {
+      submission: crypto.randomUUID(),
+      edition: given.edition,
+      values: session.entry.values(),
+    };
+    const called = await call(`${at}/buttons/${button}`, { body });
+    return called.ok ? [] : called.problems;
+  }
+
   #request(): Record<string, unknown> {
     const { entry } = this.session;
     const { edition } = this.given;

@@ -331,6 +331,14 @@ export class EntrySession {
     void this.pump();
   }
 
+  /** Asks again for everything that is read: by a person's wish, also what failed. */
+  askAgain(): void {
+    this.#entry.retry();
+    this.#entry.refresh();
+    this.#version++;
+    void this.pump();
+  }
+
   /** Waits until nothing is asked any more, or the server is away. */
   async settled(): Promise<void> {
     while (this.#entry.asks().length > 0 && !this.away && !this.#closed) {

@@ -1,4 +1,4 @@
-import { loadDraft } from '$lib/server/catalog/forms';
+import { loadDraft, publishedForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
 import { listConnections } from '$lib/server/outside/connections';
@@ -17,6 +17,7 @@ export const load: PageServerLoad = ({ params, depends }) =>
     const takers = (await listConnections(db))
       .filter(({ reach }) => reach.kind === 'http')
       .map(({ key, title }) => ({ key, title }));
+    const forms = (await publishedForms(db)).map(({ key, title }) => ({ key, title }));
     const queries = [...(tables.queries?.values() ?? [])];
-    return { form, plan, tables: [...tables.values()], lists, queries, takers, counts };
+    return { form, plan, tables: [...tables.values()], lists, queries, takers, counts, forms };
   });

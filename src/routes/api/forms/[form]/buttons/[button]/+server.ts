@@ -1,0 +1,13 @@
+import { loadTables } from '$lib/server/catalog/tables';
+import { pressButton, pressSchema } from '$lib/server/outside/buttons';
+import { answering, readBody } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+import type { RequestEvent } from './$types';
+
+export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
+  const press = await readBody(request, pressSchema);
+  const db = await readyDatabase();
+  const { form, button } = params;
+  const { name } = locals.person;
+  return { noted: await pressButton(db, await loadTables(db), form, button, press, name) };
+});

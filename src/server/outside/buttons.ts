@@ -1,0 +1,48 @@
+import { z } from 'zod';
+import { buttonSends, isOffered } from '$lib/core/entry/send-plan';
+import { fail, ProblemError } from '$lib/core/problems';
+import type { Tables } from '$lib/core/table/definition';
+import { loadEdition } from '../catalog/forms';
+import type { Database } from '../database/connection';
+import { duplicateIndex } from '../database/errors';
+import { knownForm } from '../records/form-read';
+import { workedOut } from '../records/save';
+import { noteSends } from './outbox';
+
+/** What a screen sends when a button tells outside systems something. */
+export const pressSchema = z.strictObject({
+  submission: z.string().regex(/^[A-Za-z0-9-]{8,64}$/),
+  edition: z.number().int().min(1),
+  values: z.record(z.string(), z.unknown()),
+});
+
+/**
+ * Notes what a button tells outside systems, worked out anew from the entry; it is delivered by the outbox.
+ * Fails with the entry's problems. Gives how much was noted; a repeated press notes nothing more.
+ */
+export async function pressButton(
+  db: Database,
+  tables: Tables,
+  formKey: string,
+  buttonKey: string,
+  { submission, edition, values }: z.infer<typeof pressSchema>,
+  by: string,
+): Promise<number> {
+  const { plan } = await loadEdition(db, formKey, edition);
+  const form = knownForm(plan, tables);
+  const entry = await workedOut(db, tables, form, values, by);
+  const button = form.buttons.find(({ key }) => key === buttonKey);
+  if (!button || !isOffered(entry, button))
+    return fail('unknown_button', { button: buttonKey }, 404);
+  const problems = entry.problems();
+  if (problems.length > 0) throw new ProblemError(problems);
+  const sends = buttonSends(entry, button);
+  try {
+    await db.knex.transaction((trx) =>
+      noteSends(db, trx, sends, { submission, form: formKey, by }),
+    );
+  } catch (error) {
+    if (duplicateIndex(error) === null) throw error;
+  }
+  return sends.length;
+}

@@ -1,0 +1,252 @@
+<script lang="ts">
+  import { page } from '$app/state';
+  import { placesIn } from '$lib/core/outside/template';
+  import {
+    buttonStepSchema,
+    fieldsOf,
+    type Button,
+    type ButtonStep,
+    type Plan,
+  } from '$lib/core/plan/schema';
+  import { stepWords } from '$lib/core/plan/words';
+  import { keyFrom } from '$lib/core/table/definition';
+  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import FormulaRow from './FormulaRow.svelte';
+
+  interface Props {
+    plan: Plan;
+    /** The live form, for formulas. */
+    live: LiveScope | null;
+    onedit: (edit: (plan: Plan) => Plan) => void;
+  }
+  let { plan, live, onedit }: Props = $props();
+
+  let open = $state<number | null>(null);
+  let label = $state('');
+  let fresh = $state('');
+  const buttons = $derived(plan.buttons ?? []);
+  const systems = $derived((page.data.takers ?? []) as { key: string; title: string }[]);
+  const forms = $derived((page.data.forms ?? []) as { key: string; title: string }[]);
+  const kinds: Record<ButtonStep['do'], string> = {
+    set: 'set a field',
+    ask: 'read again',
+    save: 'save the record',
+    tell: 'tell an outside system',
+    open: 'open another form',
+  };
+
+  function change(edit: (list: Button[]) => Button[]) {
+    onedit((p) => ({ ...p, buttons: edit([...(p.buttons ?? [])]) }));
+  }
+  const update = (i: number, changed: Partial<Button>) =>
+    change((list) => list.map((button, k) => (k === i ? { ...button, ...changed } : button)));
+  const updateStep = (i: number, n: number, step: ButtonStep) =>
+    update(i, { steps: (buttons[i]?.steps ?? []).map((s, k) => (k === n ? step : s)) });
+
+  function add(event: SubmitEvent) {
+    event.preventDefault();
+    if (label.trim() === '') return;
+    const key = keyFrom(
+      label,
+      buttons.map((button) => button.key),
+    );
+    const made = { key, label: label.trim(), when: null, steps: [] };
+    change((list) => [...list, made]);
+    [open, label] = [buttons.length, ''];
+  }
+
+  function addStep(i: number, kind: string) {
+    const given: Record<string, object> = {
+      set: { do: 'set', field: fieldsOf(plan)[0]?.key, to: 'null' },
+      ask: { do: 'ask' },
+      save: { do: 'save' },
+      tell: { do: 'tell', connection: systems[0]?.key, values: {} },
+      open: { do: 'open', form: forms[0]?.key },
+    };
+    const parsed = buttonStepSchema.safeParse(given[kind]);
+    if (parsed.success) update(i, { steps: [...(buttons[i]?.steps ?? []), parsed.data] });
+  }
+
+  /** The formulas of a step by name: what is told, or carried along. */
+  function formulasOf(step: ButtonStep): Record<string, string> {
+    if (step.do === 'open') return step.carry;
+    if (step.do !== 'tell') return {};
+    const blank = Object.fromEntries(placesIn(step.address).map((name) => [name, '']));
+    return { ...blank, ...step.values };
+  }
+
+  function put(i: number, n: number, step: ButtonStep, name: string, formula: string | null) {
+    const formulas = {
+      ...(step.do === 'open' ? step.carry : step.do === 'tell' ? step.values : {}),
+    };
+    if (formula === null) delete formulas[name];
+    else formulas[name] = formula;
+    if (step.do === 'open') updateStep(i, n, { ...step, carry: formulas });
+    if (step.do === 'tell') updateStep(i, n, { ...step, values: formulas });
+  }
+</script>
+
+<div class="buttons" role="group" aria-label="Buttons">
+  {#each buttons as button, i (button.key)}
+    <div class="flex items-baseline gap-3">
+      <button
+        type="button"
+        class="grow text-left"
+        aria-expanded={open === i}
+        onclick={() => (open = open === i ? null : i)}
+      >
+        The button <b>{button.label}</b>
+        <span class="quiet">
+          {button.steps.map(stepWords).join(', then ') || 'does nothing yet'}{button.when === null
+            ? ''
+            : `, when ${button.when}`}
+        </span>
+      </button>
+      <button
+        type="button"
+        class="textlink"
+        onclick={() => change((list) => list.filter((_, k) => k !== i))}>Remove</button
+      >
+    </div>
+    {#if open === i}
+      <div class="grid gap-2 py-2">
+        <FormulaRow
+          id="button-{i}-when"
+          label="Only when"
+          value={button.when ?? ''}
+          placeholder="damage"
+          {live}
+          onchange={(when) => update(i, { when })}
+        />
+        {#each button.steps as step, n (n)}
+          <div class="border-line-soft grid gap-2 border-l ps-3">
+            <div class="flex flex-wrap items-center gap-3">
+              <span class="text-soft">{n + 1}</span>
+              <span>{kinds[step.do]}</span>
+              {#if step.do === 'set'}
+                <select
+                  class="control w-auto!"
+                  aria-label="Field of step {n + 1}"
+                  value={step.field}
+                  onchange={({ currentTarget: { value } }) =>
+                    updateStep(i, n, { ...step, field: value })}
+                >
+                  {#each fieldsOf(plan) as { key, label } (key)}
+                    <option value={key}>{label}</option>
+                  {/each}
+                </select>
+              {:else if step.do === 'tell'}
+                <select
+                  class="control w-auto!"
+                  aria-label="System of step {n + 1}"
+                  value={step.connection}
+                  onchange={({ currentTarget: { value } }) =>
+                    updateStep(i, n, { ...step, connection: value })}
+                >
+                  {#each systems as { key, title } (key)}<option value={key}>{title}</option>{/each}
+                </select>
+                <input
+                  class="control w-56! font-mono text-[13px]!"
+                  aria-label="Address of step {n + 1}"
+                  placeholder="notes"
+                  value={step.address}
+                  onchange={({ currentTarget: { value } }) =>
+                    updateStep(i, n, { ...step, address: value.trim() })}
+                />
+              {:else if step.do === 'open'}
+                <select
+                  class="control w-auto!"
+                  aria-label="Form of step {n + 1}"
+                  value={step.form}
+                  onchange={({ currentTarget: { value } }) =>
+                    updateStep(i, n, { ...step, form: value })}
+                >
+                  {#each forms as { key, title } (key)}<option value={key}>{title}</option>{/each}
+                </select>
+              {/if}
+              <button
+                type="button"
+                class="textlink ms-auto"
+                aria-label="Remove step {n + 1}"
+                onclick={() => update(i, { steps: button.steps.filter((_, k) => k !== n) })}
+                >×</button
+              >
+            </div>
+            {#if step.do === 'set'}
+              <FormulaRow
+                id="button-{i}-{n}-to"
+                label="to"
+                value={step.to}
+                {live}
+                onchange={(to) => updateStep(i, n, { ...step, to: to ?? 'null' })}
+              />
+            {/if}
+            {#each Object.entries(formulasOf(step)) as [name, formula] (name)}
+              <FormulaRow
+                id="button-{i}-{n}-{name}"
+                label={name}
+                value={formula}
+                {live}
+                onchange={(to) => put(i, n, step, name, to)}
+              />
+            {/each}
+            {#if step.do === 'tell' || step.do === 'open'}
+              <form
+                onsubmit={(event) => {
+                  event.preventDefault();
+                  if (fresh.trim() !== '') put(i, n, step, keyFrom(fresh), 'null');
+                  fresh = '';
+                }}
+              >
+                <input
+                  class="control w-56!"
+                  aria-label={step.do === 'open'
+                    ? `A column to carry in step ${n + 1}`
+                    : `A name in what is told in step ${n + 1}`}
+                  placeholder={step.do === 'open' ? '+ a column to carry' : '+ a name in it'}
+                  bind:value={fresh}
+                />
+              </form>
+            {/if}
+          </div>
+        {/each}
+        <select
+          class="control w-auto!"
+          aria-label="Another step of {button.label}"
+          value=""
+          onchange={(event) => {
+            addStep(i, event.currentTarget.value);
+            event.currentTarget.value = '';
+          }}
+        >
+          <option value="">+ a step</option>
+          {#each Object.entries(kinds) as [kind, words] (kind)}
+            <option
+              value={kind}
+              disabled={(kind === 'tell' && systems.length === 0) ||
+                (kind === 'open' && forms.length === 0)}>{words}</option
+            >
+          {/each}
+        </select>
+      </div>
+    {/if}
+  {/each}
+  <form class="flex items-center gap-2" onsubmit={add}>
+    <input
+      class="control w-72!"
+      aria-label="Add a button"
+      placeholder="+ a button: type what it says"
+      maxlength="60"
+      bind:value={label}
+    />
+  </form>
+</div>
+
+<style>
+  .buttons {
+    display: grid;
+    gap: 6px;
+    padding: 0 28px 14px;
+    font-size: 13.5px;
+  }
+</style>
