@@ -2,10 +2,11 @@ import { createConnection } from 'mysql2/promise';
 import { design } from './design';
 import { engine } from './engine';
 import { imports } from './imports';
+import { outside } from './outside';
 import { reads } from './reads';
 import { saves } from './saves';
 
-const benches = { engine, design, reads, saves, imports };
+const benches = { engine, design, reads, saves, outside, imports };
 const wanted = process.argv[2];
 const { UNISOR_ADDRESS: address, UNISOR_DATABASE_URL: url } = process.env;
 if (!address || !url) throw new Error('Start with npm run bench.');
@@ -16,7 +17,7 @@ if (chosen.length === 0) {
 }
 const connection = await createConnection({ uri: url });
 try {
-  for (const [, bench] of chosen) await bench({ address, connection });
+  for (const [, bench] of chosen) await bench({ address, connection, url });
 } finally {
   await connection.end();
 }

@@ -245,8 +245,8 @@ describe('H5 an outside system that', () => {
     const away = { ...queries.member, connection: 'away' };
     for (let n = 0; n < 3; n++) expect(await codes(member('x', away))).toEqual(['outside_away']);
     expect(await codes(member('x', away))).toEqual(['outside_paused']);
+    await expect.poll(() => lastAsked(held.db, 'away')).toHaveLength(3);
     const asked = await lastAsked(held.db, 'away');
-    expect(asked).toHaveLength(3);
     expect(asked[0]?.failed).toContain('does not answer');
   });
 

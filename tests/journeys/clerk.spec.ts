@@ -33,6 +33,7 @@ test('C4 a region without towns says why its list is empty', async ({ page }) =>
 test('B5 words find a score by title and composer; keys alone save a loan', async ({ page }) => {
   await visit(page, '/forms/lend_music');
   const list = (field: string) => page.locator(`#f-${field}-list [role=option]`);
+  await expect(page.getByRole('combobox', box('Region'))).toBeFocused();
   await page.keyboard.type('north');
   await expect(list('region')).toHaveText(['North Marches']);
   await page.keyboard.press('Tab');

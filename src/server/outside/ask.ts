@@ -89,25 +89,27 @@ async function asking(
   query: Query,
   values: Readonly<Record<string, Scalar>>,
 ): Promise<{ answer: unknown; took: number; system: string }> {
-  const { connection, secret } = await connectionToAsk(db, query.connection);
+  const [{ connection, secret }, hosts] = await Promise.all([
+    connectionToAsk(db, query.connection),
+    allowedHosts(db),
+  ]);
   const name = `${db.catalog} ${connection.key}`;
   const system = connection.title;
   const pause = pausedFor(name);
   if (pause > 0) fail('outside_paused', { system, seconds: Math.ceil(pause / 1000) }, 503);
-  const hosts = await allowedHosts(db);
   const began = performance.now();
   const took = () => Math.round(performance.now() - began);
   for (let tried = 1; ; tried++) {
     try {
       const answer = await askSystem(connection, query, values, { secret, hosts });
       noteSuccess(name);
-      await noteAsked(db, query, took(), null);
+      noteAsked(db, query, took(), null);
       return { answer, took: took(), system };
     } catch (error) {
       const found = told(error, system, query.limit);
       if (tried === 1 && mayHelp(found)) continue;
       if (isTheirs(found)) noteFailure(name);
-      await noteAsked(db, query, took(), found.problems[0]?.message ?? '');
+      noteAsked(db, query, took(), found.problems[0]?.message ?? '');
       throw found;
     }
   }
@@ -150,8 +152,17 @@ function parameterValues(
 /** So many askings of a connection are remembered. */
 const mostNoted = 300;
 
-/** Notes how an asking went, for the page of the connection; never what was asked or answered. */
-async function noteAsked(
+/**
+ * Notes how an asking went, for the page of the connection; never what was asked or answered. Nobody waits
+ * for it.
+ */
+function noteAsked(db: Database, query: Query, took: number, failed: string | null): void {
+  void writeAsked(db, query, took, failed).catch((error: unknown) => {
+    log.warn({ err: error, query: query.key }, 'how a query went could not be noted');
+  });
+}
+
+async function writeAsked(
   db: Database,
   query: Query,
   took: number,
