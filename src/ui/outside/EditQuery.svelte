@@ -322,7 +322,7 @@
       <div>
         <h2>
           {tried.rows ? `${tried.found} ${tried.found === 1 ? 'row' : 'rows'}` : 'No rows there'}
-          <span class="quiet">in {tried.took} ms</span>
+          <span class="quiet font-sans!">in {tried.took} ms</span>
         </h2>
         {#if tried.rows && tried.rows.misfits.length > 0}
           <p class="text-crimson m-0">
@@ -357,7 +357,7 @@
       <div>
         <h2 class="mb-1">
           The answer as it came
-          <button type="button" class="textlink ms-3" onclick={takeAll}>Take all as columns</button>
+          <button type="button" class="textlink ms-3 font-sans!" onclick={takeAll}>Take all as columns</button>
         </h2>
         <ul class="m-0 max-h-96 list-none overflow-auto p-0">
           <AnswerTree
