@@ -10,8 +10,10 @@ import {
   listUses,
   makeList,
   removeList,
+  typedElsewhere,
 } from '../../src/server/catalog/lists';
 import { loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
+import { examine } from '../../src/core/wiring/examine';
 import { saveEntry } from '../../src/server/records/save';
 import { addRecord, changeRecord } from '../../src/server/records/write';
 import { column, field, planOf, table } from '../support/definitions';
@@ -123,6 +125,23 @@ describe('J3 where a list is used', () => {
       'kind:option_retired',
     ]);
     await change('kinds', values);
+  });
+});
+
+describe('G6 values typed into two forms', () => {
+  it('are found again in the other one', async () => {
+    const typed = (key: string, order: string[]) =>
+      planOf('defect', [
+        field(key, { choices: { kind: 'values', values: order.map((value) => plain(value)) } }),
+      ]);
+    const [mine, other] = [typed('mine', ['left', 'right']), typed('other', ['Right', 'left'])];
+    await makeForm(held.db, { table: 'defect', key: 'other', plan: other }, 'test');
+    const known = Object.assign(new Map(await loadTables(held.db)), {
+      typed: new Map(await typedElsewhere(held.db, 'mine')),
+    });
+    const hint = examine(mine, known).find(({ problem }) => problem.code === 'values_twice');
+    expect(hint?.problem.message).toContain('other of the form Form of defect');
+    expect(await typedElsewhere(held.db, 'other')).toEqual([]);
   });
 });
 

@@ -126,9 +126,9 @@ function checkOptions({ plan, tables, scope }: Examined, field: Field, note: Not
     }
   }
   if (choices?.kind !== 'values' || choices.values.length < 2) return;
-  const values = valuesKey(choices.values);
+  const values = typedValuesKey(choices.values);
   const same = [...(tables.lists?.values() ?? [])].find(
-    (list) => valuesKey(list.values) === values,
+    (list) => typedValuesKey(list.values) === values,
   );
   if (same) {
     const taken = { kind: 'options' as const, list: same.key, by: null };
@@ -138,12 +138,15 @@ function checkOptions({ plan, tables, scope }: Examined, field: Field, note: Not
   const other = scopesOf(plan)
     .flatMap(({ fields }) => fields)
     .find(
-      (f) => f !== field && f.choices?.kind === 'values' && valuesKey(f.choices.values) === values,
+      (f) =>
+        f !== field && f.choices?.kind === 'values' && typedValuesKey(f.choices.values) === values,
     );
-  if (other) note('hint', 'values_twice', { field: other.label });
+  const elsewhere = other ? other.label : tables.typed?.get(values);
+  if (elsewhere) note('hint', 'values_twice', { field: elsewhere });
 }
 
-function valuesKey(options: readonly Option[]): string {
+/** The same text for the same values, in whatever order they were typed. */
+export function typedValuesKey(options: readonly Option[]): string {
   return JSON.stringify(
     options
       .filter((o) => !o.retired)

@@ -47,6 +47,8 @@ export type Table = z.infer<typeof tableSchema>;
 export type Tables = ReadonlyMap<string, Table> & {
   readonly lists?: Lists;
   readonly queries?: Queries;
+  /** Where other forms have values typed into them, by those values; see `typedValuesKey`. */
+  readonly typed?: ReadonlyMap<string, string>;
 };
 
 /** Columns that every table has. */

@@ -1,3 +1,4 @@
+import { dayNames, monthNames } from '../formula/functions/dates';
 import type { Option } from '../values/types';
 import type { OptionList } from './option-list';
 
@@ -12,29 +13,14 @@ export function shippedLists(timeZones: readonly string[]): OptionList[] {
     values,
   });
   return [
-    list('weekdays', 'Weekdays', 'Calendar', numbered(weekdays)),
-    list('months', 'Months', 'Calendar', numbered(months)),
+    list('weekdays', 'Weekdays', 'Calendar', numbered(dayNames)),
+    list('months', 'Months', 'Calendar', numbered(monthNames)),
     list('time_zones', 'Time zones', 'Calendar', timeZones.map(zone)),
     list('yes_no_unknown', 'Yes, no, unknown', 'Answers', answers),
     list('ratings', 'Ratings', 'Answers', ratings),
   ];
 }
 
-const weekdays = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
-const months = [
-  'January',
-  'February',
-  'March',
-  'April',
-  'May',
-  'June',
-  'July',
-  'August',
-  'September',
-  'October',
-  'November',
-  'December',
-];
 const answers: Option[] = [
   { value: 'yes', label: 'yes', tone: 'moss' },
   { value: 'no', label: 'no', tone: 'crimson' },

@@ -1,6 +1,7 @@
 import { fail, ProblemError } from '$lib/core/problems';
 import { listProblems, optionListSchema, type OptionList } from '$lib/core/table/option-list';
 import type { Tables } from '$lib/core/table/definition';
+import { typedValuesKey } from '$lib/core/plan/checkup';
 import { scopesOf, type Plan } from '$lib/core/plan/schema';
 import type { Database, Runner } from '../database/connection';
 import { tableSql } from '../database/ddl';
@@ -100,6 +101,20 @@ export async function removeList(db: Database, key: string): Promise<void> {
   if (users.length > 0) fail('list_in_use', { list: title, users: users.join(', ') }, 409);
   await lists(db).where({ list_key: key }).delete();
   await bumpCatalog(db, db.knex);
+}
+
+/** Where forms have values typed into them, by those values, but for one form. */
+export async function typedElsewhere(db: Database, form: string): Promise<[string, string][]> {
+  const found: [string, string][] = [];
+  for (const { key, title } of await listForms(db)) {
+    if (key === form) continue;
+    const { plan } = await loadDraft(db, key);
+    for (const { label, choices } of scopesOf(plan).flatMap(({ fields }) => fields)) {
+      if (choices?.kind !== 'values') continue;
+      found.push([typedValuesKey(choices.values), `${label} of the form ${title}`]);
+    }
+  }
+  return found;
 }
 
 /** Where a list is used, and how often each of its values stands there. */

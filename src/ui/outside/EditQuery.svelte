@@ -357,7 +357,9 @@
       <div>
         <h2 class="mb-1">
           The answer as it came
-          <button type="button" class="textlink ms-3 font-sans!" onclick={takeAll}>Take all as columns</button>
+          <button type="button" class="textlink ms-3 font-sans!" onclick={takeAll}
+            >Take all as columns</button
+          >
         </h2>
         <ul class="m-0 max-h-96 list-none overflow-auto p-0">
           <AnswerTree

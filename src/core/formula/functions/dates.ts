@@ -12,8 +12,17 @@ import * as kinds from '../kinds';
 import { any, number, text, type Kind } from '../kinds';
 import type { FeelFunction, FeelFunctions } from './signature';
 
-const dayNames = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
-const monthNames = [
+/** The days of a week as ISO 8601 counts them. */
+export const dayNames = [
+  'Monday',
+  'Tuesday',
+  'Wednesday',
+  'Thursday',
+  'Friday',
+  'Saturday',
+  'Sunday',
+];
+export const monthNames = [
   'January',
   'February',
   'March',

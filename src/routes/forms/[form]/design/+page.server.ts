@@ -1,4 +1,5 @@
 import { loadDraft, publishedForms } from '$lib/server/catalog/forms';
+import { typedElsewhere } from '$lib/server/catalog/lists';
 import { loadTables } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
 import { listConnections } from '$lib/server/outside/connections';
@@ -17,7 +18,18 @@ export const load: PageServerLoad = ({ params, depends }) =>
     const takers = (await listConnections(db))
       .filter(({ reach }) => reach.kind === 'http')
       .map(({ key, title }) => ({ key, title }));
+    const typed = await typedElsewhere(db, form.key);
     const forms = (await publishedForms(db)).map(({ key, title }) => ({ key, title }));
     const queries = [...(tables.queries?.values() ?? [])];
-    return { form, plan, tables: [...tables.values()], lists, queries, takers, counts, forms };
+    return {
+      form,
+      plan,
+      tables: [...tables.values()],
+      lists,
+      queries,
+      takers,
+      counts,
+      forms,
+      typed,
+    };
   });

@@ -7,10 +7,13 @@
   let { data }: PageProps = $props();
 
   const tables = $derived(
-    tablesWith(
-      data.tables,
-      new Map(data.lists.map((list) => [list.key, list])),
-      new Map(data.queries.map((query) => [query.key, query])),
+    Object.assign(
+      tablesWith(
+        data.tables,
+        new Map(data.lists.map((list) => [list.key, list])),
+        new Map(data.queries.map((query) => [query.key, query])),
+      ),
+      { typed: new Map(data.typed) },
     ),
   );
   const counts = $derived(new Map(data.counts));
