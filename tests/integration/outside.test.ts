@@ -334,6 +334,30 @@ describe('outside values in a form', () => {
     await save({ type: 'Cello' });
   });
 
+  it('that are chosen by searching are confirmed, though they are on no page of the whole list', async () => {
+    const narrow = querySchema.parse({
+      ...queries.find,
+      key: 'few',
+      text: 'members?search={words}&limit=5',
+    });
+    await keepQuery(held.db, narrow, 'test', 'make');
+    const shown = ['code', 'name'];
+    const choices = { kind: 'outside' as const, query: 'few', stores: 'code', shown };
+    const plan = planOf('report', [
+      field('type', { savesTo: 'type', choices: { ...choices, given: [], takeOnly: false } }),
+    ]);
+    const tables = await loadTables(held.db);
+    const ask = async (values: object, more: object = {}) => {
+      const asks = [{ id: 'c', kind: 'choices' as const, field: 'type', ...more }];
+      const [answer] = await readForm(held.db, tables, plan, { values: { ...values }, asks });
+      return answer as { choices: { value: string }[]; current: { value: string } | null };
+    };
+    const { choices: found } = await ask({}, { search: 'velden town' });
+    expect(found.map(({ value }) => value)).toEqual(['VTW-217']);
+    expect((await ask({ type: 'VTW-217' })).current?.value).toBe('VTW-217');
+    expect((await ask({ type: 'NO-SUCH' })).current).toBeNull();
+  });
+
   it('are worked out anew when they are saved; a forged one is refused', async () => {
     const { rolled } = (await read({ type: 'Viola' })) as { rolled: string };
     await save({ type: 'Viola', value: rolled });

@@ -46,7 +46,12 @@ export async function readOutsideChoices(
     query.searches !== null ? answered.rows : answered.rows.filter(holds(choices, search));
   const from = Number(listing.after ?? 0) || 0;
   const page = found.slice(from, from + pageSize);
-  const current = confirmed(answered, choices, ask.current);
+  let current = confirmed(answered, choices, ask.current);
+  if (!current && ask.current !== null && query.searches !== null) {
+    // What was found by searching is on no page of the whole list: it is searched for by itself.
+    const searched = { ...given, [query.searches]: String(ask.current) };
+    current = confirmed(await askQuery(db, query, searched, age), choices, ask.current);
+  }
   return {
     id: ask.id,
     choices: page.map((row) => choiceOf(choices, row)),
