@@ -95,9 +95,15 @@ test('two thousand lines stay fluid: only those in sight stand in the page', asy
     { length: 2000 },
     (_, i) => `SC-${String((i % 2900) + 1).padStart(5, '0')}\t\t\t1`,
   );
+  let reads = 0;
+  page.on('request', (request) => {
+    if (request.url().endsWith('/lend_music/read')) reads++;
+  });
   await paste(page, lines.join('\n'));
   await expect(page.getByText('2,000 lines', { exact: true })).toBeVisible();
   await expect(cell(page, 'Score, line 1')).toHaveText(/^SC-00001 · /, { timeout: 20_000 });
+  // A lookup and two rollups for each of them, in one request.
+  expect(reads).toBe(1);
   expect(await page.getByRole('row').count()).toBeLessThan(60);
   await expect(cell(page, 'Score, line 1')).toBeFocused();
   await page.keyboard.press('Control+End');

@@ -51,8 +51,8 @@
       buttons.map((button) => button.key),
     );
     const made = { key, label: label.trim(), when: null, steps: [] };
-    change((list) => [...list, made]);
     [open, label] = [buttons.length, ''];
+    change((list) => [...list, made]);
   }
 
   function addStep(i: number, kind: string) {

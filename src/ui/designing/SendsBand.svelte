@@ -36,8 +36,8 @@
 
   function add(connection: string) {
     const made = sendSchema.parse({ connection, values: {} });
-    onedit((p) => ({ ...p, sends: [...(p.sends ?? []), made] }));
     open = sends.length;
+    onedit((p) => ({ ...p, sends: [...(p.sends ?? []), made] }));
   }
 
   /** The names that stand in the address or the body, and the one that is being added. */

@@ -37,8 +37,8 @@
 
   function add(table: string) {
     const made = extraWriteSchema.parse({ table, values: {} });
-    onedit((p) => ({ ...p, writes: [...p.writes, made] }));
     open = plan.writes.length;
+    onedit((p) => ({ ...p, writes: [...p.writes, made] }));
   }
 </script>
 
