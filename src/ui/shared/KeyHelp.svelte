@@ -20,6 +20,7 @@
         ['↓', 'open a list; ↑ ↓ and Enter choose'],
         ['Alt P', 'the list as a table, to sort and page'],
         ['Alt A', 'add a record that is missing in the list'],
+        ['Alt Enter', 'open a line by itself'],
       ],
     },
     {
