@@ -78,7 +78,7 @@ function connections(
       key: 'repair_workshop',
       title: 'Repair Workshop',
       note: 'Bookings of instruments, read only.',
-      reach: { kind: 'sql', host, port, database: workshop, user: reader },
+      reach: { kind: 'sql', host, port, database: workshop, user: reader, writes: false },
       secret: password,
     },
   ];
@@ -104,9 +104,13 @@ const queries: z.input<typeof querySchema>[] = [
     key: 'find_members',
     title: 'Find members',
     connection: 'member_register',
-    text: 'members?search={search}&limit=50',
-    parameters: [{ key: 'search', label: 'Words', type: text, required: false, example: 'choir' }],
+    text: 'members?search={search}&offset={offset}&limit=50',
+    parameters: [
+      { key: 'search', label: 'Words', type: text, required: false, example: 'choir' },
+      { key: 'offset', label: 'Members before', type: { kind: 'whole' }, required: false },
+    ],
     searches: 'search',
+    pages: { parameter: 'offset', by: 'rows', total: 'total' },
     rows: 'items',
     columns: [
       { key: 'code', label: 'Member code', path: 'code', type: text },

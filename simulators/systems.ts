@@ -57,7 +57,8 @@ function list(members: ReadonlyMap<string, Member>, query: URLSearchParams): Rep
     `${name} ${code}`.toLowerCase().includes(search),
   );
   const limit = Math.min(200, Number(query.get('limit') ?? 50) || 50);
-  return { status: 200, body: { items: found.slice(0, limit), total: found.length } };
+  const offset = Math.max(0, Number(query.get('offset') ?? 0) || 0);
+  return { status: 200, body: { items: found.slice(offset, offset + limit), total: found.length } };
 }
 
 /** Changes a member whose version the writer has seen: 428 without it, 412 where it is another now. */

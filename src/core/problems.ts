@@ -158,7 +158,19 @@ const sentences = {
   outside_no_rows: ['The answer of {system} has nothing at “{place}”.', 'Look at the query.'],
   outside_refused: ['{system}: {reason}', ''],
   outside_unreadable: ['{system}: some values of {columns} are not of their type.', ''],
-  outside_takes_nothing: ['{system} takes nothing: it is no HTTP service.', ''],
+  outside_takes_nothing: [
+    '{system} does not take what is told in this way.',
+    'An HTTP service takes POST, PUT and PATCH; a database takes a statement.',
+  ],
+  outside_read_only: [
+    '{system} may only be read.',
+    'Allow writing on the page of the connection, if that is meant.',
+  ],
+  writing_only: ['Only an INSERT, UPDATE or DELETE can be told to a database.', ''],
+  next_page_missing: [
+    'Where the answer says what the next page is asked for with is not told.',
+    'Name its place in the answer.',
+  ],
   send_value_missing: [
     'The address names “{name}”, for which there is no formula.',
     'Give it one.',

@@ -2,6 +2,7 @@ import { closeDatabase, database, type Database } from './database/connection';
 import { migrate } from './database/migrate';
 import { log } from './log';
 import { startDelivery, stopDelivery } from './outside/outbox';
+import { closePools } from './outside/sql';
 
 let starting: Promise<void> | null = null;
 
@@ -23,5 +24,6 @@ export async function readyDatabase(): Promise<Database> {
 export async function stopServer(): Promise<void> {
   log.info('stopping');
   await stopDelivery();
+  await closePools();
   await closeDatabase();
 }

@@ -12,6 +12,7 @@ import {
   pauseAfter,
   settleSend,
 } from '../../src/server/outside/outbox';
+import { endPause } from '../../src/server/outside/system';
 import { saveEntry } from '../../src/server/records/save';
 import { serveSystems, type Simulators } from '../../simulators/server';
 import type { Trouble } from '../../simulators/state';
@@ -55,6 +56,7 @@ beforeAll(async () => {
 afterAll(() => simulators.stop());
 beforeEach(async () => {
   await held.db.knex('outbox').withSchema(held.db.catalog).delete();
+  endPause(held.db, 'register');
   register().written.clear();
   trouble('none');
 });
@@ -130,12 +132,35 @@ describe('H5 what a save sends outside', () => {
     expect([1, 2, 3, 20].map(pauseAfter)).toEqual([2000, 4000, 8000, 600_000]);
   });
 
+  it('is not tried while its system is left alone, and that is no try', async () => {
+    for (const what of ['one', 'two', 'three', 'four']) await save({ what, n: 1 });
+    trouble('no answer');
+    await deliverDue(held.db);
+    await hurry();
+    await deliverDue(held.db);
+    const before = await listSends(held.db);
+    register().served.length = 0;
+    await hurry();
+    await deliverDue(held.db);
+    expect(register().served).toEqual([]);
+    const after = await listSends(held.db);
+    expect(after.map(({ tries }) => tries)).toEqual(before.map(({ tries }) => tries));
+    trouble('none');
+    endPause(held.db, 'register');
+    await hurry();
+    await deliverDue(held.db);
+    expect(await countSends(held.db)).toMatchObject({ waiting: 0, sent: 4 });
+  });
+
   it('is given up at once where the system refuses it; a person tries again, or gives up', async () => {
     await save({ what: 'bell', n: 1 });
     trouble('not found');
     await deliverDue(held.db);
     const [refused] = await listSends(held.db);
-    expect(refused).toMatchObject({ state: 'failed', reason: 'answered with status 404' });
+    expect(refused).toMatchObject({
+      state: 'failed',
+      reason: expect.stringContaining('status 404'),
+    });
     trouble('none');
     await settleSend(held.db, refused?.id ?? 0, 'retry');
     await deliverDue(held.db);

@@ -1,7 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import type { Offer } from '../../src/core/entry/asks';
+import { Entry } from '../../src/core/entry/entry';
+import { settle } from '../../src/core/entry/settle';
+import { clockFrom } from '../../src/core/formula/clock';
 import { querySchema, type Query } from '../../src/core/outside/query';
 import { ProblemError } from '../../src/core/problems';
+import { wireForm } from '../../src/core/wiring/form';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, makeTable } from '../../src/server/catalog/tables';
 import { askQuery, tryQuery } from '../../src/server/outside/ask';
@@ -16,7 +21,10 @@ import {
   removeQuery,
 } from '../../src/server/outside/connections';
 import { lastAsked } from '../../src/server/outside/lately';
-import { readForm } from '../../src/server/records/form-read';
+import { trySystem } from '../../src/server/outside/reach';
+import { writeSql } from '../../src/server/outside/sql';
+import { endPause, pauseOf, reachSystem } from '../../src/server/outside/system';
+import { databaseReader, readForm } from '../../src/server/records/form-read';
 import { saveEntry } from '../../src/server/records/save';
 import { serveSystems, type Simulators } from '../../simulators/server';
 import type { Trouble } from '../../simulators/state';
@@ -143,7 +151,7 @@ describe('H1 connections', () => {
 
   it('reach a database with SELECT only', async () => {
     const { password, ...place } = own;
-    const reach = { kind: 'sql' as const, ...place, database: 't_outside' };
+    const reach = { kind: 'sql' as const, ...place, database: 't_outside', writes: false };
     const named = { key: 'base', title: 'base', note: '', reach };
     await keepConnection(held.db, named, password, 'test', 'make');
     const sql = (statement: string, given: object = {}) =>
@@ -171,6 +179,36 @@ describe('H1 connections', () => {
     expect(await codes(sql(`select 1 as n into outfile '/tmp/x'`))).not.toEqual([]);
     await allowHosts(held.db, [new URL(simulators.address).host]);
     expect(await codes(sql('select 1 as n'))).toEqual(['outside_host_refused']);
+  });
+
+  it('write to a database only where that is allowed, within one statement, and once', async () => {
+    const { password, ...place } = own;
+    const reach = { kind: 'sql' as const, ...place, database: 't_outside', writes: true };
+    await allowHosts(held.db, [new URL(simulators.address).host, `${own.host}:${own.port}`]);
+    const named = { key: 'writer', title: 'writer', note: '', reach };
+    await keepConnection(held.db, named, password, 'test', 'make');
+    await held.db.knex.raw(
+      'create table if not exists t_outside.note (once varchar(80) primary key, what varchar(80))',
+    );
+    const write = (text: string, values: Record<string, string>, writes = true) =>
+      reachSystem(held.db, 'writer', { query: null, limit: 1500, again: false }, (reached) =>
+        writeSql({ ...reach, writes }, text, values, reached),
+      );
+    const insert = 'insert into note (once, what) values ({once}, {what})';
+    const values = { once: 'k1', what: `'); drop table note; --` };
+    await write(insert, values);
+    await write(insert, values);
+    const notes = await held.db.knex('note').withSchema('t_outside').select();
+    expect(notes).toEqual([values]);
+    expect(await codes(write(insert, values, false))).toEqual(['outside_read_only']);
+    expect(await codes(write('drop table note', {}))).toEqual(['writing_only']);
+    expect(await codes(write(`${insert}; drop table note`, { ...values, once: 'k2' }))).toEqual([
+      'outside_refused',
+    ]);
+    // Without the key that is the same at each try, what is there already is refused as it is.
+    expect(await codes(write(`insert into note (once) values ('k1')`, {}))).toEqual([
+      'outside_refused',
+    ]);
   });
 
   it('read a CSV file', async () => {
@@ -248,6 +286,21 @@ describe('H5 an outside system that', () => {
     await expect.poll(() => lastAsked(held.db, 'away')).toHaveLength(3);
     const asked = await lastAsked(held.db, 'away');
     expect(asked[0]?.failed).toContain('does not answer');
+  });
+
+  it('is asked at once again where a person wants to see, and says how it answers', async () => {
+    await connect('asleep', 'http://127.0.0.1:9');
+    await allowHosts(held.db, [new URL(simulators.address).host, '127.0.0.1:9']);
+    const trying = () =>
+      reachSystem(held.db, 'asleep', { query: null, limit: 1500, again: false }, trySystem);
+    for (let n = 0; n < 3; n++) expect(await codes(trying())).toEqual(['outside_away']);
+    expect(await codes(trying())).toEqual(['outside_paused']);
+    expect(pauseOf(held.db, 'asleep')).toBeGreaterThan(0);
+    endPause(held.db, 'asleep');
+    expect(await codes(trying())).toEqual(['outside_away']);
+    const well = { query: null, limit: 1500, again: false };
+    const { gave } = await reachSystem(held.db, 'register', well, trySystem);
+    expect(gave).toBe('answers with status 404');
   });
 
   it('is paused for longer each time, and at once asked again when it answers', () => {
@@ -356,6 +409,72 @@ describe('outside values in a form', () => {
     expect(found.map(({ value }) => value)).toEqual(['VTW-217']);
     expect((await ask({ type: 'VTW-217' })).current?.value).toBe('VTW-217');
     expect((await ask({ type: 'NO-SUCH' })).current).toBeNull();
+  });
+
+  it('are listed page by page, as the system gives them, and searched over all of them', async () => {
+    const paged = querySchema.parse({
+      ...queries.find,
+      key: 'paged',
+      text: 'members?offset={skip}&limit=60',
+      parameters: [{ key: 'skip', label: 'Skip', type: { kind: 'whole' }, required: false }],
+      searches: null,
+      pages: { parameter: 'skip', by: 'rows', total: 'total' },
+      keeps: 60,
+    });
+    await keepQuery(held.db, paged, 'test', 'make');
+    const choices = { kind: 'outside' as const, query: 'paged', stores: 'code', shown: ['code'] };
+    const plan = planOf('report', [
+      field('type', { savesTo: 'type', choices: { ...choices, given: [], takeOnly: false } }),
+    ]);
+    const tables = await loadTables(held.db);
+    const ask = async (more: object, values: object = {}) => {
+      const asks = [{ id: 'c', kind: 'choices' as const, field: 'type', limit: 50, ...more }];
+      const [answer] = await readForm(held.db, tables, plan, { values: { ...values }, asks });
+      return answer as Offer;
+    };
+    const seen: unknown[] = [];
+    let after: string | null = null;
+    do {
+      const offer: Offer = await ask(after === null ? {} : { after });
+      expect([offer.found, offer.more]).toEqual([420, false]);
+      seen.push(...offer.choices.map(({ value }) => value));
+      after = offer.next;
+    } while (after !== null);
+    expect([seen.length, new Set(seen).size]).toEqual([420, 420]);
+    const last = seen.at(-1);
+    expect((await ask({ search: String(last) })).choices.map(({ value }) => value)).toEqual([last]);
+    expect((await ask({}, { type: last })).current?.value).toBe(last);
+  });
+
+  it('that a chosen row brings along follow the choice, live and kept', async () => {
+    const choices = { kind: 'outside' as const, query: 'find', stores: 'code', shown: ['name'] };
+    const bring = { by: null, editable: false };
+    const plan = planOf('report', [
+      field('type', {
+        savesTo: 'type',
+        choices: { ...choices, given: [], takeOnly: false },
+        brings: [
+          { ...bring, path: 'name', into: null, keeps: 'live' },
+          { ...bring, path: 'name', into: 'value', keeps: 'kept' },
+        ],
+      }),
+      field('value', { savesTo: 'value' }),
+    ]);
+    const tables = await loadTables(held.db);
+    const form = wireForm(plan, tables);
+    const around = { clock: clockFrom(() => new Date()), person: 'test' };
+    const entry = new Entry(form, { mode: 'new', around });
+    const reader = databaseReader(held.db, held.db.knex, tables, form);
+    entry.set('type', 'VTW-217');
+    await settle(entry, reader);
+    expect(entry.value('value')).toBe('Velden Town Winds');
+    expect(entry.cell('type').facts.values).toEqual({ name: 'Velden Town Winds' });
+    trouble('register', 'error 500');
+    entry.set('type', 'QLO-219');
+    await settle(entry, reader);
+    // A system that fails brings nothing, and stops nothing.
+    expect([entry.value('value'), entry.problems()]).toEqual([null, []]);
+    expect(entry.cell('type').questions.get('facts')?.failed?.code).toBe('outside_status');
   });
 
   it('are worked out anew when they are saved; a forged one is refused', async () => {

@@ -100,6 +100,8 @@ const factsSchema = z.object({
   id: z.string(),
   facts: z.record(z.string(), valueSchema).nullable(),
   took: z.number().optional(),
+  /** When an outside system gave them, in UTC. */
+  at: z.string().optional(),
 });
 
 const rolledSchema = z.object({

@@ -543,7 +543,7 @@ export class Entry {
       case 'choices':
         return refreshChoices(this.#life, cell, cell.name);
       case 'facts':
-        return void this.#life.ask(cell, 'facts', {}, cell.value, cell.name);
+        return this.#life.askFacts(cell, cell.name);
       case 'rollup':
         return refreshRollup(this.#life, cell, cell.name);
       case 'key':
@@ -558,7 +558,7 @@ export class Entry {
     if (kind === 'choices') refreshChoices(this.#life, cell, cause);
     else if (kind === 'rollup') refreshRollup(this.#life, cell, cause);
     else if (kind === 'key') typeKey(this.#life, cell, cell.rejected?.text ?? '', cause);
-    else this.#life.ask(cell, 'facts', {}, cell.value, cause);
+    else this.#life.askFacts(cell, cause);
   }
 
   #apply(ask: StandingAsk, cell: Cell, answer: Answer): void {
@@ -590,8 +590,9 @@ export class Entry {
     }
     this.#life.note(cell, { kind: 'failed', cause: question.cause, value: cell.value });
     // What an outside system does not give is absent: the rest of the form goes on without it.
-    if (kind === 'rollup' && asksOutside(cell.wired.field))
-      takeRollup(this.#life, cell, null, undefined);
+    if (!asksOutside(cell.wired.field)) return;
+    if (kind === 'rollup') takeRollup(this.#life, cell, null, undefined);
+    if (kind === 'facts') takeFacts(this.#life, cell, cell.value, null, undefined);
   }
 
   /** A new row in a host; none where the host is gone. */

@@ -1,5 +1,6 @@
 import { evaluate } from '../formula/formula';
 import type { Clock } from '../formula/frame';
+import { asksOutside } from '../plan/schema';
 import type { Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
 import type { Aspect, Flow, GraphNode } from '../wiring/graph';
@@ -198,8 +199,15 @@ export class Life {
   miss(cell: Cell): void {
     this.met = true;
     if (cell.question('facts').failed === null) {
-      this.ask(cell, 'facts', {}, cell.value, cell.question('facts').cause);
+      this.askFacts(cell, cell.question('facts').cause);
     }
+  }
+
+  /** Asks for the columns of what a cell has chosen: a record by itself, a row of a query under what that is given. */
+  askFacts(cell: Cell, cause: Cause): void {
+    const given = asksOutside(cell.wired.field) ? this.given(cell) : {};
+    if (given === null) this.drop(cell, 'facts');
+    else this.ask(cell, 'facts', given, cell.value, cause);
   }
 
   /** Values of the fields that narrow a cell, as its narrowings name them; `null` while one is not sure. */

@@ -1,5 +1,5 @@
 import { shownPaths } from '../plan/held';
-import { askedValue, tableChoices } from '../plan/schema';
+import { askedValue, asksOutside, tableChoices } from '../plan/schema';
 import { problem } from '../problems';
 import { shortLabel } from '../table/paths';
 import { sameValue, type Value } from '../values/types';
@@ -12,7 +12,8 @@ import type { Cause, Life } from './life';
 export function refreshFacts(life: Life, cell: Cell, cause: Cause): void {
   if (cell.wired.facts.size === 0) return;
   cell.question('facts').cause = cause;
-  if (cell.facts.record === cell.value) {
+  // What a query gives depends on what it is given, too: `ask` sees whether that is another now.
+  if (cell.facts.record === cell.value && !asksOutside(cell.wired.field)) {
     life.drop(cell, 'facts');
     return;
   }
@@ -23,7 +24,7 @@ export function refreshFacts(life: Life, cell: Cell, cause: Cause): void {
     life.feed(cell, 'facts', cause);
     return;
   }
-  life.ask(cell, 'facts', {}, cell.value, cause);
+  life.askFacts(cell, cause);
 }
 
 /** Takes the columns of a record that was asked for. */

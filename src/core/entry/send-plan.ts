@@ -3,6 +3,7 @@ import { evaluate } from '../formula/formula';
 import { addressFrom, placesIn } from '../outside/template';
 import type { Scalar } from '../values/types';
 import type { EntryFormula } from '../plan/formulas';
+import type { SendMethod } from '../outside/sending';
 import type { Entry } from './entry';
 import type { Parsed } from '../values/parse';
 import type { WiredButton, WiredStep } from '../wiring/buttons';
@@ -13,8 +14,8 @@ import { canonicalOf } from './working-out';
 /** What a save sends to an outside system. */
 export interface PlannedSend {
   connection: string;
-  method: 'POST' | 'PUT' | 'PATCH';
-  /** Below the base of the connection, its values encoded. */
+  method: SendMethod;
+  /** Below the base of the connection, its values encoded; or a statement as it was written. */
   address: string;
   body: Record<string, Scalar>;
 }
@@ -59,6 +60,8 @@ function sendOf(
   const given = Object.fromEntries(
     values.map(({ name, formula }) => [name, plain(result(entry, formula))]),
   );
+  // The values of a statement are bound, when it is run.
+  if (method === 'SQL') return { connection, method, address, body: given };
   const placed = new Set(placesIn(address));
   const body = Object.fromEntries(Object.entries(given).filter(([name]) => !placed.has(name)));
   return { connection, method, address: addressFrom('', address, given), body };

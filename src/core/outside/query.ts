@@ -35,6 +35,8 @@ export const connectionSchema = z.discriminatedUnion('kind', [
     port: z.number().int().min(1).max(65535).default(3306),
     database: z.string().trim().min(1).max(64),
     user: z.string().trim().min(1).max(80),
+    /** Whether forms may also write to it; queries read only, whatever is said here. */
+    writes: z.boolean().default(false),
   }),
   z.strictObject({
     kind: z.literal('file'),
@@ -74,6 +76,19 @@ export const outsideColumnSchema = z.strictObject({
 });
 export type OutsideColumn = z.infer<typeof outsideColumnSchema>;
 
+/** How an answer that comes in pages goes on. */
+export const pagesSchema = z.strictObject({
+  /** The parameter that says which page is wanted. */
+  parameter: keySchema,
+  /** It takes: how many rows came before, the number of the page from 1, or what the last answer gave. */
+  by: z.enum(['rows', 'pages', 'next']),
+  /** Where an answer says what the next page is asked for with. */
+  next: z.string().trim().max(200).default(''),
+  /** Where an answer says how many rows there are in all; empty where it does not. */
+  total: z.string().trim().max(200).default(''),
+});
+export type Pages = z.infer<typeof pagesSchema>;
+
 /** A question to an outside system whose answer is rows. */
 export const querySchema = z.strictObject({
   key: keySchema,
@@ -87,6 +102,8 @@ export const querySchema = z.strictObject({
   columns: z.array(outsideColumnSchema).max(40).default([]),
   /** The parameter that takes what is typed into a list; without one, the rows are searched here. */
   searches: keySchema.nullable().default(null),
+  /** How further pages are asked for; `null` where an answer is whole. */
+  pages: pagesSchema.nullable().default(null),
   /** Milliseconds after which it is not waited for any more. */
   limit: z.number().int().min(100).max(20_000).default(4000),
   /** Seconds for which an answer is used again; 0 asks each time. */
@@ -101,6 +118,11 @@ export type Queries = ReadonlyMap<string, Query>;
 export const mostOutsideRows = 2000;
 /** At most so many bytes of an answer are read. */
 export const largestAnswer = 5_000_000;
+
+/** The parameters that fields give values to: not what is typed, nor the page. */
+export function givenParameters({ parameters, searches, pages }: Query): Parameter[] {
+  return parameters.filter(({ key }) => key !== searches && key !== pages?.parameter);
+}
 
 /** Everything that is wrong with a query, by path; its connection is looked up by the caller. */
 export function queryProblems(query: Query, kind: Connection['kind']): Problem[] {
@@ -118,6 +140,12 @@ export function queryProblems(query: Query, kind: Connection['kind']): Problem[]
   }
   if (query.searches !== null && !known.has(query.searches)) {
     problems.push(problem('parameter_missing', { parameter: query.searches }, 'searches'));
+  }
+  if (query.pages && !known.has(query.pages.parameter)) {
+    problems.push(problem('parameter_missing', { parameter: query.pages.parameter }, 'pages'));
+  }
+  if (query.pages?.by === 'next' && query.pages.next === '') {
+    problems.push(problem('next_page_missing', {}, 'pages'));
   }
   if (kind === 'http' && /^[a-z][a-z0-9+.-]*:|^\/\//i.test(query.text)) {
     problems.push(problem('address_outside_base', {}, 'text'));

@@ -5,7 +5,7 @@ import { comparable, isNumeric, typePhrase } from '../values/types';
 import type { Examined, Note } from './checkup';
 import { checkNarrowings } from './checkup-narrowings';
 import { updateField } from './edit';
-import { heldTypeIn } from './held';
+import { chosenColumn, heldTypeIn } from './held';
 import {
   addressOf,
   askedChoices,
@@ -73,7 +73,10 @@ function checkRollup(examined: Examined, field: Field, note: Note): void {
 
 function checkBring({ tables, scope }: Examined, field: Field, bring: Bring, note: Note): void {
   const type = heldTypeIn(scope, field, tables);
-  const table = type.kind === 'reference' ? tables.get(type.table) : undefined;
+  const from =
+    field.choices?.kind === 'outside'
+      ? tables.queries?.get(field.choices.query)
+      : type.kind === 'reference' && tables.get(type.table);
   const removed = {
     label: 'Do not bring it',
     apply: (plan: Plan) =>
@@ -81,7 +84,7 @@ function checkBring({ tables, scope }: Examined, field: Field, bring: Bring, not
         brings: field.brings.filter((other) => other !== bring),
       }),
   };
-  if (!table) return note('problem', 'bring_without_record', {}, removed);
+  if (!from) return note('problem', 'bring_without_record', {}, removed);
   const into = scope.fields.find((f) => f.key === bring.into);
   if (bring.into !== null && !into) {
     note('problem', 'bring_into_missing', { field: bring.into }, removed);
@@ -91,19 +94,19 @@ function checkBring({ tables, scope }: Examined, field: Field, bring: Bring, not
     if (by?.choices?.kind === 'columns') return;
     return note('problem', 'bring_by_missing', { field: bring.by ?? '' }, removed);
   }
-  const resolved = resolvePath(tables, table, bring.path);
-  if (!resolved) {
-    const details = { column: bring.path, table: table.title };
+  const column = chosenColumn(tables, field, type, bring.path);
+  if (!column) {
+    const details = { column: bring.path, table: from.title };
     return note('problem', 'bring_path_missing', details, removed);
   }
   if (!into) return;
   const taken = heldTypeIn(scope, into, tables);
   const textual = taken.kind === 'text' || taken.kind === 'long_text';
-  if (textual || comparable(resolved.column.type, taken)) return;
+  if (textual || comparable(column.type, taken)) return;
   note('problem', 'bring_types', {
-    column: resolved.column.label,
+    column: column.label,
     field: into.label,
-    held: typePhrase(resolved.column.type),
+    held: typePhrase(column.type),
     taken: typePhrase(taken),
   });
 }

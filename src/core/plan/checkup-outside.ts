@@ -1,3 +1,4 @@
+import { givenParameters } from '../outside/query';
 import { typePhrase, comparable } from '../values/types';
 import type { Examined, Note } from './checkup';
 import { namedField } from './checkup-narrowings';
@@ -29,8 +30,8 @@ export function checkOutside(examined: Examined, field: Field, note: Note): void
       note('problem', 'parameter_types', { parameter: parameter.label, field: by.label, held });
     }
   }
-  for (const { key, label, required } of query.parameters) {
-    if (!required || key === query.searches) continue;
+  for (const { key, label, required } of givenParameters(query)) {
+    if (!required) continue;
     if (asked.given.some((given) => given.parameter === key)) continue;
     note('problem', 'parameter_ungiven', { query: query.title, parameter: label });
   }

@@ -1,5 +1,5 @@
 import { columnOf, type Tables } from '../table/definition';
-import { displayPaths, resolvePath } from '../table/paths';
+import { displayPaths, resolvePath, shortLabel } from '../table/paths';
 import { plainText, type ValueType } from '../values/types';
 import {
   rootScope,
@@ -83,13 +83,31 @@ export function rollupType(rollup: Rollup, tables: Tables): ValueType {
 /** The type of a column that a lookup of the scope brings into the field. */
 export function broughtType(scope: PlanScope, field: Field, tables: Tables): ValueType | null {
   for (const lookup of scope.fields) {
-    const source = tables.get(tableChoices(lookup)?.table ?? '');
-    for (const bring of lookup.brings) {
-      if (bring.into !== field.key || bring.path === null || !source) continue;
-      return resolvePath(tables, source, bring.path)?.column.type ?? null;
-    }
+    const bring = lookup.brings.find(({ into }) => into === field.key);
+    if (!bring || bring.path === null) continue;
+    const choices = tableChoices(lookup);
+    const held: ValueType = choices ? { kind: 'reference', table: choices.table } : plainText;
+    return chosenColumn(tables, lookup, held, bring.path)?.type ?? null;
   }
   return null;
+}
+
+/**
+ * A column of what a field chooses, which can be brought along: of the record that it refers to, or of
+ * the row of a query; `null` where there is none. `held` is what the field holds.
+ */
+export function chosenColumn(
+  tables: Tables,
+  { choices }: Field,
+  held: ValueType,
+  path: string,
+): { label: string; type: ValueType } | null {
+  if (choices?.kind === 'outside') {
+    return tables.queries?.get(choices.query)?.columns.find(({ key }) => key === path) ?? null;
+  }
+  const table = held.kind === 'reference' ? tables.get(held.table) : undefined;
+  const resolved = table && resolvePath(tables, table, path);
+  return resolved ? { label: shortLabel(tables, table, path), type: resolved.column.type } : null;
 }
 
 /**

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { sendMethods } from '../outside/sending';
 import { longestFormula } from '../formula/syntax';
 import { conditionSchema, operators, orderSchema, pathSchema } from '../table/conditions';
 import { keySchema } from '../values/key';
@@ -242,8 +243,11 @@ export const sendSchema = z.strictObject({
   on: z.enum(['new', 'every_save']).default('new'),
   /** Sent only when this holds; always, where nothing is said. */
   when: formulaSchema.nullable().default(null),
-  method: z.enum(['POST', 'PUT', 'PATCH']).default('POST'),
-  /** The address below the base of the connection; `{name}` stands for one of the values. */
+  method: z.enum(sendMethods).default('POST'),
+  /**
+   * The address below the base of the connection, or the statement for a database; `{name}` stands for
+   * one of the values. In a statement `{once}` is a key that stays the same however often it is tried.
+   */
   address: z.string().trim().max(500).default(''),
   /** A formula for each name in the address and the body. */
   values: z.record(keySchema, formulaSchema),
@@ -284,7 +288,7 @@ export const buttonStepSchema = z.discriminatedUnion('do', [
   z.strictObject({
     do: z.literal('tell'),
     connection: keySchema,
-    method: z.enum(['POST', 'PUT', 'PATCH']).default('POST'),
+    method: z.enum(sendMethods).default('POST'),
     address: z.string().trim().max(500).default(''),
     values: z.record(keySchema, formulaSchema),
   }),

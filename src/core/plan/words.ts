@@ -1,9 +1,9 @@
 import { operatorWords, type Condition } from '../table/conditions';
 import { columnOf, type Table, type Tables } from '../table/definition';
-import { pathLabel, shortLabel } from '../table/paths';
+import { pathLabel } from '../table/paths';
 import { formatValue } from '../values/format';
 import { typePhrase } from '../values/types';
-import { heldType, shownPaths } from './held';
+import { chosenColumn, heldType, shownPaths } from './held';
 import type { ButtonStep, ExtraWrite } from './schema';
 import {
   fieldOf,
@@ -126,10 +126,9 @@ function broughtPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
     if (!bring) continue;
     const by = fieldOf(plan, bring.by ?? '')?.label;
     const type = heldType(plan, lookup, tables);
-    const table = type.kind === 'reference' ? tables.get(type.table) : undefined;
     const known = bring.path === null ? `what ${by ?? bring.by} says` : bring.path;
-    const column = table && bring.path ? shortLabel(tables, table, bring.path) : known;
-    return { main: `${column} of ${lookup.label}`, more: bringWords(bring) };
+    const column = bring.path === null ? null : chosenColumn(tables, lookup, type, bring.path);
+    return { main: `${column?.label ?? known} of ${lookup.label}`, more: bringWords(bring) };
   }
   return nothing;
 }
@@ -173,10 +172,9 @@ export function narrowedPhrase(plan: Plan, field: Field, tables: Tables): Phrase
 /** What a chosen record brings along: `Phone, E-mail` / `Contact into Contact`. */
 export function bringsPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
   const type = heldType(plan, field, tables);
-  const table = type.kind === 'reference' ? tables.get(type.table) : undefined;
   const label = (bring: Bring) => {
     if (bring.path === null) return `what ${fieldOf(plan, bring.by ?? '')?.label ?? '?'} says`;
-    return table ? shortLabel(tables, table, bring.path) : bring.path;
+    return chosenColumn(tables, field, type, bring.path)?.label ?? bring.path;
   };
   const shown = field.brings.filter((b) => b.into === null).map(label);
   const copied = field.brings

@@ -1,3 +1,4 @@
+import type { SendMethod } from '../outside/sending';
 import type { Kind } from '../formula/kinds';
 import type { Names } from '../formula/compile';
 import { compileIn, type EntryFormula, type EntryHost } from '../plan/formulas';
@@ -11,7 +12,7 @@ export type WiredStep =
   | {
       do: 'tell';
       connection: string;
-      method: 'POST' | 'PUT' | 'PATCH';
+      method: SendMethod;
       address: string;
       values: { name: string; formula: EntryFormula }[];
     }

@@ -11,7 +11,7 @@ import type { Names } from '../formula/compile';
 import { kindFitsType } from '../formula/convert';
 import { kindWords, type Kind } from '../formula/kinds';
 import { told, type FormulaProblem } from '../formula/syntax';
-import { heldTypeIn } from '../plan/held';
+import { chosenColumn, heldTypeIn } from '../plan/held';
 import {
   askedValue,
   narrowedByOf,
@@ -26,7 +26,6 @@ import {
 } from '../plan/schema';
 import type { Details, ProblemCode } from '../problems';
 import type { Column, Tables } from '../table/definition';
-import { resolvePath } from '../table/paths';
 import { typePhrase, type ValueType } from '../values/types';
 import { buttonFormulas, wireButtons, type WiredButton } from './buttons';
 import { buildGraph, type Graph } from './graph';
@@ -389,10 +388,9 @@ function noteFacts(
   tables: Tables,
 ): void {
   const note = (wired: WiredField | undefined, path: string) => {
-    if (!wired || wired.type.kind !== 'reference' || path === '') return;
-    const table = tables.get(wired.type.table);
-    const resolved = table && resolvePath(tables, table, path);
-    if (resolved) (wired.facts as Map<string, ValueType>).set(path, resolved.column.type);
+    if (!wired || path === '') return;
+    const column = chosenColumn(tables, wired.field, wired.type, path);
+    if (column) (wired.facts as Map<string, ValueType>).set(path, column.type);
   };
   const noteReads = (scope: WiredScope, formulas: readonly EntryFormula[]) => {
     for (const read of formulas.flatMap((formula) => formula.reads)) {

@@ -1,5 +1,12 @@
 import type { EntryFormula } from '../plan/formulas';
-import { askedChoices, askedValue, narrowedByOf, optionChoices, scopeAround } from '../plan/schema';
+import {
+  askedChoices,
+  askedValue,
+  asksOutside,
+  narrowedByOf,
+  optionChoices,
+  scopeAround,
+} from '../plan/schema';
 import type { WiredField, WiredScope } from './form';
 import { gridOf, readField, sourceField } from './sources';
 
@@ -137,7 +144,9 @@ function connect(
   };
   for (const field of narrowedByOf(wired.field)) {
     const source = sourceField(scopes, scope.key, field);
-    if (source) flow(of(source, 'value'), node('choices'), 'narrows');
+    if (!source) continue;
+    flow(of(source, 'value'), node('choices'), 'narrows');
+    if (asksOutside(wired.field)) flow(of(source, 'value'), node('facts'), 'narrows');
   }
   for (const { field } of askedValue(wired.field)?.narrowings ?? []) {
     const source = sourceField(scopes, scope.key, field);

@@ -1,7 +1,8 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import type { Database } from '../database/connection';
 import { readyDatabase } from '../start';
-import { requirePass, verifyInvitation, type Invitation } from './invitations';
+import type { Invitation } from '$lib/core/access/invitation';
+import { requirePass, verifyInvitation } from './invitations';
 import { throttleGuest } from './throttle';
 
 type GuestEvent = Pick<RequestEvent, 'cookies' | 'getClientAddress'> & {

@@ -1,3 +1,4 @@
+import type { Invitation } from '$lib/core/access/invitation';
 import { createHash, randomBytes } from 'node:crypto';
 import { jwtVerify, SignJWT } from 'jose';
 import { z } from 'zod';
@@ -22,21 +23,6 @@ export const inviteSchema = z
     message: 'either a record or a key',
   });
 export type Invite = z.infer<typeof inviteSchema>;
-
-/** An invitation as people see it. */
-export interface Invitation {
-  id: string;
-  form: string;
-  record: number | null;
-  key: string | null;
-  note: string;
-  endsAt: string;
-  uses: number;
-  used: number;
-  revokedAt: string | null;
-  by: string;
-  madeAt: string;
-}
 
 interface InvitationRow {
   id: string;

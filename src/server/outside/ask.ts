@@ -1,13 +1,14 @@
+import { firstPage, nextPage, totalOf, type Page } from '$lib/core/outside/pages';
 import { rowsFrom, type OutsideRows } from '$lib/core/outside/rows';
-import type { Query } from '$lib/core/outside/query';
+import { mostOutsideRows, type Query } from '$lib/core/outside/query';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import { checkValue } from '$lib/core/values/parse';
+import { checkValue, parseText } from '$lib/core/values/parse';
 import type { Scalar } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { log } from '../log';
-import { allowedHosts, connectionToAsk } from './connections';
-import { pausedFor, noteFailure, noteSuccess } from './breaker';
-import { askSystem, told } from './reach';
+import { connectionFrom } from './connections';
+import { askSystem } from './reach';
+import { reachSystem } from './system';
 
 /** What a query gave, when it was asked, and how long that took. */
 export interface Answered extends OutsideRows {
@@ -15,6 +16,10 @@ export interface Answered extends OutsideRows {
   at: string;
   /** Milliseconds; 0 where the answer was kept. */
   took: number;
+  /** The page behind it; `null` where that was all. */
+  next: Page | null;
+  /** How many rows there are in all, where the system says so. */
+  total: number | null;
 }
 
 /** Which answers will do: one as old as the query allows, or any that is kept (while a save is under way). */
@@ -27,24 +32,28 @@ const mostKept = 500;
 const kept = new Map<string, Answered>();
 const onTheWay = new Map<string, Promise<Answered>>();
 
-/** Asks a query, or takes the answer that is kept. Fails with a problem that says which system, and why. */
+/**
+ * Asks a query, or takes the answer that is kept; of one that answers in pages, the page that is wanted.
+ * Fails with a problem that says which system, and why.
+ */
 export async function askQuery(
   db: Database,
   query: Query,
   given: Readonly<Record<string, unknown>>,
   age: Age = 'as designed',
+  page: Page = firstPage(query),
 ): Promise<Answered> {
-  const values = parameterValues(query, given);
+  const values = parameterValues(query, paged(query, given, page));
   const name = `${db.catalog} ${JSON.stringify([query, values])}`;
   const known = kept.get(name);
   const since = known ? Date.now() - Date.parse(known.at) : Infinity;
   const lasts = age === 'kept' ? keptAtLeast : query.keeps * 1000;
   if (known && since < lasts) return { ...known, took: 0 };
   if (age === 'kept') {
-    const { connection } = await connectionToAsk(db, query.connection);
-    return fail('outside_away', { system: connection.title }, 502);
+    const { title } = await connectionFrom(db, query.connection);
+    return fail('outside_away', { system: title }, 502);
   }
-  const asked = onTheWay.get(name) ?? ask(db, query, values);
+  const asked = onTheWay.get(name) ?? ask(db, query, values, page);
   onTheWay.set(name, asked);
   try {
     const answered = await asked;
@@ -58,14 +67,34 @@ export async function askQuery(
   }
 }
 
+/** So many pages are walked through to find something in them. */
+const mostPages = 40;
+
+/** All rows that a query gives, over its pages, up to a bound. */
+export async function askAllPages(
+  db: Database,
+  query: Query,
+  given: Readonly<Record<string, unknown>>,
+  age: Age = 'as designed',
+): Promise<Answered> {
+  const first = await askQuery(db, query, given, age);
+  const rows = [...first.rows];
+  let last = first;
+  for (let n = 1; last.next && n < mostPages && rows.length < mostOutsideRows; n++) {
+    last = await askQuery(db, query, given, age, last.next);
+    rows.push(...last.rows);
+  }
+  return { ...first, rows, left: last.left, next: last.next };
+}
+
 /** Tries a query out: asked now, whatever is kept; gives the answer as it came beside its rows. */
 export async function tryQuery(
   db: Database,
   query: Query,
   given: Readonly<Record<string, unknown>>,
 ): Promise<{ answer: unknown; rows: OutsideRows | null; took: number }> {
-  const values = parameterValues(query, given);
-  const { answer, took } = await asking(db, query, values);
+  const values = parameterValues(query, paged(query, given, firstPage(query)));
+  const { gave: answer, took } = await asking(db, query, values);
   return { answer, rows: rowsFrom(query, answer), took };
 }
 
@@ -73,58 +102,36 @@ async function ask(
   db: Database,
   query: Query,
   values: Readonly<Record<string, Scalar>>,
+  page: Page,
 ): Promise<Answered> {
-  const { answer, took, system } = await asking(db, query, values);
+  const { gave: answer, took, system } = await asking(db, query, values);
   const rows = rowsFrom(query, answer);
   if (!rows) return fail('outside_no_rows', { system, place: query.rows || 'its top' }, 502);
   if (rows.misfits.length > 0) {
     log.warn({ query: query.key, columns: rows.misfits }, 'outside values are not of their type');
   }
-  return { ...rows, at: new Date().toISOString(), took };
+  const next = nextPage(query.pages, page, answer, rows.rows.length + rows.left);
+  const total = query.pages && totalOf(query.pages, answer);
+  return { ...rows, at: new Date().toISOString(), took, next, total };
 }
 
-/** Asks, a second time where that may help; a system that fails again and again is left alone for a while. */
-async function asking(
-  db: Database,
-  query: Query,
-  values: Readonly<Record<string, Scalar>>,
-): Promise<{ answer: unknown; took: number; system: string }> {
-  const [{ connection, secret }, hosts] = await Promise.all([
-    connectionToAsk(db, query.connection),
-    allowedHosts(db),
-  ]);
-  const name = `${db.catalog} ${connection.key}`;
-  const system = connection.title;
-  const pause = pausedFor(name);
-  if (pause > 0) fail('outside_paused', { system, seconds: Math.ceil(pause / 1000) }, 503);
-  const began = performance.now();
-  const took = () => Math.round(performance.now() - began);
-  for (let tried = 1; ; tried++) {
-    try {
-      const answer = await askSystem(connection, query, values, { secret, hosts });
-      noteSuccess(name);
-      noteAsked(db, query, took(), null);
-      return { answer, took: took(), system };
-    } catch (error) {
-      const found = told(error, system, query.limit);
-      if (tried === 1 && mayHelp(found)) continue;
-      if (isTheirs(found)) noteFailure(name);
-      noteAsked(db, query, took(), found.problems[0]?.message ?? '');
-      throw found;
-    }
-  }
+function asking(db: Database, query: Query, values: Readonly<Record<string, Scalar>>) {
+  const { connection, key, limit } = query;
+  return reachSystem(db, connection, { query: key, limit, again: true }, (reached) =>
+    askSystem(reached, query, values),
+  );
 }
 
-/** Whether asking a second time may help: not where it was too slow, or where the question is wrong. */
-function mayHelp({ problems: [first] }: ProblemError): boolean {
-  if (first?.code === 'outside_status') return /status 5\d\d/.test(first.message);
-  return first?.code === 'outside_away';
-}
-
-/** Whether a failure is the system's own, not that of the question. */
-function isTheirs(error: ProblemError): boolean {
-  const code = error.problems[0]?.code;
-  return code === 'outside_slow' || code === 'outside_not_json' || mayHelp(error);
+/** What the parameters are given, with the page that is wanted as its parameter takes it. */
+function paged(
+  { pages, parameters }: Query,
+  given: Readonly<Record<string, unknown>>,
+  { at }: Page,
+): Readonly<Record<string, unknown>> {
+  const parameter = parameters.find(({ key }) => key === pages?.parameter);
+  if (!parameter) return given;
+  const read = parseText(parameter.type, String(at ?? ''), parameter.label);
+  return { ...given, [parameter.key]: 'value' in read ? read.value : at };
 }
 
 /** The values of a query's parameters; fails with each that is missing or wrong. */
@@ -134,12 +141,14 @@ function parameterValues(
 ): Record<string, Scalar> {
   const problems: Problem[] = [];
   const values: Record<string, Scalar> = {};
+  // What is typed, and the page, may be nothing.
+  const unasked = new Set([query.searches, query.pages?.parameter]);
   for (const { key, label, type, required } of query.parameters) {
     const checked = checkValue(type, given[key], label);
     if ('problem' in checked) {
       const details = { parameter: label, reason: checked.problem.message };
       problems.push(problem('parameter_bad', details, key));
-    } else if (checked.value === null && required && key !== query.searches) {
+    } else if (checked.value === null && required && !unasked.has(key)) {
       problems.push(
         problem('parameter_bad', { parameter: label, reason: 'nothing is given' }, key),
       );
@@ -147,36 +156,4 @@ function parameterValues(
   }
   if (problems.length > 0) throw new ProblemError(problems, 422);
   return values;
-}
-
-/** So many askings of a connection are remembered. */
-const mostNoted = 300;
-
-/**
- * Notes how an asking went, for the page of the connection; never what was asked or answered. Nobody waits
- * for it.
- */
-function noteAsked(db: Database, query: Query, took: number, failed: string | null): void {
-  void writeAsked(db, query, took, failed).catch((error: unknown) => {
-    log.warn({ err: error, query: query.key }, 'how a query went could not be noted');
-  });
-}
-
-async function writeAsked(
-  db: Database,
-  query: Query,
-  took: number,
-  failed: string | null,
-): Promise<void> {
-  const asked = () => db.knex('outside_asked').withSchema(db.catalog);
-  const of = { connection_key: query.connection };
-  const [id] = await asked().insert({
-    ...of,
-    query_key: query.key,
-    took,
-    failed: failed?.slice(0, 400) ?? null,
-  });
-  if (Number(id) % 50 !== 0) return;
-  const last = await asked().where(of).orderBy('id', 'desc').offset(mostNoted).first('id');
-  if (last) await asked().where(of).where('id', '<=', last.id).delete();
 }

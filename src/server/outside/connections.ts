@@ -39,15 +39,17 @@ export async function connectionFrom(db: Database, key: string): Promise<Connect
   return row ? head(row) : fail('unknown_connection', { connection: key }, 404);
 }
 
-/** A connection with its secret in the clear, for asking only. */
+/** A connection with its secret in the clear, for asking only, and the hosts that may be asked. */
 export async function connectionToAsk(
   db: Database,
   key: string,
-): Promise<{ connection: NamedConnection; secret: string | null }> {
-  const row = (await connections(db).where({ connection_key: key }).first()) as
-    ConnectionRow | undefined;
+): Promise<{ connection: NamedConnection; secret: string | null; hosts: string[] }> {
+  const [row, hosts] = await Promise.all([
+    connections(db).where({ connection_key: key }).first() as Promise<ConnectionRow | undefined>,
+    allowedHosts(db),
+  ]);
   if (!row) return fail('unknown_connection', { connection: key }, 404);
-  return { connection: head(row), secret: row.secret === null ? null : opened(row.secret) };
+  return { connection: head(row), secret: row.secret === null ? null : opened(row.secret), hosts };
 }
 
 /** Makes a connection, or changes it; `secret` is kept as it is where nothing is given, `''` removes it. */

@@ -1,7 +1,7 @@
 import { Agent, request } from 'undici';
 import { fail } from '$lib/core/problems';
 import { largestAnswer, type Connection } from '$lib/core/outside/query';
-import type { Asking } from './reach';
+import type { Reached } from './system';
 
 type Http = Extract<Connection, { kind: 'http' }>;
 
@@ -30,16 +30,18 @@ export interface HttpSending {
 export async function askHttp(
   reach: Http,
   address: string,
-  asking: Asking,
+  asking: Reached,
   sending: HttpSending = { method: 'GET' },
+  wants: 'json' | 'any' = 'json',
 ): Promise<HttpAnswer> {
+  const { title } = asking.connection;
   let url = new URL(address);
   for (let step = 0; ; step++) {
     refuseHost(url, asking.hosts);
     const answer = await once(reach, url, asking, sending);
     const to = answer.location;
-    if (to === null) return read(answer, asking.title);
-    if (step === mostRedirects) fail('outside_status', { system: asking.title, status: 310 }, 502);
+    if (to === null) return wants === 'any' ? { ...answer, body: null } : read(answer, title);
+    if (step === mostRedirects) fail('outside_status', { system: title, status: 310 }, 502);
     // What signs in is for the system itself, not for where it sends to: same host only.
     const next = new URL(to, url);
     if (next.host !== url.host) asking = { ...asking, secret: null };
@@ -57,7 +59,7 @@ interface Raw {
 async function once(
   reach: Http,
   url: URL,
-  { secret, signal, title }: Asking,
+  { secret, signal, connection }: Reached,
   { method, headers = {}, body }: HttpSending,
 ): Promise<Raw> {
   const own = Object.fromEntries(reach.headers.map(({ name, value }) => [name, value]));
@@ -93,7 +95,11 @@ async function once(
     size += (chunk as Buffer).length;
     if (size > largestAnswer) {
       answer.body.destroy();
-      fail('outside_too_large', { system: title, limit: largestAnswer / 1_000_000 }, 502);
+      fail(
+        'outside_too_large',
+        { system: connection.title, limit: largestAnswer / 1_000_000 },
+        502,
+      );
     }
     chunks.push(chunk as Buffer);
   }

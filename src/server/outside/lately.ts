@@ -1,14 +1,5 @@
+import type { AskedOnce } from '$lib/core/outside/sending';
 import type { Database } from '../database/connection';
-
-/** How a connection was asked once. */
-export interface AskedOnce {
-  at: string;
-  query: string | null;
-  /** Milliseconds. */
-  took: number;
-  /** Why it failed; `null` where it answered. */
-  failed: string | null;
-}
 
 /** How a connection has done: the last time it answered, and the last time it failed. */
 export interface ConnectionState {

@@ -1,28 +1,15 @@
 import type { Knex } from 'knex';
 import type { PlannedSend } from '$lib/core/entry/send-plan';
-import { fail } from '$lib/core/problems';
+import type { Sending } from '$lib/core/outside/sending';
+import { fail, type Problem } from '$lib/core/problems';
+import type { Scalar } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { parseJson } from '../database/structure';
 import { log } from '../log';
-import { allowedHosts, connectionToAsk } from './connections';
 import { askHttp } from './http';
-import { told } from './reach';
-
-/** Something that has to be told to an outside system, as people see it. */
-export interface Sending {
-  id: number;
-  form: string;
-  connection: string;
-  method: string;
-  address: string;
-  body: unknown;
-  state: 'waiting' | 'sent' | 'failed' | 'dropped';
-  tries: number;
-  nextAt: string;
-  reason: string | null;
-  by: string;
-  madeAt: string;
-}
+import { writeSql } from './sql';
+import { pauseOf, reachSystem, type Reached } from './system';
+import { told } from './told';
 
 /** Notes what a save has to send, in its transaction. */
 export async function noteSends(
@@ -104,40 +91,51 @@ async function claimDue(db: Database): Promise<OutboxRow[]> {
 async function deliver(db: Database, row: OutboxRow): Promise<void> {
   const tries = row.tries + 1;
   const own = () => outbox(db).where({ id: row.id, state: 'waiting' });
+  // A system that is left alone is not tried: that is no try of what waits.
+  const pause = pauseOf(db, row.connection_key);
+  if (pause > 0) {
+    await own().update({ tries: row.tries, next_at: inMilliseconds(db.knex, pause) });
+    return;
+  }
+  const limit = tryLimit;
   try {
-    const status = await send(db, row);
-    if (status < 300) {
-      await own().update({ state: 'sent', sent_at: db.knex.fn.now(3), reason: null });
-      return;
-    }
-    const lasting = status >= 400 && status < 500 && status !== 408 && status !== 429;
-    await putOff(db, own(), tries, `answered with status ${status}`, lasting);
+    await reachSystem(db, row.connection_key, { query: null, limit, again: false }, (reached) =>
+      send(row, reached),
+    );
+    await own().update({ state: 'sent', sent_at: db.knex.fn.now(3), reason: null });
   } catch (error) {
-    const { problems } = told(error, row.connection_key, tryLimit);
-    await putOff(db, own(), tries, problems[0]?.message ?? 'failed', false);
+    const found = told(error, row.connection_key, limit).problems[0];
+    await putOff(db, own(), tries, found?.message ?? 'failed', isLasting(found));
   }
 }
 
-async function send(db: Database, row: OutboxRow): Promise<number> {
-  const { connection, secret } = await connectionToAsk(db, row.connection_key);
-  const { reach, title } = connection;
-  if (reach.kind !== 'http') {
-    return fail('outside_takes_nothing', { system: title });
+/** Whether trying again cannot help: the system, or the connection, refuses it. */
+function isLasting(found: Problem | undefined): boolean {
+  const refusals = [
+    'outside_refused',
+    'outside_takes_nothing',
+    'outside_read_only',
+    'writing_only',
+  ];
+  if (refusals.includes(found?.code ?? '')) return true;
+  const status = /status (\d+)/.exec(found?.message ?? '')?.[1];
+  return /^4(?!08|29)/.test(status ?? '');
+}
+
+async function send(row: OutboxRow, reached: Reached): Promise<void> {
+  const { reach, title: system } = reached.connection;
+  const body = parseJson(row.body);
+  if (reach.kind === 'sql' && row.method === 'SQL') {
+    const values = { ...(body as Record<string, Scalar>), once: row.idempotency_key };
+    return writeSql(reach, row.address, values, reached);
   }
-  const hosts = await allowedHosts(db);
-  const signal = AbortSignal.timeout(tryLimit);
-  const asking = { title, secret, hosts, signal, limit: tryLimit };
-  const { status } = await askHttp(
-    reach,
-    `${reach.base.replace(/\/+$/, '')}${row.address}`,
-    asking,
-    {
-      method: row.method,
-      headers: { 'idempotency-key': row.idempotency_key },
-      body: parseJson(row.body),
-    },
-  );
-  return status;
+  if (reach.kind !== 'http' || row.method === 'SQL') {
+    return fail('outside_takes_nothing', { system });
+  }
+  const address = `${reach.base.replace(/\/+$/, '')}${row.address}`;
+  const headers = { 'idempotency-key': row.idempotency_key };
+  const { status } = await askHttp(reach, address, reached, { method: row.method, headers, body });
+  if (status >= 300) fail('outside_status', { system, status }, 502);
 }
 
 /** Tries later, after a growing pause; or not any more, where that cannot help. */

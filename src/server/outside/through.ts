@@ -17,9 +17,8 @@ import type { Tables } from '$lib/core/table/definition';
 import { valueSchema } from '$lib/core/values/types';
 import { databaseReader, knownForm } from '../records/form-read';
 import type { Database } from '../database/connection';
-import { allowedHosts, connectionToAsk } from './connections';
 import { askHttp, type HttpAnswer, type HttpSending } from './http';
-import { told } from './reach';
+import { reachSystem } from './system';
 
 /** What a screen sends to write an outside record back. */
 export const throughSchema = z.strictObject({
@@ -128,22 +127,28 @@ function passing(tables: Tables, plan: Plan): { through: Through; query: Query }
 
 async function reach(
   db: Database,
-  { connection: key, limit }: Query,
+  { key: query, connection, limit }: Query,
   address: string,
   values: Record<string, string>,
   sending?: HttpSending,
 ): Promise<HttpAnswer & { system: string }> {
-  const { connection, secret } = await connectionToAsk(db, key);
-  const { reach, title: system } = connection;
-  if (reach.kind !== 'http') return fail('outside_takes_nothing', { system });
-  const signal = AbortSignal.timeout(limit);
-  const asking = { title: system, secret, hosts: await allowedHosts(db), signal, limit };
-  try {
-    return {
-      ...(await askHttp(reach, addressFrom(reach.base, address, values), asking, sending)),
-      system,
-    };
-  } catch (error) {
-    throw told(error, system, limit);
-  }
+  const { gave, system } = await reachSystem(
+    db,
+    connection,
+    { query, limit, again: sending === undefined },
+    async (reached) => {
+      const { reach, title } = reached.connection;
+      if (reach.kind !== 'http') return fail('outside_takes_nothing', { system: title });
+      const answer = await askHttp(
+        reach,
+        addressFrom(reach.base, address, values),
+        reached,
+        sending,
+      );
+      const { status } = answer;
+      if (status >= 500) fail('outside_status', { system: title, status }, 502);
+      return answer;
+    },
+  );
+  return { ...gave, system };
 }

@@ -20,7 +20,7 @@ import type { Database, Runner } from '../database/connection';
 import { isAway } from '../database/errors';
 import { log } from '../log';
 import type { Age } from '../outside/ask';
-import { readOutsideChoices, readOutsideValue } from './form-outside';
+import { readOutsideChoices, readOutsideFacts, readOutsideValue } from './form-outside';
 import { readChoices, readConfirmed } from './choices';
 import { readNamed } from './named';
 import { readFacts } from './facts';
@@ -114,7 +114,7 @@ export function databaseReader(
     const house = (kind: StandingAsk['kind']) => of(kind).filter((ask) => !outside.includes(ask));
     const together = await Promise.all([
       answerChoices(source, house('choices'), wants),
-      answerFacts(source, of('facts')),
+      answerFacts(source, house('facts')),
       answerKeys(source, of('key')),
       answerRollups(source, house('rollup')),
       // A transaction does not wait for a system outside: it takes what was read before it began.
@@ -141,15 +141,22 @@ async function answerOutside(
   return Promise.all(
     asks.map(async (ask) => {
       const wired = fieldOfAsk(form, ask);
-      const read = ask.kind === 'rollup' ? readOutsideValue : readOutsideChoices;
       try {
-        return await read(db, tables, wired, ask, age);
+        return await outsideReads[ask.kind](db, tables, wired, ask, age);
       } catch (error) {
         return failedOutside(error, ask, wired);
       }
     }),
   );
 }
+
+const outsideReads = {
+  choices: readOutsideChoices,
+  facts: readOutsideFacts,
+  rollup: readOutsideValue,
+  // A key is typed for records of a table only.
+  key: readOutsideChoices,
+};
 
 /** A read outside that failed is an answer, also while a save is under way. */
 function failedOutside(

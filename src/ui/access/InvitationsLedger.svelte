@@ -1,5 +1,6 @@
 <script lang="ts">
   import { invalidateAll } from '$app/navigation';
+  import type { Invitation } from '$lib/core/access/invitation';
   import type { Problem } from '$lib/core/problems';
   import { formatValue } from '$lib/core/values/format';
   import { call } from '$lib/ui/shared/api';
@@ -7,18 +8,7 @@
   import Problems from '$lib/ui/shared/Problems.svelte';
 
   interface Props {
-    invitations: readonly {
-      id: string;
-      form: string;
-      record: number | null;
-      key: string | null;
-      note: string;
-      endsAt: string;
-      uses: number;
-      used: number;
-      revokedAt: string | null;
-      by: string;
-    }[];
+    invitations: readonly Invitation[];
   }
   let { invitations }: Props = $props();
 

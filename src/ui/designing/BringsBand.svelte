@@ -17,7 +17,14 @@
 
   const type = $derived(heldType(plan, field, tables));
   const table = $derived(type.kind === 'reference' ? tables.get(type.table) : undefined);
-  const paths = $derived(table ? reachablePaths(tables, table, 3) : []);
+  const query = $derived(
+    field.choices?.kind === 'outside' ? tables.queries?.get(field.choices.query) : undefined,
+  );
+  const paths = $derived(
+    table
+      ? reachablePaths(tables, table, 3)
+      : (query?.columns ?? []).map((column) => ({ path: column.key, label: column.label, column })),
+  );
   const others = $derived(fieldsOf(plan).filter((f) => f.key !== field.key && !isAround(f)));
   /** Fields that say which column of this record is to be read. */
   const sayers = $derived(
@@ -59,11 +66,12 @@
   <div>
     <b>What does the chosen record bring along?</b>
     <span class="text-soft">
-      {#if !table}Only a chosen record brings something: let this field choose one first.
+      {#if paths.length === 0}Only a chosen record brings something: let this field choose one
+        first.
       {:else if field.brings.length === 0}Nothing yet.{/if}
     </span>
   </div>
-  {#if table}
+  {#if paths.length > 0}
     {#each field.brings as bring, i (i)}
       <div class="flex flex-wrap items-center gap-2">
         <span class="min-w-32 font-semibold">

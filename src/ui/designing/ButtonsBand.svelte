@@ -1,6 +1,5 @@
 <script lang="ts">
   import { page } from '$app/state';
-  import { placesIn } from '$lib/core/outside/template';
   import {
     buttonStepSchema,
     fieldsOf,
@@ -12,6 +11,9 @@
   import { keyFrom } from '$lib/core/table/definition';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
+  import NamedFormulas from './NamedFormulas.svelte';
+  import { methodFor, wantedNames, type Taker } from './takers';
+  import TellRow from './TellRow.svelte';
 
   interface Props {
     plan: Plan;
@@ -23,9 +25,8 @@
 
   let open = $state<number | null>(null);
   let label = $state('');
-  let fresh = $state('');
   const buttons = $derived(plan.buttons ?? []);
-  const systems = $derived((page.data.takers ?? []) as { key: string; title: string }[]);
+  const systems = $derived((page.data.takers ?? []) as Taker[]);
   const forms = $derived((page.data.forms ?? []) as { key: string; title: string }[]);
   const kinds: Record<ButtonStep['do'], string> = {
     set: 'set a field',
@@ -60,29 +61,11 @@
       set: { do: 'set', field: fieldsOf(plan)[0]?.key, to: 'null' },
       ask: { do: 'ask' },
       save: { do: 'save' },
-      tell: { do: 'tell', connection: systems[0]?.key, values: {} },
+      tell: { do: 'tell', connection: systems[0]?.key, method: methodFor(systems[0]), values: {} },
       open: { do: 'open', form: forms[0]?.key },
     };
     const parsed = buttonStepSchema.safeParse(given[kind]);
     if (parsed.success) update(i, { steps: [...(buttons[i]?.steps ?? []), parsed.data] });
-  }
-
-  /** The formulas of a step by name: what is told, or carried along. */
-  function formulasOf(step: ButtonStep): Record<string, string> {
-    if (step.do === 'open') return step.carry;
-    if (step.do !== 'tell') return {};
-    const blank = Object.fromEntries(placesIn(step.address).map((name) => [name, '']));
-    return { ...blank, ...step.values };
-  }
-
-  function put(i: number, n: number, step: ButtonStep, name: string, formula: string | null) {
-    const formulas = {
-      ...(step.do === 'open' ? step.carry : step.do === 'tell' ? step.values : {}),
-    };
-    if (formula === null) delete formulas[name];
-    else formulas[name] = formula;
-    if (step.do === 'open') updateStep(i, n, { ...step, carry: formulas });
-    if (step.do === 'tell') updateStep(i, n, { ...step, values: formulas });
   }
 </script>
 
@@ -136,22 +119,11 @@
                   {/each}
                 </select>
               {:else if step.do === 'tell'}
-                <select
-                  class="control w-auto!"
-                  aria-label="System of step {n + 1}"
-                  value={step.connection}
-                  onchange={({ currentTarget: { value } }) =>
-                    updateStep(i, n, { ...step, connection: value })}
-                >
-                  {#each systems as { key, title } (key)}<option value={key}>{title}</option>{/each}
-                </select>
-                <input
-                  class="control w-56! font-mono text-[13px]!"
-                  aria-label="Address of step {n + 1}"
-                  placeholder="notes"
-                  value={step.address}
-                  onchange={({ currentTarget: { value } }) =>
-                    updateStep(i, n, { ...step, address: value.trim() })}
+                <TellRow
+                  told={step}
+                  {systems}
+                  which="of step {n + 1}"
+                  onchange={(change) => updateStep(i, n, { ...step, ...change })}
                 />
               {:else if step.do === 'open'}
                 <select
@@ -181,32 +153,25 @@
                 onchange={(to) => updateStep(i, n, { ...step, to: to ?? 'null' })}
               />
             {/if}
-            {#each Object.entries(formulasOf(step)) as [name, formula] (name)}
-              <FormulaRow
-                id="button-{i}-{n}-{name}"
-                label={name}
-                value={formula}
+            {#if step.do === 'tell'}
+              <NamedFormulas
+                id="button-{i}-{n}"
+                formulas={step.values}
+                wanted={wantedNames(step)}
+                another="A name in what is told in step {n + 1}"
+                placeholder="+ a name in it"
                 {live}
-                onchange={(to) => put(i, n, step, name, to)}
+                onchange={(values) => updateStep(i, n, { ...step, values })}
               />
-            {/each}
-            {#if step.do === 'tell' || step.do === 'open'}
-              <form
-                onsubmit={(event) => {
-                  event.preventDefault();
-                  if (fresh.trim() !== '') put(i, n, step, keyFrom(fresh), 'null');
-                  fresh = '';
-                }}
-              >
-                <input
-                  class="control w-56!"
-                  aria-label={step.do === 'open'
-                    ? `A column to carry in step ${n + 1}`
-                    : `A name in what is told in step ${n + 1}`}
-                  placeholder={step.do === 'open' ? '+ a column to carry' : '+ a name in it'}
-                  bind:value={fresh}
-                />
-              </form>
+            {:else if step.do === 'open'}
+              <NamedFormulas
+                id="button-{i}-{n}"
+                formulas={step.carry}
+                another="A column to carry in step {n + 1}"
+                placeholder="+ a column to carry"
+                {live}
+                onchange={(carry) => updateStep(i, n, { ...step, carry })}
+              />
             {/if}
           </div>
         {/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { givenParameters } from '$lib/core/outside/query';
   import { heldType } from '$lib/core/plan/held';
   import {
     fieldsOf,
@@ -75,7 +76,7 @@
         {/each}
       </fieldset>
     {/if}
-    {#each query.parameters.filter(({ key }) => key !== query.searches) as parameter (parameter.key)}
+    {#each givenParameters(query) as parameter (parameter.key)}
       <label class="flex items-center gap-2">
         {parameter.label}{parameter.required ? '' : ', if there is one'}, from
         <select

@@ -1,10 +1,11 @@
 <script lang="ts">
   import { page } from '$app/state';
-  import { placesIn } from '$lib/core/outside/template';
   import { sendSchema, type Plan, type Send } from '$lib/core/plan/schema';
-  import { keyFrom } from '$lib/core/table/definition';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
+  import NamedFormulas from './NamedFormulas.svelte';
+  import { methodFor, wantedNames, type Taker } from './takers';
+  import TellRow from './TellRow.svelte';
 
   interface Props {
     plan: Plan;
@@ -15,8 +16,7 @@
   let { plan, live, onedit }: Props = $props();
 
   let open = $state<number | null>(null);
-  let fresh = $state('');
-  const systems = $derived((page.data.takers ?? []) as { key: string; title: string }[]);
+  const systems = $derived((page.data.takers ?? []) as Taker[]);
   const sends = $derived(plan.sends ?? []);
   const titleOf = (key: string) => systems.find((system) => system.key === key)?.title ?? `${key}?`;
 
@@ -27,22 +27,11 @@
     }));
   }
 
-  function put(i: number, name: string, formula: string | null) {
-    const values = { ...sends[i]?.values };
-    if (formula === null) delete values[name];
-    else values[name] = formula;
-    update(i, { values });
-  }
-
   function add(connection: string) {
-    const made = sendSchema.parse({ connection, values: {} });
+    const method = methodFor(systems.find(({ key }) => key === connection));
+    const made = sendSchema.parse({ connection, method, values: {} });
     open = sends.length;
     onedit((p) => ({ ...p, sends: [...(p.sends ?? []), made] }));
-  }
-
-  /** The names that stand in the address or the body, and the one that is being added. */
-  function namesOf({ address, values }: Send): string[] {
-    return [...new Set([...placesIn(address), ...Object.keys(values)])];
   }
 </script>
 
@@ -77,24 +66,7 @@
       {#if open === i}
         <div class="grid gap-2 py-2">
           <div class="flex flex-wrap items-center gap-3">
-            <select
-              class="control w-auto!"
-              aria-label="Method"
-              value={send.method}
-              onchange={({ currentTarget: { value } }) =>
-                update(i, { method: value as Send['method'] })}
-            >
-              {#each ['POST', 'PUT', 'PATCH'] as method (method)}
-                <option value={method}>{method}</option>
-              {/each}
-            </select>
-            <input
-              class="control w-72! font-mono text-[13px]!"
-              aria-label="Address below the base"
-              placeholder={'members/{code}'}
-              value={send.address}
-              onchange={({ currentTarget: { value } }) => update(i, { address: value.trim() })}
-            />
+            <TellRow told={send} {systems} onchange={(change) => update(i, change)} />
             <select
               class="control w-auto!"
               aria-label="When it is sent"
@@ -105,30 +77,15 @@
               <option value="every_save">with every save</option>
             </select>
           </div>
-          {#each namesOf(send) as name (name)}
-            <FormulaRow
-              id="send-{i}-{name}"
-              label={name}
-              value={send.values[name] ?? ''}
-              {live}
-              onchange={(formula) => put(i, name, formula)}
-            />
-          {/each}
-          <form
-            class="flex items-center gap-2"
-            onsubmit={(event) => {
-              event.preventDefault();
-              if (fresh.trim() !== '') put(i, keyFrom(fresh, namesOf(send)), 'null');
-              fresh = '';
-            }}
-          >
-            <input
-              class="control w-48!"
-              aria-label="Another name in what is sent"
-              placeholder="+ a name in what is sent"
-              bind:value={fresh}
-            />
-          </form>
+          <NamedFormulas
+            id="send-{i}"
+            formulas={send.values}
+            wanted={wantedNames(send)}
+            another="Another name in what is sent"
+            placeholder="+ a name in what is sent"
+            {live}
+            onchange={(values) => update(i, { values })}
+          />
           <FormulaRow
             id="send-{i}-when"
             label="Only when"

@@ -8,11 +8,11 @@ import { evaluate } from '$lib/core/formula/formula';
 import type { Names as FormulaNames } from '$lib/core/formula/compile';
 import type { Clock } from '$lib/core/formula/frame';
 import type { EntryHost } from '$lib/core/plan/formulas';
-import { leafPath } from '$lib/core/plan/held';
+import { chosenColumn, leafPath } from '$lib/core/plan/held';
 import { asksOutside, tableChoices } from '$lib/core/plan/schema';
 import { problem, type Problem, type ProblemCode } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
-import { pathLabel, resolvePath, shortLabel, shownLine } from '$lib/core/table/paths';
+import { pathLabel, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Reading } from '$lib/core/values/parse';
@@ -376,17 +376,17 @@ export class EntrySession {
   brought(key: string, row?: Row): { path: string; label: string; shown: string; sure: boolean }[] {
     const wired = this.wired(key, row);
     const cell = this.entry.cell(key, row);
-    if (!wired || cell.value === null || wired.type.kind !== 'reference') return [];
-    const table = this.tables.get(wired.type.table);
+    if (!wired || cell.value === null) return [];
+    const { field, type } = wired;
+    const table = type.kind === 'reference' ? type.table : '';
     const sure = cell.facts.record === cell.value;
-    return wired.field.brings.flatMap(({ path, into }) => {
-      if (path === null || into !== null || !table) return [];
-      const leaf = leafPath(this.tables, table.key, path);
-      const type = resolvePath(this.tables, table, leaf)?.column.type;
-      const label = shortLabel(this.tables, table, path);
-      const value = cell.facts.values?.[path] ?? null;
-      const shown = type ? formatValue(type, value, locale()) : String(value ?? '–');
-      return [{ path, label, shown, sure }];
+    return field.brings.flatMap(({ path, into }) => {
+      if (path === null || into !== null) return [];
+      const column = chosenColumn(this.tables, field, type, path);
+      const leaf = chosenColumn(this.tables, field, type, leafPath(this.tables, table, path));
+      if (!column || !leaf) return [];
+      const shown = formatValue(leaf.type, cell.facts.values?.[path] ?? null, locale());
+      return [{ path, label: column.label, shown, sure }];
     });
   }
 
@@ -480,7 +480,7 @@ export class EntrySession {
     const { wired, questions, choices } = this.entry.cell(key, row);
     if (!asksOutside(wired.field)) return null;
     if (choices.status === 'failed') return choices.problem;
-    return questions.get('rollup')?.failed ?? null;
+    return questions.get('rollup')?.failed ?? questions.get('facts')?.failed ?? null;
   }
 
   /** Why a field offers nothing, in sentences. */

@@ -3,6 +3,7 @@
   import { Button } from 'flowbite-svelte';
   import { untrack } from 'svelte';
   import type { Connection, NamedConnection, Query } from '$lib/core/outside/query';
+  import type { AskedOnce } from '$lib/core/outside/sending';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
@@ -16,13 +17,15 @@
     /** `null` makes a new one. */
     connection: (NamedConnection & { hasSecret: boolean }) | null;
     queries: readonly Query[];
-    asked: readonly { at: string; query: string | null; took: number; failed: string | null }[];
+    asked: readonly AskedOnce[];
+    /** Milliseconds for which it is left alone, since it has failed again and again. */
+    pause?: number;
   }
-  let { connection, queries, asked }: Props = $props();
+  let { connection, queries, asked, pause = 0 }: Props = $props();
 
   const blank: Record<Connection['kind'], Connection> = {
     http: { kind: 'http', base: 'http://', headers: [], signIn: 'none', user: '' },
-    sql: { kind: 'sql', host: '127.0.0.1', port: 3306, database: '', user: '' },
+    sql: { kind: 'sql', host: '127.0.0.1', port: 3306, database: '', user: '', writes: false },
     file: { kind: 'file', text: '' },
   };
   let title = $state(untrack(() => connection?.title ?? ''));
@@ -33,6 +36,8 @@
   let secret = $state('');
   let problems = $state.raw<Problem[]>([]);
   let told = $state('');
+  let tried = $state('');
+  let failed = $state.raw<Problem[]>([]);
   let busy = $state(false);
 
   async function keep(event: SubmitEvent) {
@@ -53,6 +58,20 @@
     [secret, told] = ['', 'Kept.'];
     if (connection) await invalidateAll();
     else await goto(`/outside/${(called.value as NamedConnection).key}`);
+  }
+
+  /** Reaches the system as it is kept, to see that it answers. */
+  async function tryIt() {
+    if (!connection) return;
+    busy = true;
+    const path = `/api/connections/${connection.key}/try`;
+    const called = await call<{ said: string; took: number }>(path, { method: 'POST' });
+    busy = false;
+    tried = called.ok
+      ? `It ${called.value.said}, after ${called.value.took.toLocaleString(locale())} ms.`
+      : '';
+    failed = called.ok ? [] : called.problems;
+    await invalidateAll();
   }
 
   async function forget() {
@@ -159,6 +178,10 @@
         User <input class="control font-normal" bind:value={reach.user} required />
       </label>
       <p class="quiet m-0">It is asked with SELECT only, in transactions that cannot write.</p>
+      <label class="flex items-center gap-2">
+        <input type="checkbox" bind:checked={reach.writes} />
+        Forms may also write to it, with statements of their own
+      </label>
     {:else}
       <label class="grid gap-1 font-semibold">
         CSV file
@@ -205,6 +228,17 @@
     <div class="grid content-start gap-4">
       <div>
         <h2 class="mb-2">How it answers</h2>
+        <div class="mb-3 flex flex-wrap items-center gap-3">
+          <Button color="light" size="sm" onclick={tryIt} disabled={busy}>Try to reach it</Button>
+          <span role="status">{tried}</span>
+          {#if pause > 0}
+            <span class="text-crimson">
+              It has failed again and again, and is left alone for
+              {Math.ceil(pause / 1000).toLocaleString(locale())} s more.
+            </span>
+          {/if}
+        </div>
+        <Problems problems={failed} />
         {#if asked.length === 0}
           <p class="quiet m-0">It was not asked yet. Make a query, and try it out.</p>
         {:else}

@@ -2,19 +2,20 @@
   import { goto, invalidateAll } from '$app/navigation';
   import { Button } from 'flowbite-svelte';
   import { untrack } from 'svelte';
-  import type { NamedConnection, OutsideColumn, Query } from '$lib/core/outside/query';
+  import type { NamedConnection, Query } from '$lib/core/outside/query';
   import { placesIn } from '$lib/core/outside/template';
   import { proposedColumns } from '$lib/core/outside/rows';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom, labelFrom } from '$lib/core/table/definition';
-  import { formatValue } from '$lib/core/values/format';
   import { isoReading, parseText } from '$lib/core/values/parse';
-  import { isNumeric, plainText, type Scalar } from '$lib/core/values/types';
+  import { plainText, type Scalar } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
-  import { locale } from '$lib/ui/shared/locale';
   import Problems from '$lib/ui/shared/Problems.svelte';
-  import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
-  import AnswerTree from './AnswerTree.svelte';
+  import ColumnRows from './ColumnRows.svelte';
+  import PagesRow from './PagesRow.svelte';
+  import ParameterRows from './ParameterRows.svelte';
+  import TriedAnswer from './TriedAnswer.svelte';
+  import type { Tried } from './words';
 
   interface Props {
     /** `null` makes a new one. */
@@ -33,6 +34,7 @@
     rows: '',
     columns: [],
     searches: null,
+    pages: null,
     limit: 4000,
     keeps: 60,
   });
@@ -42,12 +44,6 @@
   let problems = $state.raw<Problem[]>([]);
   let told = $state('');
   let busy = $state(false);
-  interface Tried {
-    answer: unknown;
-    rows: { rows: Record<string, Scalar>[]; misfits: string[]; left: number } | null;
-    found: number;
-    took: number;
-  }
   let tried = $state.raw<Tried | null>(null);
   let failed = $state.raw<Problem[]>([]);
 
@@ -71,12 +67,11 @@
       })),
     ];
     if (edited.searches !== null && !named.includes(edited.searches)) edited.searches = null;
+    if (edited.pages && !named.includes(edited.pages.parameter)) edited.pages = null;
   }
 
   function body() {
-    const { title, connection, text, parameters, rows, columns, searches, limit, keeps } =
-      $state.snapshot(edited) as Query;
-    return { title, connection, text, parameters, rows, columns, searches, limit, keeps };
+    return { ...$state.snapshot(edited), key: undefined };
   }
 
   async function keep(event: SubmitEvent) {
@@ -181,48 +176,7 @@
       </p>
     {/if}
     {#if edited.parameters.length > 0}
-      <table class="ledger border-line border">
-        <thead>
-          <tr><th>Parameter</th><th>Label</th><th>Type</th><th>Needed</th><th>Try with</th></tr>
-        </thead>
-        <tbody>
-          {#each edited.parameters as parameter (parameter.key)}
-            <tr>
-              <td class="font-mono text-[12.5px]">{parameter.key}</td>
-              <td>
-                <input
-                  class="control"
-                  aria-label="Label of {parameter.key}"
-                  bind:value={parameter.label}
-                />
-              </td>
-              <td>
-                <TypeEditor
-                  label={parameter.label}
-                  type={parameter.type}
-                  tables={[]}
-                  links={false}
-                  onchange={(type) => (parameter.type = type as typeof parameter.type)}
-                />
-              </td>
-              <td>
-                <input
-                  type="checkbox"
-                  aria-label="{parameter.label} is needed"
-                  bind:checked={parameter.required}
-                />
-              </td>
-              <td>
-                <input
-                  class="control"
-                  aria-label="Try {parameter.label} with"
-                  bind:value={parameter.example}
-                />
-              </td>
-            </tr>
-          {/each}
-        </tbody>
-      </table>
+      <ParameterRows bind:parameters={edited.parameters} />
       <label class="flex items-center gap-2">
         What is typed into a list goes to
         <select
@@ -235,58 +189,12 @@
             >{/each}
         </select>
       </label>
+      {#if kind !== 'file'}<PagesRow
+          parameters={edited.parameters}
+          bind:pages={edited.pages}
+        />{/if}
     {/if}
-    <table class="ledger border-line border">
-      <thead>
-        <tr
-          ><th>Column</th><th>Stands at</th><th>Type</th><th><span class="sr-only">Steps</span></th
-          ></tr
-        >
-      </thead>
-      <tbody>
-        {#each edited.columns as column, i (column.key)}
-          <tr>
-            <td>
-              <input
-                class="control"
-                aria-label="Label of column {i + 1}"
-                bind:value={column.label}
-              />
-            </td>
-            <td>
-              <input
-                class="control font-mono text-[12.5px]!"
-                aria-label="Path of {column.label}"
-                bind:value={column.path}
-              />
-            </td>
-            <td>
-              <TypeEditor
-                label={column.label}
-                type={column.type}
-                tables={[]}
-                links={false}
-                onchange={(type) => (column.type = type as OutsideColumn['type'])}
-              />
-            </td>
-            <td class="text-right">
-              <button
-                type="button"
-                class="textlink"
-                aria-label="Remove {column.label}"
-                onclick={() => edited.columns.splice(i, 1)}>×</button
-              >
-            </td>
-          </tr>
-        {:else}
-          <tr>
-            <td colspan="4" class="text-soft">
-              No column yet. Try the query out, and take them from the answer.
-            </td>
-          </tr>
-        {/each}
-      </tbody>
-    </table>
+    <ColumnRows bind:columns={edited.columns} />
     <div class="flex flex-wrap gap-5">
       <label class="flex items-center gap-2">
         Waits at most
@@ -319,61 +227,17 @@
   <div class="grid content-start gap-4" aria-live="polite">
     <Problems problems={failed} />
     {#if tried}
-      <div>
-        <h2>
-          {tried.rows ? `${tried.found} ${tried.found === 1 ? 'row' : 'rows'}` : 'No rows there'}
-          <span class="quiet font-sans!">in {tried.took} ms</span>
-        </h2>
-        {#if tried.rows && tried.rows.misfits.length > 0}
-          <p class="text-crimson m-0">
-            Some values are not of their type and count as absent: {tried.rows.misfits.join(', ')}.
-          </p>
-        {/if}
-        {#if tried.rows && edited.columns.length > 0}
-          <div class="mt-2 max-h-64 overflow-auto">
-            <table class="ledger border-line border">
-              <thead>
-                <tr>
-                  {#each edited.columns as { key, label, type } (key)}
-                    <th class:num={isNumeric(type)}>{label}</th>
-                  {/each}
-                </tr>
-              </thead>
-              <tbody>
-                {#each tried.rows.rows as row, i (i)}
-                  <tr>
-                    {#each edited.columns as { key, type } (key)}
-                      <td class:num={isNumeric(type)}
-                        >{formatValue(type, row[key] ?? null, locale())}</td
-                      >
-                    {/each}
-                  </tr>
-                {/each}
-              </tbody>
-            </table>
-          </div>
-        {/if}
-      </div>
-      <div>
-        <h2 class="mb-1">
-          The answer as it came
-          <button type="button" class="textlink ms-3 font-sans!" onclick={takeAll}
-            >Take all as columns</button
-          >
-        </h2>
-        <ul class="m-0 max-h-96 list-none overflow-auto p-0">
-          <AnswerTree
-            value={tried.answer}
-            rows={edited.rows}
-            {taken}
-            onrows={(path) => {
-              edited.rows = path;
-              void tryOut();
-            }}
-            oncolumn={addColumn}
-          />
-        </ul>
-      </div>
+      <TriedAnswer
+        {tried}
+        columns={edited.columns}
+        rows={edited.rows}
+        onrows={(path) => {
+          edited.rows = path;
+          void tryOut();
+        }}
+        oncolumn={addColumn}
+        ontakeall={takeAll}
+      />
     {:else if failed.length === 0}
       <p class="quiet m-0">Try the query out: its answer stands here, to take columns from.</p>
     {/if}

@@ -1,26 +1,14 @@
 <script lang="ts">
   import { invalidate } from '$app/navigation';
   import type { NamedConnection } from '$lib/core/outside/query';
+  import type { Sending } from '$lib/core/outside/sending';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { agoWords } from '$lib/ui/shared/times';
 
   interface Props {
-    sends: readonly {
-      id: number;
-      form: string;
-      connection: string;
-      method: string;
-      address: string;
-      body: unknown;
-      state: 'waiting' | 'sent' | 'failed' | 'dropped';
-      tries: number;
-      nextAt: string;
-      reason: string | null;
-      by: string;
-      madeAt: string;
-    }[];
+    sends: readonly Sending[];
     connections: readonly NamedConnection[];
   }
   let { sends, connections }: Props = $props();

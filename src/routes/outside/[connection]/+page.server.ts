@@ -1,4 +1,5 @@
 import { connectionFrom, listQueries } from '$lib/server/outside/connections';
+import { pauseOf } from '$lib/server/outside/system';
 import { lastAsked } from '$lib/server/outside/lately';
 import { forPage } from '$lib/server/page';
 import { readyDatabase } from '$lib/server/start';
@@ -9,5 +10,6 @@ export const load: PageServerLoad = ({ params }) =>
     const db = await readyDatabase();
     const connection = await connectionFrom(db, params.connection);
     const queries = (await listQueries(db)).filter((query) => query.connection === connection.key);
-    return { connection, queries, asked: await lastAsked(db, connection.key) };
+    const asked = await lastAsked(db, connection.key);
+    return { connection, queries, asked, pause: pauseOf(db, connection.key) };
   });

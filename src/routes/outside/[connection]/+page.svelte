@@ -7,5 +7,10 @@
 
 <svelte:head><title>{data.connection.title} – Unisor</title></svelte:head>
 {#key data.connection.key}
-  <EditConnection connection={data.connection} queries={data.queries} asked={data.asked} />
+  <EditConnection
+    connection={data.connection}
+    queries={data.queries}
+    asked={data.asked}
+    pause={data.pause}
+  />
 {/key}

@@ -16,8 +16,8 @@ export const load: PageServerLoad = ({ params, depends }) =>
     const counts = [...(await countTables(db, tables))];
     const lists = [...(tables.lists?.values() ?? [])];
     const takers = (await listConnections(db))
-      .filter(({ reach }) => reach.kind === 'http')
-      .map(({ key, title }) => ({ key, title }));
+      .filter(({ reach }) => reach.kind === 'http' || (reach.kind === 'sql' && reach.writes))
+      .map(({ key, title, reach }) => ({ key, title, kind: reach.kind }));
     const typed = await typedElsewhere(db, form.key);
     const forms = (await publishedForms(db)).map(({ key, title }) => ({ key, title }));
     const queries = [...(tables.queries?.values() ?? [])];

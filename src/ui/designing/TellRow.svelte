@@ -1,0 +1,63 @@
+<script lang="ts">
+  import { sendMethods, type SendMethod } from '$lib/core/outside/sending';
+  import type { Send } from '$lib/core/plan/schema';
+  import { methodFor, type Taker } from './takers';
+
+  type Told = Pick<Send, 'connection' | 'method' | 'address'>;
+  interface Props {
+    told: Told;
+    systems: readonly Taker[];
+    /** Which one of several: `of step 2`. */
+    which?: string;
+    onchange: (change: Partial<Told>) => void;
+  }
+  let { told, systems, which = '', onchange }: Props = $props();
+
+  const sql = $derived(systems.find(({ key }) => key === told.connection)?.kind === 'sql');
+
+  function choose(connection: string) {
+    const method = methodFor(systems.find(({ key }) => key === connection));
+    const fits = (method === 'SQL') === (told.method === 'SQL');
+    onchange({ connection, ...(fits ? {} : { method }) });
+  }
+</script>
+
+<select
+  class="control w-auto!"
+  aria-label="System {which}"
+  value={told.connection}
+  onchange={({ currentTarget: { value } }) => choose(value)}
+>
+  {#each systems as { key, title } (key)}<option value={key}>{title}</option>{/each}
+</select>
+{#if sql}
+  <textarea
+    class="control h-16! grow font-mono text-[13px]!"
+    aria-label="Statement {which}"
+    spellcheck="false"
+    placeholder={'insert into booking (request_key, asset_number) values ({once}, {asset})'}
+    value={told.address}
+    onchange={({ currentTarget: { value } }) => onchange({ address: value.trim() })}></textarea>
+  <p class="quiet m-0 basis-full">
+    A name in braces is bound to its formula. {'{once}'} is a key that stays the same however often it
+    is tried: kept in a unique column, it lets nothing be written twice.
+  </p>
+{:else}
+  <select
+    class="control w-auto!"
+    aria-label="Method {which}"
+    value={told.method}
+    onchange={({ currentTarget: { value } }) => onchange({ method: value as SendMethod })}
+  >
+    {#each sendMethods.filter((one) => one !== 'SQL') as method (method)}
+      <option value={method}>{method}</option>
+    {/each}
+  </select>
+  <input
+    class="control w-72! font-mono text-[13px]!"
+    aria-label="Address {which || 'below the base'}"
+    placeholder={'members/{code}'}
+    value={told.address}
+    onchange={({ currentTarget: { value } }) => onchange({ address: value.trim() })}
+  />
+{/if}

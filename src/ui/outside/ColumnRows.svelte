@@ -1,0 +1,56 @@
+<script lang="ts">
+  import type { OutsideColumn } from '$lib/core/outside/query';
+  import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
+
+  interface Props {
+    columns: OutsideColumn[];
+  }
+  let { columns = $bindable() }: Props = $props();
+</script>
+
+<table class="ledger border-line border">
+  <thead>
+    <tr>
+      <th>Column</th><th>Stands at</th><th>Type</th><th><span class="sr-only">Steps</span></th>
+    </tr>
+  </thead>
+  <tbody>
+    {#each columns as column, i (column.key)}
+      <tr>
+        <td>
+          <input class="control" aria-label="Label of column {i + 1}" bind:value={column.label} />
+        </td>
+        <td>
+          <input
+            class="control font-mono text-[12.5px]!"
+            aria-label="Path of {column.label}"
+            bind:value={column.path}
+          />
+        </td>
+        <td>
+          <TypeEditor
+            label={column.label}
+            type={column.type}
+            tables={[]}
+            links={false}
+            onchange={(type) => (column.type = type as OutsideColumn['type'])}
+          />
+        </td>
+        <td class="text-right">
+          <button
+            type="button"
+            class="textlink"
+            aria-label="Remove {column.label}"
+            onclick={() => columns.splice(i, 1)}>×</button
+          >
+        </td>
+      </tr>
+    {:else}
+      <tr>
+        <td colspan="4" class="text-soft">
+          No column yet. Try the query out, and take them from the answer.
+        </td>
+      </tr>
+    {/each}
+  </tbody>
+</table>

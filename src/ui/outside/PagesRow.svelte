@@ -1,0 +1,58 @@
+<script lang="ts">
+  import { pagesSchema, type Pages, type Parameter } from '$lib/core/outside/query';
+
+  interface Props {
+    parameters: readonly Parameter[];
+    pages: Pages | null;
+  }
+  let { parameters, pages = $bindable() }: Props = $props();
+
+  const ways: Record<Pages['by'], string> = {
+    rows: 'how many rows came before',
+    pages: 'the number of the page',
+    next: 'what the last answer gave',
+  };
+
+  function choose(parameter: string) {
+    if (parameter === '') pages = null;
+    else if (pages) pages.parameter = parameter;
+    else pages = pagesSchema.parse({ parameter, by: 'rows' });
+  }
+</script>
+
+<div class="flex flex-wrap items-center gap-2">
+  <label class="flex items-center gap-2">
+    Further pages are asked for with
+    <select
+      class="control w-auto!"
+      value={pages?.parameter ?? ''}
+      onchange={({ currentTarget: { value } }) => choose(value)}
+    >
+      <option value="">no parameter: an answer is whole</option>
+      {#each parameters as { key, label } (key)}<option value={key}>{label}</option>{/each}
+    </select>
+  </label>
+  {#if pages}
+    <label class="flex items-center gap-2">
+      which takes
+      <select class="control w-auto!" bind:value={pages.by}>
+        {#each Object.entries(ways) as [by, words] (by)}<option value={by}>{words}</option>{/each}
+      </select>
+    </label>
+    {#if pages.by === 'next'}
+      <label class="flex items-center gap-2">
+        standing at
+        <input class="control w-32! font-mono text-[12.5px]!" bind:value={pages.next} />
+      </label>
+    {:else}
+      <label class="flex items-center gap-2">
+        The number of all rows stands at
+        <input
+          class="control w-32! font-mono text-[12.5px]!"
+          placeholder="nowhere"
+          bind:value={pages.total}
+        />
+      </label>
+    {/if}
+  {/if}
+</div>

@@ -1,0 +1,66 @@
+<script lang="ts">
+  import type { OutsideColumn } from '$lib/core/outside/query';
+  import { formatValue } from '$lib/core/values/format';
+  import { isNumeric } from '$lib/core/values/types';
+  import { locale } from '$lib/ui/shared/locale';
+  import AnswerTree from './AnswerTree.svelte';
+  import type { Tried } from './words';
+
+  interface Props {
+    tried: Tried;
+    columns: readonly OutsideColumn[];
+    /** Where the rows stand in the answer. */
+    rows: string;
+    onrows: (path: string) => void;
+    oncolumn: (path: string, value: unknown) => void;
+    ontakeall: () => void;
+  }
+  let { tried, columns, rows, onrows, oncolumn, ontakeall }: Props = $props();
+
+  const taken = $derived(new Set(columns.map(({ path }) => path)));
+</script>
+
+<div>
+  <h2>
+    {tried.rows ? `${tried.found} ${tried.found === 1 ? 'row' : 'rows'}` : 'No rows there'}
+    <span class="quiet font-sans!">in {tried.took} ms</span>
+  </h2>
+  {#if tried.rows && tried.rows.misfits.length > 0}
+    <p class="text-crimson m-0">
+      Some values are not of their type and count as absent: {tried.rows.misfits.join(', ')}.
+    </p>
+  {/if}
+  {#if tried.rows && columns.length > 0}
+    <div class="mt-2 max-h-64 overflow-auto">
+      <table class="ledger border-line border">
+        <thead>
+          <tr>
+            {#each columns as { key, label, type } (key)}
+              <th class:num={isNumeric(type)}>{label}</th>
+            {/each}
+          </tr>
+        </thead>
+        <tbody>
+          {#each tried.rows.rows as row, i (i)}
+            <tr>
+              {#each columns as { key, type } (key)}
+                <td class:num={isNumeric(type)}>{formatValue(type, row[key] ?? null, locale())}</td>
+              {/each}
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+  {/if}
+</div>
+<div>
+  <h2 class="mb-1">
+    The answer as it came
+    <button type="button" class="textlink ms-3 font-sans!" onclick={ontakeall}
+      >Take all as columns</button
+    >
+  </h2>
+  <ul class="m-0 max-h-96 list-none overflow-auto p-0">
+    <AnswerTree value={tried.answer} {rows} {taken} {onrows} {oncolumn} />
+  </ul>
+</div>
