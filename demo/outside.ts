@@ -1,5 +1,5 @@
-import { randomBytes } from 'node:crypto';
 import type { z } from 'zod';
+import { makeWorkshop, workshop } from '../simulators/workshop';
 import {
   namedConnectionSchema,
   querySchema,
@@ -18,8 +18,6 @@ import {
 const by = 'demo';
 const text = { kind: 'text', format: 'plain', length: 255 } as const;
 const date = { kind: 'date' } as const;
-const workshop = 'unisor_workshop';
-const reader = 'workshop_reader';
 
 /** Where the simulators of the demo are, and the database in which the workshop's bookings stand. */
 export interface OutsidePlaces {
@@ -29,7 +27,7 @@ export interface OutsidePlaces {
 
 /** Connects the demo with its simulators: where they are is told anew at each start. */
 export async function connectOutside(db: Database, places: OutsidePlaces): Promise<void> {
-  const password = await makeWorkshop(db).catch((error: Error) => {
+  const password = await makeWorkshop(db.knex).catch((error: Error) => {
     // A server of one's own may not let a user be made: the workshop is then away, and said to be.
     console.error(`  The Repair Workshop could not be set up: ${error.message}`);
     return '';
@@ -78,7 +76,7 @@ function connections(
       key: 'repair_workshop',
       title: 'Repair Workshop',
       note: 'Bookings of instruments, read only.',
-      reach: { kind: 'sql', host, port, database: workshop, user: reader, writes: false },
+      reach: { kind: 'sql', host, port, ...workshop, writes: false },
       secret: password,
     },
   ];
@@ -155,35 +153,3 @@ const queries: z.input<typeof querySchema>[] = [
     ],
   },
 ];
-
-/** The workshop's own schema with some bookings, and a user that may only read it; gives its password. */
-async function makeWorkshop(db: Database): Promise<string> {
-  const password = randomBytes(18).toString('base64url');
-  const { knex } = db;
-  await knex.raw('create database if not exists ??', [workshop]);
-  await knex.raw(
-    `create table if not exists ??.booking (
-      id int unsigned auto_increment primary key, asset_number varchar(12) not null,
-      begins_on date not null, ends_on date not null, work varchar(80) not null,
-      state varchar(20) not null, key (asset_number))`,
-    [workshop],
-  );
-  await knex.raw('create user if not exists ?@? identified by ?', [reader, '127.0.0.1', password]);
-  await knex.raw('alter user ?@? identified by ?', [reader, '127.0.0.1', password]);
-  await knex.raw('grant select on ??.* to ?@?', [workshop, reader, '127.0.0.1']);
-  const [[{ n }]] = await knex.raw('select count(*) as n from ??.booking', [workshop]);
-  if (Number(n) === 0) await knex('booking').withSchema(workshop).insert(bookings());
-  return password;
-}
-
-function bookings() {
-  const works = ['new pads', 'crack glued', 'valve cleaned', 'bow rehaired', 'bell straightened'];
-  const day = (n: number) => new Date(Date.UTC(2026, 0, 5 + n)).toISOString().slice(0, 10);
-  return Array.from({ length: 120 }, (_, i) => ({
-    asset_number: `A-${String(1 + ((i * 7) % 60)).padStart(5, '0')}`,
-    begins_on: day(i * 3),
-    ends_on: day(i * 3 + 2 + (i % 9)),
-    work: works[i % works.length] ?? '',
-    state: i < 100 ? 'done' : i < 110 ? 'in work' : 'booked',
-  }));
-}

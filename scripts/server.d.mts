@@ -14,5 +14,5 @@ export function startServer(options: {
   env?: Record<string, string>;
 }): Promise<OwnServer>;
 export function isFree(port: number): Promise<boolean>;
-export function startSimulators(): Promise<{ address: string; stop(): Promise<void> }>;
+export function startSimulators(url: string): Promise<{ address: string; stop(): Promise<void> }>;
 export function keptSecret(folder: string): string;

@@ -52,13 +52,14 @@ export async function startServer({
   throw new Error('The server did not answer within 30 s.');
 }
 
-/** Starts the simulators of outside systems as a child process. Gives `{ address, stop() }`. */
-export async function startSimulators() {
+/** Starts the simulators of outside systems, one of them in a database, as a child process. Gives `{ address, stop() }`. */
+export async function startSimulators(url) {
   const tsx = path.join(root, 'node_modules', '.bin', 'tsx');
   const child = spawn(tsx, [path.join(root, 'simulators', 'run.ts')], {
     cwd: root,
     detached: true,
     stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...process.env, UNISOR_DATABASE_URL: url },
   });
   const exited = new Promise((done) => child.once('exit', done));
   const address = await new Promise((done, fail) => {

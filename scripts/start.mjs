@@ -41,7 +41,7 @@ for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void shutDo
 
 const load = ['tsx', 'demo/load.ts', ...(options.empty ? ['--empty'] : [])];
 try {
-  if (!options.empty) simulators = await startSimulators();
+  if (!options.empty) simulators = await startSimulators(url);
   const outside = simulators ? { UNISOR_SIMULATORS: simulators.address } : {};
   const env = { UNISOR_SECRET: secret, ...outside };
   run('npx', load, { UNISOR_DATABASE_URL: url, UNISOR_LOG: 'warn', ...env });

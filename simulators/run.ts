@@ -1,12 +1,29 @@
+import createKnex, { type Knex } from 'knex';
 import { serveSystems } from './server';
 import { memberRegister, valuationDesk } from './systems';
+import { repairWorkshop } from './workshop';
 
-// Runs the simulators until it is told to stop. Its only argument is the port on 127.0.0.1.
-const simulators = await serveSystems(
-  [memberRegister(), valuationDesk()],
-  Number(process.argv[2] ?? 0),
-);
+// Runs the simulators until it is told to stop. Its only argument is the port on 127.0.0.1; the database
+// in which the workshop stands is told by UNISOR_DATABASE_URL.
+const url = process.env.UNISOR_DATABASE_URL;
+let knex: Knex | null = null;
+function open(): Knex {
+  if (!url) throw new Error('UNISOR_DATABASE_URL does not say where its database is.');
+  const connection = { uri: url, dateStrings: true };
+  return (knex ??= createKnex({ client: 'mysql2', connection, pool: { min: 0, max: 2 } }));
+}
+
+const valuation = valuationDesk();
+// A desk with people at it: it takes its time, and now and then it is closed.
+valuation.state.switches = { trouble: 'error 500', slow: 600, share: 15 };
+const systems = [memberRegister(), valuation, repairWorkshop(open)];
+const simulators = await serveSystems(systems, Number(process.argv[2] ?? 0));
 console.log(`The simulators are at ${simulators.address}`);
 for (const signal of ['SIGINT', 'SIGTERM'] as const) {
-  process.on(signal, () => void simulators.stop().then(() => process.exit(0)));
+  process.on(signal, () => void stop().then(() => process.exit(0)));
+}
+
+async function stop(): Promise<void> {
+  await simulators.stop();
+  await knex?.destroy();
 }

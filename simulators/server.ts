@@ -2,7 +2,7 @@ import http, { type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { pageOf } from './page';
-import { SystemState, troubles, type Trouble } from './state';
+import type { Switches, SystemState, Trouble } from './state';
 
 /** What a simulated system answers. */
 export interface Reply {
@@ -25,7 +25,15 @@ export interface Asked {
 export interface System {
   name: string;
   state: SystemState;
-  answer: (asked: Asked) => Reply;
+  /** What it answers over HTTP; without it, it is asked in another way. */
+  answer?: (asked: Asked) => Reply;
+  /** How a record can be changed as another person would, by hand: what is asked for. */
+  alters?: { label: string; example: string };
+  alter?: (which: string) => void | Promise<void>;
+  /** Has its switches take effect, where answering does not. */
+  applies?: (switches: Switches) => Promise<void>;
+  /** Its newest records, a line each. */
+  shows?: () => string[] | Promise<string[]>;
 }
 
 /** Running simulators. */
@@ -69,14 +77,17 @@ async function serve(
     .map(decodeURIComponent);
   const text = await readText(request);
   if (name === '') {
-    if (request.method === 'POST') setSwitches(systems, new URLSearchParams(text));
-    if (request.method === 'POST') return void response.writeHead(303, { location: '/' }).end();
-    return void response
-      .writeHead(200, { 'content-type': 'text/html; charset=utf-8' })
-      .end(pageOf(systems));
+    if (request.method === 'POST') {
+      await command(systems, new URLSearchParams(text));
+      return void response.writeHead(303, { location: '/' }).end();
+    }
+    const page = await pageOf(systems);
+    return void response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(page);
   }
   const system = systems.get(name);
-  if (!system) return send(response, { status: 404, body: { message: 'no such system' } });
+  if (!system?.answer) {
+    return send(response, { status: 404, body: { message: 'no such system' } });
+  }
   const { state } = system;
   if (state.switches.slow > 0) await sleep(state.switches.slow);
   const { method = 'GET' } = request;
@@ -95,14 +106,18 @@ async function serve(
   if (!troubled) send(response, reply);
 }
 
-/** Sets what a form of the page, or a test, has chosen. */
-export function setSwitches(systems: ReadonlyMap<string, System>, form: URLSearchParams): void {
-  const state = systems.get(form.get('system') ?? '')?.state;
-  if (!state) return;
-  const trouble = troubles.find((one) => one === form.get('trouble')) ?? 'none';
+/** Does what a form of the page, or a test, wants: sets switches, or changes a record by hand. */
+async function command(systems: ReadonlyMap<string, System>, form: URLSearchParams): Promise<void> {
+  const system = systems.get(form.get('system') ?? '');
+  if (!system) return;
+  const { state } = system;
+  const altered = form.get('alter');
+  if (altered !== null) return system.alter?.(altered.trim());
+  const trouble = state.troubles.find((one) => one === form.get('trouble')) ?? 'none';
   const bounded = (name: string, most: number, otherwise: number) =>
     Math.max(0, Math.min(most, Number(form.get(name) ?? otherwise) || 0));
   state.switches = { trouble, slow: bounded('slow', 60_000, 0), share: bounded('share', 100, 100) };
+  await system.applies?.(state.switches);
 }
 
 function misbehave(trouble: Trouble, reply: Reply, response: ServerResponse): number {

@@ -1,5 +1,5 @@
 /** How a simulated system misbehaves, so that forms can be seen to go on without it. */
-export const troubles = [
+export const allTroubles = [
   'none',
   'error 500',
   'not found',
@@ -11,7 +11,7 @@ export const troubles = [
   'other types',
   'elsewhere',
 ] as const;
-export type Trouble = (typeof troubles)[number];
+export type Trouble = (typeof allTroubles)[number];
 
 /** What a simulator is told by its switches. */
 export interface Switches {
@@ -38,7 +38,11 @@ export class SystemState {
   readonly written = new Map<string, unknown>();
   #turn = 0;
 
-  constructor(readonly title: string) {}
+  constructor(
+    readonly title: string,
+    /** How it can misbehave. */
+    readonly troubles: readonly Trouble[] = allTroubles,
+  ) {}
 
   note(request: Served): void {
     this.served.unshift(request);

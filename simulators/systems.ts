@@ -23,7 +23,23 @@ export function memberRegister(): System {
     if (asked.method === 'PUT') return put(members, member, asked);
     return { status: 200, body: member, headers: { etag: `"${member.version}"` } };
   };
-  return { name: 'register', state, answer };
+  return {
+    name: 'register',
+    state,
+    answer,
+    alters: { label: 'Another person changes the phone of member', example: 'VTW-217' },
+    alter: (code) => {
+      const member = members.get(code);
+      if (!member) return;
+      const version = member.version + 1;
+      const phone = `555-01${String((version * 7) % 100).padStart(2, '0')}`;
+      members.set(code, { ...member, contact: { ...member.contact, phone }, version });
+    },
+    shows: () =>
+      [...members.values()]
+        .filter(({ version }) => version > 1)
+        .map(({ code, contact, version }) => `${code}: ${contact.phone}, version ${version}`),
+  };
 }
 
 /** The Valuation Desk: an insured value from type, maker and size, always the same for the same. */

@@ -171,6 +171,10 @@ const sentences = {
     'Where the answer says what the next page is asked for with is not told.',
     'Name its place in the answer.',
   ],
+  send_system_missing: [
+    '{system} cannot be told what this form sends.',
+    'Choose another system, or allow it on the page of the connection.',
+  ],
   send_value_missing: [
     'The address names “{name}”, for which there is no formula.',
     'Give it one.',

@@ -300,7 +300,7 @@ describe('H5 an outside system that', () => {
     expect(await codes(trying())).toEqual(['outside_away']);
     const well = { query: null, limit: 1500, again: false };
     const { gave } = await reachSystem(held.db, 'register', well, trySystem);
-    expect(gave).toBe('answers with status 404');
+    expect(gave).toBe('answers; its base address gives status 404');
   });
 
   it('is paused for longer each time, and at once asked again when it answers', () => {

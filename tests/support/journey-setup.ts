@@ -13,7 +13,7 @@ export default async function setup(): Promise<() => Promise<void>> {
   const database = await startMariadb(folder);
   const db = openDatabase(database.url);
   await migrate(db, database.url);
-  const simulators = await startSimulators();
+  const simulators = await startSimulators(database.url);
   process.env.UNISOR_SECRET = 'a key for nothing but tests';
   process.env.UNISOR_SIMULATORS = simulators.address;
   const size = { scores: 3000, instruments: 100, loans: 60, reports: 20 };

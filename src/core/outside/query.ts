@@ -55,6 +55,21 @@ export const namedConnectionSchema = z.strictObject({
 });
 export type NamedConnection = z.infer<typeof namedConnectionSchema>;
 
+/** An outside system as forms know it. */
+export interface System {
+  key: string;
+  title: string;
+  /** How it can be told something: as an HTTP service, by a statement, or not at all. */
+  takes: 'http' | 'sql' | null;
+}
+export type Systems = ReadonlyMap<string, System>;
+
+/** What forms may know of a connection. */
+export function systemOf({ key, title, reach }: NamedConnection): System {
+  const takes = reach.kind === 'http' || (reach.kind === 'sql' && reach.writes) ? reach.kind : null;
+  return { key, title, takes };
+}
+
 /** A value that a query needs: from a field, or typed while trying it out. */
 export const parameterSchema = z.strictObject({
   key: keySchema,

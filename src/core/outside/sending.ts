@@ -1,6 +1,13 @@
+import { placesIn } from './template';
+
 /** How something is told outside: by a method of HTTP, or by a statement. */
 export const sendMethods = ['POST', 'PUT', 'PATCH', 'SQL'] as const;
 export type SendMethod = (typeof sendMethods)[number];
+
+/** The names in an address or a statement that want a value; `{once}` of a statement has one by itself. */
+export function toldNames({ method, address }: { method: SendMethod; address: string }): string[] {
+  return placesIn(address).filter((name) => method !== 'SQL' || name !== 'once');
+}
 
 /** Something that has to be told to an outside system, as people see it. */
 export interface Sending {

@@ -1,4 +1,4 @@
-import { placesIn } from '../outside/template';
+import { toldNames } from '../outside/sending';
 import { columnOf, mustBeGiven, type Tables } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { comparable, isNumeric, typePhrase } from '../values/types';
@@ -159,8 +159,15 @@ export function checkWrites(plan: Plan, tables: Tables, note: Note): void {
       note('problem', 'button_field_missing', { label, field: step.field });
     }
   }
-  for (const { address, values } of plan.sends ?? []) {
-    for (const name of placesIn(address)) {
+  const steps = (plan.buttons ?? []).flatMap((button) => button.steps);
+  const told = [...(plan.sends ?? []), ...steps.filter((step) => step.do === 'tell')];
+  for (const { connection, method, address, values } of told) {
+    const takes = tables.systems?.get(connection)?.takes ?? null;
+    if (takes !== (method === 'SQL' ? 'sql' : 'http')) {
+      const system = tables.systems?.get(connection)?.title ?? connection;
+      note('problem', 'send_system_missing', { system });
+    }
+    for (const name of toldNames({ method, address })) {
       if (!(name in values)) note('problem', 'send_value_missing', { name });
     }
   }

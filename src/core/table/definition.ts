@@ -4,7 +4,7 @@ import { longestCode } from '../values/code';
 import { keySchema } from '../values/key';
 import { isLink, severalIn, valueTypeSchema, type ValueType } from '../values/types';
 import { namedViewSchema } from './view';
-import type { Queries } from '../outside/query';
+import type { Queries, Systems } from '../outside/query';
 import type { Lists } from './option-list';
 import { linkNameTooLong, mirrorsRightly } from './links';
 
@@ -43,10 +43,11 @@ export const tableSchema = z.strictObject({
 });
 export type Table = z.infer<typeof tableSchema>;
 
-/** All tables by key, with what else fields take values from: option lists, queries on outside systems. */
+/** All tables by key, with what else there is beside them; see `Sources`. */
 export type Tables = ReadonlyMap<string, Table> & {
   readonly lists?: Lists;
   readonly queries?: Queries;
+  readonly systems?: Systems;
   /** Where other forms have values typed into them, by those values; see `typedValuesKey`. */
   readonly typed?: ReadonlyMap<string, string>;
 };

@@ -5,7 +5,8 @@ import { openedBeginning } from '../entry/stored';
 import { parseText } from '../values/parse';
 import { examine } from '../wiring/examine';
 import { wireForm } from '../wiring/form';
-import { listProblems, mergedValues, tablesWith, type OptionList } from './option-list';
+import { listProblems, mergedValues, type OptionList } from './option-list';
+import { tablesWith } from './sources';
 import { shippedLists } from './shipped-lists';
 
 const list = (key: string, values: OptionList['values'], of: string | null = null): OptionList => ({
@@ -29,7 +30,10 @@ const kinds = list(
 );
 const lists = new Map([areas, kinds].map((one) => [one.key, one]));
 const kindType = { kind: 'option' as const, list: 'kinds', options: [] };
-const tables = tablesWith([table('defect', [column('kind', { type: kindType })])], lists);
+const tables = tablesWith({
+  tables: [table('defect', [column('kind', { type: kindType })])],
+  lists: [...lists.values()],
+});
 const plan = planOf('defect', [
   field('area', { choices: { kind: 'options', list: 'areas', by: null } }),
   field('kind', { savesTo: 'kind', choices: { kind: 'options', list: 'kinds', by: 'area' } }),

@@ -1,8 +1,6 @@
 import { z } from 'zod';
 import { problem, type Problem } from '../problems';
 import { mostOptions, optionSchema, type Option, type Value } from '../values/types';
-import type { Queries } from '../outside/query';
-import type { Table, Tables } from './definition';
 import { keySchema } from '../values/key';
 
 /** Values that several tables and forms share: named, ordered, with labels that follow everywhere. */
@@ -19,25 +17,6 @@ export type OptionList = z.infer<typeof optionListSchema>;
 
 /** All lists by key. */
 export type Lists = ReadonlyMap<string, OptionList>;
-
-/** The tables with the options of their columns as the lists have them now, and the lists beside them. */
-export function tablesWith(
-  tables: Iterable<Table>,
-  lists: Lists,
-  queries: Queries = new Map(),
-): Tables {
-  const known = new Map([...tables].map((table) => [table.key, withOptions(table, lists)]));
-  return Object.assign(known, { lists, queries });
-}
-
-function withOptions(table: Table, lists: Lists): Table {
-  const columns = table.columns.map((column) => {
-    const { type } = column;
-    if (type.kind !== 'option' || type.list === undefined) return column;
-    return { ...column, type: { ...type, options: lists.get(type.list)?.values ?? [] } };
-  });
-  return { ...table, columns };
-}
 
 /** The values of a list that can be chosen now: not retired, and belonging to what is given, if anything is. */
 export function offeredOf(

@@ -8,8 +8,9 @@ import {
   type TableIndex,
   type Tables,
 } from '$lib/core/table/definition';
-import { querySchema } from '$lib/core/outside/query';
-import { optionListSchema, tablesWith } from '$lib/core/table/option-list';
+import { namedConnectionSchema, querySchema, systemOf } from '$lib/core/outside/query';
+import { optionListSchema } from '$lib/core/table/option-list';
+import { tablesWith } from '$lib/core/table/sources';
 import type { NamedView } from '$lib/core/table/view';
 import { keptColumns } from '$lib/core/table/links';
 import type { Database, Runner } from '../database/connection';
@@ -42,11 +43,11 @@ export async function loadTables(db: Database, runner: Runner = db.knex): Promis
   const queries = (asked as { definition: unknown }[]).map((row) =>
     querySchema.parse(parseJson(row.definition)),
   );
-  const tables = tablesWith(
-    kept,
-    new Map(lists.map((list) => [list.key, list])),
-    new Map(queries.map((query) => [query.key, query])),
+  const reached = await runner('connection').withSchema(db.catalog).select('definition');
+  const systems = (reached as { definition: unknown }[]).map((row) =>
+    systemOf(namedConnectionSchema.parse(parseJson(row.definition))),
   );
+  const tables = tablesWith({ tables: kept, lists, queries, systems });
   cached = { revision, catalog: db.catalog, tables };
   return tables;
 }

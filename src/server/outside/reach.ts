@@ -36,7 +36,7 @@ export async function trySystem(reached: Reached): Promise<string> {
     case 'http': {
       // Any answer will do, also one that there is nothing at the base itself.
       const { status } = await askHttp(reach, reach.base, reached, { method: 'GET' }, 'any');
-      return `answers with status ${status}`;
+      return `answers; its base address gives status ${status}`;
     }
     case 'sql':
       await askSql(reach, 'select 1 as n', {}, reached);

@@ -3,11 +3,9 @@
   import { onMount } from 'svelte';
   import type { OpenedRecord } from '$lib/core/entry/stored';
   import type { ThroughRecord } from '$lib/core/entry/through';
-  import type { Query } from '$lib/core/outside/query';
   import type { Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
-  import type { Table } from '$lib/core/table/definition';
-  import { tablesWith, type OptionList } from '$lib/core/table/option-list';
+  import { tablesWith, type Sources } from '$lib/core/table/sources';
   import { formatValue } from '$lib/core/values/format';
   import FillForm from '$lib/ui/filling/FillForm.svelte';
   import ThroughForm from '$lib/ui/filling/ThroughForm.svelte';
@@ -31,21 +29,12 @@
     edition: number;
     opened: OpenedRecord | null;
     through: ThroughRecord | null;
-    tables: Table[];
-    lists: OptionList[];
-    queries: Query[];
+    sources: Sources;
   }
   let opened = $state.raw<Opened | null>(null);
   let problems = $state.raw<Problem[]>([]);
   const at = $derived(`/api/guest/${token}`);
-  const tables = $derived(
-    opened &&
-      tablesWith(
-        opened.tables,
-        new Map(opened.lists.map((list) => [list.key, list])),
-        new Map(opened.queries.map((query) => [query.key, query])),
-      ),
-  );
+  const tables = $derived(opened && tablesWith(opened.sources));
 
   onMount(async () => {
     const nonce = await makeEffort(challenge);

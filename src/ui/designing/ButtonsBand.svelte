@@ -9,24 +9,27 @@
   } from '$lib/core/plan/schema';
   import { stepWords } from '$lib/core/plan/words';
   import { keyFrom } from '$lib/core/table/definition';
+  import type { Tables } from '$lib/core/table/definition';
+  import { toldNames } from '$lib/core/outside/sending';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
   import NamedFormulas from './NamedFormulas.svelte';
-  import { methodFor, wantedNames, type Taker } from './takers';
+  import { methodFor, takersOf } from './takers';
   import TellRow from './TellRow.svelte';
 
   interface Props {
     plan: Plan;
+    tables: Tables;
     /** The live form, for formulas. */
     live: LiveScope | null;
     onedit: (edit: (plan: Plan) => Plan) => void;
   }
-  let { plan, live, onedit }: Props = $props();
+  let { plan, tables, live, onedit }: Props = $props();
 
   let open = $state<number | null>(null);
   let label = $state('');
   const buttons = $derived(plan.buttons ?? []);
-  const systems = $derived((page.data.takers ?? []) as Taker[]);
+  const systems = $derived(takersOf(tables));
   const forms = $derived((page.data.forms ?? []) as { key: string; title: string }[]);
   const kinds: Record<ButtonStep['do'], string> = {
     set: 'set a field',
@@ -157,7 +160,7 @@
               <NamedFormulas
                 id="button-{i}-{n}"
                 formulas={step.values}
-                wanted={wantedNames(step)}
+                wanted={toldNames(step)}
                 another="A name in what is told in step {n + 1}"
                 placeholder="+ a name in it"
                 {live}

@@ -327,8 +327,8 @@
   />
   <ThroughBand {plan} {tables} {onedit} />
   <WritesBand {plan} {tables} live={liveScopes} {onedit} />
-  <ButtonsBand {plan} live={liveScopes.get('') ?? null} {onedit} />
-  <SendsBand {plan} live={liveScopes.get('') ?? null} {onedit} />
+  <ButtonsBand {plan} {tables} live={liveScopes.get('') ?? null} {onedit} />
+  <SendsBand {plan} {tables} live={liveScopes.get('') ?? null} {onedit} />
 </div>
 
 <style>

@@ -1,22 +1,24 @@
 <script lang="ts">
-  import { page } from '$app/state';
   import { sendSchema, type Plan, type Send } from '$lib/core/plan/schema';
+  import type { Tables } from '$lib/core/table/definition';
+  import { toldNames } from '$lib/core/outside/sending';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
   import NamedFormulas from './NamedFormulas.svelte';
-  import { methodFor, wantedNames, type Taker } from './takers';
+  import { methodFor, takersOf } from './takers';
   import TellRow from './TellRow.svelte';
 
   interface Props {
     plan: Plan;
+    tables: Tables;
     /** The live form, for formulas. */
     live: LiveScope | null;
     onedit: (edit: (plan: Plan) => Plan) => void;
   }
-  let { plan, live, onedit }: Props = $props();
+  let { plan, tables, live, onedit }: Props = $props();
 
   let open = $state<number | null>(null);
-  const systems = $derived((page.data.takers ?? []) as Taker[]);
+  const systems = $derived(takersOf(tables));
   const sends = $derived(plan.sends ?? []);
   const titleOf = (key: string) => systems.find((system) => system.key === key)?.title ?? `${key}?`;
 
@@ -80,7 +82,7 @@
           <NamedFormulas
             id="send-{i}"
             formulas={send.values}
-            wanted={wantedNames(send)}
+            wanted={toldNames(send)}
             another="Another name in what is sent"
             placeholder="+ a name in what is sent"
             {live}

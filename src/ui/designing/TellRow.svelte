@@ -1,19 +1,20 @@
 <script lang="ts">
+  import type { System } from '$lib/core/outside/query';
   import { sendMethods, type SendMethod } from '$lib/core/outside/sending';
   import type { Send } from '$lib/core/plan/schema';
-  import { methodFor, type Taker } from './takers';
+  import { methodFor } from './takers';
 
   type Told = Pick<Send, 'connection' | 'method' | 'address'>;
   interface Props {
     told: Told;
-    systems: readonly Taker[];
+    systems: readonly System[];
     /** Which one of several: `of step 2`. */
     which?: string;
     onchange: (change: Partial<Told>) => void;
   }
   let { told, systems, which = '', onchange }: Props = $props();
 
-  const sql = $derived(systems.find(({ key }) => key === told.connection)?.kind === 'sql');
+  const sql = $derived(systems.find(({ key }) => key === told.connection)?.takes === 'sql');
 
   function choose(connection: string) {
     const method = methodFor(systems.find(({ key }) => key === connection));

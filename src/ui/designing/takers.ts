@@ -1,20 +1,13 @@
-import { placesIn } from '$lib/core/outside/template';
+import type { System } from '$lib/core/outside/query';
 import type { SendMethod } from '$lib/core/outside/sending';
-import type { Send } from '$lib/core/plan/schema';
+import type { Tables } from '$lib/core/table/definition';
 
-/** An outside system that can be told something. */
-export interface Taker {
-  key: string;
-  title: string;
-  kind: 'http' | 'sql';
-}
-
-/** The names in an address or a statement that want a formula; `{once}` has its value by itself. */
-export function wantedNames({ method, address }: Pick<Send, 'method' | 'address'>): string[] {
-  return placesIn(address).filter((name) => method !== 'SQL' || name !== 'once');
+/** The outside systems that can be told something. */
+export function takersOf(tables: Tables): System[] {
+  return [...(tables.systems?.values() ?? [])].filter(({ takes }) => takes !== null);
 }
 
 /** How a system is told something, to begin with. */
-export function methodFor(taker: Taker | undefined): SendMethod {
-  return taker?.kind === 'sql' ? 'SQL' : 'POST';
+export function methodFor(taker: System | undefined): SendMethod {
+  return taker?.takes === 'sql' ? 'SQL' : 'POST';
 }

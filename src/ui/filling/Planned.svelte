@@ -97,7 +97,7 @@
 <h2 class="mb-1.5">What will be written</h2>
 {#each sendPlan(session.entry) as send, i (i)}
   <div class="border-line-soft border-b py-1">
-    told to <b>{send.connection}</b>
+    told to <b>{session.tables.systems?.get(send.connection)?.title ?? send.connection}</b>
     <span class="quiet"
       >{Object.entries(send.body)
         .map(([name, value]) => `${name} ${value ?? '–'}`)

@@ -32,7 +32,7 @@
             label={column.label}
             type={column.type}
             tables={[]}
-            links={false}
+            plain
             onchange={(type) => (column.type = type as OutsideColumn['type'])}
           />
         </td>

@@ -238,7 +238,7 @@
             </span>
           {/if}
         </div>
-        <Problems problems={failed} />
+        {#if failed.length > 0}<div class="mb-3"><Problems problems={failed} /></div>{/if}
         {#if asked.length === 0}
           <p class="quiet m-0">It was not asked yet. Make a query, and try it out.</p>
         {:else}

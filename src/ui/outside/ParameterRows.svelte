@@ -28,7 +28,7 @@
             label={parameter.label}
             type={parameter.type}
             tables={[]}
-            links={false}
+            plain
             onchange={(type) => (parameter.type = type as Parameter['type'])}
           />
         </td>

@@ -35,10 +35,21 @@
     label: string;
     /** Whether it may hold several references: a field or a file has no place for their links. */
     links?: boolean;
+    /** Whether it holds plain values of any length only: those of an outside system. */
+    plain?: boolean;
     /** Different values of the column, offered when it becomes an option. */
     distinct?: readonly string[];
   }
-  let { type, tables, own, onchange, label, links = true, distinct = [] }: Props = $props();
+  let {
+    type,
+    tables,
+    own,
+    onchange,
+    label,
+    links = true,
+    plain = false,
+    distinct = [],
+  }: Props = $props();
 
   /** A kind as it stands in the list; the formats of short text stand beside it. */
   const kinds: { word: string; label: string }[] = [
@@ -50,6 +61,12 @@
     { word: 'text:url', label: 'web address' },
     { word: 'text:phone', label: 'phone' },
   ];
+  const beyondPlain = ['reference', 'references', 'rows', 'code'];
+  const offered = $derived(
+    kinds.filter(({ word }) =>
+      plain ? !beyondPlain.includes(word) : links || word !== 'references',
+    ),
+  );
   const word = $derived(
     type.kind === 'text' && type.format !== 'plain' ? `text:${type.format}` : type.kind,
   );
@@ -138,13 +155,13 @@
     value={word}
     onchange={(event) => choose(event.currentTarget.value)}
   >
-    {#each kinds.filter((kind) => links || kind.word !== 'references') as { word, label } (word)}
+    {#each offered as { word, label } (word)}
       <option value={word} disabled={word.startsWith('reference') && tables.length === 0}
         >{label}</option
       >
     {/each}
   </select>
-  {#if type.kind === 'text' && type.format === 'plain'}
+  {#if type.kind === 'text' && type.format === 'plain' && !plain}
     <input
       class="control w-16! text-right"
       type="number"

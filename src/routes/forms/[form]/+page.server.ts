@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { sourcesOf } from '$lib/core/table/sources';
 import { publishedForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
@@ -22,7 +23,6 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
     const { form, plan, opened, carried } = held;
     const { name: person } = locals.person;
     const carriedBy = opened ? '' : carriedText(url);
-    const tables = await loadTables(db);
     const place = { person, form: form.key, record: opened?.stored.id ?? null, carried: carriedBy };
     return {
       form,
@@ -33,8 +33,6 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
       carriedBy,
       forms: await publishedForms(db),
       kept: await readEntryDraft(db, place),
-      tables: [...tables.values()],
-      lists: [...(tables.lists?.values() ?? [])],
-      queries: [...(tables.queries?.values() ?? [])],
+      sources: sourcesOf(await loadTables(db)),
     };
   });

@@ -1,20 +1,13 @@
 <script lang="ts">
   import { page } from '$app/state';
+  import { tablesWith } from '$lib/core/table/sources';
   import ThroughForm from '$lib/ui/filling/ThroughForm.svelte';
   import FillForm from '$lib/ui/filling/FillForm.svelte';
   import type { PageProps } from './$types';
 
-  import { tablesWith } from '$lib/core/table/option-list';
-
   let { data }: PageProps = $props();
 
-  const tables = $derived(
-    tablesWith(
-      data.tables,
-      new Map(data.lists.map((list) => [list.key, list])),
-      new Map(data.queries.map((query) => [query.key, query])),
-    ),
-  );
+  const tables = $derived(tablesWith(data.sources));
 </script>
 
 <svelte:head><title>{data.plan.title} – Unisor</title></svelte:head>

@@ -1,8 +1,8 @@
+import { sourcesOf } from '$lib/core/table/sources';
 import { loadDraft, publishedForms } from '$lib/server/catalog/forms';
 import { typedElsewhere } from '$lib/server/catalog/lists';
 import { loadTables } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
-import { listConnections } from '$lib/server/outside/connections';
 import { countTables } from '$lib/server/records/count';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
@@ -14,20 +14,12 @@ export const load: PageServerLoad = ({ params, depends }) =>
     const { form, plan } = await loadDraft(db, params.form);
     const tables = await loadTables(db);
     const counts = [...(await countTables(db, tables))];
-    const lists = [...(tables.lists?.values() ?? [])];
-    const takers = (await listConnections(db))
-      .filter(({ reach }) => reach.kind === 'http' || (reach.kind === 'sql' && reach.writes))
-      .map(({ key, title, reach }) => ({ key, title, kind: reach.kind }));
     const typed = await typedElsewhere(db, form.key);
     const forms = (await publishedForms(db)).map(({ key, title }) => ({ key, title }));
-    const queries = [...(tables.queries?.values() ?? [])];
     return {
       form,
       plan,
-      tables: [...tables.values()],
-      lists,
-      queries,
-      takers,
+      sources: sourcesOf(tables),
       counts,
       forms,
       typed,

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { sourcesOf } from '$lib/core/table/sources';
 import { passCookie } from '$lib/server/access/guest';
 import { passFor, verifyInvitation } from '$lib/server/access/invitations';
 import { throttleGuest } from '$lib/server/access/throttle';
@@ -39,8 +40,6 @@ export const POST = answering(async (event: RequestEvent) => {
     edition,
     opened,
     through: key === null ? null : await openThrough(db, tables, plan, key),
-    tables: [...tables.values()],
-    lists: [...(tables.lists?.values() ?? [])],
-    queries: [...(tables.queries?.values() ?? [])],
+    sources: sourcesOf(tables),
   };
 });
