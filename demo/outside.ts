@@ -113,6 +113,8 @@ const queries: z.input<typeof querySchema>[] = [
     columns: [
       { key: 'code', label: 'Member code', path: 'code', type: text },
       { key: 'name', label: 'Name', path: 'name', type: text },
+      { key: 'contact', label: 'Contact', path: 'contact.name', type: text },
+      { key: 'email', label: 'E-mail', path: 'contact.email', type: text },
     ],
   },
   {

@@ -440,6 +440,20 @@ const ensemble: PlanInput = {
       columns: 2,
       fields: [
         field('name', 'Name', { savesTo: 'name', required: true }),
+        field('registered', 'In the Member Register', {
+          help: 'Choose the member there, and its code is taken from it.',
+          choices: {
+            kind: 'outside',
+            query: 'find_members',
+            stores: 'code',
+            shown: ['name', 'code'],
+          },
+          brings: [
+            { path: 'code', into: 'member_code', keeps: 'kept', editable: true },
+            shown('contact'),
+            shown('email'),
+          ],
+        }),
         field('member_code', 'Member code', { savesTo: 'member_code', required: true }),
         field('region', 'Region', { choices: lookup('region', ['name']) }),
         field('town', 'Town', {

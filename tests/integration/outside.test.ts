@@ -477,6 +477,37 @@ describe('outside values in a form', () => {
     expect(entry.cell('type').questions.get('facts')?.failed?.code).toBe('outside_status');
   });
 
+  it('are not saved while nobody can say whether they are offered, and then are', async () => {
+    await makeTable(held.db, table('guest', [column('code'), column('note')]), 'test');
+    const choices = { kind: 'outside' as const, query: 'find', stores: 'code', shown: ['code'] };
+    const plan = planOf('guest', [
+      field('code', { savesTo: 'code', choices: { ...choices, given: [], takeOnly: false } }),
+      field('note', { savesTo: 'note' }),
+      field('also', { choices: { ...choices, given: [], takeOnly: false } }),
+    ]);
+    await makeForm(held.db, { table: 'guest', key: 'guest', plan }, 'test');
+    await publishForm(held.db, 'guest', 1, 'test');
+    const keep = (values: object, record?: { id: number; version: number }) => {
+      const request = { submission: randomUUID(), edition: 1, values: { ...values }, record };
+      return saveEntry(held.db, 'guest', record ? { ...request, record } : request, 'test');
+    };
+    expect(await codes(keep({ code: 'NO-SUCH' }))).toEqual(['not_offered']);
+    trouble('register', 'error 500');
+    const refused = await keep({ code: 'VTW-217' }).catch((error: unknown) => error);
+    expect((refused as ProblemError).problems).toMatchObject([
+      { path: 'code', code: 'outside_status' },
+    ]);
+    trouble('register', 'none');
+    const { records } = await keep({ code: 'VTW-217' });
+    trouble('register', 'error 500');
+    // What stands there already, or is not saved, waits for nobody.
+    noteSuccess('t_outside register');
+    const id = records[0]?.id ?? 0;
+    await keep({ code: 'VTW-217', note: 'called', also: 'QLO-219' }, { id, version: 1 });
+    const [row] = await held.db.knex('guest').withSchema(held.db.records).select();
+    expect(row).toMatchObject({ code: 'VTW-217', note: 'called' });
+  });
+
   it('are worked out anew when they are saved; a forged one is refused', async () => {
     const { rolled } = (await read({ type: 'Viola' })) as { rolled: string };
     await save({ type: 'Viola', value: rolled });

@@ -6,7 +6,6 @@ import { checkValue, parseText } from '$lib/core/values/parse';
 import type { Scalar } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { log } from '../log';
-import { connectionFrom } from './connections';
 import { askSystem } from './reach';
 import { reachSystem } from './system';
 
@@ -22,11 +21,7 @@ export interface Answered extends OutsideRows {
   total: number | null;
 }
 
-/** Which answers will do: one as old as the query allows, or any that is kept (while a save is under way). */
-export type Age = 'as designed' | 'kept';
-
-/** An answer is kept for saves at least so long, in milliseconds. */
-const keptAtLeast = 3_600_000;
+/** So many answers are kept. */
 const mostKept = 500;
 
 const kept = new Map<string, Answered>();
@@ -40,23 +35,18 @@ export async function askQuery(
   db: Database,
   query: Query,
   given: Readonly<Record<string, unknown>>,
-  age: Age = 'as designed',
   page: Page = firstPage(query),
 ): Promise<Answered> {
   const values = parameterValues(query, paged(query, given, page));
   const name = `${db.catalog} ${JSON.stringify([query, values])}`;
   const known = kept.get(name);
   const since = known ? Date.now() - Date.parse(known.at) : Infinity;
-  const lasts = age === 'kept' ? keptAtLeast : query.keeps * 1000;
-  if (known && since < lasts) return { ...known, took: 0 };
-  if (age === 'kept') {
-    const { title } = await connectionFrom(db, query.connection);
-    return fail('outside_away', { system: title }, 502);
-  }
+  if (known && since < query.keeps * 1000) return { ...known, took: 0 };
   const asked = onTheWay.get(name) ?? ask(db, query, values, page);
   onTheWay.set(name, asked);
   try {
     const answered = await asked;
+    if (query.keeps === 0) return answered;
     kept.delete(name);
     kept.set(name, answered);
     const [oldest] = kept.keys();
@@ -75,13 +65,12 @@ export async function askAllPages(
   db: Database,
   query: Query,
   given: Readonly<Record<string, unknown>>,
-  age: Age = 'as designed',
 ): Promise<Answered> {
-  const first = await askQuery(db, query, given, age);
+  const first = await askQuery(db, query, given);
   const rows = [...first.rows];
   let last = first;
   for (let n = 1; last.next && n < mostPages && rows.length < mostOutsideRows; n++) {
-    last = await askQuery(db, query, given, age, last.next);
+    last = await askQuery(db, query, given, last.next);
     rows.push(...last.rows);
   }
   return { ...first, rows, left: last.left, next: last.next };

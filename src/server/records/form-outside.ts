@@ -4,25 +4,85 @@ import { pageFrom, writtenPage } from '$lib/core/outside/pages';
 import type { OutsideRow } from '$lib/core/outside/rows';
 import type { Query } from '$lib/core/outside/query';
 import type { Given, OutsideChoices } from '$lib/core/plan/schema';
-import { fail } from '$lib/core/problems';
+import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { sameValue, type Value } from '$lib/core/values/types';
 import type { WiredField } from '$lib/core/wiring/form';
 import type { Database } from '../database/connection';
-import { askAllPages, askQuery, type Age } from '../outside/ask';
+import { log } from '../log';
+import { askAllPages, askQuery } from '../outside/ask';
+
+/** Answers what a field asks of an outside system. */
+export type OutsideReader = (ask: StandingAsk, wired: WiredField) => Promise<Answer>;
+
+/** Asks outside systems; a read that fails is an answer too. */
+export function outsideReader(db: Database, tables: Tables): OutsideReader {
+  return async (ask, wired) => {
+    const read =
+      ask.kind === 'rollup'
+        ? readOutsideValue
+        : ask.kind === 'facts'
+          ? readOutsideFacts
+          : readOutsideChoices;
+    try {
+      return await read(db, tables, wired, ask);
+    } catch (error) {
+      return failedOutside(error, ask, wired);
+    }
+  };
+}
+
+/**
+ * A reader that remembers what it was answered, and one that answers the same again without asking: for a
+ * transaction, which waits for no system outside.
+ */
+export function rememberedOutside(
+  db: Database,
+  tables: Tables,
+): { asks: OutsideReader; recalls: OutsideReader } {
+  const read = outsideReader(db, tables);
+  const answers = new Map<string, Promise<Answer>>();
+  const nameOf = ({ kind, grid, field, given, current }: StandingAsk) =>
+    JSON.stringify([kind, grid, field, given, current]);
+  return {
+    asks: async (ask, wired) => {
+      const name = nameOf(ask);
+      const answer = answers.get(name) ?? read(ask, wired);
+      answers.set(name, answer);
+      return { ...(await answer), id: ask.id };
+    },
+    recalls: async (ask, { field }) => {
+      const answer = await answers.get(nameOf(ask));
+      const failed = problem('read_failed', { label: field.label }, ask.field);
+      return answer ? { ...answer, id: ask.id } : { id: ask.id, failed };
+    },
+  };
+}
+
+/** What went wrong with a read outside, as the answer to it. */
+export function failedOutside(
+  error: unknown,
+  { id, field }: { id: string; field: string },
+  wired: WiredField,
+): Answer {
+  if (error instanceof ProblemError && error.problems[0]) {
+    return { id, failed: { ...error.problems[0], path: field } };
+  }
+  log.error({ err: error, field }, 'a read outside failed');
+  return { id, failed: problem('read_failed', { label: wired.field.label }, field) };
+}
 
 /** Reads the value of a field outside: the named column of the first row; absent where there is none. */
-export async function readOutsideValue(
+async function readOutsideValue(
   db: Database,
   tables: Tables,
   { field }: WiredField,
   ask: Pick<StandingAsk, 'id' | 'given'>,
-  age: Age,
 ): Promise<Answer> {
   const { outside } = field;
   if (!outside) return fail('no_choices', { field: field.label }, 400, field.key);
   const query = queryOf(tables, outside.query);
-  const { rows, at, took } = await askQuery(db, query, parameters(outside.given, ask.given), age);
+  const { rows, at, took } = await askQuery(db, query, parameters(outside.given, ask.given));
   return { id: ask.id, rolled: rows[0]?.[outside.column] ?? null, at, took };
 }
 
@@ -32,7 +92,6 @@ export async function readOutsideChoices(
   tables: Tables,
   { field }: WiredField,
   ask: Pick<StandingAsk, 'id' | 'given' | 'current'>,
-  age: Age,
   listing: { search?: string | undefined; after?: string | undefined } = {},
 ): Promise<Answer> {
   const { choices } = field;
@@ -45,14 +104,12 @@ export async function readOutsideChoices(
   // What the system cannot search is searched here, over all its pages.
   const here = query.searches === null && search !== '';
   const page = pageFrom(query, listing.after);
-  const answered = await (here
-    ? askAllPages(db, query, given, age)
-    : askQuery(db, query, given, age, page));
+  const answered = await (here ? askAllPages(db, query, given) : askQuery(db, query, given, page));
   const rows = here ? answered.rows.filter(holds(choices, search)) : answered.rows;
   const { from } = page;
   const rest = from + pageSize < rows.length ? { ...page, from: from + pageSize } : null;
   const next = rest ?? (here ? null : answered.next);
-  const current = await rowOf(db, query, choices, ask, age, answered.rows);
+  const current = await rowOf(db, query, choices, ask, answered.rows);
   return {
     id: ask.id,
     choices: rows.slice(from, from + pageSize).map((row) => choiceOf(choices, row)),
@@ -66,19 +123,18 @@ export async function readOutsideChoices(
 }
 
 /** Reads the columns that a chosen row brings along; `null` where there is no such row any more. */
-export async function readOutsideFacts(
+async function readOutsideFacts(
   db: Database,
   tables: Tables,
   { field, facts }: WiredField,
   ask: Pick<StandingAsk, 'id' | 'given' | 'current'>,
-  age: Age,
 ): Promise<Answer> {
   const { choices } = field;
   if (choices?.kind !== 'outside')
     return fail('no_choices', { field: field.label }, 400, field.key);
   const query = queryOf(tables, choices.query);
-  const { rows, at, took } = await askQuery(db, query, parameters(choices.given, ask.given), age);
-  const row = await rowOf(db, query, choices, ask, age, rows);
+  const { rows, at, took } = await askQuery(db, query, parameters(choices.given, ask.given));
+  const row = await rowOf(db, query, choices, ask, rows);
   const values = row && Object.fromEntries([...facts.keys()].map((key) => [key, row[key] ?? null]));
   return { id: ask.id, facts: values, at, took };
 }
@@ -92,7 +148,6 @@ async function rowOf(
   query: Query,
   choices: OutsideChoices,
   { given, current }: Pick<StandingAsk, 'given' | 'current'>,
-  age: Age,
   rows: readonly OutsideRow[],
 ): Promise<OutsideRow | null> {
   if (current === null) return null;
@@ -103,9 +158,9 @@ async function rowOf(
   const asked = parameters(choices.given, given);
   if (query.searches !== null) {
     const searched = { ...asked, [query.searches]: String(current) };
-    return among((await askQuery(db, query, searched, age)).rows);
+    return among((await askQuery(db, query, searched)).rows);
   }
-  return query.pages ? among((await askAllPages(db, query, asked, age)).rows) : null;
+  return query.pages ? among((await askAllPages(db, query, asked)).rows) : null;
 }
 
 function choiceOf({ stores, shown }: OutsideChoices, row: OutsideRow): Choice {

@@ -19,8 +19,12 @@ import { sourceField } from '$lib/core/wiring/sources';
 import type { Database, Runner } from '../database/connection';
 import { isAway } from '../database/errors';
 import { log } from '../log';
-import type { Age } from '../outside/ask';
-import { readOutsideChoices, readOutsideFacts, readOutsideValue } from './form-outside';
+import {
+  failedOutside,
+  outsideReader,
+  readOutsideChoices,
+  type OutsideReader,
+} from './form-outside';
 import { readChoices, readConfirmed } from './choices';
 import { readNamed } from './named';
 import { readFacts } from './facts';
@@ -99,26 +103,26 @@ export async function readForm(
   return [...answers, ...listings];
 }
 
-/** Answers an entry's asks from the database, on a pool or inside a transaction. */
+/** Answers an entry's asks from the database, on a pool or inside a transaction, and from systems outside. */
 export function databaseReader(
   db: Database,
   runner: Runner,
   tables: Tables,
   form: WiredForm,
   wants: 'lists' | 'confirm' = 'lists',
+  outside: OutsideReader = outsideReader(db, tables),
 ): Reader {
   return async (asks) => {
     const source = { db, runner, tables, form };
     const of = (kind: StandingAsk['kind']) => asks.filter((ask) => ask.kind === kind);
-    const outside = asks.filter((ask) => asksOutside(fieldOfAsk(form, ask).field));
-    const house = (kind: StandingAsk['kind']) => of(kind).filter((ask) => !outside.includes(ask));
+    const away = asks.filter((ask) => asksOutside(fieldOfAsk(form, ask).field));
+    const house = (kind: StandingAsk['kind']) => of(kind).filter((ask) => !away.includes(ask));
     const together = await Promise.all([
       answerChoices(source, house('choices'), wants),
       answerFacts(source, house('facts')),
       answerKeys(source, of('key')),
       answerRollups(source, house('rollup')),
-      // A transaction does not wait for a system outside: it takes what was read before it began.
-      answerOutside(source, outside, runner === db.knex ? 'as designed' : 'kept'),
+      ...away.map(async (ask) => [await outside(ask, fieldOfAsk(form, ask))]),
     ]);
     return together.flat();
   };
@@ -129,46 +133,6 @@ interface Source {
   runner: Runner;
   tables: Tables;
   form: WiredForm;
-}
-
-/** Reads values and lists outside, each by itself: one that fails is told at its field. */
-async function answerOutside(
-  source: Source,
-  asks: readonly StandingAsk[],
-  age: Age,
-): Promise<Answer[]> {
-  const { db, tables, form } = source;
-  return Promise.all(
-    asks.map(async (ask) => {
-      const wired = fieldOfAsk(form, ask);
-      try {
-        return await outsideReads[ask.kind](db, tables, wired, ask, age);
-      } catch (error) {
-        return failedOutside(error, ask, wired);
-      }
-    }),
-  );
-}
-
-const outsideReads = {
-  choices: readOutsideChoices,
-  facts: readOutsideFacts,
-  rollup: readOutsideValue,
-  // A key is typed for records of a table only.
-  key: readOutsideChoices,
-};
-
-/** A read outside that failed is an answer, also while a save is under way. */
-function failedOutside(
-  error: unknown,
-  { id, field }: { id: string; field: string },
-  wired: WiredField,
-): Answer {
-  if (error instanceof ProblemError && error.problems[0]) {
-    return { id, failed: { ...error.problems[0], path: field } };
-  }
-  log.error({ err: error, field }, 'a read outside failed');
-  return { id, failed: problem('read_failed', { label: wired.field.label }, field) };
 }
 
 /** Reads lists: those of one field under the same narrowing values (in whatever rows) once. */
@@ -367,7 +331,7 @@ async function list(
   if (!choices) {
     const standing = { id: ask.id, given, current };
     try {
-      return await readOutsideChoices(db, tables, wiredField, standing, 'as designed', {
+      return await readOutsideChoices(db, tables, wiredField, standing, {
         search,
         after,
       });

@@ -18,6 +18,7 @@ import { duplicateIndex } from '../database/errors';
 import { noteSends } from '../outside/outbox';
 import { applyPlan, missingColumns } from './apply';
 import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from './conflicts';
+import { rememberedOutside, type OutsideReader } from './form-outside';
 import { databaseReader, knownForm, rowSchema } from './form-read';
 import { changesSince, findReceipt, keepReceipt, openSave, type Receipt } from './journal';
 import { lockLimits } from './limits';
@@ -69,14 +70,15 @@ export async function saveEntry(
   if (plan.through) fail('through_none', {}, 409);
   refuseUnknownFields(form, request);
   refuseStrayRows(form, request);
-  await askOutsideFirst(db, tables, form, request, by);
+  const outside = rememberedOutside(db, tables);
+  await askOutsideFirst(db, tables, form, request, by, outside.asks);
   const { submission, edition } = request;
   const save = { submission, kind: 'entry' as const, form: head.key, edition, by };
   try {
     return await inTransaction(db, async (trx) => {
       // First, so that a repeated submission waits here for the first one to end.
       await openSave(db, trx, save, plan.table);
-      const entry = await openEntry(db, trx, tables, form, request, by);
+      const entry = await openEntry(db, trx, tables, form, request, by, outside.recalls);
       const writes = writePlan(entry);
       const problems = entryProblems(entry, writes, request, tables);
       if (problems.length > 0) throw new ProblemError(problems);
@@ -104,12 +106,13 @@ async function askOutsideFirst(
   form: WiredForm,
   request: Request,
   person: string,
+  outside: OutsideReader,
 ): Promise<void> {
   if (![...form.scopes.values()].some(({ list }) => list.some(({ field }) => asksOutside(field)))) {
     return;
   }
   const filled = filledOf(request.values, request.rows ?? {});
-  await workedOut(db, tables, form, filled.values, person, filled.rows);
+  await workedOut(db, tables, form, filled.values, person, filled.rows, outside);
 }
 
 /** An entry worked out from what a screen has sent, with everything read that it asks for. */
@@ -120,10 +123,11 @@ export async function workedOut(
   values: Readonly<Record<string, unknown>>,
   person: string,
   rows: Filled['rows'] = {},
+  outside?: OutsideReader,
 ): Promise<Entry> {
   const around = { clock: clockFrom(() => new Date()), person };
   const entry = new Entry(form, { mode: 'resumed', values, rows, around });
-  await settle(entry, databaseReader(db, db.knex, tables, form, 'confirm'));
+  await settle(entry, databaseReader(db, db.knex, tables, form, 'confirm', outside));
   return entry;
 }
 
@@ -135,12 +139,13 @@ async function openEntry(
   form: WiredForm,
   request: Request,
   person: string,
+  outside: OutsideReader,
 ): Promise<Entry> {
   const around = { clock: clockFrom(() => new Date()), person };
   const entry = request.record
     ? await openStored(db, trx, tables, form, { ...request, record: request.record }, around)
     : new Entry(form, { mode: 'resumed', values: request.values, rows: newRows(request), around });
-  const reader = databaseReader(db, trx, tables, form, 'confirm');
+  const reader = databaseReader(db, trx, tables, form, 'confirm', outside);
   // Most of what limits depend on is known from what was sent: it is locked before anything is read.
   const locked = new Set<string>();
   await lockLimits(db, trx, entry, locked);
@@ -251,15 +256,31 @@ function entryProblems(
   tables: Tables,
 ): Problem[] {
   const found = entry.problems();
-  for (const [key, { field }] of entry.form.fields) {
-    if (entry.choices(key).status === 'failed') {
-      found.push(problem('read_failed', { label: field.label }, key));
-    }
-  }
+  found.push(...unconfirmed(entry));
   const { values, rows = {} } = filledOf(request.values, request.rows ?? {});
   found.push(...recomputed(entry, values, rows));
   for (const { path, label } of missingColumns(entry, plan, tables)) {
     if (!found.some((p) => p.path === path)) found.push(problem('required', { label }, path));
+  }
+  return found;
+}
+
+/** Values whose list could not be read, so that nobody knows whether they are offered. */
+function unconfirmed(entry: Entry): Problem[] {
+  const found: Problem[] = [];
+  for (const [grid, scope] of entry.form.scopes) {
+    const rows = grid === '' ? [entry.root] : entry.rows(grid);
+    rows.forEach((row, i) => {
+      for (const { field } of scope.list) {
+        const cell = entry.cell(field.key, row);
+        if (cell.choices.status !== 'failed' || cell.value === null) continue;
+        // What is not saved, or stored already and not touched, does not wait for a system outside.
+        const asStored = field.savesTo === null || (cell.kept && row.stored !== null);
+        if (asStored && asksOutside(field)) continue;
+        const path = grid === '' ? field.key : `${grid}[${i}].${field.key}`;
+        found.push({ ...cell.choices.problem, path });
+      }
+    });
   }
   return found;
 }
