@@ -1,6 +1,7 @@
 import { closeDatabase, database, type Database } from './database/connection';
 import { migrate } from './database/migrate';
 import { log } from './log';
+import { writeNoted } from './outside/lately';
 import { startDelivery, stopDelivery } from './outside/outbox';
 import { closePools } from './outside/sql';
 
@@ -25,5 +26,6 @@ export async function stopServer(): Promise<void> {
   log.info('stopping');
   await stopDelivery();
   await closePools();
+  await writeNoted(database());
   await closeDatabase();
 }

@@ -23,7 +23,7 @@ import {
 import { lastAsked } from '../../src/server/outside/lately';
 import { trySystem } from '../../src/server/outside/reach';
 import { writeSql } from '../../src/server/outside/sql';
-import { endPause, pauseOf, reachSystem } from '../../src/server/outside/system';
+import { endPause, pauseOf, reachSystem, type Reaching } from '../../src/server/outside/system';
 import { databaseReader, readForm } from '../../src/server/records/form-read';
 import { saveEntry } from '../../src/server/records/save';
 import { serveSystems, type Simulators } from '../../simulators/server';
@@ -115,8 +115,18 @@ const codes = (work: Promise<unknown>) =>
       throw error;
     },
   );
-const member = (given = 'VTW-217', of: Query = queries.member) =>
-  askQuery(held.db, of, { code: given });
+type Left<T extends (db: never, tables: never, ...rest: never[]) => unknown> =
+  Parameters<T> extends [unknown, unknown, ...infer Rest] ? Rest : never;
+const asked = async (...rest: Left<typeof askQuery>) =>
+  askQuery(held.db, await loadTables(held.db), ...rest);
+const triedOut = async (...rest: Left<typeof tryQuery>) =>
+  tryQuery(held.db, await loadTables(held.db), ...rest);
+const reached = async <T>(
+  key: string,
+  reaching: Reaching,
+  work: Parameters<typeof reachSystem<T>>[4],
+) => reachSystem(held.db, await loadTables(held.db), key, reaching, work);
+const member = (given = 'VTW-217', of: Query = queries.member) => asked(of, { code: given });
 
 describe('H1 connections', () => {
   it('keep their secret encrypted, and give it to nobody but the one who asks', async () => {
@@ -127,7 +137,9 @@ describe('H1 connections', () => {
       .where({ connection_key: 'secret' });
     expect(JSON.stringify(row)).not.toContain('hush-hush');
     expect(JSON.stringify(await listConnections(held.db))).not.toContain('hush');
-    expect((await connectionToAsk(held.db, 'secret')).secret).toBe('hush-hush');
+    expect((await connectionToAsk(held.db, await loadTables(held.db), 'secret')).secret).toBe(
+      'hush-hush',
+    );
     await removeConnection(held.db, 'secret');
   });
 
@@ -155,8 +167,7 @@ describe('H1 connections', () => {
     const named = { key: 'base', title: 'base', note: '', reach };
     await keepConnection(held.db, named, password, 'test', 'make');
     const sql = (statement: string, given: object = {}) =>
-      tryQuery(
-        held.db,
+      triedOut(
         query({
           key: 'sql',
           connection: 'base',
@@ -191,7 +202,7 @@ describe('H1 connections', () => {
       'create table if not exists t_outside.note (once varchar(80) primary key, what varchar(80))',
     );
     const write = (text: string, values: Record<string, string>, writes = true) =>
-      reachSystem(held.db, 'writer', { query: null, limit: 1500, again: false }, (reached) =>
+      reached('writer', { query: null, limit: 1500, again: false }, (reached) =>
         writeSql({ ...reach, writes }, text, values, reached),
       );
     const insert = 'insert into note (once, what) values ({once}, {what})';
@@ -224,7 +235,7 @@ describe('H1 connections', () => {
       { key: 'code', label: 'Code', path: 'code', type: text },
       { key: 'n', label: 'N', path: 'code', type: { kind: 'whole' } },
     ];
-    const { rows } = await tryQuery(held.db, query({ key: 'f', connection: 'file', columns }), {});
+    const { rows } = await triedOut(query({ key: 'f', connection: 'file', columns }), {});
     expect(rows?.rows).toEqual([
       { code: '0042', n: 42 },
       { code: '7', n: 7 },
@@ -264,7 +275,7 @@ describe('H5 an outside system that', () => {
 
   it('answers with 10,000 rows gives the first 2,000', async () => {
     trouble('register', 'many rows');
-    const { rows, left } = await askQuery(held.db, queries.find, {});
+    const { rows, left } = await asked(queries.find, {});
     expect([rows.length, left]).toEqual([2000, 8000]);
   });
 
@@ -284,22 +295,21 @@ describe('H5 an outside system that', () => {
     for (let n = 0; n < 3; n++) expect(await codes(member('x', away))).toEqual(['outside_away']);
     expect(await codes(member('x', away))).toEqual(['outside_paused']);
     await expect.poll(() => lastAsked(held.db, 'away')).toHaveLength(3);
-    const asked = await lastAsked(held.db, 'away');
-    expect(asked[0]?.failed).toContain('does not answer');
+    const last = await lastAsked(held.db, 'away');
+    expect(last[0]?.failed).toContain('does not answer');
   });
 
   it('is asked at once again where a person wants to see, and says how it answers', async () => {
     await connect('asleep', 'http://127.0.0.1:9');
     await allowHosts(held.db, [new URL(simulators.address).host, '127.0.0.1:9']);
-    const trying = () =>
-      reachSystem(held.db, 'asleep', { query: null, limit: 1500, again: false }, trySystem);
+    const trying = () => reached('asleep', { query: null, limit: 1500, again: false }, trySystem);
     for (let n = 0; n < 3; n++) expect(await codes(trying())).toEqual(['outside_away']);
     expect(await codes(trying())).toEqual(['outside_paused']);
     expect(pauseOf(held.db, 'asleep')).toBeGreaterThan(0);
     endPause(held.db, 'asleep');
     expect(await codes(trying())).toEqual(['outside_away']);
     const well = { query: null, limit: 1500, again: false };
-    const { gave } = await reachSystem(held.db, 'register', well, trySystem);
+    const { gave } = await reached('register', well, trySystem);
     expect(gave).toBe('answers; its base address gives status 404');
   });
 
@@ -326,7 +336,7 @@ describe('H2 parameters that mean harm', () => {
   );
 
   it('are refused where they are missing or of another type', async () => {
-    expect(await codes(askQuery(held.db, queries.member, {}))).toEqual(['parameter_bad']);
+    expect(await codes(asked(queries.member, {}))).toEqual(['parameter_bad']);
     const whole = {
       ...queries.member,
       parameters: [{ ...code, type: { kind: 'whole' } }],
@@ -338,14 +348,14 @@ describe('H2 parameters that mean harm', () => {
 describe('H6 an answer', () => {
   it('is used again for as long as the query says, and no longer', async () => {
     const state = simulators.systems.get('register')?.state;
-    const asked = () => state?.served.length;
+    const served = () => state?.served.length;
     if (state) state.served.length = 0;
     const lasting = { ...queries.member, keeps: 100 };
     const [first, second] = [await member('VTW-217', lasting), await member('VTW-217', lasting)];
-    expect([asked(), second.at]).toEqual([1, first.at]);
+    expect([served(), second.at]).toEqual([1, first.at]);
     await member();
     await member();
-    expect(asked()).toBe(3);
+    expect(served()).toBe(3);
   });
 
   it('is asked for once where several want it at the same time', async () => {

@@ -2,6 +2,7 @@ import { firstPage, nextPage, totalOf, type Page } from '$lib/core/outside/pages
 import { rowsFrom, type OutsideRows } from '$lib/core/outside/rows';
 import { mostOutsideRows, type Query } from '$lib/core/outside/query';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
+import type { Tables } from '$lib/core/table/definition';
 import { checkValue, parseText } from '$lib/core/values/parse';
 import type { Scalar } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
@@ -33,6 +34,7 @@ const onTheWay = new Map<string, Promise<Answered>>();
  */
 export async function askQuery(
   db: Database,
+  tables: Tables,
   query: Query,
   given: Readonly<Record<string, unknown>>,
   page: Page = firstPage(query),
@@ -42,7 +44,7 @@ export async function askQuery(
   const known = kept.get(name);
   const since = known ? Date.now() - Date.parse(known.at) : Infinity;
   if (known && since < query.keeps * 1000) return { ...known, took: 0 };
-  const asked = onTheWay.get(name) ?? ask(db, query, values, page);
+  const asked = onTheWay.get(name) ?? ask(db, tables, query, values, page);
   onTheWay.set(name, asked);
   try {
     const answered = await asked;
@@ -63,14 +65,15 @@ const mostPages = 40;
 /** All rows that a query gives, over its pages, up to a bound. */
 export async function askAllPages(
   db: Database,
+  tables: Tables,
   query: Query,
   given: Readonly<Record<string, unknown>>,
 ): Promise<Answered> {
-  const first = await askQuery(db, query, given);
+  const first = await askQuery(db, tables, query, given);
   const rows = [...first.rows];
   let last = first;
   for (let n = 1; last.next && n < mostPages && rows.length < mostOutsideRows; n++) {
-    last = await askQuery(db, query, given, last.next);
+    last = await askQuery(db, tables, query, given, last.next);
     rows.push(...last.rows);
   }
   return { ...first, rows, left: last.left, next: last.next };
@@ -79,21 +82,23 @@ export async function askAllPages(
 /** Tries a query out: asked now, whatever is kept; gives the answer as it came beside its rows. */
 export async function tryQuery(
   db: Database,
+  tables: Tables,
   query: Query,
   given: Readonly<Record<string, unknown>>,
 ): Promise<{ answer: unknown; rows: OutsideRows | null; took: number }> {
   const values = parameterValues(query, paged(query, given, firstPage(query)));
-  const { gave: answer, took } = await asking(db, query, values);
+  const { gave: answer, took } = await asking(db, tables, query, values);
   return { answer, rows: rowsFrom(query, answer), took };
 }
 
 async function ask(
   db: Database,
+  tables: Tables,
   query: Query,
   values: Readonly<Record<string, Scalar>>,
   page: Page,
 ): Promise<Answered> {
-  const { gave: answer, took, system } = await asking(db, query, values);
+  const { gave: answer, took, system } = await asking(db, tables, query, values);
   const rows = rowsFrom(query, answer);
   if (!rows) return fail('outside_no_rows', { system, place: query.rows || 'its top' }, 502);
   if (rows.misfits.length > 0) {
@@ -104,9 +109,14 @@ async function ask(
   return { ...rows, at: new Date().toISOString(), took, next, total };
 }
 
-function asking(db: Database, query: Query, values: Readonly<Record<string, Scalar>>) {
+function asking(
+  db: Database,
+  tables: Tables,
+  query: Query,
+  values: Readonly<Record<string, Scalar>>,
+) {
   const { connection, key, limit } = query;
-  return reachSystem(db, connection, { query: key, limit, again: true }, (reached) =>
+  return reachSystem(db, tables, connection, { query: key, limit, again: true }, (reached) =>
     askSystem(reached, query, values),
   );
 }

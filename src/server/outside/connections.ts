@@ -7,6 +7,7 @@ import {
 } from '$lib/core/outside/query';
 import { scopesOf, type Plan } from '$lib/core/plan/schema';
 import { fail, ProblemError } from '$lib/core/problems';
+import type { Tables } from '$lib/core/table/definition';
 import { listForms, loadDraft, loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
@@ -39,17 +40,37 @@ export async function connectionFrom(db: Database, key: string): Promise<Connect
   return row ? head(row) : fail('unknown_connection', { connection: key }, 404);
 }
 
+/** What reaching outside systems needs to know, read again whenever the catalog has changed. */
+interface Reachable {
+  rows: ReadonlyMap<string, ConnectionRow>;
+  hosts: string[];
+}
+
+const reachable = new WeakMap<Tables, Promise<Reachable>>();
+
 /** A connection with its secret in the clear, for asking only, and the hosts that may be asked. */
 export async function connectionToAsk(
   db: Database,
+  tables: Tables,
   key: string,
-): Promise<{ connection: NamedConnection; secret: string | null; hosts: string[] }> {
-  const [row, hosts] = await Promise.all([
-    connections(db).where({ connection_key: key }).first() as Promise<ConnectionRow | undefined>,
-    allowedHosts(db),
-  ]);
+): Promise<{ connection: NamedConnection; secret: string | null; hosts: readonly string[] }> {
+  const reading = reachable.get(tables) ?? readReachable(db);
+  reachable.set(tables, reading);
+  const { rows, hosts } = await reading.catch((error: unknown) => {
+    reachable.delete(tables);
+    throw error;
+  });
+  const row = rows.get(key);
   if (!row) return fail('unknown_connection', { connection: key }, 404);
   return { connection: head(row), secret: row.secret === null ? null : opened(row.secret), hosts };
+}
+
+async function readReachable(db: Database): Promise<Reachable> {
+  const [rows, hosts] = await Promise.all([
+    connections(db).select() as Promise<(ConnectionRow & { connection_key: string })[]>,
+    allowedHosts(db),
+  ]);
+  return { rows: new Map(rows.map((row) => [row.connection_key, row])), hosts };
 }
 
 /** Makes a connection, or changes it; `secret` is kept as it is where nothing is given, `''` removes it. */
@@ -186,6 +207,7 @@ export async function allowedHosts(db: Database): Promise<string[]> {
 /** Sets the hosts that may be asked. */
 export async function allowHosts(db: Database, hosts: readonly string[]): Promise<void> {
   await settings(db).update({ value: hosts.join('\n') });
+  await bumpCatalog(db, db.knex);
 }
 
 function head({ definition, secret, changed_by }: ConnectionRow): ConnectionHead {

@@ -2,7 +2,9 @@ import type { Knex } from 'knex';
 import type { PlannedSend } from '$lib/core/entry/send-plan';
 import type { Sending } from '$lib/core/outside/sending';
 import { fail, type Problem } from '$lib/core/problems';
+import type { Tables } from '$lib/core/table/definition';
 import type { Scalar } from '$lib/core/values/types';
+import { loadTables } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
 import { parseJson } from '../database/structure';
 import { log } from '../log';
@@ -41,7 +43,9 @@ const together = 8;
 /** Delivers what is due; gives how many were tried. Any number of processes can do this at once. */
 export async function deliverDue(db: Database): Promise<number> {
   const due = await claimDue(db);
-  await Promise.all(due.map((row) => deliver(db, row)));
+  if (due.length === 0) return 0;
+  const tables = await loadTables(db);
+  await Promise.all(due.map((row) => deliver(db, tables, row)));
   return due.length;
 }
 
@@ -88,7 +92,7 @@ async function claimDue(db: Database): Promise<OutboxRow[]> {
   );
 }
 
-async function deliver(db: Database, row: OutboxRow): Promise<void> {
+async function deliver(db: Database, tables: Tables, row: OutboxRow): Promise<void> {
   const tries = row.tries + 1;
   const own = () => outbox(db).where({ id: row.id, state: 'waiting' });
   // A system that is left alone is not tried: that is no try of what waits.
@@ -99,8 +103,12 @@ async function deliver(db: Database, row: OutboxRow): Promise<void> {
   }
   const limit = tryLimit;
   try {
-    await reachSystem(db, row.connection_key, { query: null, limit, again: false }, (reached) =>
-      send(row, reached),
+    await reachSystem(
+      db,
+      tables,
+      row.connection_key,
+      { query: null, limit, again: false },
+      (reached) => send(row, reached),
     );
     await own().update({ state: 'sent', sent_at: db.knex.fn.now(3), reason: null });
   } catch (error) {

@@ -1,9 +1,10 @@
 import type { NamedConnection } from '$lib/core/outside/query';
 import { fail, type ProblemError } from '$lib/core/problems';
+import type { Tables } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
-import { log } from '../log';
 import { noteFailure, noteSuccess, pausedFor } from './breaker';
 import { connectionToAsk } from './connections';
+import { noteAsked } from './lately';
 import { told } from './told';
 
 /** How an outside system is reached. */
@@ -41,11 +42,12 @@ export interface Gave<T> {
  */
 export async function reachSystem<T>(
   db: Database,
+  tables: Tables,
   key: string,
   { query, limit, again }: Reaching,
   work: (reached: Reached) => Promise<T>,
 ): Promise<Gave<T>> {
-  const { connection, secret, hosts } = await connectionToAsk(db, key);
+  const { connection, secret, hosts } = await connectionToAsk(db, tables, key);
   const { title: system } = connection;
   const pause = pauseOf(db, key);
   if (pause > 0) fail('outside_paused', { system, seconds: Math.ceil(pause / 1000) }, 503);
@@ -57,13 +59,14 @@ export async function reachSystem<T>(
       const signal = AbortSignal.timeout(limit);
       const gave = await work({ connection, secret, hosts, signal, limit });
       noteSuccess(name);
-      noteAsked(db, key, query, took(), null);
+      noteAsked(db, { connection: key, query, took: took(), failed: null });
       return { gave, system, took: took() };
     } catch (error) {
       const found = told(error, system, limit);
       if (again && tried === 1 && mayHelp(found)) continue;
       if (isTheirs(found)) noteFailure(name);
-      noteAsked(db, key, query, took(), found.problems[0]?.message ?? '');
+      const failed = found.problems[0]?.message ?? '';
+      noteAsked(db, { connection: key, query, took: took(), failed });
       throw found;
     }
   }
@@ -93,38 +96,4 @@ function mayHelp({ problems: [first] }: ProblemError): boolean {
 function isTheirs(error: ProblemError): boolean {
   const code = error.problems[0]?.code;
   return code === 'outside_slow' || code === 'outside_not_json' || mayHelp(error);
-}
-
-/** So many reaches of a connection are remembered. */
-const mostNoted = 300;
-
-/**
- * Notes how it went, for the page of the connection; never what was asked or answered. Nobody waits for it.
- */
-function noteAsked(
-  db: Database,
-  connection: string,
-  query: string | null,
-  took: number,
-  failed: string | null,
-): void {
-  void writeAsked(db, connection, query, took, failed).catch((error: unknown) => {
-    log.warn({ err: error, connection }, 'how a system answered could not be noted');
-  });
-}
-
-async function writeAsked(
-  db: Database,
-  connection: string,
-  query: string | null,
-  took: number,
-  failed: string | null,
-): Promise<void> {
-  const asked = () => db.knex('outside_asked').withSchema(db.catalog);
-  const of = { connection_key: connection };
-  const why = failed?.slice(0, 400) ?? null;
-  const [id] = await asked().insert({ ...of, query_key: query, took, failed: why });
-  if (Number(id) % 50 !== 0) return;
-  const last = await asked().where(of).orderBy('id', 'desc').offset(mostNoted).first('id');
-  if (last) await asked().where(of).where('id', '<=', last.id).delete();
 }

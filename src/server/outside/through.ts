@@ -52,7 +52,9 @@ export async function openThrough(
 ): Promise<ThroughRecord> {
   const { through, query } = passing(tables, plan);
   const parameter = query.parameters.find((one) => one.key === through.key);
-  const { status, body, etag, system } = await reach(db, query, query.text, { [through.key]: key });
+  const { status, body, etag, system } = await reach(db, tables, query, query.text, {
+    [through.key]: key,
+  });
   if (status === 404) {
     return fail(
       'through_unknown',
@@ -96,6 +98,7 @@ export async function writeThrough(
   const body = throughBody(through, query, changed, (field) => entry.value(field));
   const answer = await reach(
     db,
+    tables,
     query,
     write.address || query.text,
     { [through.key]: request.key },
@@ -127,6 +130,7 @@ function passing(tables: Tables, plan: Plan): { through: Through; query: Query }
 
 async function reach(
   db: Database,
+  tables: Tables,
   { key: query, connection, limit }: Query,
   address: string,
   values: Record<string, string>,
@@ -134,6 +138,7 @@ async function reach(
 ): Promise<HttpAnswer & { system: string }> {
   const { gave, system } = await reachSystem(
     db,
+    tables,
     connection,
     { query, limit, again: sending === undefined },
     async (reached) => {

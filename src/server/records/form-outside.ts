@@ -82,7 +82,12 @@ async function readOutsideValue(
   const { outside } = field;
   if (!outside) return fail('no_choices', { field: field.label }, 400, field.key);
   const query = queryOf(tables, outside.query);
-  const { rows, at, took } = await askQuery(db, query, parameters(outside.given, ask.given));
+  const { rows, at, took } = await askQuery(
+    db,
+    tables,
+    query,
+    parameters(outside.given, ask.given),
+  );
   return { id: ask.id, rolled: rows[0]?.[outside.column] ?? null, at, took };
 }
 
@@ -104,12 +109,14 @@ export async function readOutsideChoices(
   // What the system cannot search is searched here, over all its pages.
   const here = query.searches === null && search !== '';
   const page = pageFrom(query, listing.after);
-  const answered = await (here ? askAllPages(db, query, given) : askQuery(db, query, given, page));
+  const answered = await (here
+    ? askAllPages(db, tables, query, given)
+    : askQuery(db, tables, query, given, page));
   const rows = here ? answered.rows.filter(holds(choices, search)) : answered.rows;
   const { from } = page;
   const rest = from + pageSize < rows.length ? { ...page, from: from + pageSize } : null;
   const next = rest ?? (here ? null : answered.next);
-  const current = await rowOf(db, query, choices, ask, answered.rows);
+  const current = await rowOf(db, tables, query, choices, ask, answered.rows);
   return {
     id: ask.id,
     choices: rows.slice(from, from + pageSize).map((row) => choiceOf(choices, row)),
@@ -133,8 +140,13 @@ async function readOutsideFacts(
   if (choices?.kind !== 'outside')
     return fail('no_choices', { field: field.label }, 400, field.key);
   const query = queryOf(tables, choices.query);
-  const { rows, at, took } = await askQuery(db, query, parameters(choices.given, ask.given));
-  const row = await rowOf(db, query, choices, ask, rows);
+  const { rows, at, took } = await askQuery(
+    db,
+    tables,
+    query,
+    parameters(choices.given, ask.given),
+  );
+  const row = await rowOf(db, tables, query, choices, ask, rows);
   const values = row && Object.fromEntries([...facts.keys()].map((key) => [key, row[key] ?? null]));
   return { id: ask.id, facts: values, at, took };
 }
@@ -145,6 +157,7 @@ async function readOutsideFacts(
  */
 async function rowOf(
   db: Database,
+  tables: Tables,
   query: Query,
   choices: OutsideChoices,
   { given, current }: Pick<StandingAsk, 'given' | 'current'>,
@@ -158,9 +171,9 @@ async function rowOf(
   const asked = parameters(choices.given, given);
   if (query.searches !== null) {
     const searched = { ...asked, [query.searches]: String(current) };
-    return among((await askQuery(db, query, searched)).rows);
+    return among((await askQuery(db, tables, query, searched)).rows);
   }
-  return query.pages ? among((await askAllPages(db, query, asked)).rows) : null;
+  return query.pages ? among((await askAllPages(db, tables, query, asked)).rows) : null;
 }
 
 function choiceOf({ stores, shown }: OutsideChoices, row: OutsideRow): Choice {

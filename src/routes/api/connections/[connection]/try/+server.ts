@@ -1,3 +1,4 @@
+import { loadTables } from '$lib/server/catalog/tables';
 import { trySystem } from '$lib/server/outside/reach';
 import { endPause, reachSystem } from '$lib/server/outside/system';
 import { answering } from '$lib/server/respond';
@@ -12,6 +13,7 @@ export const POST = answering(async ({ params }: RequestEvent) => {
   const db = await readyDatabase();
   endPause(db, params.connection);
   const reaching = { query: null, limit, again: false };
-  const { gave, took } = await reachSystem(db, params.connection, reaching, trySystem);
+  const tables = await loadTables(db);
+  const { gave, took } = await reachSystem(db, tables, params.connection, reaching, trySystem);
   return { said: gave, took };
 });
