@@ -17,6 +17,10 @@ interface Bench {
   url: string;
 }
 
+interface Rolled {
+  rolled?: string;
+}
+
 const text = { kind: 'text', format: 'plain', length: 255 } as const;
 const slow = 40;
 
@@ -63,15 +67,16 @@ export async function outside({ address, url }: Bench): Promise<void> {
       'bench',
     );
     await publishForm(db, form.key, form.revision, 'bench');
-    const post = async (field: string) => {
-      const asks = [{ id: field, kind: 'rollup', field }];
+    const settled = async () => {
+      const asks = asked.map(({ key }) => ({ id: key, kind: 'rollup', field: key }));
       const response = await fetch(`${address}/api/forms/bench_outside/read`, {
         method: 'POST',
-        headers: { 'content-type': 'application/json' },
+        headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' },
         body: JSON.stringify({ edition: 1, values: { code: 'VTW-217' }, asks }),
       });
-      const { answers } = (await response.json()) as { answers: { rolled?: string }[] };
-      if (!answers[0]?.rolled) throw new Error(JSON.stringify(answers));
+      const lines = (await response.text()).trim().split('\n');
+      const answers = lines.flatMap((line) => (JSON.parse(line) as { answers: Rolled[] }).answers);
+      if (answers.filter(({ rolled }) => rolled).length !== 3) throw new Error(lines.join());
     };
     const direct = async (path: string) => {
       await (await fetch(`${simulators.address}/${path}`)).json();
@@ -80,7 +85,7 @@ export async function outside({ address, url }: Bench): Promise<void> {
       name: 'three-outside-values',
       sizes: `three systems that take ${slow} ms each, asked as a form does`,
       runs: 60,
-      ours: () => Promise.all(asked.map(({ key }) => post(key))),
+      ours: settled,
       reference: () =>
         Promise.all(
           asked.map(({ system, path }) => direct(`${system}/${path.replace('{code}', 'VTW-217')}`)),

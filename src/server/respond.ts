@@ -1,5 +1,6 @@
 import { json, type RequestEvent } from '@sveltejs/kit';
 import { ZodError, type ZodType } from 'zod';
+import type { Answer } from '$lib/core/entry/asks';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { isAway } from './database/errors';
 import { log } from './log';
@@ -23,6 +24,52 @@ export function answering<E extends RequestEvent>(
       return problemDetails(status, problems, moreOf(error));
     }
   };
+}
+
+/** Answers line by line, as lines come (NDJSON); what nobody listens to any more is not said. */
+export function answerLines(work: (say: (line: object) => void) => Promise<void>): Response {
+  const encoder = new TextEncoder();
+  const lines = new ReadableStream<Uint8Array>({
+    async start(controller) {
+      await work((line) => {
+        try {
+          controller.enqueue(encoder.encode(`${JSON.stringify(line)}\n`));
+        } catch {
+          // The reader has gone; the work ends by itself.
+        }
+      });
+      controller.close();
+    },
+    cancel: () => undefined,
+  });
+  return new Response(lines, { headers: { 'content-type': linesType } });
+}
+
+const linesType = 'application/x-ndjson';
+
+/**
+ * Answers the asks of a screen: all together, or, where lines are accepted, each by itself as soon as its
+ * answer is there, so that a slow system keeps no other answer waiting.
+ */
+export async function answerAsks<A extends { id: string }>(
+  { request, locals }: RequestEvent,
+  asks: readonly A[],
+  read: (asks: A[]) => Promise<Answer[]>,
+): Promise<Response | { answers: Answer[] }> {
+  if (request.headers.get('accept') !== linesType) return { answers: await read([...asks]) };
+  return answerLines(async (say) => {
+    await Promise.all(
+      asks.map(async (ask) => {
+        try {
+          say({ answers: await read([ask]) });
+        } catch (error) {
+          const [failed] = problemsOf(error, locals.requestId).problems;
+          // Without an answer the screen asks again, once the database is back.
+          if (failed && !isAway(error)) say({ answers: [{ id: ask.id, failed }] });
+        }
+      }),
+    );
+  });
 }
 
 /** What some errors carry besides their problems. */

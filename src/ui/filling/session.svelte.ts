@@ -17,7 +17,7 @@ import { formatValue } from '$lib/core/values/format';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Reading } from '$lib/core/values/parse';
 import type { WiredField, WiredForm, WiredScope } from '$lib/core/wiring/form';
-import { call } from '$lib/ui/shared/api';
+import { call, callLines } from '$lib/ui/shared/api';
 import { locale, reading } from '$lib/ui/shared/locale';
 
 /** Which plan the server is to read under: an edition, or the designer's draft at a revision. */
@@ -210,7 +210,7 @@ export class EntrySession {
 
   /**
    * Sends what the entry asks and is not on its way yet. Call it once when the entry is shown. What
-   * systems outside have to answer goes by itself: a slow one keeps nothing else waiting.
+   * systems outside have to answer is taken answer by answer: a slow one keeps nothing else waiting.
    */
   async pump(): Promise<void> {
     const asks = this.#entry.asks().filter((ask) => !this.#inFlight.has(ask.id));
@@ -218,11 +218,14 @@ export class EntrySession {
       const wired = this.form.scopes.get(grid)?.fields.get(field);
       return wired !== undefined && asksOutside(wired.field);
     });
-    for (const ask of outside) void this.#send([ask]);
+    void this.#send(outside, 'one by one');
     await this.#send(asks.filter((ask) => !outside.includes(ask)));
   }
 
-  async #send(asks: readonly StandingAsk[]): Promise<void> {
+  async #send(
+    asks: readonly StandingAsk[],
+    taken: 'together' | 'one by one' = 'together',
+  ): Promise<void> {
     if (asks.length === 0 || this.#closed) return;
     for (const ask of asks) this.#inFlight.add(ask.id);
     const wanted: Ask[] = asks.map(({ id, kind, field, grid, row, current }) => ({
@@ -232,25 +235,39 @@ export class EntrySession {
       ...(row === null ? {} : { grid, row }),
       ...(kind === 'key' ? { key: String(current) } : {}),
     }));
-    const read = await this.#read(wanted);
-    for (const ask of asks) this.#inFlight.delete(ask.id);
-    if (this.#closed) return;
-    if (read.ok) {
+    // Nothing on the screen follows it.
+    // eslint-disable-next-line svelte/prefer-svelte-reactivity
+    const open = new Set(asks.map(({ id }) => id));
+    const take = (answers: readonly Answer[]) => {
+      for (const { id } of answers) {
+        open.delete(id);
+        this.#inFlight.delete(id);
+      }
+      if (this.#closed) return;
       this.#pause = 500;
       this.away = false;
-      this.#entry.answer(read.value.answers);
-    } else if (read.status === 503) {
+      this.#entry.answer(answers);
+      this.#version++;
+    };
+    const read =
+      taken === 'together'
+        ? await this.#read(wanted)
+        : await callLines<{ answers: Answer[] }>(this.#address, this.#request(wanted), (line) => {
+            take(line.answers);
+            void this.pump();
+          });
+    for (const id of open) this.#inFlight.delete(id);
+    if (this.#closed) return;
+    if (read.ok && read.value) take(read.value.answers);
+    else if (read.ok ? open.size > 0 : read.status === 503) {
       this.away = true;
       this.#pause = Math.min(this.#pause * 2, longestPause);
       setTimeout(() => void this.pump(), this.#pause);
       return;
-    } else {
-      const [first] = read.problems;
-      this.#entry.answer(
-        asks.map((ask) => ({ id: ask.id, failed: first ?? problem('unreachable') })),
-      );
+    } else if (!read.ok) {
+      const failed = read.problems[0] ?? problem('unreachable');
+      take([...open].map((id) => ({ id, failed })));
     }
-    this.#version++;
     await this.pump();
   }
 
@@ -541,8 +558,10 @@ export class EntrySession {
   }
 
   #read(asks: Ask[]) {
-    return call<{ answers: Answer[] }>(this.#address, {
-      body: { ...this.#source, ...this.#entry.state(), asks },
-    });
+    return call<{ answers: Answer[] }>(this.#address, { body: this.#request(asks) });
+  }
+
+  #request(asks: Ask[]) {
+    return { ...this.#source, ...this.#entry.state(), asks };
   }
 }

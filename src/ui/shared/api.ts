@@ -36,6 +36,27 @@ export async function demand<T>(address: string, options: CallOptions = {}): Pro
   throw new ProblemError(called.problems, called.status);
 }
 
+/** Calls our own server and takes its answer line by line, as lines come (NDJSON). */
+export async function callLines<T>(
+  address: string,
+  body: unknown,
+  online: (line: T) => void,
+): Promise<Called<void>> {
+  let response: Response;
+  try {
+    response = await fetch(address, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' },
+      body: JSON.stringify(body),
+    });
+    if (!response.ok || !response.body) return await readResponse<void>(response);
+    await readLines(response.body, online);
+    return { ok: true, value: undefined };
+  } catch {
+    return away();
+  }
+}
+
 /** Sends a file and reads the answer line by line (NDJSON); the last line is the result. */
 export async function sendFile<T>(
   address: string,
@@ -53,20 +74,27 @@ export async function sendFile<T>(
     return away();
   }
   if (!response.ok || !response.body) return readResponse<T>(response);
-  const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
-  let text = '';
   let last: Record<string, unknown> = {};
+  await readLines(response.body, (line: Record<string, unknown>) => {
+    last = line;
+    if (typeof last.rows === 'number') progress(last.rows);
+  });
+  if ('problems' in last) return failed(Number(last.status), last);
+  return 'result' in last ? { ok: true, value: last.result as T } : away();
+}
+
+async function readLines<T>(
+  body: ReadableStream<Uint8Array<ArrayBuffer>>,
+  online: (line: T) => void,
+): Promise<void> {
+  const reader = body.pipeThrough(new TextDecoderStream()).getReader();
+  let text = '';
   for (let part = await reader.read(); !part.done; part = await reader.read()) {
     text += part.value;
     const lines = text.split('\n');
     text = lines.pop() ?? '';
-    for (const line of lines) {
-      last = JSON.parse(line) as Record<string, unknown>;
-      if (typeof last.rows === 'number') progress(last.rows);
-    }
+    for (const line of lines) online(JSON.parse(line) as T);
   }
-  if ('problems' in last) return failed(Number(last.status), last);
-  return 'result' in last ? { ok: true, value: last.result as T } : away();
 }
 
 async function readResponse<T>(response: Response): Promise<Called<T>> {

@@ -2,11 +2,12 @@ import { fail } from '$lib/core/problems';
 import { knownEdition, loadDraft } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { readForm, readSchema } from '$lib/server/records/form-read';
-import { answering, readBody } from '$lib/server/respond';
+import { answerAsks, answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
-export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
+export const POST = answering(async (event: RequestEvent) => {
+  const { params, request, locals } = event;
   const wish = await readBody(request, readSchema);
   const db = await readyDatabase();
   const tables = await loadTables(db);
@@ -15,5 +16,7 @@ export const POST = answering(async ({ params, request, locals }: RequestEvent) 
       ? await loadDraft(db, params.form)
       : await knownEdition(db, tables, params.form, wish.edition);
   if (wish.draft !== undefined && held.form.revision !== wish.draft) fail('draft_changed', {}, 409);
-  return { answers: await readForm(db, tables, held.plan, wish, locals.person.name) };
+  return answerAsks(event, wish.asks, (asks) =>
+    readForm(db, tables, held.plan, { ...wish, asks }, locals.person.name),
+  );
 });

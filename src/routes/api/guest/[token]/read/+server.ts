@@ -2,7 +2,7 @@ import { guestAt, guestName } from '$lib/server/access/guest';
 import { loadEdition } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { readForm, readSchema } from '$lib/server/records/form-read';
-import { answering, readBody } from '$lib/server/respond';
+import { answerAsks, answering, readBody } from '$lib/server/respond';
 import type { RequestEvent } from './$types';
 
 /** What the form of a guest needs to know, of its edition only. */
@@ -10,6 +10,8 @@ export const POST = answering(async (event: RequestEvent) => {
   const { db, invitation } = await guestAt(event);
   const request = await readBody(event.request, readSchema);
   const { plan } = await loadEdition(db, invitation.form, request.edition);
-  const answers = await readForm(db, await loadTables(db), plan, request, guestName(invitation));
-  return { answers };
+  const tables = await loadTables(db);
+  return answerAsks(event, request.asks, (asks) =>
+    readForm(db, tables, plan, { ...request, asks }, guestName(invitation)),
+  );
 });

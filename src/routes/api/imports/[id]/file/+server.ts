@@ -5,7 +5,7 @@ import {
   runImport,
   type ImportResult,
 } from '$lib/server/records/import';
-import { answering, problemsOf } from '$lib/server/respond';
+import { answering, answerLines, problemsOf } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
@@ -23,32 +23,12 @@ export const PUT = answering(async ({ params, request, url, locals }: RequestEve
     check
       ? checkImport(db, params.id, body, progress)
       : runImport(db, params.id, body, locals.person.name, progress);
-  return new Response(progressLines(work, locals.requestId), {
-    headers: { 'content-type': 'application/x-ndjson' },
+  return answerLines(async (say) => {
+    try {
+      say({ result: await work((rows) => say({ rows })) });
+    } catch (error) {
+      const result = error instanceof RejectedError ? { result: error.result } : {};
+      say({ ...problemsOf(error, locals.requestId), ...result });
+    }
   });
 });
-
-function progressLines(
-  work: (progress: (rows: number) => void) => Promise<ImportResult>,
-  requestId: string,
-): ReadableStream<Uint8Array> {
-  const encoder = new TextEncoder();
-  return new ReadableStream({
-    async start(controller) {
-      const say = (line: object) => {
-        try {
-          controller.enqueue(encoder.encode(`${JSON.stringify(line)}\n`));
-        } catch {
-          // The reader has gone; the import ends by itself.
-        }
-      };
-      try {
-        say({ result: await work((rows) => say({ rows })) });
-      } catch (error) {
-        const result = error instanceof RejectedError ? { result: error.result } : {};
-        say({ ...problemsOf(error, requestId), ...result });
-      }
-      controller.close();
-    },
-  });
-}
