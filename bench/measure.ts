@@ -4,14 +4,22 @@ export interface Comparison {
   /** Sizes, in words. */
   sizes: string;
   runs: number;
+  /** How often both are run before anything is measured. */
+  warm?: number;
   ours: () => Promise<unknown>;
   reference: () => Promise<unknown>;
 }
 
 /** Runs both in turn, after a warm-up of each, and prints one line with medians and their ratio. */
-export async function compare({ name, sizes, runs, ours, reference }: Comparison): Promise<void> {
+export async function compare({
+  name,
+  sizes,
+  runs,
+  warm = runs >= 100 ? 100 : 1,
+  ours,
+  reference,
+}: Comparison): Promise<void> {
   // A server is measured warm: its code compiled, its connections open.
-  const warm = runs >= 100 ? 100 : 1;
   for (let i = 0; i < warm; i++) {
     await reference();
     await ours();

@@ -46,6 +46,7 @@ export async function saves({ address, connection }: Bench): Promise<void> {
     name: 'save-parent-100-rows',
     sizes: '1 loan, 100 lines, 100 movements, with all checks, limits, journal',
     runs: 40,
+    warm: 60,
     ours: () => post(next()),
     reference: async () => {
       const chosen = next();
@@ -72,6 +73,7 @@ export async function saves({ address, connection }: Bench): Promise<void> {
     name: 'open-2000-rows',
     sizes: `a loan with ${scores.length} lines, all its fields`,
     runs: 40,
+    warm: 20,
     ours: async () => {
       const response = await fetch(`${address}/api/forms/lend_music/records/${large}`);
       const { opened } = (await response.json()) as { opened: { rows: { lines: unknown[] } } };

@@ -46,8 +46,9 @@ export async function applyPlan(
   }
   const { stored } = entry.root;
   const about = { table: entry.form.plan.table, record: stored?.id ?? records[0] ?? 0 };
-  await journalChanges(db, trx, head, done, about);
-  return { submission: head.submission, records: await told(db, trx, tables, done) };
+  const receipt = { submission: head.submission, records: await told(db, trx, tables, done) };
+  await journalChanges(db, trx, head, done, about, receipt);
+  return receipt;
 }
 
 /** The inserts into one table that follow one another: they are written together. */

@@ -63,13 +63,14 @@ export async function openSave(
   await journal(db, runner).insert(row(head, { submission: head.submission, table, changes }));
 }
 
-/** Writes what a save did: the record that it is about into its first row, each other one behind it. */
+/** Writes what a save did: the record that it is about into its first row, with the receipt; each other one behind it. */
 export async function journalChanges(
   db: Database,
   runner: Runner,
   head: SaveHead,
   done: readonly RecordChange[],
   about: { table: string; record: number } | null = done[0] ?? null,
+  receipt: Receipt | null = null,
 ): Promise<void> {
   const first = done.find((d) => d.table === about?.table && d.record === about?.record);
   if (about) {
@@ -77,6 +78,7 @@ export async function journalChanges(
       .where({ submission: head.submission })
       .update({
         record_id: about.record,
+        ...(receipt ? { receipt: JSON.stringify(receipt) } : {}),
         ...(first
           ? {
               action: first.action,
@@ -122,13 +124,6 @@ function row(
     changes: JSON.stringify(given.changes),
     by_person: head.by,
   };
-}
-
-/** Keeps the receipt of a save with its first row. */
-export async function keepReceipt(db: Database, runner: Runner, receipt: Receipt): Promise<void> {
-  await journal(db, runner)
-    .where({ submission: receipt.submission })
-    .update({ receipt: JSON.stringify(receipt) });
 }
 
 /** The receipt of an earlier save with this submission, or `null`. */

@@ -20,7 +20,7 @@ import { applyPlan, missingColumns } from './apply';
 import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from './conflicts';
 import { rememberedOutside, type OutsideReader } from './form-outside';
 import { databaseReader, knownForm, rowSchema } from './form-read';
-import { changesSince, findReceipt, keepReceipt, openSave, type Receipt } from './journal';
+import { changesSince, findReceipt, openSave, type Receipt } from './journal';
 import { lockLimits } from './limits';
 import { mostRows, openRecord } from './open';
 import { inTransaction } from './write';
@@ -84,7 +84,6 @@ export async function saveEntry(
       if (problems.length > 0) throw new ProblemError(problems);
       const receipt = await applyPlan(db, trx, tables, entry, writes, save);
       await noteSends(db, trx, sendPlan(entry), { submission, form: head.key, by });
-      await keepReceipt(db, trx, receipt);
       return receipt;
     });
   } catch (error) {
