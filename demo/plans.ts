@@ -441,7 +441,7 @@ const ensemble: PlanInput = {
       fields: [
         field('name', 'Name', { savesTo: 'name', required: true }),
         field('registered', 'In the Member Register', {
-          help: 'Choose the member there, and its code is taken from it.',
+          help: 'Its code, contact and e-mail are taken over.',
           choices: {
             kind: 'outside',
             query: 'find_members',
@@ -450,8 +450,8 @@ const ensemble: PlanInput = {
           },
           brings: [
             { path: 'code', into: 'member_code', keeps: 'kept', editable: true },
-            shown('contact'),
-            shown('email'),
+            { path: 'contact', into: 'contact', keeps: 'kept', editable: true },
+            { path: 'email', into: 'email', keeps: 'kept', editable: true },
           ],
         }),
         field('member_code', 'Member code', { savesTo: 'member_code', required: true }),

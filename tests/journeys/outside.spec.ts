@@ -151,3 +151,62 @@ test('G10 buttons of a form set a field, and tell an outside system', async ({ p
   await expect(page.getByLabel('Live form').getByRole('button', { name: 'A dozen' })).toBeVisible();
   await expect(formula).toBeVisible();
 });
+
+test('H1, H5 a database outside is tried on its page; while it is closed the form goes on', async ({
+  page,
+}) => {
+  await trouble(page, 'valuation', 'none');
+  await visit(page, '/outside/repair_workshop');
+  await page.getByRole('button', { name: 'Try to reach it' }).click();
+  await expect(page.getByText(/It can be signed in to, and answers, after/)).toBeVisible();
+  await trouble(page, 'workshop', 'no answer');
+  await page.getByRole('button', { name: 'Try to reach it' }).click();
+  await expect(page.getByRole('alert')).toContainText('this account is locked');
+  await expect(page.getByRole('table').last()).toContainText('this account is locked');
+
+  await visit(page, '/forms/condition_report');
+  await choose(page, page.getByRole('combobox', { name: 'Instrument', exact: true }), 'A-00022');
+  await expect(page.getByText(/Repair Workshop.*locked/)).toBeVisible();
+  await expect(page.locator('[data-field="valued_at"] output')).toHaveText(/^[\d,]+\.\d\d$/);
+  await page.getByLabel('Condition now').selectOption('good');
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByText('Saved.')).toBeVisible();
+
+  // Another person books the instrument, and the workshop opens again.
+  await trouble(page, 'workshop', 'none');
+  const booked = { system: 'workshop', alter: 'A-00022' };
+  await page.request.post(`${process.env.UNISOR_SIMULATORS}/`, { form: booked });
+  await visit(page, '/forms/condition_report');
+  await choose(page, page.getByRole('combobox', { name: 'Instrument', exact: true }), 'A-00022');
+  const bookings = page.getByRole('table', { name: 'Bookings at the Repair Workshop' });
+  await expect(bookings).toContainText('booked');
+});
+
+test('H2 a member is found outside on a later page, and brings code, contact and e-mail along', async ({
+  page,
+}) => {
+  await trouble(page, 'register', 'none');
+  await visit(page, '/forms/ensemble');
+  const member = page.getByRole('combobox', { name: 'In the Member Register' });
+  await member.click();
+  const list = page.getByRole('listbox');
+  await expect(list.getByText('50 of 420 shown')).toBeVisible();
+  await page.keyboard.press('End');
+  await list.getByRole('option').last().scrollIntoViewIfNeeded();
+  await expect(list.getByText('100 of 420 shown')).toBeVisible();
+  const sixtieth = list.getByRole('option').nth(59);
+  const code = /[A-Z]+-\d+/.exec((await sixtieth.textContent()) ?? '')?.[0] ?? '';
+  await sixtieth.click();
+  await expect(page.getByLabel('Member code')).toHaveValue(code);
+  await expect(page.getByLabel('Contact', { exact: true })).not.toHaveValue('');
+  await expect(page.getByLabel('E-mail')).toHaveValue(/@.*example\.org$/);
+
+  // While the register is away nothing is brought, what stands there stays, and all else can be filled in.
+  await page.getByLabel('Name', { exact: true }).fill('Sallow Quay Octet');
+  await trouble(page, 'register', 'no answer');
+  await member.fill('velden');
+  await expect(page.getByText(/Member Register does not answer/)).toBeVisible();
+  await member.press('Escape');
+  await expect(page.getByLabel('Member code')).toHaveValue(code);
+  await trouble(page, 'register', 'none');
+});

@@ -3,15 +3,21 @@ import { column, field, planOf, table } from '../../../tests/support/definitions
 import { comparePlans } from '../plan/compare';
 import { renameField } from '../plan/rename';
 import { planSchema, type Plan } from '../plan/schema';
+import { tablesWith } from '../table/sources';
 import { examine } from '../wiring/examine';
 import { wireForm } from '../wiring/form';
 import { Entry } from './entry';
 import { buttonSends, isOffered, openAddress, sendPlan, setValue } from './send-plan';
 
 const whole = { kind: 'whole' as const };
-const tables = new Map([
-  ['report', table('report', [column('what'), column('n', { type: whole })])],
-]);
+const tables = tablesWith({
+  tables: [table('report', [column('what'), column('n', { type: whole })])],
+  systems: [
+    { key: 'register', title: 'Register', takes: 'http' },
+    { key: 'workshop', title: 'Workshop', takes: 'sql' },
+    { key: 'prices', title: 'Prices', takes: null },
+  ],
+});
 const plan = planSchema.parse({
   ...planOf('report', [field('what', { savesTo: 'what' }), field('n', { savesTo: 'n' })]),
   sends: [
@@ -53,6 +59,47 @@ describe('H5 what a save sends', () => {
   });
 });
 
+describe('H1 what is told to a database', () => {
+  const statement = 'insert into booking (once, what, n) values ({once}, {what}, {n})';
+  const told = (more: object) =>
+    planSchema.parse({
+      ...plan,
+      sends: [
+        {
+          connection: 'workshop',
+          method: 'SQL',
+          address: statement,
+          values: { what: 'what', n: 'n' },
+        },
+      ].map((send) => ({ ...send, ...more })),
+    });
+  const codes = (of: Plan) => examine(of, tables).map(({ problem }) => problem.code);
+
+  it('is the statement as it was written, and beside it what is bound', () => {
+    expect(sendPlan(entryOf(told({}), { what: `x'); --`, n: 2 }))).toEqual([
+      {
+        connection: 'workshop',
+        method: 'SQL',
+        address: statement,
+        body: { what: `x'); --`, n: '2' },
+      },
+    ]);
+  });
+
+  it('wants a formula for each name but its own key, and a system that takes it', () => {
+    expect(codes(told({}))).toEqual(codes({ ...plan, sends: [] }));
+    expect(codes(told({ values: { what: 'what' } }))).toContain('send_value_missing');
+    for (const more of [
+      { connection: 'register' },
+      { connection: 'prices' },
+      { connection: 'gone' },
+      { method: 'POST' },
+    ]) {
+      expect(codes(told(more))).toContain('send_system_missing');
+    }
+  });
+});
+
 describe('G10 a button', () => {
   it('is there while its condition holds, and does its steps on the entry as it stands', () => {
     const entry = entryOf(plan, { what: 'bell', n: 4 });
@@ -91,7 +138,10 @@ describe('G10 a button', () => {
     expect(codes(broken([{ do: 'set', field: 'n', to: 'n +' }]))).toHaveLength(1);
     expect(
       codes(
-        planSchema.parse({ ...plan, sends: [{ connection: 'r', address: '{x}', values: {} }] }),
+        planSchema.parse({
+          ...plan,
+          sends: [{ connection: 'register', address: '{x}', values: {} }],
+        }),
       ),
     ).toEqual(['send_value_missing']);
   });
@@ -102,7 +152,7 @@ describe('G10 a button', () => {
       expect.objectContaining({
         question: 'buttons',
         after:
-          'Double it: sets n to n * 2, then tells register: POST notes, then opens loan (when n != null)',
+          'Double it: sets n to n * 2, then tells Register: POST notes, then opens loan (when n != null)',
       }),
     );
   });

@@ -10,6 +10,7 @@ import {
   sourcePhrase,
   type Phrase,
   stepWords,
+  systemTitle,
 } from './words';
 
 /** One thing in which two plans differ, in words. */
@@ -27,7 +28,7 @@ const counts: ReadonlyMap<string, number> = new Map();
 
 /** Everything in which `after` differs from `before`, in form order; nothing where both say the same. */
 export function comparePlans(before: Plan, after: Plan, tables: Tables): PlanChange[] {
-  const changes = wholeChanges(before, after);
+  const changes = wholeChanges(before, after, tables);
   const earlier = new Map(scopesOf(before).map((scope) => [scope.key, scope]));
   for (const scope of scopesOf(after)) {
     const was = earlier.get(scope.key);
@@ -106,13 +107,13 @@ function fieldChanges(
   }
 }
 
-function wholeChanges(before: Plan, after: Plan): PlanChange[] {
+function wholeChanges(before: Plan, after: Plan, tables: Tables): PlanChange[] {
   const start = ({ startsAt, ...plan }: Plan) =>
     fieldsOf({ startsAt, ...plan }).find((f) => f.key === startsAt)?.label ?? '';
-  const buttons = ({ buttons: list = [] }: Plan) =>
-    list
+  const buttons = (plan: Plan) =>
+    (plan.buttons ?? [])
       .map(({ label, when, steps }) => {
-        const does = steps.map((step) => stepWords(step)).join(', then ');
+        const does = steps.map((step) => stepWords(step, plan, tables)).join(', then ');
         return `${label}: ${does}${when === null ? '' : ` (when ${when})`}`;
       })
       .join('; ');
@@ -121,7 +122,7 @@ function wholeChanges(before: Plan, after: Plan): PlanChange[] {
       .map(({ connection, method, address, when, values }) => {
         const body = Object.entries(values).map(([name, formula]) => `${name} = ${formula}`);
         const condition = when === null ? '' : ` when ${when}`;
-        return `${connection}: ${method} ${address} (${body.join(', ')})${condition}`;
+        return `${systemTitle(tables, connection)}: ${method} ${address} (${body.join(', ')})${condition}`;
       })
       .join('; ');
   const writes = (plan: Plan) =>

@@ -233,17 +233,22 @@ export const occasionWords: Record<ExtraWrite['on'], string> = {
   removal: 'when a line is taken out',
 };
 
+/** How people know an outside system; its key, where it is gone. */
+export function systemTitle(tables: Tables, key: string): string {
+  return tables.systems?.get(key)?.title ?? `${key}?`;
+}
+
 /** What a step of a button does, in words. */
-export function stepWords(step: ButtonStep): string {
+export function stepWords(step: ButtonStep, plan: Plan, tables: Tables): string {
   switch (step.do) {
     case 'set':
-      return `sets ${step.field} to ${step.to}`;
+      return `sets ${fieldOf(plan, step.field)?.label ?? step.field} to ${step.to}`;
     case 'ask':
       return 'reads again';
     case 'save':
       return 'saves';
     case 'tell':
-      return `tells ${step.connection}: ${step.method} ${step.address}`;
+      return `tells ${systemTitle(tables, step.connection)}: ${step.method} ${step.address}`;
     case 'open':
       return `opens ${step.form}`;
   }

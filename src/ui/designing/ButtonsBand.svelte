@@ -83,9 +83,8 @@
       >
         The button <b>{button.label}</b>
         <span class="quiet">
-          {button.steps.map(stepWords).join(', then ') || 'does nothing yet'}{button.when === null
-            ? ''
-            : `, when ${button.when}`}
+          {button.steps.map((step) => stepWords(step, plan, tables)).join(', then ') ||
+            'does nothing yet'}{button.when === null ? '' : `, when ${button.when}`}
         </span>
       </button>
       <button
@@ -179,7 +178,7 @@
           </div>
         {/each}
         <select
-          class="control w-auto!"
+          class="control w-auto! justify-self-start"
           aria-label="Another step of {button.label}"
           value=""
           onchange={(event) => {

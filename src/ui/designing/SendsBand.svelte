@@ -1,5 +1,6 @@
 <script lang="ts">
   import { sendSchema, type Plan, type Send } from '$lib/core/plan/schema';
+  import { systemTitle } from '$lib/core/plan/words';
   import type { Tables } from '$lib/core/table/definition';
   import { toldNames } from '$lib/core/outside/sending';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
@@ -20,7 +21,6 @@
   let open = $state<number | null>(null);
   const systems = $derived(takersOf(tables));
   const sends = $derived(plan.sends ?? []);
-  const titleOf = (key: string) => systems.find((system) => system.key === key)?.title ?? `${key}?`;
 
   function update(i: number, change: Partial<Send>) {
     onedit((p) => ({
@@ -47,7 +47,7 @@
           aria-expanded={open === i}
           onclick={() => (open = open === i ? null : i)}
         >
-          After a save the <b>{titleOf(send.connection)}</b> is told{send.on === 'new'
+          After a save the <b>{systemTitle(tables, send.connection)}</b> is told{send.on === 'new'
             ? ' of a new record'
             : ''}
           <span class="quiet">
@@ -101,7 +101,7 @@
     {/each}
     {#if systems.length > 0}
       <select
-        class="control w-auto!"
+        class="control w-auto! justify-self-start"
         aria-label="Tell an outside system"
         value=""
         onchange={(event) => {

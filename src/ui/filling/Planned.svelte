@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Row } from '$lib/core/entry/entry';
+  import { systemTitle } from '$lib/core/plan/words';
   import { sendPlan } from '$lib/core/entry/send-plan';
   import { isMade, writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
   import { columnOf } from '$lib/core/table/definition';
@@ -97,7 +98,7 @@
 <h2 class="mb-1.5">What will be written</h2>
 {#each sendPlan(session.entry) as send, i (i)}
   <div class="border-line-soft border-b py-1">
-    told to <b>{session.tables.systems?.get(send.connection)?.title ?? send.connection}</b>
+    told to <b>{systemTitle(session.tables, send.connection)}</b>
     <span class="quiet"
       >{Object.entries(send.body)
         .map(([name, value]) => `${name} ${value ?? '–'}`)

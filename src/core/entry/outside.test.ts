@@ -1,0 +1,192 @@
+import { describe, expect, it } from 'vitest';
+import { column, field, planOf, table } from '../../../tests/support/definitions';
+import { querySchema } from '../outside/query';
+import { heldType } from '../plan/held';
+import type { Bring, Field, OutsideChoices, Plan } from '../plan/schema';
+import { bringsPhrase } from '../plan/words';
+import { problem } from '../problems';
+import { sourcesOf, tablesWith } from '../table/sources';
+import { plainText, type Value } from '../values/types';
+import { examine } from '../wiring/examine';
+import { wireForm } from '../wiring/form';
+import type { Answer, StandingAsk } from './asks';
+import { Entry } from './entry';
+
+const query = querySchema.parse({
+  key: 'members',
+  title: 'Members',
+  connection: 'register',
+  text: 'members?district={district}',
+  parameters: [{ key: 'district', label: 'District', type: plainText, required: false }],
+  columns: [
+    { key: 'code', label: 'Code', path: 'code', type: plainText },
+    { key: 'phone', label: 'Phone', path: 'phone', type: plainText },
+    { key: 'seats', label: 'Seats', path: 'seats', type: { kind: 'whole' } },
+  ],
+});
+const tables = tablesWith({
+  tables: [table('visit', [column('code'), column('phone')])],
+  queries: [query],
+});
+const bring = (path: string, more: Partial<Bring> = {}): Bring => ({
+  path,
+  by: null,
+  into: null,
+  keeps: 'live',
+  editable: false,
+  ...more,
+});
+const choices: OutsideChoices = {
+  kind: 'outside',
+  query: 'members',
+  stores: 'code',
+  shown: ['code'],
+  given: [{ parameter: 'district', field: 'district', optional: true }],
+  takeOnly: false,
+};
+const planWith = (brings: Bring[], more: Partial<Field> = {}): Plan =>
+  planOf('visit', [
+    field('district'),
+    field('member', { savesTo: 'code', choices, brings, ...more }),
+    field('phone', { savesTo: 'phone' }),
+    field('seats'),
+  ]);
+const plan = planWith([
+  bring('phone', { into: 'phone', keeps: 'kept', editable: true }),
+  bring('seats', { into: 'seats' }),
+]);
+
+type Row = Record<string, Value>;
+const rows: Row[] = [
+  { code: 'A', phone: '555-0101', seats: 12 },
+  { code: 'B', phone: '555-0102', seats: 30 },
+];
+
+/** Answers as the register does, with the rows that it has now. */
+function answered(entry: Entry, now: Row[] = rows): StandingAsk[] {
+  const all: StandingAsk[] = [];
+  for (let asks = entry.asks(); asks.length > 0; asks = entry.asks()) {
+    all.push(...asks);
+    entry.answer(asks.map((ask) => answerTo(ask, now)));
+  }
+  return all;
+}
+
+function answerTo({ id, kind, current }: StandingAsk, now: Row[]): Answer {
+  const row = now.find(({ code }) => code === current) ?? null;
+  if (kind === 'facts') return { id, facts: row };
+  const choice = ({ code = null }: Row) => ({ value: code, shown: [code] });
+  const found = now.length;
+  return {
+    id,
+    choices: now.map(choice),
+    next: null,
+    found,
+    more: false,
+    current: row && choice(row),
+  };
+}
+
+function chosen(of: Plan = plan): Entry {
+  const entry = new Entry(wireForm(of, tables), { mode: 'new' });
+  entry.set('member', 'A');
+  answered(entry);
+  return entry;
+}
+
+describe('H2 a row chosen outside brings its columns along', () => {
+  it('into fields of the type that they have, live or as they were when it was chosen', () => {
+    const entry = chosen();
+    expect([entry.value('phone'), entry.value('seats')]).toEqual(['555-0101', 12]);
+    const later = [{ code: 'A', phone: '555-0199', seats: 14 }];
+    entry.refresh();
+    answered(entry, later);
+    expect([entry.value('phone'), entry.value('seats')]).toEqual(['555-0101', 14]);
+    entry.set('member', 'B');
+    answered(entry);
+    expect([entry.value('phone'), entry.value('seats')]).toEqual(['555-0102', 30]);
+    entry.set('member', null);
+    answered(entry);
+    expect([entry.value('phone'), entry.value('seats')]).toEqual([null, null]);
+  });
+
+  it('is asked for under what the query is given, and again when that changes', () => {
+    const entry = chosen();
+    entry.set('district', 'north');
+    const asks = answered(entry, [{ code: 'A', phone: '555-0150', seats: 9 }]);
+    expect(asks.map(({ kind, given }) => [kind, given])).toEqual(
+      expect.arrayContaining([
+        ['choices', { district: 'north' }],
+        ['facts', { district: 'north' }],
+      ]),
+    );
+    expect([entry.value('member'), entry.value('seats')]).toEqual(['A', 9]);
+  });
+
+  it('keeps what a person has set instead, until another row is chosen', () => {
+    const entry = chosen();
+    entry.set('phone', '555-0177');
+    entry.set('district', 'north');
+    answered(entry);
+    expect(entry.value('phone')).toBe('555-0177');
+    entry.set('member', 'B');
+    answered(entry);
+    expect(entry.value('phone')).toBe('555-0102');
+  });
+
+  it('brings nothing while the system fails, and stops nothing; asked again, it does', () => {
+    const entry = new Entry(wireForm(plan, tables), { mode: 'new' });
+    entry.set('member', 'A');
+    const failed = problem('outside_away', { system: 'Register' }, 'member');
+    const facts = entry.asks().filter(({ kind }) => kind === 'facts');
+    entry.answer(facts.map(({ id }) => ({ id, failed })));
+    answered(entry);
+    expect([entry.value('seats'), entry.problems()]).toEqual([null, []]);
+    entry.retry();
+    answered(entry);
+    expect(entry.value('seats')).toBe(12);
+  });
+
+  it('does not alter a record that is opened', () => {
+    const values = { member: 'A', phone: '555-0111' };
+    const stored = { id: 1, version: 1 };
+    const entry = new Entry(wireForm(plan, tables), { mode: 'opened', values, stored });
+    answered(entry);
+    expect([entry.value('phone'), entry.value('seats')]).toEqual(['555-0111', 12]);
+  });
+});
+
+describe('H2 columns of a query in the plan', () => {
+  const codes = (of: Plan) =>
+    examine(of, tables)
+      .filter(({ level }) => level === 'problem')
+      .map((found) => found.problem.code);
+
+  it('are held and told as the query has them', () => {
+    const [, member, , seats] = plan.sections[0]?.fields ?? [];
+    expect(seats && heldType(plan, seats, tables)).toEqual({ kind: 'whole' });
+    expect(member && bringsPhrase(plan, member, tables)).toEqual({
+      main: 'Phone → phone, Seats → seats',
+      more: '',
+    });
+    expect(codes(plan)).toEqual([]);
+  });
+
+  it('that are gone, or do not fit, are problems', () => {
+    expect(codes(planWith([bring('fax')]))).toEqual(['bring_path_missing']);
+    const whole = planWith([bring('phone', { into: 'seats' })]);
+    const held = (fields: Field[]) =>
+      fields.map((one) =>
+        one.key === 'seats' ? { ...one, holds: { kind: 'whole' as const } } : one,
+      );
+    const sections = whole.sections.map((part) => ({ ...part, fields: held(part.fields) }));
+    expect(codes({ ...whole, sections })).toEqual(['bring_types']);
+    expect(codes(planWith([bring('phone')], { choices: null }))).toContain('bring_without_record');
+  });
+
+  it('are known to a screen; how they are asked for is not', () => {
+    const { queries = [] } = sourcesOf(tables);
+    expect(queries.map(({ text, columns }) => [text, columns.length])).toEqual([['', 3]]);
+    expect(tablesWith(sourcesOf(tables)).queries?.get('members')?.columns).toEqual(query.columns);
+  });
+});
