@@ -157,7 +157,10 @@ const sentences = {
   outside_too_large: ['{system} answered with more than {limit} MB.', 'Narrow the query down.'],
   outside_no_rows: ['The answer of {system} has nothing at “{place}”.', 'Look at the query.'],
   outside_refused: ['{system}: {reason}', ''],
-  outside_unreadable: ['{system}: some values of {columns} are not of their type.', ''],
+  outside_unreadable: [
+    '{system} gives values for {columns} that are not of its type.',
+    'Go on; the query has to be looked at.',
+  ],
   outside_takes_nothing: [
     '{system} does not take what is told in this way.',
     'An HTTP service takes POST, PUT and PATCH; a database takes a statement.',

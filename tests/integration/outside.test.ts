@@ -391,6 +391,13 @@ describe('outside values in a form', () => {
     });
   });
 
+  it('that are not of their type any more are told so, not taken for none', async () => {
+    trouble('valuation', 'other types');
+    expect(await read({ type: 'Bassoon' })).toMatchObject({
+      failed: { code: 'outside_unreadable', path: 'value' },
+    });
+  });
+
   it('that fail are answers too, and stop nothing', async () => {
     trouble('valuation', 'error 500');
     expect(await read({ type: 'Cello' })).toMatchObject({ failed: { code: 'outside_status' } });

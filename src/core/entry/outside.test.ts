@@ -149,7 +149,7 @@ describe('H2 a row chosen outside brings its columns along', () => {
 
   it('does not alter a record that is opened', () => {
     const values = { member: 'A', phone: '555-0111' };
-    const stored = { id: 1, version: 1 };
+    const stored = { id: 1, version: 1, values: { code: 'A', phone: '555-0111' } };
     const entry = new Entry(wireForm(plan, tables), { mode: 'opened', values, stored });
     answered(entry);
     expect([entry.value('phone'), entry.value('seats')]).toEqual(['555-0111', 12]);

@@ -274,28 +274,23 @@ function renameInFormulas(plan: Plan, tables: Tables, { means, to }: Renaming): 
     const shownWhen = renamed('', grid.shownWhen);
     return { ...section, grid: { ...grid, shownWhen, rowsWhen: renamed(key, grid.rowsWhen) } };
   });
+  const values = (scope: string, formulas: Readonly<Record<string, string>>) =>
+    Object.fromEntries(
+      Object.entries(formulas).map(([name, source]) => [name, renamed(scope, source)]),
+    );
   const writes = plan.writes.map((write) => ({
     ...write,
     record: renamed(write.each ?? '', write.record),
     when: renamed(write.each ?? '', write.when),
-    values: Object.fromEntries(
-      Object.entries(write.values).map(([column, source]) => [
-        column,
-        renamed(write.each ?? '', source),
-      ]),
-    ),
+    values: values(write.each ?? '', write.values),
   }));
-  const values = (formulas: Readonly<Record<string, string>>) =>
-    Object.fromEntries(
-      Object.entries(formulas).map(([name, source]) => [name, renamed('', source)]),
-    );
   const buttons = plan.buttons?.map((button) => ({
     ...button,
     when: renamed('', button.when),
     steps: button.steps.map((step) => {
       if (step.do === 'set') return { ...step, to: renamed('', step.to) };
-      if (step.do === 'tell') return { ...step, values: values(step.values) };
-      return step.do === 'open' ? { ...step, carry: values(step.carry) } : step;
+      if (step.do === 'tell') return { ...step, values: values('', step.values) };
+      return step.do === 'open' ? { ...step, carry: values('', step.carry) } : step;
     }),
   }));
   const whole = { ...fields, sections, writes, ...(buttons ? { buttons } : {}) };
@@ -303,9 +298,7 @@ function renameInFormulas(plan: Plan, tables: Tables, { means, to }: Renaming): 
   const sends = plan.sends.map((send) => ({
     ...send,
     when: renamed('', send.when),
-    values: Object.fromEntries(
-      Object.entries(send.values).map(([name, source]) => [name, renamed('', source)]),
-    ),
+    values: values('', send.values),
   }));
   return { ...whole, sends };
 }

@@ -1,7 +1,7 @@
 import type { Answer, Choice, StandingAsk } from '$lib/core/entry/asks';
 import { pageSize } from '$lib/core/entry/asks';
 import { pageFrom, writtenPage } from '$lib/core/outside/pages';
-import type { OutsideRow } from '$lib/core/outside/rows';
+import type { OutsideRow, OutsideRows } from '$lib/core/outside/rows';
 import type { Query } from '$lib/core/outside/query';
 import type { Given, OutsideChoices } from '$lib/core/plan/schema';
 import { fail, problem, ProblemError } from '$lib/core/problems';
@@ -82,12 +82,9 @@ async function readOutsideValue(
   const { outside } = field;
   if (!outside) return fail('no_choices', { field: field.label }, 400, field.key);
   const query = queryOf(tables, outside.query);
-  const { rows, at, took } = await askQuery(
-    db,
-    tables,
-    query,
-    parameters(outside.given, ask.given),
-  );
+  const answered = await askQuery(db, tables, query, parameters(outside.given, ask.given));
+  refuseMisfit(tables, query, answered, outside.column);
+  const { rows, at, took } = answered;
   return { id: ask.id, rolled: rows[0]?.[outside.column] ?? null, at, took };
 }
 
@@ -112,6 +109,7 @@ export async function readOutsideChoices(
   const answered = await (here
     ? askAllPages(db, tables, query, given)
     : askQuery(db, tables, query, given, page));
+  refuseMisfit(tables, query, answered, choices.stores);
   const rows = here ? answered.rows.filter(holds(choices, search)) : answered.rows;
   const { from } = page;
   const rest = from + pageSize < rows.length ? { ...page, from: from + pageSize } : null;
@@ -149,6 +147,18 @@ async function readOutsideFacts(
   const row = await rowOf(db, tables, query, choices, ask, rows);
   const values = row && Object.fromEntries([...facts.keys()].map((key) => [key, row[key] ?? null]));
   return { id: ask.id, facts: values, at, took };
+}
+
+/** Refuses an answer whose values for a column are not of its type any more: told, and not taken for none. */
+function refuseMisfit(
+  tables: Tables,
+  { connection, columns }: Query,
+  { misfits }: OutsideRows,
+  column: string,
+): void {
+  const label = columns.find(({ key }) => key === column)?.label ?? column;
+  const system = tables.systems?.get(connection)?.title ?? connection;
+  if (misfits.includes(label)) fail('outside_unreadable', { system, columns: label }, 502);
 }
 
 /**
