@@ -1,6 +1,6 @@
 // The other command: installs what is missing, then lint, types, unit, integration, journeys.
 // Its last line counts the tests of all runners.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import {
@@ -20,10 +20,13 @@ const chromium = ensureChromium();
 await step(ensurePackages);
 fs.mkdirSync(results, { recursive: true });
 
-check('format', ['prettier', '--check', '.', '--log-level', 'warn']);
-check('lint', ['eslint', '.', '--max-warnings', '0']);
-check('sync', ['svelte-kit', 'sync']);
-check('types', ['svelte-check', '--tsconfig', './tsconfig.json', '--threshold', 'warning']);
+await check('sync', ['svelte-kit', 'sync']);
+await Promise.all([
+  check('types', ['svelte-check', '--tsconfig', './tsconfig.json', '--threshold', 'warning']),
+  check('lint', ['eslint', '.', '--max-warnings', '0']).then(() =>
+    check('format', ['prettier', '--check', '.', '--log-level', 'warn']),
+  ),
+]);
 vitest('unit');
 await step(ensureBuild);
 vitest('integration');
@@ -32,10 +35,15 @@ journeys();
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`);
 process.exit(counts.failed > 0 ? 1 : 0);
 
-/** A check that passes or fails as a whole. */
-function check(name, words) {
-  console.log(`\n── ${name}`);
-  note(runs(words) ? [1, 0] : [0, 1]);
+/** A check that passes or fails as a whole; what it says is shown when it has ended, so that two can run at once. */
+async function check(name, words) {
+  const child = spawn('npx', words, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+  let said = '';
+  child.stdout.on('data', (part) => (said += part));
+  child.stderr.on('data', (part) => (said += part));
+  const status = await new Promise((done) => child.once('close', done));
+  console.log(`\n── ${name}\n${said.trim()}`);
+  note(status === 0 ? [1, 0] : [0, 1]);
 }
 
 function vitest(project) {

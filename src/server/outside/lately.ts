@@ -56,7 +56,8 @@ export async function writeNoted(db: Database): Promise<void> {
       await trim(db, connection, many);
     }
   } catch (error) {
-    log.warn({ err: error }, 'how systems answered could not be noted');
+    const { code } = error as { code?: string };
+    log.warn({ code }, 'how systems answered could not be noted');
   }
 }
 

@@ -64,6 +64,8 @@ async function within<T>(
   return poolOf(reach, secret, limit).transaction(work, { readOnly });
 }
 
+const quiet = () => undefined;
+
 /** Connections are kept for a while: signing in takes longer than most questions. */
 const pools = new Map<string, Knex>();
 const mostPools = 20;
@@ -81,6 +83,8 @@ function poolOf(reach: Sql, secret: string | null, limit: number): Knex {
     },
     pool: { min: 0, max: 4, idleTimeoutMillis: 20_000, reapIntervalMillis: 5_000 },
     acquireConnectionTimeout: limit,
+    // That it cannot be reached is told where it was asked.
+    log: { warn: quiet, error: quiet, deprecate: quiet, debug: quiet },
   });
   pools.set(name, made);
   const [oldest] = pools;

@@ -4,6 +4,7 @@
   import type { Problem } from '$lib/core/problems';
   import { formatValue } from '$lib/core/values/format';
   import { isNumeric, type ValueType } from '$lib/core/values/types';
+  import { agoWords } from '$lib/ui/shared/times';
   import { markedParts } from './marked';
 
   interface Props {
@@ -329,7 +330,11 @@
         {choices.length.toLocaleString()} of {offer.more
           ? 'more than '
           : ''}{offer.found.toLocaleString()}
-        shown{offer.took === undefined ? '' : ` · ${Math.max(1, Math.round(offer.took))} ms`}
+        shown{offer.at !== undefined && !offer.took
+          ? ` · read outside ${agoWords(offer.at)}`
+          : offer.took === undefined
+            ? ''
+            : ` · ${Math.max(1, Math.round(offer.took))} ms`}
       {/if}
       {#if offer && (onpick || onadd)}
         <div class="mt-1 flex gap-4">
