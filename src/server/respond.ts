@@ -4,7 +4,7 @@ import type { Answer } from '$lib/core/entry/asks';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { isAway } from './database/errors';
 import { log } from './log';
-import { ThroughConflictError } from './outside/through';
+import { ThroughConflictError } from './records/through';
 import { ConflictError } from './records/conflicts';
 import { RejectedError } from './records/import';
 

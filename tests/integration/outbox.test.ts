@@ -3,7 +3,7 @@ import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { ProblemError } from '../../src/core/problems';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, makeTable } from '../../src/server/catalog/tables';
-import { pressButton } from '../../src/server/outside/buttons';
+import { pressButton } from '../../src/server/records/press-button';
 import { allowHosts, keepConnection } from '../../src/server/outside/connections';
 import {
   countSends,

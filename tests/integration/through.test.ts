@@ -8,7 +8,7 @@ import { loadTables, makeTable } from '../../src/server/catalog/tables';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { noteSuccess } from '../../src/server/outside/breaker';
 import { allowHosts, keepConnection, keepQuery } from '../../src/server/outside/connections';
-import { openThrough, ThroughConflictError, writeThrough } from '../../src/server/outside/through';
+import { openThrough, ThroughConflictError, writeThrough } from '../../src/server/records/through';
 import { saveEntry } from '../../src/server/records/save';
 import { serveSystems, type Simulators } from '../../simulators/server';
 import { memberRegister } from '../../simulators/systems';

@@ -1,6 +1,6 @@
 import { loadEdition } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
-import { openThrough, throughSchema, writeThrough } from '$lib/server/outside/through';
+import { openThrough, throughSchema, writeThrough } from '$lib/server/records/through';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';

@@ -6,7 +6,7 @@ import { throttleGuest } from '$lib/server/access/throttle';
 import { loadEdition } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { openForForm } from '$lib/server/records/open-form';
-import { openThrough } from '$lib/server/outside/through';
+import { openThrough } from '$lib/server/records/through';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';

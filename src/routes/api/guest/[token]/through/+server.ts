@@ -3,7 +3,7 @@ import { guestAt, guestName } from '$lib/server/access/guest';
 import { usingInvitation } from '$lib/server/access/invitations';
 import { loadEdition } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
-import { openThrough, throughSchema, writeThrough } from '$lib/server/outside/through';
+import { openThrough, throughSchema, writeThrough } from '$lib/server/records/through';
 import { answering, readBody } from '$lib/server/respond';
 import type { RequestEvent } from './$types';
 

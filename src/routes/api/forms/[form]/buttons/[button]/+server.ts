@@ -1,5 +1,5 @@
 import { loadTables } from '$lib/server/catalog/tables';
-import { pressButton, pressSchema } from '$lib/server/outside/buttons';
+import { pressButton, pressSchema } from '$lib/server/records/press-button';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';

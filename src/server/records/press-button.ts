@@ -5,9 +5,9 @@ import type { Tables } from '$lib/core/table/definition';
 import { loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
-import { knownForm } from '../records/form-read';
-import { workedOut } from '../records/save';
-import { noteSends } from './outbox';
+import { knownForm } from './form-read';
+import { workedOut } from './save';
+import { noteSends } from '../outside/outbox';
 
 /** What a screen sends when a button tells outside systems something. */
 export const pressSchema = z.strictObject({

@@ -15,10 +15,10 @@ import type { Plan, Through } from '$lib/core/plan/schema';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { valueSchema } from '$lib/core/values/types';
-import { databaseReader, knownForm } from '../records/form-read';
+import { databaseReader, knownForm } from './form-read';
 import type { Database } from '../database/connection';
-import { askHttp, type HttpAnswer, type HttpSending } from './http';
-import { reachSystem } from './system';
+import { askHttp, type HttpAnswer, type HttpSending } from '../outside/http';
+import { reachSystem } from '../outside/system';
 
 /** What a screen sends to write an outside record back. */
 export const throughSchema = z.strictObject({
