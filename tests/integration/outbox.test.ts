@@ -4,7 +4,12 @@ import { ProblemError } from '../../src/core/problems';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, makeTable } from '../../src/server/catalog/tables';
 import { pressButton } from '../../src/server/records/press-button';
-import { allowHosts, keepConnection } from '../../src/server/outside/connections';
+import {
+  allowHosts,
+  keepConnection,
+  removeConnection,
+  tellingForms,
+} from '../../src/server/outside/connections';
 import {
   countSends,
   deliverDue,
@@ -94,6 +99,15 @@ describe('G10 a button that tells an outside system', () => {
     expect([...register().written.values()]).toEqual([{ asks: 'bell' }]);
     await expect(push({})).rejects.toMatchObject({ status: 404 });
     await expect(push({ what: 'bell' }, 'other')).rejects.toMatchObject({ status: 404 });
+  });
+});
+
+describe('H1 a system that forms tell something', () => {
+  it('is not removed, and is told by which', async () => {
+    expect(await tellingForms(held.db, 'register')).toEqual([
+      { where: 'Form of report (saves, Ask)', href: '/forms/report/design' },
+    ]);
+    await expect(removeConnection(held.db, 'register')).rejects.toMatchObject({ status: 409 });
   });
 });
 

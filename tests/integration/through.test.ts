@@ -7,7 +7,12 @@ import { ProblemError } from '../../src/core/problems';
 import { loadTables, makeTable } from '../../src/server/catalog/tables';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { noteSuccess } from '../../src/server/outside/breaker';
-import { allowHosts, keepConnection, keepQuery } from '../../src/server/outside/connections';
+import {
+  allowHosts,
+  keepConnection,
+  keepQuery,
+  removeQuery,
+} from '../../src/server/outside/connections';
 import { openThrough, ThroughConflictError, writeThrough } from '../../src/server/records/through';
 import { saveEntry } from '../../src/server/records/save';
 import { serveSystems, type Simulators } from '../../simulators/server';
@@ -84,6 +89,12 @@ const failure = (work: Promise<unknown>) =>
   );
 const codes = async (work: Promise<unknown>) =>
   (await failure(work)).problems.map(({ path, code }) => `${path}:${code}`);
+
+describe('H3 a query through which a form passes', () => {
+  it('is not removed while it does', async () => {
+    expect(await codes(removeQuery(held.db, plan.through?.query ?? ''))).toEqual([':query_in_use']);
+  });
+});
 
 describe('H3 a form that passes through', () => {
   it('shows the outside record of a key, and stores nothing of it here', async () => {

@@ -102,13 +102,14 @@ export async function keepConnection(
   return connectionFrom(db, key);
 }
 
-/** Removes a connection that no query uses. */
+/** Removes a connection that no query uses, and that no form tells anything. */
 export async function removeConnection(db: Database, key: string): Promise<void> {
   const { title } = await connectionFrom(db, key);
-  const users = (await listQueries(db)).filter((query) => query.connection === key);
+  const queries = (await listQueries(db)).filter((query) => query.connection === key);
+  const forms = await tellingForms(db, key);
+  const users = [...queries.map((query) => query.title), ...forms.map(({ where }) => where)];
   if (users.length > 0) {
-    const names = users.map((query) => query.title).join(', ');
-    fail('connection_in_use', { connection: title, users: names }, 409);
+    fail('connection_in_use', { connection: title, users: users.join(', ') }, 409);
   }
   await connections(db).where({ connection_key: key }).delete();
   await bumpCatalog(db, db.knex);
@@ -168,25 +169,48 @@ export async function removeQuery(db: Database, key: string): Promise<void> {
   await bumpCatalog(db, db.knex);
 }
 
+/** Where something outside is used: a form in words, and its page. */
+export interface OutsideUse {
+  where: string;
+  href: string;
+}
+
 /** The forms that ask a query, in draft or newest edition, with the fields that do. */
-export async function queryUses(
-  db: Database,
-  key: string,
-): Promise<{ where: string; href: string }[]> {
-  const found: { where: string; href: string }[] = [];
+export function queryUses(db: Database, key: string): Promise<OutsideUse[]> {
+  return formsWith(db, (plan) => asking(plan, key));
+}
+
+/** The forms that tell a system something, in draft or newest edition. */
+export function tellingForms(db: Database, key: string): Promise<OutsideUse[]> {
+  return formsWith(db, (plan) => telling(plan, key));
+}
+
+async function formsWith(db: Database, partsOf: (plan: Plan) => string[]): Promise<OutsideUse[]> {
+  const found: OutsideUse[] = [];
   for (const { key: form, title, edition } of await listForms(db)) {
     const plans = [(await loadDraft(db, form)).plan];
     if (edition > 0) plans.push((await loadEdition(db, form)).plan);
-    const labels = [...new Set(plans.flatMap((plan) => asking(plan, key)))];
-    if (labels.length > 0) {
-      found.push({ where: `${title} (${labels.join(', ')})`, href: `/forms/${form}/design` });
+    const parts = [...new Set(plans.flatMap(partsOf))];
+    if (parts.length > 0) {
+      found.push({ where: `${title} (${parts.join(', ')})`, href: `/forms/${form}/design` });
     }
   }
   return found;
 }
 
+/** What of a plan tells a system something: its saves, and buttons. */
+function telling({ sends = [], buttons = [] }: Plan, system: string): string[] {
+  const saves = sends.some(({ connection }) => connection === system) ? ['saves'] : [];
+  const pressed = buttons.filter(({ steps }) =>
+    steps.some((step) => step.do === 'tell' && step.connection === system),
+  );
+  return [...saves, ...pressed.map(({ label }) => label)];
+}
+
+/** Where a plan asks a query: the labels of its fields, and that it passes through. */
 function asking(plan: Plan, query: string): string[] {
-  return scopesOf(plan).flatMap(({ fields }) =>
+  const whole = plan.through?.query === query ? ['passes through'] : [];
+  const parts = scopesOf(plan).flatMap(({ fields }) =>
     fields
       .filter(
         ({ choices, outside }) =>
@@ -194,6 +218,7 @@ function asking(plan: Plan, query: string): string[] {
       )
       .map(({ label }) => label),
   );
+  return [...whole, ...parts];
 }
 
 /** The hosts that may be asked, as the keeper has set them: `register.example.org`, `127.0.0.1:4701`. */

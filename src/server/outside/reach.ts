@@ -36,6 +36,7 @@ export async function trySystem(reached: Reached): Promise<string> {
     case 'http': {
       // Any answer will do, also one that there is nothing at the base itself.
       const { status } = await askHttp(reach, reach.base, reached, { method: 'GET' }, 'any');
+      if (status >= 500) fail('outside_status', { system: reached.connection.title, status }, 502);
       return `answers; its base address gives status ${status}`;
     }
     case 'sql':

@@ -17,11 +17,13 @@
     /** `null` makes a new one. */
     connection: (NamedConnection & { hasSecret: boolean }) | null;
     queries: readonly Query[];
+    /** The forms that tell it something. */
+    told?: readonly { where: string; href: string }[];
     asked: readonly AskedOnce[];
     /** Milliseconds for which it is left alone, since it has failed again and again. */
     pause?: number;
   }
-  let { connection, queries, asked, pause = 0 }: Props = $props();
+  let { connection, queries, told: tellers = [], asked, pause = 0 }: Props = $props();
 
   const blank: Record<Connection['kind'], Connection> = {
     http: { kind: 'http', base: 'http://', headers: [], signIn: 'none', user: '' },
@@ -279,6 +281,16 @@
           {/each}
         </ul>
       </div>
+      {#if tellers.length > 0}
+        <div>
+          <h2 class="mb-2">Forms that tell it something</h2>
+          <ul class="m-0 list-none p-0">
+            {#each tellers as { where, href } (where)}
+              <li class="border-line-soft border-b py-1"><a class="ref" {href}>{where}</a></li>
+            {/each}
+          </ul>
+        </div>
+      {/if}
     </div>
   {/if}
 </div>

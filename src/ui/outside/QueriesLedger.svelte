@@ -25,7 +25,9 @@
             >{query.title}</a
           >
         </td>
-        <td class="text-soft">{titles.get(query.connection) ?? query.connection}</td>
+        <td class="text-soft whitespace-nowrap"
+          >{titles.get(query.connection) ?? query.connection}</td
+        >
         <td>{query.parameters.map(({ label }) => label).join(', ') || '–'}</td>
         <td class="max-w-80 truncate">{query.columns.map(({ label }) => label).join(', ')}</td>
         <td class="text-soft">{query.keeps === 0 ? 'not at all' : `${query.keeps} s`}</td>

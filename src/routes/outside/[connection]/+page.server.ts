@@ -1,4 +1,4 @@
-import { connectionFrom, listQueries } from '$lib/server/outside/connections';
+import { connectionFrom, listQueries, tellingForms } from '$lib/server/outside/connections';
 import { pauseOf } from '$lib/server/outside/system';
 import { lastAsked } from '$lib/server/outside/lately';
 import { forPage } from '$lib/server/page';
@@ -11,5 +11,6 @@ export const load: PageServerLoad = ({ params }) =>
     const connection = await connectionFrom(db, params.connection);
     const queries = (await listQueries(db)).filter((query) => query.connection === connection.key);
     const asked = await lastAsked(db, connection.key);
-    return { connection, queries, asked, pause: pauseOf(db, connection.key) };
+    const told = await tellingForms(db, connection.key);
+    return { connection, queries, told, asked, pause: pauseOf(db, connection.key) };
   });

@@ -10,6 +10,7 @@
   <EditConnection
     connection={data.connection}
     queries={data.queries}
+    told={data.told}
     asked={data.asked}
     pause={data.pause}
   />
