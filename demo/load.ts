@@ -12,6 +12,7 @@ import { migrate } from '../src/server/database/migrate';
 import { openImport, runImport } from '../src/server/records/import';
 import { demoLists } from './lists';
 import { connectOutside, type OutsidePlaces } from './outside';
+import { asksOutside, scopesOf, type Plan } from '../src/core/plan/schema';
 import { demoPlans } from './plans';
 import { demoViews } from './views';
 import { demoSize, demoTables, type DemoLinks, type DemoSize, type DemoTable } from './tables';
@@ -47,13 +48,18 @@ export async function loadDemo(
   }
   for (const [key, plan] of Object.entries(demoPlans)) {
     // What asks outside systems is made where there are some.
-    if (!places && (plan.through || plan.sends)) continue;
+    if (!places && needsOutside(plan)) continue;
     const there = (await listForms(db)).find((form) => form.key === key);
     const form = there ?? (await makeForm(db, { key, table: plan.table, plan }, by));
     if (form.edition > 0) continue;
     await publishForm(db, key, form.revision, by);
     say(`  Form ${plan.title}, edition 1.`);
   }
+}
+
+function needsOutside(plan: Plan): boolean {
+  const asks = scopesOf(plan).some(({ fields }) => fields.some(asksOutside));
+  return asks || plan.through != null || (plan.sends ?? []).length > 0;
 }
 
 /** Adds a column of several references and its other side, where they are missing, and the links. */
