@@ -5,7 +5,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { ensureBuild, ensureMariadb, ensurePackages, root, run, step } from './install.mjs';
 import { freePort, startMariadb } from './mariadb.mjs';
-import { startServer } from './server.mjs';
+import { startServer, startSimulators } from './server.mjs';
 
 ensureMariadb();
 await step(ensurePackages);
@@ -15,10 +15,16 @@ const database = await startMariadb(folder);
 // Secrets of connections need a key, also where there are none to speak of.
 process.env.UNISOR_SECRET ??= 'a key for nothing but benchmarks';
 let server = null;
+let simulators = null;
 let status;
 try {
   console.log('Loading the demo …');
-  run('npx', ['tsx', 'demo/load.ts'], { UNISOR_DATABASE_URL: database.url, UNISOR_LOG: 'warn' });
+  simulators = await startSimulators(database.url);
+  run('npx', ['tsx', 'demo/load.ts'], {
+    UNISOR_DATABASE_URL: database.url,
+    UNISOR_SIMULATORS: simulators.address,
+    UNISOR_LOG: 'warn',
+  });
   server = await startServer({ url: database.url, port: await freePort(), log: 'warn' });
   const done = spawnSync('npx', ['tsx', 'bench/run.ts', ...process.argv.slice(2)], {
     cwd: root,
@@ -28,6 +34,7 @@ try {
   status = done.status ?? 1;
 } finally {
   await server?.stop();
+  await simulators?.stop();
   await database.stop();
   fs.rmSync(folder, { recursive: true, force: true });
 }
