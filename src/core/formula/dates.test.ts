@@ -191,7 +191,7 @@ describe('D2 a value becomes part of a formula, and its result a value', () => {
 
   it('rounded half up to the places that it has', () => {
     const two: ValueType = { kind: 'decimal', precision: 12, scale: 2 };
-    const rounded = (source: string, type = two) => fromFeel(type, worked(source));
+    const rounded = (source: string, type: ValueType = two) => fromFeel(type, worked(source));
     expect(['0.005', '-0.005', '-0.004', '2 / 3'].map((s) => rounded(s))).toEqual([
       '0.01',
       '-0.01',

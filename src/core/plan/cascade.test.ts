@@ -95,7 +95,8 @@ describe('G3 a cascade proposed along references', () => {
 
 describe('G3 a cascade proposed along the columns of one flat table', () => {
   const flat = planOf('loan', [field('part', { savesTo: 'part', choices: lookupOf('part') })]);
-  const depends = (from: string, to: string, more: object = {}) => ({
+  type Dependency = NonNullable<ReturnType<Known['dependencies']['get']>>[number];
+  const depends = (from: string, to: string, more: Partial<Dependency> = {}): Dependency => ({
     from,
     to,
     fromValues: 40,
@@ -105,8 +106,7 @@ describe('G3 a cascade proposed along the columns of one flat table', () => {
   });
   const article = depends('article', 'category');
   const gauge = depends('gauge', 'article', { fromValues: 120, toValues: 40 });
-  const withData = (...found: ReturnType<typeof depends>[]) =>
-    known({ dependencies: new Map([['part', found]]) });
+  const withData = (...found: Dependency[]) => known({ dependencies: new Map([['part', found]]) });
 
   it('narrows by distinct values, each by all before it', () => {
     const [cascade] = proposeCascades(flat, tables, withData(article, gauge));
