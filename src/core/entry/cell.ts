@@ -128,3 +128,8 @@ export function isDerived({ computes, field, broughtBy }: WiredField): boolean {
   if (computes !== null || field.computes !== null || askedValue(field) !== null) return true;
   return broughtBy !== null && !broughtBy.bring.editable;
 }
+
+/** Whether nobody can set the value now: it follows from others, is locked, or is not shown. */
+export function isClosed(cell: Readonly<Cell>): boolean {
+  return cell.derived || cell.locked || (cell.hidden && cell.wired.field.whileHidden === 'clear');
+}

@@ -6,15 +6,17 @@ import { offeredOptions, sameValue, type Option, type Value } from '../values/ty
 import type { WiredForm } from '../wiring/form';
 import type { GraphNode } from '../wiring/graph';
 import type { Answer, AskKind, Choice, StandingAsk } from './asks';
-import type { Cell, ChoicesState } from './cell';
 import {
-  notOfferedProblem,
-  offeredIn,
-  offersOption,
-  putChoice,
-  refreshChoices,
-  takeOffer,
-} from './choosing';
+  begin,
+  fill,
+  type Beginning,
+  type Filled,
+  type FilledRow,
+  type GivenRow,
+} from './beginning';
+import { isClosed, type Cell, type ChoicesState } from './cell';
+import { offeredIn, putChoice, refreshChoices, takeOffer } from './choosing';
+import { problemsOf } from './entry-problems';
 import type { HostState } from './host-state';
 import { Life, type Around, type Cause } from './life';
 import {
@@ -27,51 +29,9 @@ import {
   typeKey,
 } from './reading';
 import { settleRule } from './rules';
-import { rowKey, type StoredRecord } from './stored';
+import { rowKey } from './stored';
 import type { TraceEvent } from './trace';
 import { settleValue } from './working-out';
-
-/** A row that an entry begins with. */
-export interface GivenRow {
-  key?: string;
-  values: Readonly<Record<string, unknown>>;
-  own?: readonly string[];
-  /** The record that the row goes on with. */
-  stored?: StoredRecord;
-  /** The key of the row that it stands in, for a grid within another. */
-  of?: string | undefined;
-}
-
-/** What somebody made of an opened entry; a row that is not among the rows was taken out. */
-export interface Filled {
-  values: Readonly<Record<string, unknown>>;
-  own?: readonly string[];
-  rows?: Readonly<Record<string, readonly FilledRow[]>>;
-}
-
-/** A row as it was filled: of a stored record (`id`), or a new one. */
-export interface FilledRow extends Omit<GivenRow, 'stored'> {
-  id?: number;
-}
-
-/** How an entry begins. */
-export interface Beginning {
-  /**
-   * `new`: what is not offered is cleared. `opened`: a stored record; nothing changes by itself, what
-   * is not offered is marked. `resumed`: a draft or a submission; choices are marked as in an opened
-   * one, but what follows from others is worked out anew.
-   */
-  mode: 'new' | 'opened' | 'resumed';
-  values?: Readonly<Record<string, unknown>>;
-  /** The fields that a person has set; where nothing is said, all that are given. */
-  own?: readonly string[];
-  rows?: Readonly<Record<string, readonly GivenRow[]>>;
-  /** The record that the entry goes on with. */
-  stored?: StoredRecord;
-  /** Whether a single remaining choice is taken where the plan says so; a new entry does. */
-  takes?: boolean;
-  around?: Partial<Around>;
-}
 
 /** Something to be asked of an entry that is otherwise at rest. */
 export interface Wanted {
@@ -637,11 +597,6 @@ export class Entry {
   }
 }
 
-/** Whether nobody can set the value now: it follows from others, is locked, or is not shown. */
-export function isClosed(cell: Readonly<Cell>): boolean {
-  return cell.derived || cell.locked || (cell.hidden && cell.wired.field.whileHidden === 'clear');
-}
-
 /** Works one node out. */
 function workNode(life: Life, cell: Cell, node: GraphNode, cause: Cause): void {
   switch (node.aspect) {
@@ -659,95 +614,6 @@ function workNode(life: Life, cell: Cell, node: GraphNode, cause: Cause): void {
   }
 }
 
-/** Gives the cells of a host what it begins with. */
-function begin(
-  host: HostState,
-  mode: Beginning['mode'],
-  values: Readonly<Record<string, unknown>> | undefined,
-  own: readonly string[] | undefined,
-): void {
-  for (const cell of host.cells) {
-    const { field } = cell.wired;
-    take(cell, values ? values[field.key] : field.initial);
-    const given = values !== undefined && values[field.key] !== undefined;
-    const named = own ? own.includes(field.key) : given && (mode !== 'new' || cell.value !== null);
-    cell.own = values !== undefined && named && !cell.derived;
-    // What is worked out and not saved is no part of an opened record.
-    const stored = mode === 'opened' && !(cell.derived && field.savesTo === null);
-    const absent = cell.value === null && !(host.stored && field.savesTo !== null);
-    cell.kept = !absent && (stored || (mode === 'resumed' && !cell.derived));
-  }
-  for (const cell of host.cells) {
-    const { broughtBy } = cell.wired;
-    const lookup = broughtBy && host.cells[broughtBy.from.index];
-    if (lookup && (cell.own || (mode === 'opened' && cell.kept))) cell.broughtFor = lookup.value;
-  }
-}
-
-/** Puts values into a fresh row over its defaults. */
-function fill(row: HostState, values: Readonly<Record<string, unknown>>): void {
-  for (const cell of row.cells) {
-    const given = values[cell.wired.field.key];
-    if (given === undefined) continue;
-    take(cell, given);
-    cell.own = !cell.derived;
-  }
-}
-
-function take(cell: Cell, given: unknown): void {
-  const checked = checkValue(cell.wired.type, given, cell.wired.field.label);
-  cell.value = 'value' in checked ? checked.value : null;
-  const text = typeof given === 'string' ? given : JSON.stringify(given);
-  cell.rejected = 'value' in checked ? null : { text, problem: checked.problem };
-}
-
 function valuesOf(host: HostState): Record<string, Value> {
   return Object.fromEntries(host.cells.map((cell) => [cell.wired.field.key, cell.value]));
-}
-
-function problemsOf(host: HostState, prefix: string): Problem[] {
-  return host.cells.flatMap((cell) => {
-    const path = prefix + cell.wired.field.key;
-    return cellProblems(cell).map((found) => ({ ...found, path }));
-  });
-}
-
-/** The problems of one field; a hidden one has none. */
-function cellProblems(cell: Cell): Problem[] {
-  const { field, type } = cell.wired;
-  if (cell.hidden) return [];
-  if (cell.rejected) return [cell.rejected.problem];
-  for (const kind of ['facts', 'rollup'] as const) {
-    const failed = cell.questions.get(kind)?.failed;
-    // A system outside that does not answer is told at the field, and stops nothing.
-    if (failed && !asksOutside(field)) return [failed];
-  }
-  const refused = [...cell.refusals.values()].map((message) => checkProblem(message));
-  if (cell.value === null) {
-    const missing = field.required || cell.required;
-    return missing ? [problem('required', { label: field.label }), ...refused] : refused;
-  }
-  const checked = checkValue(type, cell.value, field.label);
-  if ('problem' in checked) return [checked.problem];
-  // What the record came with and nobody has touched is marked, but stops nothing.
-  const asStored = cell.kept && cell.host.life.opened && cell.host.life.root.stored !== null;
-  if ((cell.notOffered || !listed(cell)) && !asStored) return [notOfferedProblem(cell)];
-  return refused;
-}
-
-/** Whether the value is among the choices that the plan itself lists. */
-function listed(cell: Cell): boolean {
-  const { wired, value, host } = cell;
-  const { field, type } = wired;
-  if (field.choices?.kind === 'values') return field.choices.values.some((o) => o.value === value);
-  if (field.choices?.kind === 'options') return offersOption(host.life, cell);
-  if (field.choices?.kind === 'columns') return field.choices.paths.some((path) => path === value);
-  if (type.kind === 'option')
-    return offeredOptions(type.options, null).some((o) => o.value === value);
-  return true;
-}
-
-/** A check says what its designer wrote, in full. */
-function checkProblem(message: string): Problem {
-  return { ...problem('check_failed'), message };
 }

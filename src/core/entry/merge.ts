@@ -1,7 +1,7 @@
 import { askedValue } from '../plan/schema';
 import { sameValue, type Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
-import type { Filled, FilledRow } from './entry';
+import type { Filled, FilledRow } from './beginning';
 import { rowKey, scopeIn, type OpenedRecord, type OpenedRow } from './stored';
 
 /** Whose side is taken where two people have changed the same. */

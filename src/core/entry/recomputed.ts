@@ -4,7 +4,8 @@ import { sameValue, type Value } from '../values/types';
 import type { WiredField, WiredForm } from '../wiring/form';
 import { readField } from '../wiring/sources';
 import { isDerived } from './cell';
-import type { Entry, GivenRow, Row } from './entry';
+import type { Entry, Row } from './entry';
+import type { GivenRow } from './beginning';
 
 /**
  * Values that nobody types and that came out otherwise than they were submitted: the tables have

@@ -7,7 +7,7 @@ import type { SendMethod } from '../outside/sending';
 import type { Entry } from './entry';
 import type { Parsed } from '../values/parse';
 import type { WiredButton, WiredStep } from '../wiring/buttons';
-import type { WiredSend } from '../wiring/form';
+import type { WiredSend } from '../wiring/writes';
 import { RecordLink } from './facts';
 import { canonicalOf } from './working-out';
 

@@ -9,7 +9,8 @@ import {
 import { readerOf, type World } from '../../../tests/support/world';
 import type { Plan } from '../plan/schema';
 import { wireForm } from '../wiring/form';
-import { Entry, type Filled } from './entry';
+import { Entry } from './entry';
+import type { Filled } from './beginning';
 import { compareChanges, conflictKey, merged } from './merge';
 import { recomputed } from './recomputed';
 import { settle } from './settle';

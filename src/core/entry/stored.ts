@@ -1,7 +1,7 @@
 import { askedValue, tableChoices } from '../plan/schema';
 import { sameValue, type Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
-import type { Beginning } from './entry';
+import type { Beginning } from './beginning';
 
 /** A record of a table as it was read: its values by column, and the version that they belong to. */
 export interface StoredRecord {

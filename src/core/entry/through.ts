@@ -2,7 +2,8 @@ import type { OutsideRow } from '../outside/rows';
 import type { Query } from '../outside/query';
 import type { Through } from '../plan/schema';
 import { sameValue, type Scalar, type Value } from '../values/types';
-import { isClosed, type Entry } from './entry';
+import { type Entry } from './entry';
+import { isClosed } from './cell';
 
 /** An outside record as a form that passes through shows it. */
 export interface ThroughRecord {

@@ -109,6 +109,11 @@ export function told(code: ProblemCode, { from, to }: At, details: Details = {})
   return { from, to, problem: problem(code, details) };
 }
 
+/** A problem with a formula as a whole. */
+export function wholeProblem(source: string, code: ProblemCode, details: Details): FormulaProblem {
+  return told(code, { from: 0, to: source.length }, details);
+}
+
 class Unsupported extends Error {
   constructor(readonly told: FormulaProblem) {
     super(told.problem.message);

@@ -9,8 +9,8 @@ import {
 } from '../plan/formulas';
 import type { Names } from '../formula/compile';
 import { kindFitsType } from '../formula/convert';
-import { kindWords, type Kind } from '../formula/kinds';
-import { told, type FormulaProblem } from '../formula/syntax';
+import { kindWords } from '../formula/kinds';
+import { wholeProblem, type FormulaProblem } from '../formula/syntax';
 import { chosenColumn, heldTypeIn } from '../plan/held';
 import {
   askedValue,
@@ -18,18 +18,23 @@ import {
   scopesOf,
   tableChoices,
   type Bring,
-  type ExtraWrite,
   type Field,
   type PlanScope,
   type Plan,
-  type Send,
 } from '../plan/schema';
-import type { Details, ProblemCode } from '../problems';
-import type { Column, Tables } from '../table/definition';
+import type { Tables } from '../table/definition';
 import { typePhrase, type ValueType } from '../values/types';
 import { buttonFormulas, wireButtons, type WiredButton } from './buttons';
 import { buildGraph, type Graph } from './graph';
 import { readField } from './sources';
+import {
+  asWrite,
+  nothingWritten,
+  wireSends,
+  wireWrites,
+  type WiredSend,
+  type WiredWrite,
+} from './writes';
 
 /** A check made ready: what must hold, and its message in parts. */
 export interface WiredCheck {
@@ -73,28 +78,6 @@ export interface WiredScope {
   rowsWhen: EntryFormula | null;
   fields: ReadonlyMap<string, WiredField>;
   list: readonly WiredField[];
-}
-
-/** A record written besides, made ready. */
-export interface WiredWrite {
-  table: string;
-  /** The grid for each of whose rows it is written; `''` for the form itself, once. */
-  scope: string;
-  on: ExtraWrite['on'];
-  /** The record that is changed; `null` where a new one is made. */
-  record: EntryFormula | null;
-  when: EntryFormula | null;
-  values: { column: Column; formula: EntryFormula }[];
-}
-
-/** What is sent to an outside system, made ready. */
-export interface WiredSend {
-  connection: string;
-  on: Send['on'];
-  method: Send['method'];
-  address: string;
-  when: EntryFormula | null;
-  values: { name: string; formula: EntryFormula }[];
 }
 
 /** A formula of a field, or of a write (then without a field), that cannot be used; it is left out. */
@@ -262,91 +245,6 @@ function wireGridCondition(
   return 'formula' in compiled && !found ? compiled.formula : null;
 }
 
-/** Makes the formulas of the records written besides ready; a column that is gone is left out. */
-function wireWrites(
-  plan: Plan,
-  names: ReadonlyMap<string, Names<EntryHost>>,
-  tables: Tables,
-  findings: FormulaFinding[],
-): WiredWrite[] {
-  const ready = (scope: string, source: string, use: FormulaUse, fits: (kind: Kind) => boolean) => {
-    const compiled = compileIn(names.get(scope), source);
-    if ('formula' in compiled && fits(compiled.formula.kind)) return compiled.formula;
-    const details = {
-      given: source,
-      kind: 'formula' in compiled ? kindWords(compiled.formula.kind) : '',
-      wanted: 'another',
-    };
-    const found =
-      'problem' in compiled
-        ? compiled.problem
-        : wholeProblem(source, 'formula_wrong_kind', details);
-    findings.push({ scope, field: null, use, source, found });
-    return null;
-  };
-  return plan.writes.flatMap(({ table: key, each, on, record: named, when, values }, index) => {
-    const table = tables.get(key);
-    const scope = each ?? '';
-    if (!table || !names.has(scope)) return [];
-    const yes = (kind: Kind) => ['yes_no', 'any'].includes(kind.is);
-    const columns = Object.entries(values).flatMap(([name, source]) => {
-      const column = table.columns.find((c) => c.key === name);
-      const use: FormulaUse = { at: 'write', index, column: name };
-      const formula =
-        column && ready(scope, source, use, (kind) => kindFitsType(kind, column.type));
-      return column && formula ? [{ column, formula }] : [];
-    });
-    const condition =
-      when === null ? null : ready(scope, when, { at: 'write', index, column: '' }, yes);
-    const ofTable = (kind: Kind) => kind.is === 'record' && kind.of === key;
-    const at: FormulaUse = { at: 'write', index, column: 'record' };
-    const record = named === null ? null : ready(scope, named, at, ofTable);
-    // A formula that names no record of the table must not turn a change into a new record.
-    if (named !== null && !record) return [];
-    return [{ table: key, scope, on, record, when: condition, values: columns }];
-  });
-}
-
-/** Makes the formulas of what is sent ready; a send that lacks one is left out whole. */
-function wireSends(
-  plan: Plan,
-  names: ReadonlyMap<string, Names<EntryHost>>,
-  findings: FormulaFinding[],
-): WiredSend[] {
-  return (plan.sends ?? []).flatMap(({ connection, on, method, address, when, values }, index) => {
-    const ready = (source: string, name: string, fits: (kind: Kind) => boolean) => {
-      const compiled = compileIn(names.get(''), source);
-      if ('formula' in compiled && fits(compiled.formula.kind)) return compiled.formula;
-      const details = { given: source, kind: 'something else', wanted: name || 'yes/no' };
-      const found =
-        'problem' in compiled
-          ? compiled.problem
-          : wholeProblem(source, 'formula_wrong_kind', details);
-      findings.push({ scope: '', field: null, use: { at: 'send', index, name }, source, found });
-      return null;
-    };
-    const plain = (kind: Kind) => !['list', 'record', 'range'].includes(kind.is);
-    const made = Object.entries(values).map(([name, source]) => ({
-      name,
-      formula: ready(source, name, plain),
-    }));
-    const condition =
-      when === null ? null : ready(when, '', (kind) => ['yes_no', 'any'].includes(kind.is));
-    const complete = made.flatMap(({ name, formula }) => (formula ? [{ name, formula }] : []));
-    if (complete.length < made.length || (when !== null && !condition)) return [];
-    return [{ connection, on, method, address, when: condition, values: complete }];
-  });
-}
-
-/** The formulas of a send where those of a write are looked through. */
-function asWrite({ when, values }: WiredSend): Pick<WiredWrite, 'scope' | 'record' | 'when'> & {
-  values: { formula: EntryFormula }[];
-} {
-  return { ...nothingWritten, when, values };
-}
-
-const nothingWritten = { scope: '', record: null, when: null };
-
 /** A formula whose result cannot be what is asked for: the field's value, or yes or no. */
 export function misfitProblem(
   formula: EntryFormula,
@@ -375,10 +273,6 @@ export function resultMisfit(
   if (kindFitsType(formula.kind, type)) return null;
   const details = { kind: kindWords(formula.kind), label, held: typePhrase(type) };
   return wholeProblem(formula.source, 'formula_result', details);
-}
-
-function wholeProblem(source: string, code: ProblemCode, details: Details): FormulaProblem {
-  return told(code, { from: 0, to: source.length }, details);
 }
 
 /** Collects, for each lookup, the columns of its record that brings and formulas read. */

@@ -1,5 +1,5 @@
 import type { Knex } from 'knex';
-import type { Filled, FilledRow } from '$lib/core/entry/entry';
+import type { Filled, FilledRow } from '$lib/core/entry/beginning';
 import { compareChanges } from '$lib/core/entry/merge';
 import {
   fieldValues,

@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 import { z } from 'zod';
-import { Entry, type Filled } from '$lib/core/entry/entry';
+import { Entry } from '$lib/core/entry/entry';
+import type { Filled } from '$lib/core/entry/beginning';
 import { sendPlan } from '$lib/core/entry/send-plan';
 import { settle } from '$lib/core/entry/settle';
 import { recomputed } from '$lib/core/entry/recomputed';

@@ -8,7 +8,7 @@
   import type { Tables } from '$lib/core/table/definition';
   import { checkValue } from '$lib/core/values/parse';
   import type { Value } from '$lib/core/values/types';
-  import type { Beginning } from '$lib/core/entry/entry';
+  import type { Beginning } from '$lib/core/entry/beginning';
   import { wireForm, type WiredForm } from '$lib/core/wiring/form';
   import FormBody from '$lib/ui/filling/FormBody.svelte';
   import { EntrySession } from '$lib/ui/filling/session.svelte';

@@ -1,4 +1,4 @@
-import type { Beginning, Filled } from '$lib/core/entry/entry';
+import type { Beginning, Filled } from '$lib/core/entry/beginning';
 import { compareChanges, merged, type Comparison, type Side } from '$lib/core/entry/merge';
 import { openedBeginning, type OpenedRecord } from '$lib/core/entry/stored';
 import type { Plan } from '$lib/core/plan/schema';

@@ -1,5 +1,6 @@
 import Papa from 'papaparse';
-import { isClosed, type Entry, type Row } from '$lib/core/entry/entry';
+import { type Entry, type Row } from '$lib/core/entry/entry';
+import { isClosed } from '$lib/core/entry/cell';
 import type { StoredRecord } from '$lib/core/entry/stored';
 import type { Field } from '$lib/core/plan/schema';
 import type { Reading } from '$lib/core/values/parse';

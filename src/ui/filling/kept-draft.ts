@@ -1,5 +1,6 @@
 import { del, get, set } from 'idb-keyval';
-import type { Filled, TypedText } from '$lib/core/entry/entry';
+import type { TypedText } from '$lib/core/entry/entry';
+import type { Filled } from '$lib/core/entry/beginning';
 import type { OpenedRecord } from '$lib/core/entry/stored';
 import { call } from '$lib/ui/shared/api';
 

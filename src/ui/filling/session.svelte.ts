@@ -1,7 +1,9 @@
 import { SvelteSet } from 'svelte/reactivity';
 import type { Answer, Ask, Choice, Offer, StandingAsk } from '$lib/core/entry/asks';
 import type { ChoicesState } from '$lib/core/entry/cell';
-import { Entry, isClosed, type Beginning, type Filled, type Row } from '$lib/core/entry/entry';
+import { Entry, type Row } from '$lib/core/entry/entry';
+import type { Beginning, Filled } from '$lib/core/entry/beginning';
+import { isClosed } from '$lib/core/entry/cell';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
 import { clockFrom } from '$lib/core/formula/clock';
 import { evaluate } from '$lib/core/formula/formula';

@@ -1,0 +1,55 @@
+import { asksOutside } from '../plan/schema';
+import { problem, type Problem } from '../problems';
+import { checkValue } from '../values/parse';
+import { offeredOptions } from '../values/types';
+import type { Cell } from './cell';
+import { notOfferedProblem, offersOption } from './choosing';
+import type { HostState } from './host-state';
+
+/** The problems of a host as it stands, in form order, each at its field behind a prefix. */
+export function problemsOf(host: HostState, prefix: string): Problem[] {
+  return host.cells.flatMap((cell) => {
+    const path = prefix + cell.wired.field.key;
+    return cellProblems(cell).map((found) => ({ ...found, path }));
+  });
+}
+
+/** The problems of one field; a hidden one has none. */
+function cellProblems(cell: Cell): Problem[] {
+  const { field, type } = cell.wired;
+  if (cell.hidden) return [];
+  if (cell.rejected) return [cell.rejected.problem];
+  for (const kind of ['facts', 'rollup'] as const) {
+    const failed = cell.questions.get(kind)?.failed;
+    // A system outside that does not answer is told at the field, and stops nothing.
+    if (failed && !asksOutside(field)) return [failed];
+  }
+  const refused = [...cell.refusals.values()].map((message) => checkProblem(message));
+  if (cell.value === null) {
+    const missing = field.required || cell.required;
+    return missing ? [problem('required', { label: field.label }), ...refused] : refused;
+  }
+  const checked = checkValue(type, cell.value, field.label);
+  if ('problem' in checked) return [checked.problem];
+  // What the record came with and nobody has touched is marked, but stops nothing.
+  const asStored = cell.kept && cell.host.life.opened && cell.host.life.root.stored !== null;
+  if ((cell.notOffered || !listed(cell)) && !asStored) return [notOfferedProblem(cell)];
+  return refused;
+}
+
+/** Whether the value is among the choices that the plan itself lists. */
+function listed(cell: Cell): boolean {
+  const { wired, value, host } = cell;
+  const { field, type } = wired;
+  if (field.choices?.kind === 'values') return field.choices.values.some((o) => o.value === value);
+  if (field.choices?.kind === 'options') return offersOption(host.life, cell);
+  if (field.choices?.kind === 'columns') return field.choices.paths.some((path) => path === value);
+  if (type.kind === 'option')
+    return offeredOptions(type.options, null).some((o) => o.value === value);
+  return true;
+}
+
+/** A check says what its designer wrote, in full. */
+function checkProblem(message: string): Problem {
+  return { ...problem('check_failed'), message };
+}
