@@ -79,6 +79,7 @@ test('a newcomer brings in two files, wires a form, is refused once, saves and f
   await page.getByRole('dialog').getByRole('button', { name: 'Publish edition 1' }).click();
   await expect(page.getByText('Edition 1 is published.')).toBeVisible();
   await page.getByRole('link', { name: 'Fill it in' }).click();
+  await page.waitForURL(/\/forms\/booking$/);
 
   // Refused once, with a reason at its field.
   await expect(page.getByRole('heading', { name: 'Booking' })).toBeVisible();

@@ -23,6 +23,7 @@
     type Block,
     type TakenRow,
   } from './grid-edits';
+  import { commandOf, type GridCommand } from './grid-keys';
   import type { EntrySession } from './session.svelte';
 
   interface Props {
@@ -236,45 +237,59 @@
   }
 
   function oncellkey(event: KeyboardEvent, field: Field) {
-    if (editing) return;
+    const command = editing ? null : commandOf(event);
+    if (command && perform(command, field)) event.preventDefault();
+  }
+
+  /** Does what a key means at the cell with the cursor; false where there is nothing to do. */
+  function perform(command: GridCommand, field: Field): boolean {
     const { row, column } = at;
     const line = rows[row];
-    const steps: Record<string, [number, number]> = {
-      ArrowDown: [1, 0],
-      ArrowUp: [-1, 0],
-      ArrowLeft: [0, -1],
-      ArrowRight: [0, 1],
-      PageDown: [12, 0],
-      PageUp: [-12, 0],
-    };
-    const step = steps[event.key];
-    const ctrl = event.ctrlKey || event.metaKey;
-    const letter = event.key.toLowerCase();
-    if (event.altKey && line && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
-      moveLine(line, event.key === 'ArrowUp' ? -1 : 1);
-    } else if (event.altKey && event.key === 'Enter') open(line);
-    else if (step) void focus(row + step[0], column + step[1], event.shiftKey);
-    else if (event.key === 'Home') void focus(ctrl ? 0 : row, 0, event.shiftKey);
-    else if (event.key === 'End')
-      void focus(ctrl ? count - 1 : row, columns.length - 1, event.shiftKey);
-    else if (event.key === 'Tab') {
-      const to = nextOpen(row, column, event.shiftKey ? -1 : 1);
-      if (!to) return;
-      void focus(...to);
-    } else if (ctrl && event.shiftKey && letter === 'd') {
-      session.changeRows((entry) => fillDown(entry, rows, columns, block));
-    } else if (ctrl && letter === 'd' && line) copyLine(line);
-    else if (ctrl && event.key === 'Delete' && line) removeLine(line);
-    else if (ctrl && letter === 'z' && taken) putBack();
-    else if (ctrl || event.altKey) return;
-    else if (event.key === 'Delete' || event.key === 'Backspace') {
-      session.changeRows((entry) => clearBlock(entry, rows, columns, block));
-    } else if (event.key === 'Enter' || event.key === 'F2') void edit(row, column);
-    else if (event.key === ' ' && wiredOf(field)?.type.kind === 'yes_no' && line) {
-      session.set(field.key, session.entry.value(field.key, line) !== true, null, line);
-    } else if (event.key.length === 1) void edit(row, column, event.key);
-    else return;
-    event.preventDefault();
+    const change = (work: (entry: Entry) => void) => session.changeRows(work);
+    switch (command.do) {
+      case 'move':
+        void focus(row + command.rows, column + command.columns, command.extend);
+        return true;
+      case 'home':
+        void focus(command.whole ? 0 : row, 0, command.extend);
+        return true;
+      case 'end':
+        void focus(command.whole ? count - 1 : row, columns.length - 1, command.extend);
+        return true;
+      case 'next': {
+        const to = nextOpen(row, column, command.by);
+        if (to) void focus(...to);
+        return to !== null;
+      }
+      case 'fill down':
+        change((entry) => fillDown(entry, rows, columns, block));
+        return true;
+      case 'clear':
+        change((entry) => clearBlock(entry, rows, columns, block));
+        return true;
+      case 'edit':
+        void edit(row, column);
+        return true;
+      case 'type':
+        if (command.letter === ' ' && wiredOf(field)?.type.kind === 'yes_no' && line) {
+          session.set(field.key, session.entry.value(field.key, line) !== true, null, line);
+        } else void edit(row, column, command.letter);
+        return true;
+      case 'put back':
+        if (!taken) return false;
+        putBack();
+        return true;
+      default:
+        if (line) withLine(command, line);
+        return line !== undefined;
+    }
+  }
+
+  function withLine(command: GridCommand, line: Row) {
+    if (command.do === 'shift line') moveLine(line, command.by);
+    else if (command.do === 'open line') open(line);
+    else if (command.do === 'copy line') copyLine(line);
+    else if (command.do === 'remove line') removeLine(line);
   }
 
   function moveLine(line: Row, by: -1 | 1) {
