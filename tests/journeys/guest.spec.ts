@@ -23,7 +23,14 @@ test('H4 a guest corrects one outside record by a link, and reaches no other', a
 
   const context = await browser.newContext();
   const guest = await context.newPage();
+  const opening = guest.waitForResponse((response) => response.url().endsWith('/open'));
   await guest.goto(at(link), { waitUntil: 'networkidle' });
+  // The guest's browser is told of what the form needs, and not how the register is asked.
+  const { sources } = (await (await opening).json()) as {
+    sources: { tables: { key: string }[]; queries: { key: string; text: string }[] };
+  };
+  expect(sources.tables.map(({ key }) => key)).not.toContain('loan');
+  expect(sources.queries).toMatchObject([{ key: 'member_by_code', text: '' }]);
   await expect(guest.getByText('1 save is left')).toBeVisible();
   await expect(guest.getByLabel('Phone')).toHaveValue(/^555-/);
   // Nothing else of the house is to be seen.

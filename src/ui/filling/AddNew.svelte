@@ -4,6 +4,7 @@
   import type { Choice } from '$lib/core/entry/asks';
   import { shownPaths } from '$lib/core/plan/held';
   import type { Plan, TableChoices } from '$lib/core/plan/schema';
+  import { tablesWith, type Sources } from '$lib/core/table/sources';
   import type { Table } from '$lib/core/table/definition';
   import { idsOf, type Value } from '$lib/core/values/types';
   import type { WiredField } from '$lib/core/wiring/form';
@@ -24,6 +25,13 @@
   }
   let { session, panel, wired, choices, table, onclose }: Props = $props();
 
+  /** A form as a new entry begins it, with what it has to do with. */
+  interface Blank {
+    plan: Plan;
+    edition: number;
+    carried: Record<string, Value>;
+    sources: Sources;
+  }
   const form = $derived(session.forms.find((candidate) => candidate.table === table.key));
   /** What the narrowings of the list ask for, so that the new record is offered there. */
   const given = $derived(session.narrowedTo(wired.field.key, panel.row));
@@ -35,14 +43,14 @@
     const carried = new URLSearchParams(
       Object.entries(given.values).map(([column, value]) => [`with.${column}`, String(value)]),
     );
-    const read = await call<{ plan: Plan; edition: number; carried: Record<string, Value> }>(
-      `/api/forms/${form.key}/new?${carried}`,
-    );
+    const read = await call<Blank>(`/api/forms/${form.key}/new?${carried}`);
     failed = !read.ok;
     if (!read.ok) return;
-    const { person, tables } = session;
+    const { person } = session;
+    const { sources, ...blank } = read.value;
+    const tables = tablesWith(sources);
     const opened = { opened: null, person, tables, link: {}, keeps: false, formKey: form.key };
-    filling = new Filling({ ...opened, ...read.value });
+    filling = new Filling({ ...opened, ...blank });
     await filling.start(null);
     setTimeout(focusFirst, 60);
   });

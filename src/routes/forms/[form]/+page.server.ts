@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { reachedBy } from '$lib/core/plan/reach';
 import { sourcesOf } from '$lib/core/table/sources';
 import { publishedForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
@@ -33,6 +34,6 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
       carriedBy,
       forms: await publishedForms(db),
       kept: await readEntryDraft(db, place),
-      sources: sourcesOf(await loadTables(db)),
+      sources: sourcesOf(reachedBy(plan, await loadTables(db))),
     };
   });

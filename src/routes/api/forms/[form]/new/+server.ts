@@ -1,3 +1,6 @@
+import { reachedBy } from '$lib/core/plan/reach';
+import { sourcesOf } from '$lib/core/table/sources';
+import { loadTables } from '$lib/server/catalog/tables';
 import { openForForm } from '$lib/server/records/open-form';
 import { answering, carriedColumns } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
@@ -8,5 +11,6 @@ export const GET = answering(async ({ params, url }: RequestEvent) => {
   const db = await readyDatabase();
   const carry = carriedColumns(url);
   const { plan, edition, carried } = await openForForm(db, params.form, { carry });
-  return { plan, edition, carried };
+  const sources = sourcesOf(reachedBy(plan, await loadTables(db)));
+  return { plan, edition, carried, sources };
 });

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { reachedBy } from '$lib/core/plan/reach';
 import { sourcesOf } from '$lib/core/table/sources';
 import { passCookie } from '$lib/server/access/guest';
 import { passFor, verifyInvitation } from '$lib/server/access/invitations';
@@ -40,6 +41,6 @@ export const POST = answering(async (event: RequestEvent) => {
     edition,
     opened,
     through: key === null ? null : await openThrough(db, tables, plan, key),
-    sources: sourcesOf(tables),
+    sources: sourcesOf(reachedBy(plan, tables)),
   };
 });
