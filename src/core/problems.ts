@@ -156,7 +156,7 @@ const sentences = {
   outside_not_json: ['{system} answered with something that is no JSON.', 'Go on, or ask again.'],
   outside_too_large: ['{system} answered with more than {limit} MB.', 'Narrow the query down.'],
   outside_no_rows: ['The answer of {system} has nothing at “{place}”.', 'Look at the query.'],
-  outside_refused: ['{system}: {reason}', ''],
+  outside_refused: ['{system} refuses it: {reason}.', 'Go on; its keeper has to look at it.'],
   outside_unreadable: [
     '{system} gives values for {columns} that are not of its type.',
     'Go on; the query has to be looked at.',

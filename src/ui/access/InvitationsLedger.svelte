@@ -5,6 +5,7 @@
   import { formatValue } from '$lib/core/values/format';
   import { call } from '$lib/ui/shared/api';
   import { locale } from '$lib/ui/shared/locale';
+  import FormLink from '$lib/ui/shared/FormLink.svelte';
   import Problems from '$lib/ui/shared/Problems.svelte';
 
   interface Props {
@@ -40,7 +41,7 @@
       {@const { id, form, record, key, note, endsAt, uses, used, by } = invitation}
       <tr>
         <td>{note || '–'}</td>
-        <td><a class="ref" href="/forms/{form}">{form}</a></td>
+        <td><FormLink {form} /></td>
         <td>{record === null ? key : `record ${record}`}</td>
         <td class="text-soft">{formatValue({ kind: 'date_time' }, endsAt, locale())}</td>
         <td class="num">{used} of {uses}</td>

@@ -4,6 +4,7 @@
   import type { Sending } from '$lib/core/outside/sending';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
+  import FormLink from '$lib/ui/shared/FormLink.svelte';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { agoWords } from '$lib/ui/shared/times';
 
@@ -41,7 +42,7 @@
     {#each sends as { id, form, connection, method, address, body, state, tries, nextAt, reason, by, madeAt } (id)}
       <tr>
         <td class="text-soft whitespace-nowrap">{agoWords(madeAt)}</td>
-        <td class="text-soft">{by}, <a class="ref" href="/forms/{form}">{form}</a></td>
+        <td class="text-soft">{by}, <FormLink {form} /></td>
         <td>{titles.get(connection) ?? connection}</td>
         <td class="max-w-96 truncate font-mono text-[12.5px]" title={JSON.stringify(body)}
           >{method} {address} {JSON.stringify(body)}</td
