@@ -1,5 +1,10 @@
 import { describe, expect, it } from 'vitest';
+import { column, field, planOf, table } from '../../../tests/support/definitions';
 import { lendingPlan, lendingTables, linesPlan } from '../../../tests/support/lending';
+import { querySchema } from '../outside/query';
+import { planSchema } from '../plan/schema';
+import { tablesWith } from '../table/sources';
+import { plainText } from '../values/types';
 import { boxHeight, drawWiring, lit } from './picture';
 import { wireForm } from './form';
 
@@ -48,5 +53,64 @@ describe('G5 the wiring as a picture', () => {
     expect(boxes.find((box) => box.id === 'lines.fee')?.more).toBe('Lines');
     expect(lines).toContainEqual({ from: 'lines.fee', to: 'total', flow: 'computes' });
     expect(lines).toContainEqual({ from: 'lines.score', to: 'target loan_line', flow: 'writes' });
+  });
+
+  it('shows option lists and outside systems among what is read, told and written back', () => {
+    const query = querySchema.parse({
+      key: 'member',
+      title: 'Member',
+      connection: 'register',
+      text: 'members/{code}',
+      parameters: [{ key: 'code', label: 'Code', type: plainText }],
+      columns: [{ key: 'name', label: 'Name', path: 'name', type: plainText }],
+    });
+    const tables = tablesWith({
+      tables: [table('visit', [column('name')])],
+      lists: [{ key: 'kinds', title: 'Kinds', category: '', note: '', of: null, values: [] }],
+      queries: [query],
+      systems: [{ key: 'register', title: 'Register', takes: 'http' }],
+    });
+    const given = [{ parameter: 'code', field: 'code', optional: false }];
+    const plan = planSchema.parse({
+      ...planOf('visit', [
+        field('code'),
+        field('kind', { choices: { kind: 'options', list: 'kinds', by: null } }),
+        field('name', { savesTo: 'name', outside: { query: 'member', column: 'name', given } }),
+      ]),
+      sends: [{ connection: 'register', address: 'notes', values: { what: 'kind' } }],
+    });
+    const { boxes, lines } = drawWiring(wireForm(plan, tables));
+    const ends = boxes.filter(({ what }) => what !== 'field');
+    expect(ends.map(({ id, label, more }) => [id, label, more])).toEqual([
+      ['source list kinds', 'Kinds', 'option list'],
+      ['source outside member', 'Member', 'asks Register'],
+      ['target visit', 'visit', 'written'],
+      ['target outside register', 'Register', 'told'],
+    ]);
+    expect(lines).toEqual(
+      expect.arrayContaining([
+        { from: 'source outside member', to: 'name', flow: 'choices' },
+        { from: 'code', to: 'name', flow: 'narrows' },
+        { from: 'kind', to: 'target outside register', flow: 'writes' },
+      ]),
+    );
+    const through = {
+      query: 'member',
+      key: 'code',
+      write: { method: 'PUT' },
+      columns: { name: 'name' },
+    };
+    const passing = planSchema.parse({ ...planOf('visit', [field('name')]), through });
+    const drawn = drawWiring(wireForm(passing, tables));
+    expect(drawn.boxes.map(({ id }) => id)).toEqual([
+      'source outside member',
+      'name',
+      'target outside register',
+    ]);
+    expect(drawn.lines).toContainEqual({
+      from: 'name',
+      to: 'target outside register',
+      flow: 'writes',
+    });
   });
 });

@@ -1,12 +1,14 @@
 import { readField } from './sources';
 import { tableChoices } from '../plan/schema';
+import { systemTitle } from '../plan/words';
 import type { FlowKind } from './graph';
 import type { WiredField, WiredForm } from './form';
+import type { WiredSend } from './writes';
 
 /** What a line of the picture means. */
 export type PictureFlow = 'choices' | 'narrows' | 'brings' | 'computes' | 'rules' | 'writes';
 
-/** A box of the picture: a table that is read, a field, or a table that is written. */
+/** A box of the picture: what is read (a table, an option list, a query), a field, or what is written or told. */
 export interface PictureBox {
   id: string;
   what: 'source' | 'field' | 'target';
@@ -38,17 +40,15 @@ export const boxHeight = 40;
 const gapX = 48;
 const gapY = 14;
 
-/** The flows of a form as a drawing: tables read on the left, fields in form order, tables written on the right. */
+/** The flows of a form as a drawing: what is read on the left, fields in form order, what is written or told on the right. */
 export function drawWiring(form: WiredForm): Picture {
   const fields = [...form.scopes.values()].flatMap((scope) => scope.list);
   const lines = fieldLines(form, fields);
   const layers = layersOf(fields, lines);
   const last = Math.max(1, ...layers.values()) + 1;
-  const titled = (key: string) => form.tables.get(key)?.title ?? key;
   const boxes: Omit<PictureBox, 'x' | 'y'>[] = [];
-  for (const key of sourcesOf(fields)) {
-    boxes.push({ id: `source ${key}`, what: 'source', label: titled(key), more: 'read', layer: 0 });
-  }
+  const sources = new Map(fields.flatMap((wired) => sourcesOf(form, wired)).map((s) => [s.id, s]));
+  for (const source of sources.values()) boxes.push({ ...source, what: 'source', layer: 0 });
   for (const wired of fields) {
     const { field, scope } = wired;
     const more = scope === '' ? '' : (form.scopes.get(scope)?.title ?? '');
@@ -60,16 +60,11 @@ export function drawWiring(form: WiredForm): Picture {
       layer: layers.get(wired) ?? 1,
     });
   }
-  for (const key of targetsOf(form)) {
-    boxes.push({
-      id: `target ${key}`,
-      what: 'target',
-      label: titled(key),
-      more: 'written',
-      layer: last,
-    });
-  }
-  return { ...placed(boxes, last), lines: [...sourceLines(fields), ...lines, ...writeLines(form)] };
+  for (const target of targetsOf(form)) boxes.push({ ...target, what: 'target', layer: last });
+  return {
+    ...placed(boxes, last),
+    lines: [...sourceLines(form, fields), ...lines, ...writeLines(form)],
+  };
 }
 
 /** The boxes and lines that a box hangs on, and those that hang on it. */
@@ -137,51 +132,114 @@ function layersOf(
   return new Map(fields.map((wired) => [wired, layers.get(nameOf(wired)) ?? 1]));
 }
 
-function sourceOf({ field }: WiredField): string[] {
-  const choices = tableChoices(field);
-  return [...(choices ? [choices.table] : []), ...(field.rollup ? [field.rollup.table] : [])];
+/** A box at an end of the picture, where nothing of the form stands. */
+type End = Pick<PictureBox, 'id' | 'label' | 'more'>;
+
+/** Where the values of a field come from: tables, option lists, queries on outside systems. */
+function sourcesOf({ tables, plan }: WiredForm, { field, scope }: WiredField): End[] {
+  const { choices, rollup, outside } = field;
+  const read = [tableChoices(field)?.table, rollup?.table].filter((key) => key !== undefined);
+  const list = choices?.kind === 'options' ? choices.list : undefined;
+  const passed = scope === '' && plan.through && field.key in plan.through.columns;
+  const asked = [
+    choices?.kind === 'outside' ? choices.query : outside?.query,
+    passed ? plan.through?.query : undefined,
+  ].filter((key) => key !== undefined);
+  return [
+    ...read.map((key) => ({
+      id: `source ${key}`,
+      label: tables.get(key)?.title ?? key,
+      more: 'read',
+    })),
+    ...(list === undefined
+      ? []
+      : [
+          {
+            id: `source list ${list}`,
+            label: tables.lists?.get(list)?.title ?? list,
+            more: 'option list',
+          },
+        ]),
+    ...asked.map((key) => {
+      const query = tables.queries?.get(key);
+      const more = query ? `asks ${systemTitle(tables, query.connection)}` : 'asked outside';
+      return { id: `source outside ${key}`, label: query?.title ?? key, more };
+    }),
+  ];
 }
 
-function sourcesOf(fields: readonly WiredField[]): string[] {
-  return [...new Set(fields.flatMap(sourceOf))];
-}
-
-function sourceLines(fields: readonly WiredField[]): PictureLine[] {
+function sourceLines(form: WiredForm, fields: readonly WiredField[]): PictureLine[] {
   return fields.flatMap((wired) =>
-    sourceOf(wired).map((table) => ({
-      from: `source ${table}`,
+    sourcesOf(form, wired).map(({ id }) => ({
+      from: id,
       to: nameOf(wired),
       flow: 'choices' as const,
     })),
   );
 }
 
-function targetsOf(form: WiredForm): string[] {
-  const scopes = [...form.scopes.values()].map((scope) => scope.table);
-  return [...new Set([...scopes, ...form.writes.map((write) => write.table)])];
+/** The tables that are written, and the systems that are told; where a form passes through, only those. */
+function targetsOf(form: WiredForm): End[] {
+  const { tables, plan } = form;
+  const scopes = plan.through ? [] : [...form.scopes.values()].map((scope) => scope.table);
+  const written = new Set([...scopes, ...form.writes.map((write) => write.table)]);
+  const told = new Set(tellings(form).map(({ connection }) => connection));
+  const back = passedTo(form);
+  if (back !== null) told.add(back);
+  return [
+    ...[...written].map((key) => ({
+      id: `target ${key}`,
+      label: tables.get(key)?.title ?? key,
+      more: 'written',
+    })),
+    ...[...told].map((key) => ({
+      id: `target outside ${key}`,
+      label: systemTitle(tables, key),
+      more: key === back ? 'written back' : 'told',
+    })),
+  ];
+}
+
+/** What the form tells outside systems: with its saves, and by its buttons. */
+function tellings(form: WiredForm): Pick<WiredSend, 'connection' | 'values'>[] {
+  const pressed = form.buttons.flatMap(({ steps }) => steps.filter((step) => step.do === 'tell'));
+  return [...form.sends, ...pressed];
+}
+
+/** The system to which a form writes back what it passes through; `null` where it does not. */
+function passedTo({ plan: { through }, tables }: WiredForm): string | null {
+  return through?.write ? (tables.queries?.get(through.query)?.connection ?? null) : null;
 }
 
 function writeLines(form: WiredForm): PictureLine[] {
+  const back = passedTo(form);
+  const passed =
+    back === null
+      ? []
+      : Object.keys(form.plan.through?.columns ?? {}).map((key) => [key, `outside ${back}`]);
   const saved = [...form.scopes.values()].flatMap((scope) =>
     scope.list
       .filter(({ field }) => field.savesTo !== null)
-      .map((wired) => ({
-        from: nameOf(wired),
-        to: `target ${scope.table}`,
-        flow: 'writes' as const,
-      })),
+      .map((wired) => [nameOf(wired), scope.table]),
   );
-  const besides = form.writes.flatMap(({ table, scope: key, values }) => {
+  const besides = [
+    ...form.writes.map(({ table, scope, values }) => ({ to: table, scope, values })),
+    ...tellings(form).map(({ connection, values }) => ({
+      to: `outside ${connection}`,
+      scope: '',
+      values,
+    })),
+  ].flatMap(({ to, scope: key, values }) => {
     const scope = form.scopes.get(key);
     const paths = values.flatMap(({ formula }) => formula.reads);
     const read = paths.flatMap((path) => (scope && readField(form.scopes, scope, path)) ?? []);
-    return [...new Set(read.map(({ wired }) => nameOf(wired)))].map((from) => ({
-      from,
-      to: `target ${table}`,
-      flow: 'writes' as const,
-    }));
+    return [...new Set(read.map(({ wired }) => nameOf(wired)))].map((from) => [from, to]);
   });
-  return [...saved, ...besides];
+  return [...passed, ...saved, ...besides].map(([from = '', to = '']) => ({
+    from,
+    to: `target ${to}`,
+    flow: 'writes' as const,
+  }));
 }
 
 /** Puts each layer into a column, its boxes in their order, each column around the middle. */
