@@ -14,6 +14,7 @@ import {
   countSends,
   deliverDue,
   listSends,
+  noteSends,
   pauseAfter,
   settleSend,
 } from '../../src/server/outside/outbox';
@@ -26,6 +27,7 @@ import { column, field, planOf, table } from '../support/definitions';
 import { useDatabase } from '../support/house';
 
 const held = useDatabase('t_outbox');
+process.env.UNISOR_SECRET ??= 'a key for nothing but tests';
 let simulators: Simulators;
 
 beforeAll(async () => {
@@ -62,6 +64,7 @@ afterAll(() => simulators.stop());
 beforeEach(async () => {
   await held.db.knex('outbox').withSchema(held.db.catalog).delete();
   endPause(held.db, 'register');
+  endPause(held.db, 'notes');
   register().written.clear();
   trouble('none');
 });
@@ -164,6 +167,58 @@ describe('H5 what a save sends outside', () => {
     await hurry();
     await deliverDue(held.db);
     expect(await countSends(held.db)).toMatchObject({ waiting: 0, sent: 4 });
+  });
+
+  it('goes to a database as a statement, once; what may pass is tried again, what is wrong is not', async () => {
+    const url = new URL(held.url);
+    const [host, port] = [url.hostname, Number(url.port)];
+    const { knex, catalog } = held.db;
+    await knex.raw(
+      `create table if not exists ${catalog}.note (once varchar(80) primary key, what varchar(80))`,
+    );
+    await knex.raw(`create or replace user outbox_writer@'127.0.0.1' identified by 'hush-hush'`);
+    await knex.raw(`grant insert on ${catalog}.note to outbox_writer@'127.0.0.1'`);
+    const reach = {
+      kind: 'sql' as const,
+      host,
+      port,
+      database: catalog,
+      user: 'outbox_writer',
+      writes: true,
+    };
+    const named = { key: 'notes', title: 'Notes', note: '', reach };
+    await keepConnection(held.db, named, 'hush-hush', 'test', 'make');
+    await allowHosts(held.db, [new URL(simulators.address).host, `${host}:${port}`]);
+    const send = (address: string) =>
+      knex.transaction((trx) =>
+        noteSends(
+          held.db,
+          trx,
+          [{ connection: 'notes', method: 'SQL', address, body: { what: "it's" } }],
+          { submission: randomUUID(), form: 'report', by: 'test' },
+        ),
+      );
+    const states = async () => (await listSends(held.db)).map(({ state, tries }) => [state, tries]);
+
+    await send('insert into note (once, what) values ({once}, {what})');
+    await knex.raw(`alter user outbox_writer@'127.0.0.1' account lock`);
+    await deliverDue(held.db);
+    expect(await states()).toEqual([['waiting', 1]]);
+    await knex.raw(`alter user outbox_writer@'127.0.0.1' account unlock`);
+    await hurry();
+    await deliverDue(held.db);
+    expect(await states()).toEqual([['sent', 2]]);
+    // The answer was lost, as it were: the same is sent again, and stands there once.
+    await knex('outbox').withSchema(catalog).update({ state: 'waiting' });
+    await hurry();
+    await deliverDue(held.db);
+    expect(await states()).toEqual([['sent', 3]]);
+    const notes = await knex('note').withSchema(catalog).select('what');
+    expect(notes).toEqual([{ what: "it's" }]);
+
+    await send('insert into nowhere (what) values ({what})');
+    await deliverDue(held.db);
+    expect((await listSends(held.db))[0]).toMatchObject({ state: 'failed', tries: 1 });
   });
 
   it('is given up at once where the system refuses it; a person tries again, or gives up', async () => {

@@ -2,6 +2,7 @@ import { Agent, request } from 'undici';
 import { fail } from '$lib/core/problems';
 import { largestAnswer, type Connection } from '$lib/core/outside/query';
 import type { Reached } from './system';
+import { OutsideStatusError } from './told';
 
 type Http = Extract<Connection, { kind: 'http' }>;
 
@@ -41,7 +42,7 @@ export async function askHttp(
     const answer = await once(reach, url, asking, sending);
     const to = answer.location;
     if (to === null) return wants === 'any' ? { ...answer, body: null } : read(answer, title);
-    if (step === mostRedirects) fail('outside_status', { system: title, status: 310 }, 502);
+    if (step === mostRedirects) throw new OutsideStatusError(title, answer.status);
     // What signs in is for the system itself, not for where it sends to: same host only.
     const next = new URL(to, url);
     if (next.host !== url.host) asking = { ...asking, secret: null };

@@ -1,7 +1,7 @@
 import type { Knex } from 'knex';
 import type { PlannedSend } from '$lib/core/entry/send-plan';
 import type { Sending } from '$lib/core/outside/sending';
-import { fail, type Problem } from '$lib/core/problems';
+import { fail, type ProblemError } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import type { Scalar } from '$lib/core/values/types';
 import { loadTables } from '../catalog/tables';
@@ -11,7 +11,7 @@ import { log } from '../log';
 import { askHttp } from './http';
 import { writeSql } from './sql';
 import { pauseOf, reachSystem, type Reached } from './system';
-import { told } from './told';
+import { OutsideStatusError, told } from './told';
 
 /** Notes what a save has to send, in its transaction. */
 export async function noteSends(
@@ -112,23 +112,29 @@ async function deliver(db: Database, tables: Tables, row: OutboxRow): Promise<vo
     );
     await own().update({ state: 'sent', sent_at: db.knex.fn.now(3), reason: null });
   } catch (error) {
-    const found = told(error, row.connection_key, limit).problems[0];
-    await putOff(db, own(), tries, found?.message ?? 'failed', isLasting(found));
+    const failed = told(error, row.connection_key, limit);
+    const reason = failed.problems[0]?.message ?? 'failed';
+    await putOff(db, own(), tries, reason, isLasting(failed));
   }
 }
 
 /** Whether trying again cannot help: the system, or the connection, refuses it. */
-function isLasting(found: Problem | undefined): boolean {
-  const refusals = [
-    'outside_refused',
-    'outside_takes_nothing',
-    'outside_read_only',
-    'writing_only',
-  ];
-  if (refusals.includes(found?.code ?? '')) return true;
-  const status = /status (\d+)/.exec(found?.message ?? '')?.[1];
-  return /^4(?!08|29)/.test(status ?? '');
+function isLasting(failed: ProblemError): boolean {
+  if (failed instanceof OutsideStatusError) {
+    const { answered } = failed;
+    return answered >= 400 && answered < 500 && answered !== 408 && answered !== 429;
+  }
+  const code = failed.problems[0]?.code;
+  return code === 'outside_refused' ? failed.status !== 503 : lasting.has(code ?? '');
 }
+
+/** What a person has to mend before anything can be told. */
+const lasting = new Set([
+  'outside_takes_nothing',
+  'outside_read_only',
+  'writing_only',
+  'unknown_connection',
+]);
 
 async function send(row: OutboxRow, reached: Reached): Promise<void> {
   const { reach, title: system } = reached.connection;
@@ -143,7 +149,7 @@ async function send(row: OutboxRow, reached: Reached): Promise<void> {
   const address = `${reach.base.replace(/\/+$/, '')}${row.address}`;
   const headers = { 'idempotency-key': row.idempotency_key };
   const { status } = await askHttp(reach, address, reached, { method: row.method, headers, body });
-  if (status >= 300) fail('outside_status', { system, status }, 502);
+  if (status >= 300) throw new OutsideStatusError(system, status);
 }
 
 /** Tries later, after a growing pause; or not any more, where that cannot help. */

@@ -1,11 +1,11 @@
 import { parse } from 'csv-parse/sync';
 import { addressFrom } from '$lib/core/outside/template';
 import type { Query } from '$lib/core/outside/query';
-import { fail } from '$lib/core/problems';
 import type { Scalar } from '$lib/core/values/types';
 import { askHttp } from './http';
 import { askSql } from './sql';
 import type { Reached } from './system';
+import { OutsideStatusError } from './told';
 
 /** Asks a query of a system and gives its answer as it came: JSON, or rows. Fails with what went wrong. */
 export async function askSystem(
@@ -19,7 +19,7 @@ export async function askSystem(
       const { status, body } = await askHttp(reach, addressFrom(reach.base, text, values), reached);
       // Nothing there is an answer, not a failure.
       if (status === 404) return [];
-      if (status >= 400) fail('outside_status', { system, status }, 502);
+      if (status >= 400) throw new OutsideStatusError(system, status);
       return body;
     }
     case 'sql':
@@ -36,7 +36,7 @@ export async function trySystem(reached: Reached): Promise<string> {
     case 'http': {
       // Any answer will do, also one that there is nothing at the base itself.
       const { status } = await askHttp(reach, reach.base, reached, { method: 'GET' }, 'any');
-      if (status >= 500) fail('outside_status', { system: reached.connection.title, status }, 502);
+      if (status >= 500) throw new OutsideStatusError(reached.connection.title, status);
       return `answers; its base address gives status ${status}`;
     }
     case 'sql':

@@ -5,7 +5,7 @@ import type { Database } from '../database/connection';
 import { noteFailure, noteSuccess, pausedFor } from './breaker';
 import { connectionToAsk } from './connections';
 import { noteAsked } from './lately';
-import { told } from './told';
+import { OutsideStatusError, told } from './told';
 
 /** How an outside system is reached. */
 export interface Reaching {
@@ -87,13 +87,14 @@ function nameOf(db: Database, key: string): string {
 }
 
 /** Whether asking a second time may help: not where it was too slow, or where the question is wrong. */
-function mayHelp({ problems: [first] }: ProblemError): boolean {
-  if (first?.code === 'outside_status') return /status 5\d\d/.test(first.message);
-  return first?.code === 'outside_away';
+function mayHelp(error: ProblemError): boolean {
+  if (error instanceof OutsideStatusError) return error.answered >= 500;
+  return error.problems[0]?.code === 'outside_away';
 }
 
 /** Whether a failure is the system's own, not that of the question. */
 function isTheirs(error: ProblemError): boolean {
   const code = error.problems[0]?.code;
-  return code === 'outside_slow' || code === 'outside_not_json' || mayHelp(error);
+  const own = ['outside_slow', 'outside_not_json'].includes(code ?? '');
+  return own || (code === 'outside_refused' && error.status === 503) || mayHelp(error);
 }

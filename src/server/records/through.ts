@@ -19,6 +19,7 @@ import { databaseReader, knownForm } from './form-read';
 import type { Database } from '../database/connection';
 import { askHttp, type HttpAnswer, type HttpSending } from '../outside/http';
 import { reachSystem } from '../outside/system';
+import { OutsideStatusError } from '../outside/told';
 
 /** What a screen sends to write an outside record back. */
 export const throughSchema = z.strictObject({
@@ -62,7 +63,7 @@ export async function openThrough(
       404,
     );
   }
-  if (status >= 400) return fail('outside_status', { system, status }, 502);
+  if (status >= 400) throw new OutsideStatusError(system, status);
   const row = rowsFrom(query, body)?.rows[0];
   if (!row)
     return fail(
@@ -116,7 +117,7 @@ export async function writeThrough(
     throw new ThroughConflictError(answer.system, now);
   }
   if (answer.status >= 400) {
-    return fail('outside_status', { system: answer.system, status: answer.status }, 502);
+    throw new OutsideStatusError(answer.system, answer.status);
   }
   return openThrough(db, tables, plan, request.key);
 }
@@ -151,7 +152,7 @@ async function reach(
         sending,
       );
       const { status } = answer;
-      if (status >= 500) fail('outside_status', { system: title, status }, 502);
+      if (status >= 500) throw new OutsideStatusError(title, status);
       return answer;
     },
   );
