@@ -13,7 +13,8 @@ export class OutsideStatusError extends ProblemError {
 }
 
 /** What a database says of itself, not of what it was asked: later it may say something else. */
-const passing = /^ER_ACCESS_DENIED_ERROR$|ACCOUNT_HAS_BEEN_LOCKED|LOCK_|CON_COUNT|SHUTDOWN|READ_ONLY/;
+const passing =
+  /^ER_ACCESS_DENIED_ERROR$|ACCOUNT_HAS_BEEN_LOCKED|LOCK_|CON_COUNT|SHUTDOWN|READ_ONLY/;
 
 /** The codes of its kinds differ where a sign-in is refused; the words do not. */
 const signIn = /access denied|account is locked/i;
