@@ -27,7 +27,7 @@ interface Failure {
 
 /**
  * What went wrong with an outside system, as a problem; nothing of the secret, and no address, is told.
- * What may pass by itself has the status 503 or 504.
+ * A refusal that may pass by itself has the status 503, one that a person has to mend 502.
  */
 export function told(error: unknown, system: string, limit: number): ProblemError {
   if (error instanceof ProblemError) return error;
