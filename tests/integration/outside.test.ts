@@ -20,7 +20,7 @@ import {
   removeConnection,
   removeQuery,
 } from '../../src/server/outside/connections';
-import { lastAsked } from '../../src/server/outside/lately';
+import { connectionStates, lastAsked, noteAsked } from '../../src/server/outside/lately';
 import { trySystem } from '../../src/server/outside/reach';
 import { writeSql } from '../../src/server/outside/sql';
 import { endPause, pauseOf, reachSystem, type Reaching } from '../../src/server/outside/system';
@@ -322,6 +322,22 @@ describe('H5 an outside system that', () => {
     expect(pauses).toEqual([0, 0, 5000, 10_000, 20_000, 40_000, 60_000, 60_000]);
     noteSuccess(name);
     expect(pausedFor(name, 0)).toBe(0);
+  });
+});
+
+describe('H1 how a connection answered', () => {
+  it('is remembered for its page: the last three hundred times, without what was asked', async () => {
+    for (let n = 0; n < 400; n++) {
+      const failed = n === 399 ? 'Noted does not answer.' : null;
+      noteAsked(held.db, { connection: 'noted', query: 'member', took: n, failed });
+    }
+    const last = await lastAsked(held.db, 'noted', 1000);
+    expect(last).toHaveLength(300);
+    expect(last[0]).toMatchObject({ query: 'member', took: 399, failed: 'Noted does not answer.' });
+    expect(last.at(-1)?.took).toBe(100);
+    const state = (await connectionStates(held.db)).get('noted');
+    expect(state).toMatchObject({ asked: 300, lastFailed: 'Noted does not answer.' });
+    expect(Date.parse(state?.lastAt ?? '')).toBeGreaterThan(Date.now() - 60_000);
   });
 });
 
