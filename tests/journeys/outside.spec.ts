@@ -176,6 +176,10 @@ test('H1, H5 a database outside is tried on its page; while it is closed the for
   await trouble(page, 'workshop', 'none');
   const booked = { system: 'workshop', alter: 'A-00022' };
   await page.request.post(`${process.env.UNISOR_SIMULATORS}/`, { form: booked });
+  // It was left alone for a while; whoever tries it ends that.
+  await visit(page, '/outside/repair_workshop');
+  await page.getByRole('button', { name: 'Try to reach it' }).click();
+  await expect(page.getByText(/It can be signed in to, and answers, after/)).toBeVisible();
   await visit(page, '/forms/condition_report');
   await choose(page, page.getByRole('combobox', { name: 'Instrument', exact: true }), 'A-00022');
   const bookings = page.getByRole('table', { name: 'Bookings at the Repair Workshop' });
