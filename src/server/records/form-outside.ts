@@ -4,6 +4,7 @@ import { pageFrom, writtenPage } from '$lib/core/outside/pages';
 import type { OutsideRow, OutsideRows } from '$lib/core/outside/rows';
 import type { Query } from '$lib/core/outside/query';
 import type { Given, OutsideChoices } from '$lib/core/plan/schema';
+import { systemTitle } from '$lib/core/plan/words';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { sameValue, type Value } from '$lib/core/values/types';
@@ -157,8 +158,8 @@ function refuseMisfit(
   column: string,
 ): void {
   const label = columns.find(({ key }) => key === column)?.label ?? column;
-  const system = tables.systems?.get(connection)?.title ?? connection;
-  if (misfits.includes(label)) fail('outside_unreadable', { system, columns: label }, 502);
+  if (!misfits.includes(label)) return;
+  fail('outside_unreadable', { system: systemTitle(tables, connection), columns: label }, 502);
 }
 
 /**
