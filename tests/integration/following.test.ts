@@ -354,6 +354,7 @@ describe('the world in memory is a fair stand-in', () => {
       field: 'received',
       grid: '',
       row: null,
+      cause: null,
       given: { score: 32 },
       current: null,
     } as const;

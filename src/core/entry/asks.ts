@@ -2,6 +2,9 @@ import { z } from 'zod';
 import { problemSchema } from '../problems';
 import { valueSchema, type Value } from '../values/types';
 
+/** At most so many asks are sent at once; more go in pieces. */
+export const mostAsks = 2000;
+
 /** At most so many choices a page. */
 export const pageSize = 50;
 
@@ -44,8 +47,12 @@ export const askSchema = z.strictObject({
   /** For a field of a grid: the grid, and the key of the row. */
   grid: z.string().max(48).optional(),
   row: z.string().max(64).optional(),
-  /** The typed key, for `key`. */
-  key: z.string().max(400).optional(),
+  /** The values under which it is asked, as the narrowings name them; otherwise those of the state. */
+  given: z.record(z.string().max(200), valueSchema).optional(),
+  /** The value to be confirmed, the record to be read, or the key that was typed. */
+  current: valueSchema.optional(),
+  /** The field whose change led to it. */
+  cause: z.string().max(100).nullable().optional(),
   search: z.string().max(200).optional(),
   after: z.string().max(4000).optional(),
   limit: z.number().int().min(1).max(pageSize).optional(),
@@ -68,6 +75,8 @@ export interface StandingAsk {
   given: Readonly<Record<string, Value>>;
   /** The value to be confirmed, the record to be read, or the key that was typed. */
   current: Value;
+  /** The field whose change led to it; `null` while the entry begins. */
+  cause: string | null;
 }
 
 const failedSchema = z.object({ id: z.string(), failed: problemSchema });

@@ -2,7 +2,7 @@ import { toFeel } from '../formula/convert';
 import type { Feel } from '../formula/feel';
 import { askedValue } from '../plan/schema';
 import type { Problem } from '../problems';
-import type { Value } from '../values/types';
+import { sameValue, type Value } from '../values/types';
 import type { WiredField } from '../wiring/form';
 import type { AskKind, Choice, Offer } from './asks';
 import { RecordRef } from './facts';
@@ -47,13 +47,26 @@ export class Cell {
   /** The chosen records as they are shown, where the field takes several. */
   chosen: readonly Choice[] = [];
   choices: ChoicesState = { status: 'idle' };
+  /** What the record holds for it, where the form goes on with one that does; otherwise `undefined`. */
+  base: Value | undefined = undefined;
   /** A person has set it: a default or an editable brought value does not follow any more. */
   own = false;
-  /** Came with the opened record and nothing it follows from has changed since: never altered. */
-  kept = false;
+  /**
+   * It came as it is, with the record, a draft or a submission, and neither it nor what narrows it has
+   * changed since: where it is not offered, it is marked and not cleared.
+   */
+  asGiven = false;
+  /** The values that narrowed its choices when it was last looked at, as text; `null` before. */
+  narrowedTo: string | null = null;
+  /** Whether a value that follows from others is another than in the record, or may be: they are. */
+  followsChange: boolean;
   /** Known not to be among the choices. */
   notOffered = false;
   hidden = false;
+  /** Whether it is shown hangs on something that is still being read. */
+  hiddenUnsure = false;
+  /** Whether it is shown follows from something that is another than in the record. */
+  hiddenChanged = false;
   required = false;
   locked = false;
   /** What the checks that do not hold say, by their place. */
@@ -84,6 +97,22 @@ export class Cell {
   ) {
     const { scope, field } = wired;
     this.name = scope === '' ? field.key : `${scope}.${field.key}`;
+    this.followsChange = true;
+  }
+
+  /**
+   * Whether it is another than in the record that the form goes on with, or follows from something that
+   * is; always, where there is no such record. It hangs on values alone, not on how they came about:
+   * what is set back is as if it had never been changed.
+   */
+  isChanged(): boolean {
+    if (this.follows && !this.own) return this.followsChange;
+    return this.base === undefined || !sameValue(this.value, this.base);
+  }
+
+  /** Whether it has the value that follows from others: worked out, brought, or begun with. */
+  get follows(): boolean {
+    return this.derived || this.wired.broughtBy !== null || this.wired.initially !== null;
   }
 
   /** The value as formulas take it. */

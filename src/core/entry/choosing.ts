@@ -11,9 +11,9 @@ export function refreshChoices(life: Life, cell: Cell, cause: Cause): void {
   if (optionChoices(cell.wired.field)) return refreshOptions(life, cell, cause);
   const choices = askedChoices(cell.wired.field);
   if (!choices) return;
-  if (cause !== null) cell.kept = false;
   cell.question('choices').cause = cause;
   const given = life.given(cell);
+  noteNarrowed(life, cell, given);
   if (given === null) {
     life.drop(cell, 'choices');
     if (cell.choices.status !== 'offered') cell.choices = { status: 'asking' };
@@ -41,9 +41,22 @@ export function refreshChoices(life: Life, cell: Cell, cause: Cause): void {
   }
 }
 
+/**
+ * Notes under which values a list is offered now. A value that came as it is was chosen under those that
+ * came with it: under others it is one like any other.
+ */
+function noteNarrowed(life: Life, cell: Cell, given: Record<string, Value> | null): void {
+  if (given === null) return;
+  const now = JSON.stringify(given);
+  if (cell.narrowedTo !== null && cell.narrowedTo !== now) cell.asGiven = false;
+  cell.narrowedTo = now;
+}
+
 /** Works out which values of its option list a field offers; one that belongs to another is cleared. */
 function refreshOptions(life: Life, cell: Cell, cause: Cause): void {
-  if (cause !== null) cell.kept = false;
+  const sure = life.isSure(cell);
+  noteNarrowed(life, cell, sure ? life.givenNow(cell) : null);
+  if (!sure) return;
   const waits = waitsFor(life, cell);
   if (waits !== null) cell.choices = { status: 'waiting', for: waits };
   else cell.choices = { status: 'idle' };
@@ -62,8 +75,8 @@ export function offeredIn(life: Life, cell: Cell): Option[] | null {
   if (waitsFor(life, cell) !== null) return [];
   const list = life.form.tables.lists?.get(choices.list);
   const by = choices.by === null ? undefined : (life.source(cell, choices.by)?.value ?? null);
-  // What came with the record stays, though it is retired.
-  return offeredOf(list, by, cell.host.stored || life.marks ? cell.value : null);
+  // What the record holds stays, though it is retired.
+  return offeredOf(list, by, cell.base ?? null);
 }
 
 /** Whether the value of a field is one that its option list offers now. */
@@ -89,14 +102,21 @@ export function takeOffer(life: Life, cell: Cell, offer: Offer): void {
     if (cell.wired.type.kind === 'references') confirmSeveral(life, cell, offer, cause);
     else confirmOne(life, cell, offer, cause);
   }
-  const single = cell.wired.type.kind !== 'references';
-  const only = found === 1 && !offer.more && single ? offer.choices[0] : undefined;
-  const takes = life.takes && askedChoices(cell.wired.field)?.takeOnly === true;
-  if (only && takes && cell.value === null && !cell.rejected) {
-    life.note(cell, { kind: 'taken', cause, value: only.value });
-    putChoice(life, cell, only.value, only);
-    life.feed(cell, 'value', cause ?? cell.name);
-  }
+  takeOnlyChoice(life, cell, cause);
+}
+
+/** Takes the single choice that is left, where the plan says so, nobody has emptied the field, and it is shown. */
+export function takeOnlyChoice(life: Life, cell: Cell, cause: Cause): void {
+  const { choices, wired } = cell;
+  if (!life.takes || cell.value !== null || cell.rejected || cell.own) return;
+  if (cell.hidden || cell.hiddenUnsure || askedChoices(wired.field)?.takeOnly !== true) return;
+  if (choices.status !== 'offered' || wired.type.kind === 'references') return;
+  const { found, more, choices: offered } = choices.offer;
+  const only = found === 1 && !more ? offered[0] : undefined;
+  if (!only) return;
+  life.note(cell, { kind: 'taken', cause, value: only.value });
+  putChoice(life, cell, only.value, only);
+  life.feed(cell, 'value', cause ?? cell.name);
 }
 
 function confirmOne(life: Life, cell: Cell, offer: Offer, cause: Cause): void {
@@ -113,7 +133,7 @@ function confirmSeveral(life: Life, cell: Cell, offer: Offer, cause: Cause): voi
   cell.chosen = [...chosen, ...others];
   cell.notOffered = false;
   if (left.length === idsOf(cell.value).length) return;
-  if (cell.kept || life.marks) {
+  if (cell.asGiven) {
     cell.notOffered = true;
     return;
   }
@@ -134,7 +154,7 @@ export function putChoice(life: Life, cell: Cell, value: Value, choice: Choice |
     cell.chosen = choice && ids.has(choice.value) ? [...known, choice] : known;
   } else cell.current = choice ?? (changed ? null : cell.current);
   if (changed) {
-    cell.kept = false;
+    cell.asGiven = false;
     cell.notOffered = false;
   }
   const choices = askedChoices(cell.wired.field);
@@ -145,20 +165,26 @@ export function putChoice(life: Life, cell: Cell, value: Value, choice: Choice |
     return changed;
   }
   const given = life.given(cell);
-  if ((choice !== null || value === null) && given !== null) {
+  if ((choice !== null || value === null) && given !== null && stands(cell, given)) {
     // Taken from the list, or emptied: the offer stands for the new value as it is.
     const question = cell.question('choices');
     const pending = question.asked !== null;
     life.ask(cell, 'choices', given, value, question.cause);
-    if (!pending && cell.choices.status !== 'failed') {
+    if (!pending) {
       const { asked } = question;
       life.drop(cell, 'choices');
       question.answeredFor = asked ?? question.answeredFor;
     }
-  } else if (changed) {
+  } else if (changed || choice !== null) {
     refreshChoices(life, cell, null);
   }
   return changed;
+}
+
+/** Whether what is offered was read under the values as they are. */
+function stands(cell: Cell, given: Record<string, Value>): boolean {
+  const { status } = cell.choices;
+  return ['offered', 'empty', 'idle'].includes(status) && cell.narrowedTo === JSON.stringify(given);
 }
 
 /** The field that is to be filled first; `null` where the list waits for none. */
@@ -188,7 +214,7 @@ export function notOfferedProblem(cell: Cell) {
 
 /** A value that is not offered: kept and marked where the record was opened with it, otherwise cleared. */
 function refuseValue(life: Life, cell: Cell, cause: Cause): void {
-  if (cell.kept || life.marks) {
+  if (cell.asGiven) {
     cell.notOffered = true;
     return;
   }

@@ -31,10 +31,15 @@ function cellProblems(cell: Cell): Problem[] {
   }
   const checked = checkValue(type, cell.value, field.label);
   if ('problem' in checked) return [checked.problem];
-  // What the record came with and nobody has touched is marked, but stops nothing.
-  const asStored = cell.kept && cell.host.life.opened && cell.host.life.root.stored !== null;
-  if ((cell.notOffered || !listed(cell)) && !asStored) return [notOfferedProblem(cell)];
+  // What the record holds, and nobody has changed, is marked, but stops nothing.
+  if ((cell.notOffered || !listed(cell)) && !isAsStored(cell)) return [notOfferedProblem(cell)];
   return refused;
+}
+
+/** Whether a value is that of the stored record, under the values that narrowed it there. */
+export function isAsStored(cell: Readonly<Cell>): boolean {
+  const { life } = cell.host;
+  return life.root.stored !== null && !cell.isChanged() && !life.isAskedAnew(cell);
 }
 
 /** Whether the value is among the choices that the plan itself lists. */

@@ -227,8 +227,7 @@ describe('asks and answers', () => {
     entry.answer(entry.asks().map((a) => answerOf(plan, a)));
     entry.set('ensemble', 22, { value: 22, shown: ['Ensemble 22'] });
     entry.set('region', 3, { value: 3, shown: ['Region 3'] });
-    const wanted = entry.asks().map(({ kind, field }) => ({ kind, field }));
-    const server = Entry.resume(entry.form, { values: entry.values() }, wanted);
+    const server = Entry.resume(entry.form, entry.state(), entry.asks());
     const answers = await settle(server, reader(plan));
     entry.answer(answers);
     expect(entry.asks()).toEqual([]);
@@ -311,7 +310,7 @@ describe('wiring', () => {
     ]);
     const form = wireForm(chain, tables);
     expect(form.cycle).toBeNull();
-    const order = form.graph.nodes.map((node) => node.wired.field.key);
+    const order = form.graph.nodes.map((node) => ('wired' in node ? node.wired.field.key : ''));
     expect(order[0]).toBe('f999');
     expect(order.at(-1)).toBe('f0');
   });
@@ -390,6 +389,7 @@ describe('whatever the order of changes and answers', () => {
             kind: 'choices',
             field: key,
             grid: '',
+            cause: null,
             row: null,
             given,
             current: value,

@@ -4,16 +4,9 @@ import { problem, type Problem } from '../problems';
 import { checkValue, isoReading, parseText, type Reading } from '../values/parse';
 import { offeredOptions, sameValue, type Option, type Value } from '../values/types';
 import type { WiredForm } from '../wiring/form';
-import type { GraphNode } from '../wiring/graph';
+import type { FieldNode } from '../wiring/graph';
 import type { Answer, AskKind, Choice, StandingAsk } from './asks';
-import {
-  begin,
-  fill,
-  type Beginning,
-  type Filled,
-  type FilledRow,
-  type GivenRow,
-} from './beginning';
+import { begin, fill, goOn, isUnsure, type Beginning, type GivenRow } from './beginning';
 import { isClosed, type Cell, type ChoicesState } from './cell';
 import { offeredIn, putChoice, refreshChoices, takeOffer } from './choosing';
 import { problemsOf } from './entry-problems';
@@ -28,19 +21,13 @@ import {
   retryKey,
   typeKey,
 } from './reading';
+import { resumeLife } from './resume';
 import { settleRule } from './rules';
+import { rowsAsked } from './scope-of-asks';
+import { pendingText, stateOf, type EntryState, type Filled, type FilledRow, type HostFilled } from './state';
 import { rowKey } from './stored';
 import type { TraceEvent } from './trace';
 import { settleValue } from './working-out';
-
-/** Something to be asked of an entry that is otherwise at rest. */
-export interface Wanted {
-  kind: AskKind;
-  field: string;
-  grid?: string;
-  row?: string;
-  key?: string;
-}
 
 /** A text that is no value of its field. */
 export interface TypedText {
@@ -56,6 +43,7 @@ export type Row = HostState;
 
 /** The day and the moment of the machine it runs on are not for core to know. */
 const nowhere: Around = {
+  reading: isoReading,
   clock: { today: () => '2000-01-01', now: () => '2000-01-01T00:00:00Z' },
   person: '',
   link: {},
@@ -72,35 +60,42 @@ export class Entry {
   #rowsMade = 0;
   #batching = false;
 
-  constructor(form: WiredForm, beginning: Beginning = { mode: 'new' }, resting = false) {
+  constructor(form: WiredForm, beginning: Beginning = { mode: 'new' }, resumed?: Life) {
     this.form = form;
-    this.#life = new Life(form, { ...nowhere, ...beginning.around }, workNode);
-    this.#life.takes = beginning.takes ?? beginning.mode === 'new';
-    this.#life.opened = beginning.mode === 'opened';
+    this.#life = resumed ?? new Life(form, { ...nowhere, ...beginning.around }, workNode);
+    if (resumed) return;
+    const { mode, rows = {}, filled } = beginning;
+    this.#life.takes = beginning.takes ?? mode === 'new';
     this.#life.root.stored = beginning.stored ?? null;
-    begin(this.#life.root, beginning.mode, beginning.values, beginning.own);
-    for (const [grid, rows] of this.#outerFirst(beginning.rows ?? {})) {
-      for (const row of rows) this.#makeRow(grid, beginning.mode, row, this.#rowAround(grid, row));
+    begin(this.#life.root, mode, beginning);
+    const texts = [[this.#life.root, beginning.texts] as const];
+    for (const [grid, list] of this.#outerFirst(rows)) {
+      const around = this.#around(grid);
+      for (const given of list) {
+        const row = this.#makeRow(grid, mode, given, around(given));
+        if (row) texts.push([row, given.texts]);
+      }
     }
-    if (resting) this.#rest();
-    else for (const host of this.#life.hosts()) this.#life.markAll(host, null);
+    for (const host of this.#life.hosts()) this.#life.markAll(host, null);
+    for (const [host, given = {}] of texts) this.#retypeInto(host, given);
     this.#life.run();
+    if (filled) this.takeOver(filled);
   }
 
   /**
-   * An entry in the middle of its life: everything at rest but what is wanted, which asks. So a server
-   * can see what follows from the answers to a screen's asks.
+   * An entry in the middle of its life, at rest but for the asks of a screen, which it asks as well. So
+   * a server can see what follows from the answers to them.
    */
   static resume(
     form: WiredForm,
-    given: Pick<Beginning, 'values' | 'own' | 'rows' | 'around'>,
-    wanted: readonly Wanted[],
+    state: Filled & Partial<Omit<EntryState, 'rows' | 'values' | 'own'>>,
+    asks: readonly StandingAsk[],
+    around: Partial<Around> = {},
   ): Entry {
-    const entry = new Entry(form, { ...given, mode: 'opened', takes: true }, true);
-    entry.batch(() => {
-      for (const wish of wanted) entry.#want(wish);
-    });
-    return entry;
+    const link = state.link ?? {};
+    const life = new Life(form, { ...nowhere, ...around, link }, workNode);
+    resumeLife(life, state, asks);
+    return new Entry(form, undefined, life);
   }
 
   /** The form itself, as formulas read it. */
@@ -159,7 +154,7 @@ export class Entry {
     const offered = offeredIn(this.#life, cell);
     const { type, field } = cell.wired;
     if (offered || field.choices !== null || type.kind !== 'option') return offered;
-    return offeredOptions(type.options, cell.host.stored ? cell.value : null);
+    return offeredOptions(type.options, cell.base ?? null);
   }
 
   /** Whether the field's value is known not to be among its choices. */
@@ -172,7 +167,7 @@ export class Entry {
    * Problems name them by their places among all.
    */
   rows(grid: string, within?: Row): readonly Row[] {
-    if (!this.#life.isThere(grid)) return [];
+    if (!this.isThere(grid)) return [];
     return within ? this.#life.rowsIn(grid, within) : (this.#life.rows.get(grid) ?? []);
   }
 
@@ -185,22 +180,39 @@ export class Entry {
 
   /** Whether a grid is there; without it nothing of its rows is written. */
   isThere(grid: string): boolean {
-    return this.#life.isThere(grid);
+    return this.#life.there(grid).holds;
   }
 
-  /** All that people have put in, as another entry can begin with it, or take it over. */
-  state(): Required<Filled> {
-    const rows = [...this.#life.rows].map(([grid, list]) => [
-      grid,
-      list.map((row) => ({
-        key: row.key,
-        values: valuesOf(row),
-        own: this.own(row),
-        ...(row.stored ? { id: row.stored.id } : {}),
-        ...(row.scope.within === null ? {} : { of: row.parent?.key ?? '' }),
-      })),
-    ]);
-    return { values: this.values(), own: this.own(), rows: Object.fromEntries(rows) };
+  /** Whether a grid is not there because of a change: then its stored rows are not to stay. */
+  isTakenAway(grid: string): boolean {
+    const { holds, changed } = this.#life.there(grid);
+    return !holds && changed;
+  }
+
+  /** The values under which the choices of a field are offered, as they are at this moment. */
+  given(key: string, row?: Row): Record<string, Value> {
+    return this.#life.givenNow(this.#cell(key, row));
+  }
+
+  /** All that another entry needs to begin with it, or to take it over: for a draft, a save, a server. */
+  state(): EntryState {
+    return stateOf(this.#life);
+  }
+
+  /** As much of the state as a server needs to see what follows from the answers to some asks; `null` where nothing is asked then. */
+  stateFor(asks: readonly StandingAsk[]): EntryState | null {
+    const meant = rowsAsked(this.#life, asks);
+    return meant && stateOf(this.#life, meant);
+  }
+
+  /** The rows of a grid by their keys, also while it is not there. */
+  rowsOf(grid: string): ReadonlyMap<string, Row> {
+    return new Map((this.#life.rows.get(grid) ?? []).map((row) => [row.key, row]));
+  }
+
+  /** The place of a row among all rows of its grid. */
+  place(row: Row): number {
+    return this.#life.place(row);
   }
 
   /** The rows of a grid that go on with stored ones, also while the grid is not there. */
@@ -219,9 +231,8 @@ export class Entry {
    * out anew where anything that it follows from is another than in the record.
    */
   takeOver(filled: Filled): void {
-    this.#life.marks = true;
     this.batch(() => {
-      this.#takeHost(this.#life.root, filled.values, filled.own);
+      this.#takeHost(this.#life.root, filled);
       for (const [grid, rows] of this.#outerFirst(filled.rows ?? {})) this.#takeRows(grid, rows);
     });
   }
@@ -230,13 +241,15 @@ export class Entry {
     const life = this.#life;
     const before = life.rows.get(grid) ?? [];
     const given = new Map(before.map((row) => [row.stored?.id, row]));
+    const around = this.#around(grid);
     const kept = rows.flatMap((filled) => {
       const row = filled.id === undefined ? undefined : given.get(filled.id);
-      if (row) this.#takeHost(row, filled.values, filled.own);
+      if (row) this.#takeHost(row, filled);
       if (row) return [row];
-      const made = this.#makeRow(grid, 'resumed', filled, this.#rowAround(grid, filled));
-      if (made) life.markAll(made, grid);
-      return made ? [made] : [];
+      const made = this.#makeRow(grid, 'resumed', filled, around(filled));
+      if (!made) return [];
+      life.markAll(made, grid);
+      return [made];
     });
     const still = new Set(kept);
     const left = before.filter((row) => row.stored !== null && !still.has(row));
@@ -254,19 +267,18 @@ export class Entry {
     });
   }
 
-  /** What a given row stands in: the form, or a row of the grid around its own; `null` where that is gone. */
-  #rowAround(grid: string, { of }: { of?: string | undefined }): HostState | null {
+  /** What given rows stand in: the form, or a row of the grid around their own; `null` where that is gone. */
+  #around(grid: string): (row: { of?: string | undefined }) => HostState | null {
     const within = this.form.scopes.get(grid)?.within ?? null;
-    if (within === null) return this.#life.root;
-    return (this.#life.rows.get(within) ?? []).find(({ key }) => key === of) ?? null;
+    if (within === null) return () => this.#life.root;
+    const byKey = new Map((this.#life.rows.get(within) ?? []).map((row) => [row.key, row]));
+    return ({ of = '' }) => byKey.get(of) ?? null;
   }
 
   /** Gives the cells of a host other values, as their person left them. */
-  #takeHost(
-    host: HostState,
-    values: Readonly<Record<string, unknown>>,
-    own: readonly string[] | undefined,
-  ): void {
+  #takeHost(host: HostState, filled: HostFilled): void {
+    const { values, own, texts = {} } = filled;
+    const life = this.#life;
     const changed: Cell[] = [];
     for (const cell of host.cells) {
       const { field, type } = cell.wired;
@@ -276,27 +288,48 @@ export class Entry {
       const text = typeof given === 'string' ? given : JSON.stringify(given);
       cell.rejected = 'value' in checked ? null : { text, problem: checked.problem };
       const value = 'value' in checked ? checked.value : null;
+      const was = cell.isChanged();
       cell.own = own ? own.includes(field.key) : true;
-      if (sameValue(value, cell.value)) continue;
-      putChoice(this.#life, cell, value, null);
-      changed.push(cell);
+      const before = cell.value;
+      const other = !sameValue(value, before);
+      if (other) putChoice(life, cell, value, null);
+      goOn(cell, filled);
+      if (other) {
+        life.note(cell, { kind: 'set', cause: null, value: cell.value, before });
+        changed.push(cell);
+      } else if (was !== cell.isChanged()) changed.push(cell);
     }
     // What is brought and was set by a person stays, whichever record is chosen now.
     for (const cell of host.cells) {
       const lookup = cell.wired.broughtBy && host.cells[cell.wired.broughtBy.from.index];
-      if (lookup && cell.own && !cell.derived) cell.broughtFor = lookup.value;
+      if (!lookup || cell.derived) continue;
+      const { key } = cell.wired.field;
+      if (isUnsure(cell, filled)) cell.broughtFor = filled.brought?.[key];
+      else if (values[key] !== undefined) cell.broughtFor = lookup.value;
     }
-    for (const cell of changed) {
-      this.#life.note(cell, { kind: 'set', cause: null, value: cell.value });
-      this.#life.feed(cell, 'value', cell.name);
+    for (const cell of changed) life.feed(cell, 'value', cell.name);
+    for (const cell of host.cells) {
+      if (!cell.own && cell.follows && !cell.derived) life.mark(cell, 'value', cell.name);
+    }
+    this.#retypeInto(host, texts);
+  }
+
+  /** Types again what stands in fields and is no value yet. */
+  #retypeInto(host: HostState, texts: Readonly<Record<string, string>>): void {
+    for (const [key, text] of Object.entries(texts)) {
+      const cell = host.cells.find(({ wired }) => wired.field.key === key);
+      if (!cell || cell.derived) continue;
+      const { broughtFor } = cell;
+      this.#typeInto(cell, text, this.#life.around.reading);
+      cell.broughtFor = broughtFor;
     }
   }
 
   /** What was typed and could not be read, or is being looked up, with its place. */
   texts(): TypedText[] {
     return [...this.#life.cells()].flatMap((cell) => {
-      const text = cell.rejected?.text ?? cell.keyText;
-      if (text === null || cell.derived) return [];
+      const text = pendingText(cell);
+      if (text === null) return [];
       const { scope, field } = cell.wired;
       return [{ grid: scope, row: cell.host.key, field: field.key, text }];
     });
@@ -318,7 +351,7 @@ export class Entry {
     const life = this.#life;
     // A row that is put back is as it was: nothing of it is worked out anew.
     const mode = given.stored ? 'opened' : 'new';
-    const row = this.#makeRow(grid, mode, given, within ?? this.#rowAround(grid, given));
+    const row = this.#makeRow(grid, mode, given, within ?? this.#around(grid)(given));
     if (!row) throw new RangeError(`rows of ${grid} stand in rows`);
     if (at !== undefined) this.#place(row, at);
     life.trace.push({ kind: 'row added', field: grid, row: row.key, cause: null, value: null });
@@ -372,16 +405,26 @@ export class Entry {
   set(key: string, value: Value, choice: Choice | null = null, row?: Row): void {
     const cell = this.#cell(key, row);
     if (isClosed(cell)) return;
+    this.#put(cell, value, choice);
+    this.#run();
+  }
+
+  /** Puts a value in place that a person has set, whatever was still to follow here. */
+  #put(cell: Cell, value: Value, choice: Choice | null): void {
     const life = this.#life;
-    life.marks = false;
-    const before = cell.value;
+    const { value: before, unsure } = cell;
     cell.rejected = null;
     cell.keyText = null;
     cell.own = true;
+    cell.unsure = false;
+    cell.waitsAfter = null;
+    // What is typed belongs to the record that is chosen now, also while its columns are read.
+    const { broughtBy } = cell.wired;
+    if (broughtBy) cell.broughtFor = cell.host.cells[broughtBy.from.index]?.value;
     life.drop(cell, 'key');
     life.note(cell, { kind: 'set', cause: null, value, before });
-    if (putChoice(life, cell, value, choice)) life.feed(cell, 'value', cell.name);
-    this.#run();
+    const changed = putChoice(life, cell, value, choice);
+    if (changed || unsure || cell.follows) life.feed(cell, 'value', cell.name);
   }
 
   /**
@@ -390,23 +433,29 @@ export class Entry {
    */
   type(key: string, text: string, reading: Reading = isoReading, row?: Row): void {
     const cell = this.#cell(key, row);
-    const { field, type } = cell.wired;
     if (isClosed(cell)) return;
+    this.#typeInto(cell, text, reading);
+    this.#run();
+  }
+
+  #typeInto(cell: Cell, text: string, reading: Reading): void {
+    const { field, type } = cell.wired;
     if (tableChoices(field) && type.kind !== 'references') {
-      this.#life.marks = false;
       cell.own = true;
+      cell.asGiven = false;
       typeKey(this.#life, cell, text, null);
-      return this.#run();
+      return;
     }
     const parsed = parseText(type, text, field.label, reading);
-    if ('value' in parsed) return this.set(key, parsed.value, null, row);
-    this.set(key, null, null, row);
-    cell.rejected = { text, problem: parsed.problem };
+    this.#put(cell, 'value' in parsed ? parsed.value : null, null);
+    if ('problem' in parsed) cell.rejected = { text, problem: parsed.problem };
   }
 
   /** What must be read now. Each standing question is given until its answer has come. */
   asks(): StandingAsk[] {
-    return [...this.#life.open.values()].map(({ ask }) => ask);
+    return [...this.#life.open.values()].map(({ ask, cell }) => {
+      return { ...ask, cause: cell.question(ask.kind).cause };
+    });
   }
 
   /** Takes answers, in any order, with any that follow from them; gives how many were no longer wanted. */
@@ -481,36 +530,6 @@ export class Entry {
     return found;
   }
 
-  /** Puts everything at rest as it is given; only what is shown is worked out. */
-  #rest(): void {
-    const life = this.#life;
-    life.resting = true;
-    for (const cell of life.cells()) {
-      cell.kept = false;
-      cell.rolled = cell.value;
-    }
-    for (const host of life.hosts()) life.markAll(host, null, 'shown');
-    for (const cell of life.cells()) cell.rejected = null;
-    life.trace.length = 0;
-  }
-
-  #want({ kind, field, grid, row, key }: Wanted): void {
-    const rows = this.#life.rows.get(grid ?? '') ?? [];
-    const host = grid ? rows.find((r) => r.key === row) : this.#life.root;
-    const cell = host?.cells.find((c) => c.wired.field.key === field);
-    if (!cell) return;
-    switch (kind) {
-      case 'choices':
-        return refreshChoices(this.#life, cell, cell.name);
-      case 'facts':
-        return this.#life.askFacts(cell, cell.name);
-      case 'rollup':
-        return refreshRollup(this.#life, cell, cell.name);
-      case 'key':
-        return typeKey(this.#life, cell, key ?? '', cell.name);
-    }
-  }
-
   #again(cell: Cell, kind: AskKind, cause: Cause): void {
     const question = cell.question(kind);
     question.failed = null;
@@ -568,13 +587,9 @@ export class Entry {
     const row = this.#life.newRow(grid, made, host);
     row.stored = stored ?? null;
     if (stored) this.#life.removed = this.#life.removed.filter((r) => r.stored?.id !== stored.id);
-    begin(
-      row,
-      mode,
-      mode === 'new' && given.key === undefined ? undefined : given.values,
-      given.own,
-    );
-    if (mode === 'new' && given.key === undefined) fill(row, given.values);
+    const fresh = mode === 'new' && given.key === undefined;
+    begin(row, mode, fresh ? {} : given);
+    if (fresh) fill(row, given.values);
     return row;
   }
 
@@ -598,7 +613,7 @@ export class Entry {
 }
 
 /** Works one node out. */
-function workNode(life: Life, cell: Cell, node: GraphNode, cause: Cause): void {
+function workNode(life: Life, cell: Cell, node: FieldNode, cause: Cause): void {
   switch (node.aspect) {
     case 'choices':
       refreshChoices(life, cell, cause);

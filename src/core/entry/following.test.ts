@@ -463,7 +463,7 @@ describe('wiring', () => {
     const form = wireForm(plan, lendingTables);
     const wired = form.fields.get(key);
     const nodes = wired ? touchedBy(form.graph, wired) : [];
-    return nodes.map((node) => `${node.wired.field.key} ${node.aspect}`);
+    return nodes.map((node) => 'wired' in node ? `${node.wired.field.key} ${node.aspect}` : 'grid');
   };
 
   it('knows exactly what a change touches', () => {

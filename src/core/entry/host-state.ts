@@ -12,6 +12,8 @@ export class HostState implements EntryHost {
   readonly cells: readonly Cell[];
   /** The record that it goes on with; `null` for a new one. */
   stored: StoredRecord | null = null;
+  /** Whether it began with what a record holds: then nothing changes that follows from no change. */
+  based = false;
 
   constructor(
     readonly life: Life,
@@ -42,13 +44,21 @@ export class HostState implements EntryHost {
   feelAt(index: number): Feel {
     const cell = this.cells[index];
     if (!cell) return null;
-    if (cell.unsure) this.life.met = true;
+    const { life } = this;
+    if (cell.unsure) life.met = true;
+    if (life.watching && !life.sawChange && cell.isChanged()) life.sawChange = true;
     return cell.feel();
   }
 
   /** The rows of a grid as formulas read them: none while it is not there. */
   rowsOf(grid: string): readonly HostState[] {
-    return this.life.isThere(grid) ? this.life.rowsIn(grid, this) : [];
+    const { life } = this;
+    const { holds, unsure, changed } = life.there(grid);
+    if (unsure) life.met = true;
+    if (life.watching && (changed || (holds && life.rowsChanged(grid, this)))) {
+      life.sawChange = true;
+    }
+    return holds ? life.rowsIn(grid, this) : [];
   }
 
   /** Whether this is the other, or stands in it. */

@@ -1,9 +1,17 @@
 import { evaluate } from '../formula/formula';
 import type { Clock } from '../formula/frame';
 import { asksOutside } from '../plan/schema';
+import type { Reading } from '../values/parse';
 import type { Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
-import type { Aspect, Flow, GraphNode } from '../wiring/graph';
+import {
+  scopeOfNode,
+  type Aspect,
+  type FieldNode,
+  type Flow,
+  type GraphNode,
+  type GridNode,
+} from '../wiring/graph';
 import { sourceField } from '../wiring/sources';
 import type { AskKind, StandingAsk } from './asks';
 import type { Cell } from './cell';
@@ -15,13 +23,24 @@ export interface Around {
   clock: Clock;
   person: string;
   link: Readonly<Record<string, string>>;
+  /** How numbers and dates are written there that stand in fields as text. */
+  reading: Reading;
 }
 
 /** The field whose change led to something; `null` while the entry begins. */
 export type Cause = string | null;
 
-/** Works one node out for the form or for a row. */
-export type Work = (life: Life, cell: Cell, node: GraphNode, cause: Cause) => void;
+/** Works one thing of a field out, for the form or for a row. */
+export type Work = (life: Life, cell: Cell, node: FieldNode, cause: Cause) => void;
+
+/** What is known of a grid: whether it is there, and whether that is known, and another than in the record. */
+export interface There {
+  holds: boolean;
+  unsure: boolean;
+  changed: boolean;
+}
+
+const always: There = { holds: true, unsure: false, changed: false };
 
 /** What the parts of an entry share: its cells, what is to be worked out again, what is asked. */
 export class Life {
@@ -34,14 +53,15 @@ export class Life {
   readonly open = new Map<string, { ask: StandingAsk; cell: Cell }>();
   /** Whether the formula being worked out met something that is still being read. */
   met = false;
-  /** Whether a stored record was opened: nothing is altered by itself. */
-  opened = false;
-  /** Whether what is no longer offered is marked and not cleared: until a person changes something. */
-  marks = false;
+  /** Whether it is looked at whether a formula reads something that is another than in the record. */
+  watching = false;
+  /** Whether the formula being worked out read such a thing. */
+  sawChange = false;
   /** Whether a single remaining choice is taken. */
   takes = false;
   /** Whether the entry is at rest but for what is asked of it: columns of records are read when needed. */
   resting = false;
+  readonly #there = new Map<string, There>();
   /** Rows of grids that stand in other grids, by the row around them; made anew when they change. */
   readonly #inner = new Map<
     string,
@@ -51,6 +71,8 @@ export class Life {
       groups: ReadonlyMap<HostState | null, HostState[]>;
     }
   >();
+  /** Places of rows, by the list that they stand in; a list is made anew when rows change their places. */
+  readonly #places = new WeakMap<readonly HostState[], Map<HostState, number>>();
   readonly #queue: (Map<HostState, Cause> | undefined)[] = [];
   #lowest = Infinity;
   readonly #work: Work;
@@ -63,6 +85,9 @@ export class Life {
     this.#work = work;
     for (const key of form.scopes.keys()) if (key !== '') this.rows.set(key, []);
     this.root = new HostState(this, this.scope(''), '', null);
+    for (const grid of form.graph.there.keys()) {
+      this.#there.set(grid, { holds: false, unsure: true, changed: true });
+    }
   }
 
   scope(key: string): WiredScope {
@@ -72,12 +97,27 @@ export class Life {
   }
 
   /** Whether a grid is there: always, but for one that has a condition, or stands in one that is not. */
-  isThere(grid: string): boolean {
-    const scope = this.form.scopes.get(grid);
-    if (!scope || (scope.within !== null && !this.isThere(scope.within))) return false;
-    if (!scope.shownWhen) return true;
-    const evaluated = evaluate(scope.shownWhen, this.root, this.around.clock);
-    return 'value' in evaluated && evaluated.value === true;
+  there(grid: string): There {
+    return this.#there.get(grid) ?? always;
+  }
+
+  /** Notes whether a grid is there; gives whether that is another than before. */
+  noteThere(grid: string, there: There): boolean {
+    const before = this.there(grid);
+    this.#there.set(grid, there);
+    return (
+      before.holds !== there.holds ||
+      before.unsure !== there.unsure ||
+      before.changed !== there.changed
+    );
+  }
+
+  /** Whether rows were added to a grid, or taken out of it, since the record was opened. */
+  rowsChanged(grid: string, host: HostState): boolean {
+    return (
+      this.rowsIn(grid, host).some((row) => !row.based) ||
+      this.removed.some((row) => row.scope.key === grid && row.parent === host)
+    );
   }
 
   /** The rows of a grid that stand in a host: in the form itself, or in a row of the grid around it. */
@@ -96,6 +136,17 @@ export class Life {
       this.#inner.set(grid, known);
     }
     return known.groups.get(host) ?? [];
+  }
+
+  /** The place of a row among all rows of its grid. */
+  place(row: HostState): number {
+    const rows = this.rows.get(row.scope.key) ?? [];
+    let known = this.#places.get(rows);
+    if (known?.size !== rows.length || !known.has(row)) {
+      known = new Map(rows.map((each, i) => [each, i]));
+      this.#places.set(rows, known);
+    }
+    return known.get(row) ?? -1;
   }
 
   /** A new row at the end of a grid, with nothing in it yet. */
@@ -120,15 +171,21 @@ export class Life {
   /** Has everything of a host worked out, or one aspect of it. */
   markAll(host: HostState, cause: Cause, only?: Aspect): void {
     for (const node of this.form.graph.nodes) {
-      if (node.wired.scope !== host.scope.key || (only && node.aspect !== only)) continue;
+      if (scopeOfNode(node) !== host.scope.key || (only && node.aspect !== only)) continue;
       this.#mark(node, host, cause);
     }
   }
 
   /** Has everything worked out that follows from an aspect of a cell. */
-  feed(cell: Cell, aspect: GraphNode['aspect'], cause: Cause): void {
+  feed(cell: Cell, aspect: Aspect, cause: Cause): void {
     const node = this.form.graph.of(cell.wired, aspect);
     if (node) this.flow(node.feeds, cell.host, cause);
+  }
+
+  /** Has one thing of a cell worked out. */
+  mark(cell: Cell, aspect: Aspect, cause: Cause): void {
+    const node = this.form.graph.of(cell.wired, aspect);
+    if (node) this.#mark(node, cell.host, cause);
   }
 
   /** Has the targets of flows worked out, seen from a host. */
@@ -137,9 +194,9 @@ export class Life {
       // That a list is read again clears a value where it must, and then at once.
       if (kind === 'offers') continue;
       if (reach === 'same') this.#mark(to, from, cause);
-      else if (reach === 'up') this.#mark(to, outTo(from, to.wired.scope), cause);
+      else if (reach === 'up') this.#mark(to, outTo(from, scopeOfNode(to)), cause);
       else {
-        for (const row of this.rows.get(to.wired.scope) ?? []) {
+        for (const row of this.rows.get(scopeOfNode(to)) ?? []) {
           if (reach === 'across' || row.standsIn(from)) this.#mark(to, row, cause);
         }
       }
@@ -156,6 +213,10 @@ export class Life {
       this.#lowest = order + 1;
       if (!marked || !node) continue;
       for (const [host, cause] of marked) {
+        if (node.aspect === 'there') {
+          settleThere(this, node, cause);
+          continue;
+        }
         const cell = host.cells[node.wired.index];
         if (cell) this.#work(this, cell, node, cause);
       }
@@ -181,7 +242,7 @@ export class Life {
     if (question.answeredFor === id && question.failed === null) return false;
     this.drop(cell, kind);
     Object.assign(question, { asked: id, answeredFor: null, failed: null, cause });
-    const ask = { id, kind, field: field.key, grid: scope, row, given, current };
+    const ask = { id, kind, field: field.key, grid: scope, row, given, current, cause };
     this.open.set(id, { ask, cell });
     return true;
   }
@@ -212,17 +273,32 @@ export class Life {
 
   /** Values of the fields that narrow a cell, as its narrowings name them; `null` while one is not sure. */
   given(cell: Cell): Record<string, Value> | null {
+    return this.isSure(cell) ? this.givenNow(cell) : null;
+  }
+
+  /** The same as they are at this moment, sure or not. */
+  givenNow(cell: Cell): Record<string, Value> {
     const given: Record<string, Value> = {};
     for (const name of cell.wired.narrowedBy) {
       const source = this.source(cell, name);
-      if (source?.unsure) return null;
       if (source) given[name] = source.value;
     }
     return given;
   }
 
+  /** Whether the fields that narrow a cell are known. */
+  isSure(cell: Cell): boolean {
+    return cell.wired.narrowedBy.every((name) => this.source(cell, name)?.unsure !== true);
+  }
+
+  /** Whether a field that narrows a cell is another than in the record, or whether it is shown. */
+  isAskedAnew(cell: Readonly<Cell>): boolean {
+    if (cell.hiddenChanged) return true;
+    return cell.wired.narrowedBy.some((name) => this.source(cell, name)?.isChanged() === true);
+  }
+
   /** The cell that a narrowing names, seen from another. */
-  source(cell: Cell, name: string): Cell | undefined {
+  source(cell: Readonly<Cell>, name: string): Cell | undefined {
     const wired = sourceField(this.form.scopes, cell.wired.scope, name);
     return wired && outTo(cell.host, wired.scope).cells[wired.index];
   }
@@ -242,6 +318,25 @@ export class Life {
     if (!marked.has(host) || cause !== null) marked.set(host, cause);
     if (node.order < this.#lowest) this.#lowest = node.order;
   }
+}
+
+/** Works out whether a grid is there: under its condition, while the one that it stands in is. */
+function settleThere(life: Life, { grid, feeds }: GridNode, cause: Cause): void {
+  const outer = life.there(grid.within ?? '');
+  const there = { ...outer };
+  if (grid.shownWhen) {
+    life.met = false;
+    life.sawChange = false;
+    life.watching = life.root.based;
+    const evaluated = evaluate(grid.shownWhen, life.root, life.around.clock);
+    life.watching = false;
+    there.unsure ||= life.met;
+    there.changed ||= life.sawChange || !life.root.based;
+    // While that is being read, what was known last holds.
+    if (life.met) there.holds = life.there(grid.key).holds;
+    else there.holds &&= 'value' in evaluated && evaluated.value === true;
+  }
+  if (life.noteThere(grid.key, there)) life.flow(feeds, life.root, cause);
 }
 
 /** The host of a scope that a host is, or stands in. */

@@ -1,7 +1,7 @@
 import { askedValue } from '../plan/schema';
 import { sameValue, type Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
-import type { Filled, FilledRow } from './beginning';
+import type { Filled, FilledRow } from './state';
 import { rowKey, scopeIn, type OpenedRecord, type OpenedRow } from './stored';
 
 /** Whose side is taken where two people have changed the same. */
@@ -196,8 +196,10 @@ export function merged(
       }
       const [own, was] = [mine.get(id), before.get(id)];
       const place = of === undefined ? { id } : { id, of };
-      if (own && was)
-        return [{ ...place, values: values(grid, id, was.values, own.values, theirs) }];
+      if (own && was) {
+        const both = values(grid, id, was.values, own.values, theirs);
+        return [{ ...place, values: both, texts: own.texts }];
+      }
       // A row that they added, or one that you took out and they have changed.
       const takenOut = was !== undefined;
       return takenOut && side(grid, id, '') === 'yours' ? [] : [{ ...place, values: theirs }];
@@ -223,6 +225,7 @@ export function merged(
   const { id } = now.stored;
   return {
     values: values('', id, base.values, yours.values, now.values),
+    texts: yours.texts,
     rows: Object.fromEntries(rows),
   };
 }

@@ -59,26 +59,35 @@ export function refreshRollup(life: Life, cell: Cell, cause: Cause): void {
   const asked = askedValue(cell.wired.field);
   if (!asked) return;
   cell.question('rollup').cause = cause;
-  if (cell.kept && cause === null) return;
   const given = life.given(cell);
   if (given === null) {
     life.drop(cell, 'rollup');
     cell.unsure = true;
     return;
   }
-  const waiting = asked.narrowings.find(
+  // What the record holds stands while nothing is changed that it follows from.
+  if (cell.base !== undefined && !life.isAskedAnew(cell)) {
+    life.drop(cell, 'rollup');
+    cell.question('rollup').answeredFor = null;
+    life.feed(cell, 'rollup', cause);
+    return;
+  }
+  if (askRollup(life, cell, cause)) cell.unsure = true;
+  else life.feed(cell, 'rollup', cause);
+}
+
+/** Asks for an aggregate, or a value outside, unless it waits for an empty field; true where the answer is open. */
+export function askRollup(life: Life, cell: Cell, cause: Cause): boolean {
+  const given = life.givenNow(cell);
+  const waiting = askedValue(cell.wired.field)?.narrowings.find(
     (n) => n.whileEmpty === 'nothing' && (given[n.field] ?? null) === null,
   );
   cell.rollupWaits = waiting?.field ?? null;
-  if (waiting) {
-    life.drop(cell, 'rollup');
-    cell.question('rollup').answeredFor = null;
-    cell.rolled = null;
-  } else if (life.ask(cell, 'rollup', given, null, cause)) {
-    cell.unsure = true;
-    return;
-  }
-  life.feed(cell, 'rollup', cause);
+  if (!waiting) return life.ask(cell, 'rollup', given, null, cause);
+  life.drop(cell, 'rollup');
+  cell.question('rollup').answeredFor = null;
+  cell.rolled = null;
+  return false;
 }
 
 /** Takes an aggregate that was asked for. */

@@ -5,22 +5,19 @@ import type { WiredField, WiredForm } from '../wiring/form';
 import { readField } from '../wiring/sources';
 import { isDerived } from './cell';
 import type { Entry, Row } from './entry';
-import type { GivenRow } from './beginning';
+import type { Filled, HostFilled } from './state';
 
 /**
  * Values that nobody types and that came out otherwise than they were submitted: the tables have
  * changed since the person saw them, or somebody forged them. What is not saved, and what hangs on the
  * day or the moment, is taken as it comes out now.
  */
-export function recomputed(
-  entry: Entry,
-  values: Readonly<Record<string, unknown>>,
-  rows: Readonly<Record<string, readonly GivenRow[]>>,
-): Problem[] {
-  const found = changed(entry, values, '');
-  for (const [grid, given] of Object.entries(rows)) {
+export function recomputed(entry: Entry, filled: Filled): Problem[] {
+  const found = changed(entry, filled, '');
+  for (const [grid, given] of Object.entries(filled.rows ?? {})) {
     entry.rows(grid).forEach((row, i) => {
-      found.push(...changed(entry, given[i]?.values ?? {}, `${grid}[${i}].`, row));
+      const host = given[i];
+      if (host) found.push(...changed(entry, host, `${grid}[${i}].`, row));
     });
   }
   return found;
@@ -28,15 +25,18 @@ export function recomputed(
 
 function changed(
   entry: Entry,
-  given: Readonly<Record<string, unknown>>,
+  { values, own }: HostFilled,
   prefix: string,
   row?: Row,
 ): Problem[] {
   const { scope } = row ?? entry.root;
   return scope.list.flatMap((wired) => {
     const { field, type } = wired;
-    const submitted = given[field.key];
-    if (!isDerived(wired) || field.savesTo === null || submitted === undefined) return [];
+    const submitted = values[field.key];
+    if (field.savesTo === null || submitted === undefined) return [];
+    // A default or an editable brought value that nobody has set follows too, where that is said.
+    const follows = wired.broughtBy !== null || wired.initially !== null;
+    if (!isDerived(wired) && !(follows && own?.includes(field.key) === false)) return [];
     const value = entry.value(field.key, row);
     if (sameValue(submitted as Value, value) || followsClock(entry.form, wired)) return [];
     const details = {
@@ -52,11 +52,12 @@ function changed(
 function followsClock(form: WiredForm, wired: WiredField, seen = new Set<WiredField>()): boolean {
   if (seen.has(wired)) return false;
   seen.add(wired);
-  const { computes, scope: key } = wired;
+  const { scope: key } = wired;
+  const formula = wired.computes ?? wired.initially;
   const scope = form.scopes.get(key);
-  if (!computes || !scope) return false;
-  if (computes.usesClock) return true;
-  return computes.reads.some((path) => {
+  if (!formula || !scope) return false;
+  if (formula.usesClock) return true;
+  return formula.reads.some((path) => {
     const source = readField(form.scopes, scope, path)?.wired;
     return source !== undefined && followsClock(form, source, seen);
   });

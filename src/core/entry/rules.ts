@@ -1,13 +1,13 @@
 import { shownFeel } from '../formula/convert';
 import type { EntryFormula } from '../plan/formulas';
 import { formatValue } from '../values/format';
-import type { GraphNode } from '../wiring/graph';
+import type { FieldNode } from '../wiring/graph';
 import type { Cell } from './cell';
 import type { Cause, Life } from './life';
 import { workOut } from './working-out';
 
 /** Works out whether a field is shown, required or locked, or whether a check holds. */
-export function settleRule(life: Life, cell: Cell, node: GraphNode, cause: Cause): void {
+export function settleRule(life: Life, cell: Cell, node: FieldNode, cause: Cause): void {
   const { wired } = cell;
   switch (node.aspect) {
     case 'shown':
@@ -21,16 +21,22 @@ export function settleRule(life: Life, cell: Cell, node: GraphNode, cause: Cause
   }
 }
 
+/** While what it hangs on is being read, a field is shown as it was; what follows from that waits. */
 function settleShown(life: Life, cell: Cell, cause: Cause): void {
-  whenKnown(life, cell, cell.wired.shownWhen, (holds) => {
-    const hidden = holds !== true;
-    if (hidden === cell.hidden) return;
-    cell.hidden = hidden;
-    if (cause !== null) {
-      life.note(cell, { kind: hidden ? 'hidden' : 'shown', cause, value: cell.value });
+  const { shownWhen } = cell.wired;
+  if (!shownWhen) return;
+  const before = [cell.hidden, cell.hiddenUnsure, cell.hiddenChanged];
+  const worked = workOut(life, cell, shownWhen);
+  cell.hiddenUnsure = worked.unsure;
+  if (!worked.unsure) {
+    cell.hidden = worked.problem !== null || worked.result !== true;
+    cell.hiddenChanged = !cell.host.based || worked.changed;
+    if (cause !== null && cell.hidden !== before[0]) {
+      life.note(cell, { kind: cell.hidden ? 'hidden' : 'shown', cause, value: cell.value });
     }
-    life.feed(cell, 'shown', cause);
-  });
+  }
+  const now = [cell.hidden, cell.hiddenUnsure, cell.hiddenChanged];
+  if (life.resting || now.some((part, i) => part !== before[i])) life.feed(cell, 'shown', cause);
 }
 
 /** A check that gives nothing, because something is not filled in, does not stop a save. */

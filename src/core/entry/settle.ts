@@ -11,7 +11,7 @@ export type Reader = (asks: readonly StandingAsk[]) => Promise<Answer[]>;
  */
 export async function settle(entry: Entry, reader: Reader): Promise<Answer[]> {
   const all: Answer[] = [];
-  const bound = entry.form.fields.size + 2;
+  const bound = entry.form.graph.nodes.length + 2;
   for (let round = 0; round < bound; round++) {
     const asks = entry.asks();
     if (asks.length === 0) return all;

@@ -10,7 +10,7 @@ import { readerOf, type World } from '../../../tests/support/world';
 import type { Plan } from '../plan/schema';
 import { wireForm } from '../wiring/form';
 import { Entry } from './entry';
-import type { Filled } from './beginning';
+import type { Filled } from './state';
 import { compareChanges, conflictKey, merged } from './merge';
 import { recomputed } from './recomputed';
 import { settle } from './settle';
@@ -239,7 +239,7 @@ describe('what somebody made of a record', () => {
     };
     const { entry } = await opened(linesPlan(), lines(), filled);
     expect(entry.value('total')).toBe('3.20');
-    expect(recomputed(entry, filled.values, filled.rows)).toEqual([
+    expect(recomputed(entry, filled)).toEqual([
       expect.objectContaining({ path: 'total', code: 'value_changed' }),
     ]);
   });

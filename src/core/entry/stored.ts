@@ -1,29 +1,38 @@
+import { z } from 'zod';
 import { askedValue, tableChoices } from '../plan/schema';
-import { sameValue, type Value } from '../values/types';
+import { sameValue, valueSchema, type Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
 import type { Beginning } from './beginning';
 
+const valuesSchema = z.record(z.string(), valueSchema);
+
 /** A record of a table as it was read: its values by column, and the version that they belong to. */
-export interface StoredRecord {
-  id: number;
-  version: number;
-  values: Readonly<Record<string, Value>>;
-}
+export const storedSchema = z.object({
+  id: z.number().int(),
+  version: z.number().int(),
+  values: valuesSchema,
+});
+export type StoredRecord = z.infer<typeof storedSchema>;
 
 /** A stored record with the rows of its grids, as a form opens it; values by field. */
-export interface OpenedRecord {
-  stored: StoredRecord;
-  values: Record<string, Value>;
-  rows: Record<string, OpenedRow[]>;
-}
-
+export const openedSchema = z.object({
+  stored: storedSchema,
+  values: valuesSchema,
+  rows: z.record(
+    z.string(),
+    z.array(
+      z.object({
+        stored: storedSchema,
+        values: valuesSchema,
+        /** The key of the row that it stands in, for a grid within another. */
+        of: z.string().optional(),
+      }),
+    ),
+  ),
+});
+export type OpenedRecord = z.infer<typeof openedSchema>;
 /** A stored row of a grid. */
-export interface OpenedRow {
-  stored: StoredRecord;
-  values: Record<string, Value>;
-  /** The key of the row that it stands in, for a grid within another. */
-  of?: string;
-}
+export type OpenedRow = OpenedRecord['rows'][string][number];
 
 /** A column to be read of the record that a field has chosen, for a field that only narrows it. */
 export interface Found {

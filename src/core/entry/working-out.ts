@@ -9,52 +9,110 @@ import { problem, type Problem } from '../problems';
 import { checkValue, type Parsed } from '../values/parse';
 import { sameValue, type Value, type ValueType } from '../values/types';
 import type { Cell } from './cell';
-import { refreshChoices } from './choosing';
+import { refreshChoices, takeOnlyChoice } from './choosing';
 import { RecordLink } from './facts';
-import { typeKey } from './reading';
+import { askRollup, typeKey } from './reading';
 import type { Cause, Life } from './life';
 import type { TraceEvent } from './trace';
 
 /** What a formula gave for a cell: a value, or why there is none; `unsure` while something is being read. */
 type Worked =
   | { unsure: true }
-  | { unsure: false; result: Feel; problem: Problem | null; warnings: readonly WarningCode[] };
+  | {
+      unsure: false;
+      result: Feel;
+      problem: Problem | null;
+      warnings: readonly WarningCode[];
+      /** Whether it read something that is another than in the record; looked at in a record only. */
+      changed: boolean;
+    };
 
 /** Works a formula out in the host of a cell. */
 export function workOut(life: Life, cell: Cell, formula: EntryFormula): Worked {
   life.met = false;
+  life.sawChange = false;
+  life.watching = cell.host.based;
   const evaluated = evaluate(formula, cell.host, life.around.clock);
+  life.watching = false;
   if (life.met) return { unsure: true };
+  const changed = life.sawChange;
   if ('problem' in evaluated) {
-    return { unsure: false, result: null, problem: evaluated.problem, warnings: [] };
+    const { problem: found } = evaluated;
+    return { unsure: false, result: null, problem: found, warnings: [], changed };
   }
   const { value, warnings } = evaluated;
-  return { unsure: false, result: value, problem: null, warnings };
+  return { unsure: false, result: value, problem: null, warnings, changed };
 }
 
-/** Gives a field the value that follows from others: computed, rolled up, brought, or its default. */
+/**
+ * Gives a field the value that follows from others: computed, rolled up, brought, or its default. What a
+ * record holds stands as long as nothing is changed that it follows from, and comes back when that is
+ * set back: the state of an entry hangs on what people have put in, not on the way that led there.
+ */
 export function settleValue(life: Life, cell: Cell, caused: Cause): void {
   const { wired } = cell;
   // What had to wait for an answer follows from the change it waited after, not from the answer.
   const cause = caused ?? cell.waitsAfter;
   const { field } = wired;
-  const follows = cell.derived || wired.broughtBy !== null || wired.initially !== null;
-  if (life.opened && cell.kept && cause === null && (follows || cell.hidden)) return;
-  if (follows && cause !== null) cell.kept = false;
-  if (cell.hidden && field.whileHidden === 'clear') {
-    cell.own = false;
-    cell.rejected = null;
-    sure(life, cell, put(life, cell, null, 'cleared', cause), cause);
-    return;
+  const inRecord = cell.base !== undefined;
+  if (inRecord && cause === null && !cell.hiddenChanged && !cell.isChanged()) {
+    return sure(life, cell, false, cause);
+  }
+  if (field.whileHidden === 'clear') {
+    if (cell.hiddenUnsure) return wait(cell, cause);
+    if (cell.hidden && inRecord && !cell.hiddenChanged) return restore(life, cell, cause);
+    if (cell.hidden) return clear(life, cell, cause);
   }
   if (wired.computes) return derive(life, cell, wired.computes, 'computed', cause);
   if (askedValue(field)) return settleRollup(life, cell, cause);
   if (wired.broughtBy) return settleBrought(life, cell, cause);
-  if (cell.own) return;
+  if (cell.own) return sure(life, cell, false, cause);
   if (wired.initially) return derive(life, cell, wired.initially, 'begins', cause);
-  if (wired.shownWhen && cell.value === null && cause !== null) {
-    sure(life, cell, put(life, cell, field.initial, 'begins', cause), cause);
-  }
+  settlePlain(life, cell, cause);
+}
+
+/** What a field begins with that is shown now: what the record holds, or its default; or the only choice. */
+function settlePlain(life: Life, cell: Cell, cause: Cause): void {
+  const { wired, base } = cell;
+  const appears = wired.shownWhen !== null && !cell.hidden && !cell.hiddenUnsure;
+  if (appears && cell.value === null && !cell.asGiven) {
+    // Defaults are for new records: an empty field of a stored one is as it was left.
+    const held = cell.hiddenChanged ? null : (base ?? null);
+    const begins = base === undefined ? wired.field.initial : held;
+    const changed = put(life, cell, begins, 'begins', cause);
+    if (changed && base !== undefined) cell.own = true;
+    sure(life, cell, changed, cause);
+  } else sure(life, cell, false, cause);
+  takeOnlyChoice(life, cell, cause);
+}
+
+/** Empties a field that is not shown. */
+function clear(life: Life, cell: Cell, cause: Cause): void {
+  cell.own = false;
+  cell.rejected = null;
+  cell.keyText = null;
+  life.drop(cell, 'key');
+  follow(life, cell, put(life, cell, null, 'cleared', cause), true, cause);
+  cell.asGiven = false;
+  cell.broughtFor = undefined;
+}
+
+/** Gives a field what the record holds for it. */
+function restore(life: Life, cell: Cell, cause: Cause): void {
+  const base = cell.base ?? null;
+  if (!sameValue(cell.value, base)) Object.assign(cell, { asGiven: true, narrowedTo: null });
+  const changed = put(life, cell, base, 'begins', cause);
+  cell.own = !cell.derived;
+  cell.rejected = null;
+  if (cell.wired.broughtBy) cell.broughtFor = lookupOf(cell)?.value ?? null;
+  follow(life, cell, changed, false, cause);
+}
+
+/** Notes whether a value follows from a change; what follows from it in turn is told where that turns. */
+function follow(life: Life, cell: Cell, changed: boolean, change: boolean, cause: Cause): void {
+  const turned = cell.host.based && cell.followsChange !== change;
+  if (cell.host.based) cell.followsChange = change;
+  sure(life, cell, changed || turned, cause);
 }
 
 function derive(
@@ -66,6 +124,8 @@ function derive(
 ): void {
   const worked = workOut(life, cell, formula);
   if (worked.unsure) return wait(cell, cause);
+  const change = worked.changed || cell.hiddenChanged;
+  if (cell.base !== undefined && !change) return restore(life, cell, cause);
   for (const warning of worked.warnings) {
     life.note(cell, { kind: 'warned', cause, value: null, warning });
   }
@@ -80,18 +140,15 @@ function derive(
   if (exact) {
     cell.rejected = null;
     const changed = put(life, cell, exact.value, kind, cause, exact.feel);
-    return sure(life, cell, changed, cause);
+    return follow(life, cell, changed, change, cause);
   }
   const made = worked.problem
     ? { problem: worked.problem }
     : canonicalOf(cell.wired.type, worked.result, field.label);
-  if ('problem' in made) {
-    const text = worked.result === null ? '' : shownFeel(worked.result);
-    cell.rejected = { text, problem: made.problem };
-    return sure(life, cell, put(life, cell, null, kind, cause), cause);
-  }
-  cell.rejected = null;
-  sure(life, cell, put(life, cell, made.value, kind, cause), cause);
+  const text = worked.result === null ? '' : shownFeel(worked.result);
+  cell.rejected = 'problem' in made ? { text, problem: made.problem } : null;
+  const value = 'problem' in made ? null : made.value;
+  follow(life, cell, put(life, cell, value, kind, cause), change, cause);
 }
 
 /** A number that fits into a field of decimals, rounded half up to its places; `null` for all else. */
@@ -114,45 +171,64 @@ export function canonicalOf(type: ValueType, result: Feel, label: string): Parse
 
 function settleRollup(life: Life, cell: Cell, cause: Cause): void {
   const question = cell.question('rollup');
-  const failed = question.failed !== null && !asksOutside(cell.wired.field);
-  if (question.asked !== null || failed || life.given(cell) === null) {
-    return wait(cell, cause);
+  if (life.given(cell) === null) return wait(cell, cause);
+  const change = life.isAskedAnew(cell);
+  if (cell.base !== undefined && !change) return restore(life, cell, cause);
+  // Shown again, it is asked for: while it was as in the record it was not.
+  if (cell.base !== undefined && question.asked === null && question.answeredFor === null) {
+    askRollup(life, cell, cause);
   }
+  const failed = question.failed !== null && !asksOutside(cell.wired.field);
+  if (question.asked !== null || failed) return wait(cell, cause);
   const { field, type } = cell.wired;
   const rolled = toFeel(askedType(field, life.form.tables), cell.rolled);
   const made = canonicalOf(type, rolled ?? null, field.label);
   cell.rejected = 'value' in made ? null : { text: String(cell.rolled), problem: made.problem };
   const value = 'value' in made ? made.value : null;
-  sure(life, cell, put(life, cell, value, 'rolled up', cause), cause);
+  follow(life, cell, put(life, cell, value, 'rolled up', cause), change, cause);
 }
 
 /** Takes what the chosen record brings: always the latest where it is live, once for each record where kept. */
 function settleBrought(life: Life, cell: Cell, cause: Cause): void {
   const { broughtBy } = cell.wired;
-  if (!broughtBy) return;
-  const { from, bring } = broughtBy;
-  const lookup = cell.host.cells[from.index];
-  if (!lookup) return;
+  const lookup = lookupOf(cell);
+  if (!broughtBy || !lookup) return;
+  const { bring } = broughtBy;
   const record = lookup.value;
-  if (lookup.unsure || lookup.facts.record !== record) {
+  const by = bring.by === null ? null : cell.host.cell(bring.by);
+  if (lookup.unsure || by?.unsure) return wait(cell, cause);
+  const change = lookup.isChanged() || by?.isChanged() === true || cell.hiddenChanged;
+  const another = (cell.broughtFor ?? null) !== record;
+  if (cell.base !== undefined && !change && (another || !cell.own)) {
+    return restore(life, cell, cause);
+  }
+  if (!another && cell.own) return follow(life, cell, false, change, cause);
+  if (record === null && !another) {
+    cell.broughtFor = null;
+    const emptied = cell.derived && put(life, cell, null, 'brought', cause);
+    return follow(life, cell, emptied, change, cause);
+  }
+  if (lookup.facts.record !== record) {
     if (life.resting) life.miss(lookup);
     return wait(cell, cause);
   }
-  if (record === null && (cell.broughtFor ?? null) === null) {
-    cell.broughtFor = null;
-    return sure(life, cell, false, cause);
-  }
-  const another = cell.broughtFor !== record;
-  if (!another && (bring.keeps === 'kept' || cell.own)) return sure(life, cell, false, cause);
-  const path = bring.path ?? (bring.by === null ? null : cell.host.cell(bring.by).value);
+  const known = cell.broughtFor === record;
+  if (known && bring.keeps === 'kept') return follow(life, cell, false, change, cause);
+  const path = bring.path ?? by?.value ?? null;
   const brought = path === null ? null : (lookup.facts.values?.[String(path)] ?? null);
   cell.broughtFor = record;
-  if (another) cell.own = false;
-  cell.rejected = null;
+  cell.own = false;
   const fitting = checkValue(cell.wired.type, broughtValue(cell, brought), cell.wired.field.label);
-  if ('problem' in fitting) cell.rejected = { text: String(brought), problem: fitting.problem };
+  cell.rejected =
+    'problem' in fitting ? { text: String(brought), problem: fitting.problem } : null;
   const value = 'value' in fitting ? fitting.value : null;
-  sure(life, cell, put(life, cell, value, 'brought', cause ?? lookup.name), cause);
+  follow(life, cell, put(life, cell, value, 'brought', cause ?? lookup.name), change, cause);
+}
+
+/** The lookup that brings a value, in the same host. */
+function lookupOf(cell: Cell): Cell | undefined {
+  const { broughtBy } = cell.wired;
+  return broughtBy ? cell.host.cells[broughtBy.from.index] : undefined;
 }
 
 /** What another type writes otherwise: any value as text. */

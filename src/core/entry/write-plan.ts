@@ -71,10 +71,12 @@ function keptRows(entry: Entry, scope: string): readonly Row[] {
   return entry.isThere(scope) ? entry.rows(scope) : [];
 }
 
-/** The stored rows that are not to be there after a save: taken out, or with a grid that is not there. */
+/** The stored rows that are not to be there after a save: taken out, or with a grid that a change took away. */
 function goneRows(entry: Entry, scope: string): readonly Row[] {
-  const left = entry.isThere(scope) ? [] : entry.storedRows(scope);
-  return [...entry.removed(scope), ...left];
+  const left = entry.isTakenAway(scope) ? entry.storedRows(scope) : [];
+  const id = ({ stored }: Row) => stored?.id ?? 0;
+  // In one order, whichever was taken out first.
+  return [...entry.removed(scope), ...left].sort((a, b) => id(a) - id(b));
 }
 
 /** What is written of the form itself, or of one row: a new record, its changes, or nothing. */

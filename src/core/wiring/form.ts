@@ -307,5 +307,8 @@ function noteFacts(
       }
       noteReads(scope, wiredFormulas(wired));
     }
+    const root = scopes.get('');
+    if (root && scope.shownWhen) noteReads(root, [scope.shownWhen]);
+    if (scope.rowsWhen) noteReads(scope, [scope.rowsWhen]);
   }
 }

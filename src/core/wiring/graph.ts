@@ -8,11 +8,14 @@ import {
   scopeAround,
 } from '../plan/schema';
 import type { WiredField, WiredScope } from './form';
-import { gridOf, readField, sourceField } from './sources';
+import { gridRead, readField, sourceField } from './sources';
 
 /** What is worked out of a field. */
 export type Aspect =
   'choices' | 'value' | 'facts' | 'rollup' | 'shown' | 'required' | 'locked' | 'check';
+
+/** The things of a field that read something, each with its question and its answer. */
+export const askingAspects: ReadonlySet<Aspect> = new Set(['choices', 'facts', 'rollup']);
 
 /** How one thing leads to another. */
 export type FlowKind =
@@ -27,8 +30,8 @@ export interface Flow {
   kind: FlowKind;
 }
 
-/** One thing that is worked out. Nodes are numbered so that each comes after all it follows from. */
-export interface GraphNode {
+/** One thing of a field that is worked out. Nodes are numbered so that each comes after all it follows from. */
+export interface FieldNode {
   order: number;
   wired: WiredField;
   aspect: Aspect;
@@ -37,11 +40,28 @@ export interface GraphNode {
   feeds: Flow[];
 }
 
+/** Whether a grid is there: worked out once for the form, as its condition is one of the form. */
+export interface GridNode {
+  order: number;
+  grid: WiredScope;
+  aspect: 'there';
+  feeds: Flow[];
+}
+
+export type GraphNode = FieldNode | GridNode;
+
+/** The scope in which a node is worked out: `''` for the form itself, otherwise the grid of its rows. */
+export function scopeOfNode(node: GraphNode): string {
+  return node.aspect === 'there' ? '' : node.wired.scope;
+}
+
 export interface Graph {
   /** All nodes in order. */
   nodes: readonly GraphNode[];
   /** The nodes of a field. */
-  of: (wired: WiredField, aspect: Aspect) => GraphNode | undefined;
+  of: (wired: WiredField, aspect: Aspect) => FieldNode | undefined;
+  /** Whether a grid is there; only for grids that can be away. */
+  there: ReadonlyMap<string, GridNode>;
   /** What follows from the rows of a grid being added or taken away. */
   rowFlows: ReadonlyMap<string, readonly Flow[]>;
 }
@@ -49,8 +69,13 @@ export interface Graph {
 /** Everything that a change of the field's value can touch, in order. */
 export function touchedBy(graph: Graph, wired: WiredField): GraphNode[] {
   const start = graph.of(wired, 'value');
+  return [...reachedFrom(start ? [start] : [])].sort((a, b) => a.order - b.order);
+}
+
+/** Everything that follows from some nodes, themselves not among it unless they follow from one another. */
+export function reachedFrom(nodes: readonly GraphNode[]): Set<GraphNode> {
   const found = new Set<GraphNode>();
-  const open = start ? [start] : [];
+  const open = [...nodes];
   for (let node = open.pop(); node; node = open.pop()) {
     for (const { to } of node.feeds) {
       if (found.has(to)) continue;
@@ -58,7 +83,7 @@ export function touchedBy(graph: Graph, wired: WiredField): GraphNode[] {
       open.push(to);
     }
   }
-  return [...found].sort((a, b) => a.order - b.order);
+  return found;
 }
 
 /** Builds the graph of all scopes, its nodes in order; a circle is reported and its last flow left out. */
@@ -66,7 +91,8 @@ export function buildGraph(scopes: ReadonlyMap<string, WiredScope>): {
   graph: Graph;
   cycle: string[] | null;
 } {
-  const byField = new Map<WiredField, GraphNode[]>();
+  const byField = new Map<WiredField, FieldNode[]>();
+  const there = gridNodes(scopes);
   for (const scope of scopes.values()) {
     for (const wired of scope.list) byField.set(wired, nodesOf(wired));
   }
@@ -78,17 +104,29 @@ export function buildGraph(scopes: ReadonlyMap<string, WiredScope>): {
   );
   const of = (wired: WiredField, aspect: Aspect) => byAspect.get(wired)?.get(aspect);
   const rowFlows = new Map<string, Flow[]>();
+  const graph = { of, there, rowFlows };
   for (const scope of scopes.values()) {
-    for (const wired of scope.list)
-      connect(scopes, scope, wired, byField.get(wired) ?? [], of, rowFlows);
+    for (const wired of scope.list) connect(scopes, scope, wired, byField.get(wired) ?? [], graph);
   }
-  const { nodes, cycle } = sorted([...byField.values()].flat(), scopes);
-  return { graph: { nodes, of, rowFlows }, cycle };
+  for (const node of there.values()) connectGrid(scopes, node, graph);
+  const { nodes, cycle } = sorted([...there.values(), ...[...byField.values()].flat()], scopes);
+  return { graph: { nodes, ...graph }, cycle };
 }
 
-function nodesOf(wired: WiredField): GraphNode[] {
+/** The nodes of the grids that can be away: those with a condition, and those that stand in such a one. */
+function gridNodes(scopes: ReadonlyMap<string, WiredScope>): Map<string, GridNode> {
+  const found = new Map<string, GridNode>();
+  // A grid comes after the one that it stands in.
+  for (const grid of scopes.values()) {
+    if (grid.shownWhen === null && !found.has(grid.within ?? '')) continue;
+    found.set(grid.key, { order: -1, grid, aspect: 'there', feeds: [] });
+  }
+  return found;
+}
+
+function nodesOf(wired: WiredField): FieldNode[] {
   const { field, facts } = wired;
-  const node = (aspect: Aspect, check = -1): GraphNode => ({
+  const node = (aspect: Aspect, check = -1): FieldNode => ({
     order: -1,
     wired,
     aspect,
@@ -107,41 +145,75 @@ function nodesOf(wired: WiredField): GraphNode[] {
   ];
 }
 
+/** The parts of a graph while its flows are laid. */
+interface Laying extends Pick<Graph, 'of' | 'there'> {
+  rowFlows: Map<string, Flow[]>;
+}
+
+/** Lays a flow from one node to another, once. */
+function lay(
+  scopes: ReadonlyMap<string, WiredScope>,
+  from: GraphNode | undefined,
+  to: GraphNode | undefined,
+  kind: FlowKind,
+): void {
+  if (!from || !to || from === to) return;
+  const reach = reachOf(scopes, scopeOfNode(from), scopeOfNode(to));
+  if (from.feeds.some((known) => known.to === to && known.reach === reach)) return;
+  from.feeds.push({ to, reach, kind });
+}
+
+/** Lays the flows from all that a formula of a scope reads: fields, columns of records, rows. */
+function layReads(
+  scopes: ReadonlyMap<string, WiredScope>,
+  scope: WiredScope,
+  formula: EntryFormula | null,
+  to: GraphNode | undefined,
+  kind: FlowKind,
+  { of, there, rowFlows }: Laying,
+): void {
+  for (const path of formula?.reads ?? []) {
+    const found = readField(scopes, scope, path);
+    if (found) {
+      lay(scopes, of(found.wired, 'value'), to, kind);
+      if (found.rest.length > 0) lay(scopes, of(found.wired, 'facts'), to, kind);
+    }
+    const grid = gridRead(scopes, scope, path);
+    if (grid === null || !to) continue;
+    const reach = reachOf(scopes, scopes.get(grid)?.within ?? '', scopeOfNode(to));
+    const known = rowFlows.get(grid);
+    if (known) known.push({ to, reach, kind });
+    else rowFlows.set(grid, [{ to, reach, kind }]);
+    // A grid that is away has no rows: what follows from them follows from that.
+    lay(scopes, there.get(grid), to, kind);
+  }
+}
+
+/** A grid is there under its condition, and while the one that it stands in is. */
+function connectGrid(
+  scopes: ReadonlyMap<string, WiredScope>,
+  node: GridNode,
+  laying: Laying,
+): void {
+  const root = scopes.get('');
+  if (root) layReads(scopes, root, node.grid.shownWhen, node, 'rules', laying);
+  lay(scopes, laying.there.get(node.grid.within ?? ''), node, 'rules');
+}
+
 function connect(
   scopes: ReadonlyMap<string, WiredScope>,
   scope: WiredScope,
   wired: WiredField,
-  nodes: readonly GraphNode[],
-  of: Graph['of'],
-  rowFlows: Map<string, Flow[]>,
+  nodes: readonly FieldNode[],
+  laying: Laying,
 ): void {
+  const { of } = laying;
   const node = (aspect: Aspect) => nodes.find((candidate) => candidate.aspect === aspect);
   const value = node('value');
-  const flow = (from: GraphNode | undefined, to: GraphNode | undefined, kind: FlowKind) => {
-    if (!from || !to || from === to) return;
-    const reach = reachOf(scopes, from.wired.scope, to.wired.scope);
-    if (from.feeds.some((known) => known.to === to && known.reach === reach)) return;
-    from.feeds.push({ to, reach, kind });
-  };
-  const reads = (formula: EntryFormula | null, to: GraphNode | undefined, kind: FlowKind) => {
-    for (const path of formula?.reads ?? []) {
-      const found = readField(scopes, scope, path);
-      if (found) {
-        flow(of(found.wired, 'value'), to, kind);
-        if (found.rest.length > 0) flow(of(found.wired, 'facts'), to, kind);
-      }
-      const grid = gridRead(scopes, scope, path);
-      if (grid === null || !to) continue;
-      const reach = reachOf(scopes, scopes.get(grid)?.within ?? '', scope.key);
-      rowFlows.set(grid, [...(rowFlows.get(grid) ?? []), { to, reach, kind }]);
-      // Rows are there under a condition: what follows from them follows from that.
-      for (const read of scopes.get(grid)?.shownWhen?.reads ?? []) {
-        const root = scopes.get('');
-        const source = root && readField(scopes, root, read);
-        if (source) flow(of(source.wired, 'value'), to, kind);
-      }
-    }
-  };
+  const flow = (from: GraphNode | undefined, to: GraphNode | undefined, kind: FlowKind) =>
+    lay(scopes, from, to, kind);
+  const reads = (formula: EntryFormula | null, to: GraphNode | undefined, kind: FlowKind) =>
+    layReads(scopes, scope, formula, to, kind, laying);
   for (const field of narrowedByOf(wired.field)) {
     const source = sourceField(scopes, scope.key, field);
     if (!source) continue;
@@ -184,21 +256,6 @@ function reachOf(scopes: ReadonlyMap<string, WiredScope>, from: string, to: stri
   };
   if (holds(from, to)) return 'down';
   return holds(to, from) ? 'up' : 'across';
-}
-
-/** The grid whose rows a path runs over; `null` where it runs over none. */
-function gridRead(
-  scopes: ReadonlyMap<string, WiredScope>,
-  scope: WiredScope,
-  path: readonly string[],
-): string | null {
-  const [first = '', ...rest] = path;
-  if (scope.fields.has(first)) return null;
-  if (scope.key !== '' && first === 'parent') {
-    const around = scopeAround(scopes, scope);
-    return around && gridRead(scopes, around, rest);
-  }
-  return gridOf(scopes, scope, first)?.key ?? null;
 }
 
 /** Depth-first order, steady in form order; the flow that closes a circle is taken out. */
@@ -244,7 +301,9 @@ function sorted(
 
 /** The labels along a circle, each field once, the first one repeated. */
 function circle(nodes: readonly GraphNode[], scopes: ReadonlyMap<string, WiredScope>): string[] {
-  const labels = nodes.map(({ wired }) => {
+  const labels = nodes.map((node) => {
+    if (node.aspect === 'there') return node.grid.title;
+    const { wired } = node;
     const grid = wired.scope === '' ? '' : `${scopes.get(wired.scope)?.title ?? wired.scope} › `;
     return grid + wired.field.label;
   });

@@ -101,10 +101,12 @@ const flowOf: Partial<Record<FlowKind, PictureFlow>> = {
 
 function fieldLines(form: WiredForm, fields: readonly WiredField[]): PictureLine[] {
   const lines = new Map<string, PictureLine>();
-  for (const { wired, feeds } of form.graph.nodes) {
+  for (const node of form.graph.nodes) {
+    if (node.aspect === 'there') continue;
+    const { wired, feeds } = node;
     for (const { to, kind } of feeds) {
       const flow = flowOf[kind];
-      if (!flow || to.wired === wired || !fields.includes(wired)) continue;
+      if (to.aspect === 'there' || !flow || to.wired === wired || !fields.includes(wired)) continue;
       const line = { from: nameOf(wired), to: nameOf(to.wired), flow };
       lines.set(`${line.from} ${line.to} ${flow}`, line);
     }

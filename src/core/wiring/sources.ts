@@ -30,6 +30,21 @@ export function readField(
   return inRow ? { wired: inRow, rest: further } : null;
 }
 
+/** The grid whose rows a path runs over; `null` where it runs over none. */
+export function gridRead(
+  scopes: ReadonlyMap<string, WiredScope>,
+  scope: WiredScope,
+  path: readonly string[],
+): string | null {
+  const [first = '', ...rest] = path;
+  if (scope.fields.has(first)) return null;
+  if (scope.key !== '' && first === 'parent') {
+    const around = scopeAround(scopes, scope);
+    return around && gridRead(scopes, around, rest);
+  }
+  return gridOf(scopes, scope, first)?.key ?? null;
+}
+
 /** The grid of this key that stands in a scope. */
 export function gridOf(
   scopes: ReadonlyMap<string, WiredScope>,

@@ -1,5 +1,5 @@
 import type { Knex } from 'knex';
-import type { Filled, FilledRow } from '$lib/core/entry/beginning';
+import type { Filled, FilledRow, HostFilled } from '$lib/core/entry/state';
 import { compareChanges } from '$lib/core/entry/merge';
 import {
   fieldValues,
@@ -244,13 +244,17 @@ function fieldValuesOnly(
 }
 
 /** What was filled, without the rows that were taken out. */
-export function filledOf(
-  values: Readonly<Record<string, unknown>>,
-  rows: Readonly<Record<string, readonly (FilledRow & { removed?: boolean })[]>>,
-): Filled {
+export function filledOf({
+  values,
+  own,
+  texts,
+  rows = {},
+}: HostFilled & {
+  rows?: Readonly<Record<string, readonly (FilledRow & { removed?: boolean | undefined })[]>>;
+}): Filled {
   const kept = Object.entries(rows).map(([grid, list]) => [
     grid,
     list.filter((row) => row.removed !== true),
   ]);
-  return { values, rows: Object.fromEntries(kept) };
+  return { values, own, texts, rows: Object.fromEntries(kept) };
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { askSchema, type Answer, type Offer, type StandingAsk } from '$lib/core/entry/asks';
+import { askSchema, mostAsks, type Answer, type Offer, type StandingAsk } from '$lib/core/entry/asks';
 import { Entry } from '$lib/core/entry/entry';
+import { rowStateSchema, stateShape } from '$lib/core/entry/state';
 import { settle, type Reader } from '$lib/core/entry/settle';
 import { clockFrom } from '$lib/core/formula/clock';
 import {
@@ -31,30 +32,17 @@ import { readFacts } from './facts';
 import { mostRows } from './open';
 import { readRollups } from './rollup';
 
-/** A row of a grid as a screen sends it. */
-export const rowSchema = z.strictObject({
-  key: z.string().max(64).optional(),
-  /** The stored record that it goes on with. */
-  id: z.number().int().min(1).optional(),
-  /** The key of the row that it stands in, for a grid within another. */
-  of: z.string().max(64).optional(),
-  values: z.record(z.string(), z.unknown()),
-  own: z.array(z.string().max(48)).max(1000).optional(),
-});
-
-const rowsSchema = z.record(z.string().max(48), z.array(rowSchema).max(mostRows));
-
-/** What a screen sends when it needs to know something: the entry's values, and its asks. */
+/** What a screen sends when it needs to know something: its asks, and as much of the entry as they need. */
 export const readSchema = z
   .strictObject({
     edition: z.number().int().min(1).optional(),
     /** The revision of the designer's draft. */
     draft: z.number().int().min(1).optional(),
-    values: z.record(z.string(), z.unknown()),
-    /** The fields that a person has set. */
-    own: z.array(z.string().max(48)).max(1000).optional(),
-    rows: rowsSchema.default({}),
-    asks: z.array(askSchema).max(5000),
+    ...stateShape,
+    /** Without values, only what is asked for is answered, and not what follows from it. */
+    values: z.record(z.string(), z.unknown()).optional(),
+    rows: z.record(z.string().max(48), z.array(rowStateSchema).max(mostRows)).optional(),
+    asks: z.array(askSchema).max(mostAsks),
   })
   .refine((r) => (r.edition === undefined) !== (r.draft === undefined), {
     message: 'either edition or draft',
@@ -76,31 +64,97 @@ export function knownForm(plan: Plan, tables: Tables): WiredForm {
 
 /**
  * Answers a screen's asks together with all that follows from them (a value that is cleared, a
- * record that is read, the lists behind it), so that one change costs one request.
+ * record that is read, the lists behind it), so that one change costs one request. Every ask gets its
+ * answer, whatever follows.
  */
 export async function readForm(
   db: Database,
   tables: Tables,
   plan: Plan,
-  request: Pick<ReadRequest, 'values' | 'asks'> & Partial<ReadRequest>,
+  request: Pick<ReadRequest, 'asks'> & Partial<ReadRequest>,
   person = '',
 ): Promise<Answer[]> {
   const form = knownForm(plan, tables);
   for (const ask of request.asks) checkAsk(form, ask);
-  const standing = request.asks.filter((ask) => !isListing(ask));
+  const { values } = request;
+  const state = values && { ...request, values };
   const around = { clock: clockFrom(() => new Date()), person };
-  const entry = Entry.resume(form, { ...request, around }, standing);
-  const place = (ask: WireAsk | StandingAsk) =>
-    `${ask.kind} ${ask.grid ?? ''} ${ask.row ?? ''} ${ask.field}`;
-  const asked = new Map(entry.asks().map((ask) => [place(ask), ask.id]));
-  const wished = new Map(standing.map((ask) => [asked.get(place(ask)), ask.id]));
-  const settled = await settle(entry, databaseReader(db, db.knex, tables, form));
-  const answers = settled.map((answer) => ({ ...answer, id: wished.get(answer.id) ?? answer.id }));
-  const listed = request.asks.filter(
-    (ask) => isListing(ask) || (ask.kind === 'choices' && !asked.has(place(ask))),
+  const reader = databaseReader(db, db.knex, tables, form);
+  // An ask that names no values is asked under those beside it.
+  const bare = request.asks.some(({ given }) => given === undefined);
+  const resting = bare && state ? Entry.resume(form, state, [], around) : undefined;
+  const asks = request.asks.map((ask) => ({ ask, full: completed(form, ask, resting) }));
+  const standing = asks.filter(({ ask }) => !isListing(ask)).map(({ full }) => full);
+  const [answers, listings] = await Promise.all([
+    answerAll(form, standing, reader),
+    Promise.all(
+      asks
+        .filter(({ ask }) => isListing(ask))
+        .map(({ ask, full }) => list(db, tables, form, ask, full)),
+    ),
+  ]);
+  const further = state ? await followed(form, state, standing, answers, around, reader) : [];
+  return [...answers, ...further, ...listings];
+}
+
+/** What follows from the answers to a screen's asks, with what is asked and answered on the way. */
+async function followed(
+  form: WiredForm,
+  state: Parameters<typeof Entry.resume>[1],
+  asks: readonly StandingAsk[],
+  answers: readonly Answer[],
+  around: Parameters<typeof Entry.resume>[3],
+  reader: Reader,
+): Promise<Answer[]> {
+  if (asks.length === 0) return [];
+  const entry = Entry.resume(form, state, asks, around);
+  entry.answer(answers);
+  return settle(entry, reader);
+}
+
+/** Answers asks; a list or value that waits for an empty field gives nothing. */
+async function answerAll(
+  form: WiredForm,
+  asks: readonly StandingAsk[],
+  reader: Reader,
+): Promise<Answer[]> {
+  const waiting = asks.filter((ask) => waitsFor(form, ask));
+  const answers = await reader(asks.filter((ask) => !waiting.includes(ask)));
+  return [...answers, ...waiting.map((ask) => nothingFor(ask))];
+}
+
+function waitsFor(form: WiredForm, { kind, given, ...place }: StandingAsk): boolean {
+  const { field } = fieldOfAsk(form, place);
+  const asked = kind === 'rollup' ? askedValue(field) : askedChoices(field);
+  if (kind === 'facts' || !asked) return false;
+  return asked.narrowings.some(
+    (n) => n.whileEmpty === 'nothing' && (given[n.field] ?? null) === null,
   );
-  const listings = await Promise.all(listed.map((ask) => list(db, tables, form, request, ask)));
-  return [...answers, ...listings];
+}
+
+function nothingFor({ id, kind }: StandingAsk): Answer {
+  if (kind === 'rollup') return { id, rolled: null };
+  if (kind === 'key') return { id, named: null };
+  return { id, choices: [], next: null, found: 0, more: false, current: null };
+}
+
+/** An ask with all that its answer depends on: as it says itself, or as the values beside it say. */
+function completed(form: WiredForm, ask: WireAsk, resting: Entry | undefined): StandingAsk {
+  const wiredField = fieldOfAsk(form, ask);
+  const { id, kind, field, grid = '', row = null, cause = null } = ask;
+  const rows = grid === '' ? undefined : resting?.rowsOf(grid);
+  const host = rows?.get(row ?? '');
+  const known = resting && (grid === '' || host) ? resting : undefined;
+  const asked = ask.given ?? known?.given(field, host) ?? {};
+  const given = Object.fromEntries(
+    wiredField.narrowedBy.map((name) => {
+      const source = sourceField(form.scopes, wiredField.scope, name);
+      return [name, source ? canonical(source, asked[name]) : null];
+    }),
+  );
+  const at = ask.current === undefined ? (known?.value(field, host) ?? null) : ask.current;
+  const current = kind === 'key' ? String(at ?? '') : kind === 'rollup' ? null : canonical(wiredField, at);
+  return { id, kind, field, grid, row, given, current, cause };
 }
 
 /** Answers an entry's asks from the database, on a pool or inside a transaction, and from systems outside. */
@@ -300,41 +354,16 @@ async function list(
   db: Database,
   tables: Tables,
   form: WiredForm,
-  { values, rows }: Pick<ReadRequest, 'values'> & Partial<ReadRequest>,
-  ask: WireAsk,
+  { search, after, limit, order }: WireAsk,
+  ask: StandingAsk,
 ): Promise<Answer> {
   const wiredField = fieldOfAsk(form, ask);
-  const asked = askedChoices(wiredField.field);
-  if (!asked) return fail('no_choices', { field: wiredField.field.label }, 400, ask.field);
-  const row = rows?.[ask.grid ?? '']?.find((candidate) => candidate.key === ask.row);
-  const own = ask.grid ? (row?.values ?? {}) : values;
-  /** The values of a scope around the field, seen from its row. */
-  const valuesIn = (scope: string) => {
-    if (scope === '') return values;
-    if (scope === wiredField.scope) return own;
-    return rows?.[scope]?.find((candidate) => candidate.key === row?.of)?.values ?? {};
-  };
-  const given = Object.fromEntries(
-    wiredField.narrowedBy.map((name) => {
-      const source = sourceField(form.scopes, wiredField.scope, name);
-      const from = source ? valuesIn(source.scope)[source.field.key] : null;
-      return [name, source ? canonical(source, from) : null];
-    }),
-  );
-  const waits = asked.narrowings.find((n) => n.whileEmpty === 'nothing' && given[n.field] === null);
-  if (waits) {
-    return { id: ask.id, choices: [], next: null, found: 0, more: false, current: null };
-  }
-  const { search, after, limit, order } = ask;
-  const current = canonical(wiredField, own[ask.field]);
+  if (waitsFor(form, ask)) return nothingFor(ask);
+  const { given, current } = ask;
   const choices = tableChoices(wiredField.field);
   if (!choices) {
-    const standing = { id: ask.id, given, current };
     try {
-      return await readOutsideChoices(db, tables, wiredField, standing, {
-        search,
-        after,
-      });
+      return await readOutsideChoices(db, tables, wiredField, ask, { search, after });
     } catch (error) {
       return failedOutside(error, ask, wiredField);
     }

@@ -2,7 +2,7 @@ import type { Entry } from '$lib/core/entry/entry';
 import { changedBesides } from '$lib/core/entry/write-plan';
 import { columnOf } from '$lib/core/table/definition';
 import type { WiredField } from '$lib/core/wiring/form';
-import type { GraphNode } from '$lib/core/wiring/graph';
+import { reachedFrom, type GraphNode } from '$lib/core/wiring/graph';
 import type { Database, Runner } from '../database/connection';
 import { tableSql } from '../database/ddl';
 
@@ -58,8 +58,8 @@ function locksOf(entry: Entry): Lock[] {
   const add = (lock: Lock) => void found.set(nameOf(lock), lock);
   for (const lock of changedBesides(entry)) add(lock);
   for (const node of entry.form.graph.nodes) {
-    const limiting = node.aspect === 'rollup' || node.aspect === 'facts';
-    if (!limiting || !leadsToCheck(node)) continue;
+    if (node.aspect !== 'rollup' && node.aspect !== 'facts') continue;
+    if (!leadsToCheck(node)) continue;
     const rows = node.wired.scope === '' ? [entry.root] : entry.rows(node.wired.scope);
     for (const row of rows) {
       for (const lock of node.aspect === 'facts'
@@ -98,15 +98,5 @@ function rollupLocks(entry: Entry, { field }: WiredField, row: Row): Lock[] {
 }
 
 function leadsToCheck(node: GraphNode): boolean {
-  const seen = new Set<GraphNode>();
-  const open = [node];
-  for (let next = open.pop(); next; next = open.pop()) {
-    if (next.aspect === 'check') return true;
-    for (const { to } of next.feeds) {
-      if (seen.has(to)) continue;
-      seen.add(to);
-      open.push(to);
-    }
-  }
-  return false;
+  return [...reachedFrom([node])].some(({ aspect }) => aspect === 'check');
 }

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { buttonSends, isOffered } from '$lib/core/entry/send-plan';
+import { entryShape } from '$lib/core/entry/state';
 import { fail, ProblemError } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { loadEdition } from '../catalog/forms';
@@ -13,7 +14,7 @@ import { noteSends } from '../outside/outbox';
 export const pressSchema = z.strictObject({
   submission: z.string().regex(/^[A-Za-z0-9-]{8,64}$/),
   edition: z.number().int().min(1),
-  values: z.record(z.string(), z.unknown()),
+  ...entryShape,
 });
 
 /**
@@ -25,12 +26,12 @@ export async function pressButton(
   tables: Tables,
   formKey: string,
   buttonKey: string,
-  { submission, edition, values }: z.infer<typeof pressSchema>,
+  { submission, edition, link, ...filled }: z.infer<typeof pressSchema>,
   by: string,
 ): Promise<number> {
   const { plan } = await loadEdition(db, formKey, edition);
   const form = knownForm(plan, tables);
-  const entry = await workedOut(db, tables, form, values, by);
+  const entry = await workedOut(db, tables, form, filled, by, undefined, link);
   const button = form.buttons.find(({ key }) => key === buttonKey);
   if (!button || !isOffered(entry, button))
     return fail('unknown_button', { button: buttonKey }, 404);

@@ -1,7 +1,9 @@
 import type { Knex } from 'knex';
 import { z } from 'zod';
+import { newBeginning, type Beginning } from '$lib/core/entry/beginning';
 import { Entry } from '$lib/core/entry/entry';
-import type { Filled } from '$lib/core/entry/beginning';
+import { entryShape, rowStateSchema, type Filled } from '$lib/core/entry/state';
+import { isAsStored } from '$lib/core/entry/entry-problems';
 import { sendPlan } from '$lib/core/entry/send-plan';
 import { settle } from '$lib/core/entry/settle';
 import { recomputed } from '$lib/core/entry/recomputed';
@@ -20,7 +22,7 @@ import { noteSends } from '../outside/outbox';
 import { applyPlan, missingColumns } from './apply';
 import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from './conflicts';
 import { rememberedOutside, type OutsideReader } from './form-outside';
-import { databaseReader, knownForm, rowSchema } from './form-read';
+import { databaseReader, knownForm } from './form-read';
 import { changesSince, findReceipt, openSave, type Receipt } from './journal';
 import { lockLimits } from './limits';
 import { mostRows, openRecord } from './open';
@@ -36,15 +38,14 @@ export const entrySchema = z.strictObject({
   edition: z.number().int().min(1),
   /** The record that is changed, at the version at which it was opened. */
   record: z.strictObject({ id: idSchema, version: versionSchema }).optional(),
-  values: z.record(z.string(), z.unknown()),
+  ...entryShape,
   /** New rows, and all stored ones: changed, as they were, or removed. */
   rows: z
     .record(
       z.string().max(48),
       z
         .array(
-          rowSchema.extend({
-            id: idSchema.optional(),
+          rowStateSchema.extend({
             version: versionSchema.optional(),
             removed: z.boolean().optional(),
           }),
@@ -111,8 +112,7 @@ async function askOutsideFirst(
   if (![...form.scopes.values()].some(({ list }) => list.some(({ field }) => asksOutside(field)))) {
     return;
   }
-  const filled = filledOf(request.values, request.rows ?? {});
-  await workedOut(db, tables, form, filled.values, person, filled.rows, outside);
+  await workedOut(db, tables, form, filledOf(request), person, outside, request.link);
 }
 
 /** An entry worked out from what a screen has sent, with everything read that it asks for. */
@@ -120,13 +120,13 @@ export async function workedOut(
   db: Database,
   tables: Tables,
   form: WiredForm,
-  values: Readonly<Record<string, unknown>>,
+  filled: Filled,
   person: string,
-  rows: Filled['rows'] = {},
   outside?: OutsideReader,
+  link: Readonly<Record<string, string>> = {},
 ): Promise<Entry> {
-  const around = { clock: clockFrom(() => new Date()), person };
-  const entry = new Entry(form, { mode: 'resumed', values, rows, around });
+  const around = { clock: clockFrom(() => new Date()), person, link };
+  const entry = new Entry(form, { ...newBeginning(filled), around });
   await settle(entry, databaseReader(db, db.knex, tables, form, 'confirm', outside));
   return entry;
 }
@@ -141,10 +141,10 @@ async function openEntry(
   person: string,
   outside: OutsideReader,
 ): Promise<Entry> {
-  const around = { clock: clockFrom(() => new Date()), person };
+  const around = { clock: clockFrom(() => new Date()), person, link: request.link ?? {} };
   const entry = request.record
     ? await openStored(db, trx, tables, form, { ...request, record: request.record }, around)
-    : new Entry(form, { mode: 'resumed', values: request.values, rows: newRows(request), around });
+    : new Entry(form, { ...newBeginning(newFilled(request)), around });
   const reader = databaseReader(db, trx, tables, form, 'confirm', outside);
   // Most of what limits depend on is known from what was sent: it is locked before anything is read.
   const locked = new Set<string>();
@@ -163,20 +163,19 @@ async function openStored(
   trx: Knex.Transaction,
   tables: Tables,
   form: WiredForm,
-  { record, values, rows = {} }: Request & { record: { id: number; version: number } },
-  around: { clock: ReturnType<typeof clockFrom>; person: string },
+  request: Request & { record: { id: number; version: number } },
+  around: Beginning['around'],
 ): Promise<Entry> {
-  const now = await openRecord(db, trx, tables, form, record.id, 'held');
-  if (!now) return refuseDeleted(db, trx, tables, form, record.id);
-  const filled = filledOf(values, rows);
+  const now = await openRecord(db, trx, tables, form, request.record.id, 'held');
+  if (!now) return refuseDeleted(db, trx, tables, form, request.record.id);
+  const { record, rows = {} } = request;
+  const filled = filledOf(request);
   const at: OpenedAt = { record, rows: versionsOf(rows) };
   if (!isUnchanged(now, at)) {
     await refuseForeignRows(db, trx, form, now, at, rows);
     throw await conflictOf(db, trx, form, now, at, filled);
   }
-  const entry = new Entry(form, { ...openedBeginning(now), around });
-  entry.takeOver(filled);
-  return entry;
+  return new Entry(form, { ...openedBeginning(now), filled, around });
 }
 
 type Rows = NonNullable<Request['rows']>;
@@ -239,13 +238,14 @@ function refuseStrayRows(form: WiredForm, { rows = {} }: Request): void {
   if (problems.length > 0) throw new ProblemError(problems);
 }
 
-/** The rows of a new record; none of them can be stored already. */
-function newRows({ rows = {} }: Request): Rows {
+/** What a new record was filled with; none of its rows can be stored already. */
+function newFilled(request: Request): Filled {
+  const { rows = {} } = request;
   for (const [grid, list] of Object.entries(rows)) {
     const i = list.findIndex(({ id, removed }) => id !== undefined || removed === true);
     if (i !== -1) fail('rows_gone', { label: grid }, 422, `${grid}[${i}]`);
   }
-  return rows;
+  return filledOf(request);
 }
 
 /** The entry's own problems, reads that failed, computed values that changed, required columns left empty. */
@@ -257,8 +257,7 @@ function entryProblems(
 ): Problem[] {
   const found = entry.problems();
   found.push(...unconfirmed(entry));
-  const { values, rows = {} } = filledOf(request.values, request.rows ?? {});
-  found.push(...recomputed(entry, values, rows));
+  found.push(...recomputed(entry, filledOf(request)));
   for (const { path, label } of missingColumns(entry, plan, tables)) {
     if (!found.some((p) => p.path === path)) found.push(problem('required', { label }, path));
   }
@@ -275,7 +274,7 @@ function unconfirmed(entry: Entry): Problem[] {
         const cell = entry.cell(field.key, row);
         if (cell.choices.status !== 'failed' || cell.value === null) continue;
         // What is not saved, or stored already and not touched, does not wait for a system outside.
-        const asStored = field.savesTo === null || (cell.kept && row.stored !== null);
+        const asStored = field.savesTo === null || isAsStored(cell);
         if (asStored && asksOutside(field)) continue;
         const path = grid === '' ? field.key : `${grid}[${i}].${field.key}`;
         found.push({ ...cell.choices.problem, path });

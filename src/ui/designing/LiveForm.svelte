@@ -6,10 +6,10 @@
   import { traceWords } from '$lib/core/entry/words';
   import type { Plan } from '$lib/core/plan/schema';
   import type { Tables } from '$lib/core/table/definition';
-  import { checkValue } from '$lib/core/values/parse';
-  import type { Value } from '$lib/core/values/types';
-  import type { Beginning } from '$lib/core/entry/beginning';
-  import { wireForm, type WiredForm } from '$lib/core/wiring/form';
+  import { newBeginning, type Beginning } from '$lib/core/entry/beginning';
+  import { fittingState } from '$lib/core/entry/fitting';
+  import type { EntryState } from '$lib/core/entry/state';
+  import { wireForm } from '$lib/core/wiring/form';
   import FormBody from '$lib/ui/filling/FormBody.svelte';
   import { EntrySession } from '$lib/ui/filling/session.svelte';
 
@@ -30,30 +30,18 @@
   let session = $state.raw(untrack(() => begin(null)));
 
   /** The form on the plan as it is now, with the values that were there and still fit. */
-  function begin(values: Record<string, Value> | null, own: string[] = []): EntrySession {
+  function begin(before: EntryState | null): EntrySession {
     const form = wireForm(plan, tables);
-    const fitting: Record<string, Value> = {};
-    for (const [key, { type, field }] of form.fields) {
-      const value = values?.[key] ?? null;
-      if (own.includes(key) && 'value' in checkValue(type, value, field.label))
-        fitting[key] = value;
-    }
     const around = { person };
-    const beginning: Beginning = values
-      ? { mode: 'new', values: { ...initials(form), ...fitting }, own, around }
+    const beginning: Beginning = before
+      ? { ...newBeginning(fittingState(form, before)), takes: true, around }
       : { mode: 'new', around };
     return new EntrySession(formKey, { draft: revision }, form, tables, beginning);
   }
 
-  /** What the fields begin with, for those that a person has not touched. */
-  function initials(form: WiredForm): Record<string, Value> {
-    return Object.fromEntries([...form.fields].map(([key, { field }]) => [key, field.initial]));
-  }
-
-  function renew(values: Record<string, Value> | null) {
-    const own = session.entry.own();
+  function renew(before: EntryState | null) {
     session.close();
-    session = begin(values, own);
+    session = begin(before);
     onsession(session);
     void session.pump();
   }
@@ -61,7 +49,7 @@
   $effect(() => {
     void revision;
     void plan;
-    untrack(() => renew(session.entry.values()));
+    untrack(() => renew(session.entry.state()));
   });
   onDestroy(() => session.close());
 

@@ -1,4 +1,5 @@
-import type { Beginning, Filled } from '$lib/core/entry/beginning';
+import { newBeginning, type Beginning } from '$lib/core/entry/beginning';
+import type { EntryState, Filled } from '$lib/core/entry/state';
 import { compareChanges, merged, type Comparison, type Side } from '$lib/core/entry/merge';
 import { openedBeginning, type OpenedRecord } from '$lib/core/entry/stored';
 import type { Plan } from '$lib/core/plan/schema';
@@ -107,15 +108,12 @@ export class Filling {
     this.restored = kept.at;
     this.keptAt = kept.at;
     if (!now) {
-      const { values, own, rows } = kept;
-      this.session = this.#begin({ mode: 'resumed', takes: true, values, own, rows });
+      this.session = this.#begin({ ...newBeginning(kept.state), takes: true });
     } else {
       this.base = kept.base;
-      this.session = this.#begin(undefined, kept);
+      this.session = this.#begin(undefined, kept.state);
       if (kept.base && !sameState(kept.base, now)) this.#meet(now, [], {});
     }
-    const { texts } = kept;
-    if (texts.length > 0) this.session.changeRows((entry, by) => entry.retype(texts, by));
   }
 
   #begin(beginning?: Beginning, filled?: Filled): EntrySession {
@@ -126,14 +124,13 @@ export class Filling {
       { edition },
       this.form,
       tables,
-      { ...(beginning ?? opened ?? { mode: 'new' }), around: { person, link } },
+      { ...(beginning ?? opened ?? { mode: 'new' }), filled, around: { person, link } },
       this.given.at,
     );
     session.forms = this.given.forms ?? [];
     session.mayAdd = this.given.guest !== true;
     const own = Object.keys(carried);
     if (!beginning && !opened && own.length > 0) session.takeOver({ values: carried, own });
-    if (filled) session.takeOver(filled);
     return session;
   }
 
@@ -147,7 +144,7 @@ export class Filling {
       const at = Date.now();
       const { submission, base } = this;
       const { edition } = this.given;
-      const draft = { ...entry.state(), texts: entry.texts(), submission, edition, base, at };
+      const draft = { state: entry.state(), submission, edition, base, at };
       if (await this.#keeper.keep(draft, this.about())) this.keptAt = at;
     }, 300);
   }
@@ -208,7 +205,7 @@ export class Filling {
     const body = {
       submission: crypto.randomUUID(),
       edition: given.edition,
-      values: session.entry.values(),
+      ...entryPart(session.entry.state()),
     };
     const called = await call(`${at}/buttons/${button}`, { body });
     return called.ok ? [] : called.problems;
@@ -217,19 +214,13 @@ export class Filling {
   #request(): Record<string, unknown> {
     const { entry } = this.session;
     const { edition } = this.given;
-    const { values, rows } = entry.state();
-    const grids = Object.entries(rows).map(([grid, list]) => {
-      const opened = entry.rows(grid);
-      const kept = list.map(({ id, key, of, values }, i) =>
-        id === undefined
-          ? { key, ...(of === undefined ? {} : { of }), values }
-          : {
-              id,
-              ...(of === undefined ? {} : { of }),
-              version: opened[i]?.stored?.version,
-              values,
-            },
-      );
+    const state = entry.state();
+    const grids = Object.entries(state.rows).map(([grid, list]) => {
+      const rows = entry.rowsOf(grid);
+      const kept = list.map(({ key, id, of, values, own, texts }) => {
+        const version = rows.get(key)?.stored?.version;
+        return { ...(id === undefined ? { key } : { id, version }), of, values, own, texts };
+      });
       const removed = entry.removed(grid).flatMap(({ stored }) => {
         return stored
           ? [{ id: stored.id, version: stored.version, removed: true, values: {} }]
@@ -241,7 +232,7 @@ export class Filling {
     return {
       submission: this.submission,
       edition,
-      values,
+      ...entryPart(state),
       rows: Object.fromEntries(grids),
       ...(stored ? { record: { id: stored.id, version: stored.version } } : {}),
     };
@@ -264,14 +255,13 @@ export class Filling {
     const { clash, base } = this;
     if (!clash || !base) return;
     const yours = this.session.entry.state();
-    const texts = this.session.entry.texts();
     const both = merged(this.form, base, yours, clash.now, sides);
     this.session.close();
     this.base = clash.now;
     this.submission = crypto.randomUUID();
     this.session = this.#begin(undefined, both);
     // Kept at once: the draft stands on the record as it is now.
-    this.session.changeRows((entry, by) => entry.retype(texts, by));
+    this.session.edits++;
     this.clash = null;
     this.note = 'Both changes stand together here now; nothing is saved yet.';
     void this.session.pump();
@@ -279,18 +269,10 @@ export class Filling {
 
   /** Begins anew: empty, or with what was put into the entry that was just saved. */
   another(like = false): void {
-    const { values, own, rows } = this.session.entry.state();
-    const fresh = Object.fromEntries(
-      Object.entries(rows).map(([grid, list]) => [
-        grid,
-        list.map((row) => ({ key: row.key, of: row.of, values: row.values, own: row.own })),
-      ]),
-    );
+    const state = this.session.entry.state();
     this.#reset();
     this.base = null;
-    this.session = like
-      ? this.#begin({ mode: 'resumed', takes: true, values, own, rows: fresh })
-      : this.#begin();
+    this.session = like ? this.#begin({ ...newBeginning(state), takes: true }) : this.#begin();
     void this.session.pump();
   }
 
@@ -332,6 +314,11 @@ export class Filling {
     this.#keeper.close();
     this.session.close();
   }
+}
+
+/** What somebody has put into the form itself, as a request carries it. */
+function entryPart({ values, own, texts, link }: EntryState) {
+  return { values, own, ...(texts ? { texts } : {}), link };
 }
 
 /** Whether two readings of a record are of the same versions. */

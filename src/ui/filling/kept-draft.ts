@@ -1,21 +1,22 @@
 import { del, get, set } from 'idb-keyval';
-import type { TypedText } from '$lib/core/entry/entry';
-import type { Filled } from '$lib/core/entry/beginning';
-import type { OpenedRecord } from '$lib/core/entry/stored';
+import { z } from 'zod';
+import { rowStateSchema, stateShape } from '$lib/core/entry/state';
+import { openedSchema } from '$lib/core/entry/stored';
 import { call } from '$lib/ui/shared/api';
 
 /** What was typed into a form and not saved yet. */
-export interface KeptDraft extends Filled {
-  /** Texts that could not be read. */
-  texts: readonly TypedText[];
+const draftSchema = z.object({
+  /** The whole state of the entry. */
+  state: z.object({ ...stateShape, rows: z.record(z.string(), z.array(rowStateSchema)) }),
   /** Goes with every try to save, so that a retry after a reload writes once. */
-  submission: string;
-  edition: number;
+  submission: z.string().min(1),
+  edition: z.number().int(),
   /** The stored record as it was when it was opened; `null` for a new one. */
-  base: OpenedRecord | null;
+  base: openedSchema.nullable(),
   /** Milliseconds since 1970. */
-  at: number;
-}
+  at: z.number(),
+});
+export type KeptDraft = z.infer<typeof draftSchema>;
 
 /** A draft as the server keeps it. */
 export interface ServerDraft {
@@ -43,10 +44,10 @@ export class DraftKeeper {
 
   /** The newer one of what the browser and the server keep; `null` where there is nothing. */
   async read(onServer: ServerDraft | null): Promise<KeptDraft | null> {
-    const here = await quietly(() => get<KeptDraft>(this.#name));
-    const there = onServer && asDraft(onServer);
-    if (!here?.texts || (there && there.at > here.at)) return there;
-    return { ...here, base: here.base ?? null };
+    const kept = await quietly(() => get<unknown>(this.#name));
+    const here = draftSchema.safeParse(kept).data ?? null;
+    const there = onServer && (draftSchema.safeParse({ ...onServer.content, at: onServer.at }).data ?? null);
+    return here && there ? (there.at > here.at ? there : here) : (here ?? there);
   }
 
   /** Keeps a draft; gives whether the browser could. */
@@ -73,12 +74,6 @@ export class DraftKeeper {
     const { at, ...content } = draft;
     await call(this.#address, { method: 'PUT', body: { at, about: about.slice(0, 200), content } });
   }
-}
-
-function asDraft({ at, content }: ServerDraft): KeptDraft | null {
-  const draft = content as Partial<KeptDraft>;
-  if (!draft.values || !draft.submission || !draft.texts) return null;
-  return { ...(draft as KeptDraft), base: draft.base ?? null, at };
 }
 
 /** Where the browser keeps nothing there is nothing to read and nothing to forget. */

@@ -1,8 +1,16 @@
 import { SvelteSet } from 'svelte/reactivity';
-import type { Answer, Ask, Choice, Offer, StandingAsk } from '$lib/core/entry/asks';
+import {
+  mostAsks,
+  type Answer,
+  type Ask,
+  type Choice,
+  type Offer,
+  type StandingAsk,
+} from '$lib/core/entry/asks';
 import type { ChoicesState } from '$lib/core/entry/cell';
 import { Entry, type Row } from '$lib/core/entry/entry';
-import type { Beginning, Filled } from '$lib/core/entry/beginning';
+import type { Beginning } from '$lib/core/entry/beginning';
+import type { Filled } from '$lib/core/entry/state';
 import { isClosed } from '$lib/core/entry/cell';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
 import { clockFrom } from '$lib/core/formula/clock';
@@ -107,7 +115,8 @@ export class EntrySession {
     this.#address = `${at}/read`;
     this.#source = source;
     this.person = beginning.around?.person ?? '';
-    this.#entry = new Entry(form, { ...beginning, around: { clock, ...beginning.around } });
+    const around = { clock, reading: reading(), ...beginning.around };
+    this.#entry = new Entry(form, { ...beginning, around });
   }
 
   /** The entry; reading it makes the reader follow its changes. */
@@ -207,7 +216,7 @@ export class EntrySession {
   path(key: string, row?: Row): string {
     if (!row) return key;
     const grid = row.scope.key;
-    return `${grid}[${this.#entry.rows(grid).indexOf(row)}].${key}`;
+    return `${grid}[${this.#entry.place(row)}].${key}`;
   }
 
   /**
@@ -221,7 +230,10 @@ export class EntrySession {
       return wired !== undefined && asksOutside(wired.field);
     });
     void this.#send(outside, 'one by one');
-    await this.#send(asks.filter((ask) => !outside.includes(ask)));
+    const here = asks.filter((ask) => !outside.includes(ask));
+    for (let from = 0; from < here.length; from += mostAsks) {
+      await this.#send(here.slice(from, from + mostAsks));
+    }
   }
 
   async #send(
@@ -230,13 +242,13 @@ export class EntrySession {
   ): Promise<void> {
     if (asks.length === 0 || this.#closed) return;
     for (const ask of asks) this.#inFlight.add(ask.id);
-    const wanted: Ask[] = asks.map(({ id, kind, field, grid, row, current }) => ({
-      id,
-      kind,
-      field,
+    const wanted: Ask[] = asks.map(({ grid, row, ...ask }) => ({
+      ...ask,
       ...(row === null ? {} : { grid, row }),
-      ...(kind === 'key' ? { key: String(current) } : {}),
     }));
+    // What follows from an answer outside is asked here, once it is there.
+    const state = taken === 'together' ? this.#entry.stateFor(asks) : null;
+    const request = { ...this.#source, ...(state ?? {}), asks: wanted };
     // Nothing on the screen follows it.
     // eslint-disable-next-line svelte/prefer-svelte-reactivity
     const open = new Set(asks.map(({ id }) => id));
@@ -253,8 +265,8 @@ export class EntrySession {
     };
     const read =
       taken === 'together'
-        ? await this.#read(wanted)
-        : await callLines<{ answers: Answer[] }>(this.#address, this.#request(wanted), (line) => {
+        ? await call<{ answers: Answer[] }>(this.#address, { body: request })
+        : await callLines<{ answers: Answer[] }>(this.#address, request, (line) => {
             take(line.answers);
             void this.pump();
           });
@@ -286,11 +298,14 @@ export class EntrySession {
       id: `list:${this.path(key, row)}`,
       field: key,
       ...place,
+      given: this.#entry.given(key, row),
+      current: this.#entry.value(key, row),
       search,
       ...(after ? { after } : {}),
       ...(order ? { order } : {}),
     };
-    const read = await this.#read([ask]);
+    const body = { ...this.#source, asks: [ask] };
+    const read = await call<{ answers: Answer[] }>(this.#address, { body });
     if (!read.ok) return read.problems[0] ?? problem('unreachable');
     const answer = read.value.answers.find((candidate) => candidate.id === ask.id);
     const { label = key } = this.wired(key, row)?.field ?? {};
@@ -557,13 +572,5 @@ export class EntrySession {
     this.edits++;
     this.#version++;
     void this.pump();
-  }
-
-  #read(asks: Ask[]) {
-    return call<{ answers: Answer[] }>(this.#address, { body: this.#request(asks) });
-  }
-
-  #request(asks: Ask[]) {
-    return { ...this.#source, ...this.#entry.state(), asks };
   }
 }

@@ -27,7 +27,7 @@ const tables = new Map(
 interface Sent {
   edition: number;
   values: Record<string, unknown>;
-  asks: { id: string; field: string; search?: string }[];
+  asks: { id: string; field: string; search?: string; given?: unknown }[];
 }
 
 let sent: Sent[];
@@ -81,7 +81,8 @@ describe('an entry on the screen', () => {
     session.set('region', 1, { value: 1, shown: ['North'] });
     await settled(session);
     expect(sent).toHaveLength(1);
-    expect(sent[0]).toMatchObject({ edition: 3, values: { region: 1 } });
+    expect(sent[0]).toMatchObject({ edition: 3 });
+    expect(sent[0]?.asks.map((ask) => ask.given)).toEqual(Array(3).fill({ region: 1 }));
     expect(sent[0]?.asks.map((ask) => ask.field)).toEqual(['one', 'two', 'three']);
   });
 
@@ -137,7 +138,9 @@ describe('an entry on the screen', () => {
   it('reads a list when it is opened, and gives the problem where it cannot', async () => {
     const session = open();
     expect(await session.list('region', 'vel')).toMatchObject({ found: 1 });
-    expect(sent[0]?.asks).toEqual([{ id: 'list:region', field: 'region', search: 'vel' }]);
+    expect(sent[0]?.asks).toEqual([
+      { id: 'list:region', field: 'region', search: 'vel', given: {}, current: null },
+    ]);
     respond = () => Response.json({ answers: [] });
     expect(await session.list('region', '')).toMatchObject({ code: 'read_failed' });
   });
