@@ -36,11 +36,7 @@ export function newBeginning(filled: Filled): Beginning {
 }
 
 /** Gives the cells of a host what it begins with. */
-export function begin(
-  host: HostState,
-  mode: Beginning['mode'],
-  given: Partial<HostFilled>,
-): void {
+export function begin(host: HostState, mode: Beginning['mode'], given: Partial<HostFilled>): void {
   host.based = mode === 'opened';
   for (const cell of host.cells) {
     if (mode === 'opened') beginStored(cell, given.values?.[cell.wired.field.key]);
@@ -78,11 +74,7 @@ function beginStored(cell: Cell, given: unknown): void {
   cell.asGiven = cell.value !== null;
 }
 
-function beginGiven(
-  cell: Cell,
-  mode: 'new' | 'resumed',
-  filled: Partial<HostFilled>,
-): void {
+function beginGiven(cell: Cell, mode: 'new' | 'resumed', filled: Partial<HostFilled>): void {
   const { field } = cell.wired;
   const { values, own } = filled;
   take(cell, values ? values[field.key] : field.initial);
@@ -95,8 +87,8 @@ function beginGiven(
 /** Takes a value as it was left: what is not known to be offered is not taken as chosen. */
 export function goOn(cell: Cell, { hidden, unconfirmed, under }: Partial<HostFilled>): void {
   const { key } = cell.wired.field;
-  const emptied = cell.value === null && hidden?.includes(key) === true;
-  cell.asGiven = isInput(cell) && !emptied && unconfirmed?.includes(key) !== true;
+  cell.withheld = cell.value === null && hidden?.includes(key) === true;
+  cell.asGiven = isInput(cell) && unconfirmed?.includes(key) !== true;
   cell.narrowedTo = under?.[key] ?? null;
 }
 

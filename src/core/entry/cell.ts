@@ -63,6 +63,8 @@ export class Cell {
   /** Known not to be among the choices. */
   notOffered = false;
   hidden = false;
+  /** Empty because it was not shown: shown again, it begins anew. */
+  withheld = false;
   /** Whether it is shown hangs on something that is still being read. */
   hiddenUnsure = false;
   /** Whether it is shown follows from something that is another than in the record. */
@@ -75,6 +77,8 @@ export class Cell {
   waitsAfter: string | null = null;
   /** Follows from something that is still being read: the value is the last one known. */
   unsure = false;
+  /** Its list is being read, and the value is cleared where that does not offer it. */
+  unconfirmed = false;
   facts: Facts = { record: null, values: null };
   /** The record for which a value was brought last; `undefined` before the first. */
   broughtFor: Value | undefined = undefined;
@@ -108,6 +112,11 @@ export class Cell {
   isChanged(): boolean {
     if (this.follows && !this.own) return this.followsChange;
     return this.base === undefined || !sameValue(this.value, this.base);
+  }
+
+  /** Whether the value may still become another by itself: what follows from it waits. */
+  get waits(): boolean {
+    return this.unsure || this.unconfirmed;
   }
 
   /** Whether it has the value that follows from others: worked out, brought, or begun with. */

@@ -1,6 +1,12 @@
-import { askedChoices, narrowedByOf, optionChoices, tableChoices } from '../plan/schema';
+import {
+  askedChoices,
+  narrowedByOf,
+  optionChoices,
+  tableChoices,
+  type Asked,
+} from '../plan/schema';
 import { offeredOf } from '../table/option-list';
-import { problem } from '../problems';
+import { problem, type Problem } from '../problems';
 import { idsOf, sameValue, type Option, type Value } from '../values/types';
 import type { Choice, Offer } from './asks';
 import type { Cell } from './cell';
@@ -11,9 +17,24 @@ export function refreshChoices(life: Life, cell: Cell, cause: Cause): void {
   if (optionChoices(cell.wired.field)) return refreshOptions(life, cell, cause);
   const choices = askedChoices(cell.wired.field);
   if (!choices) return;
+  readAgain(life, cell, choices, cause);
+  noteUnconfirmed(life, cell, cause);
+}
+
+/** Notes whether the value may be cleared by what the list offers; what follows from it is told where that turns. */
+function noteUnconfirmed(life: Life, cell: Cell, cause: Cause): void {
+  const { status } = cell.choices;
+  const reading = cell.questions.get('choices')?.asked != null || !life.isSure(cell);
+  const now = cell.value !== null && !cell.asGiven && reading && status !== 'failed';
+  if (now === cell.unconfirmed) return;
+  cell.unconfirmed = now;
+  life.feed(cell, 'value', cause ?? (life.opening ? null : cell.name));
+}
+
+function readAgain(life: Life, cell: Cell, choices: Asked, cause: Cause): void {
   cell.question('choices').cause = cause;
   const given = life.given(cell);
-  noteNarrowed(life, cell, given);
+  noteNarrowed(cell, given);
   if (given === null) {
     life.drop(cell, 'choices');
     if (cell.choices.status !== 'offered') cell.choices = { status: 'asking' };
@@ -34,6 +55,7 @@ export function refreshChoices(life: Life, cell: Cell, cause: Cause): void {
   if (cell.value === null && cell.wired.narrowedBy.length === 0 && !choices.takeOnly) {
     cell.choices = { status: 'idle' };
     life.drop(cell, 'choices');
+    cell.question('choices').answeredFor = null;
     return;
   }
   if (life.ask(cell, 'choices', given, cell.value, cause) && cell.choices.status !== 'offered') {
@@ -45,7 +67,7 @@ export function refreshChoices(life: Life, cell: Cell, cause: Cause): void {
  * Notes under which values a list is offered now. A value that came as it is was chosen under those that
  * came with it: under others it is one like any other.
  */
-function noteNarrowed(life: Life, cell: Cell, given: Record<string, Value> | null): void {
+function noteNarrowed(cell: Cell, given: Record<string, Value> | null): void {
   if (given === null) return;
   const now = JSON.stringify(given);
   if (cell.narrowedTo !== null && cell.narrowedTo !== now) cell.asGiven = false;
@@ -55,7 +77,7 @@ function noteNarrowed(life: Life, cell: Cell, given: Record<string, Value> | nul
 /** Works out which values of its option list a field offers; one that belongs to another is cleared. */
 function refreshOptions(life: Life, cell: Cell, cause: Cause): void {
   const sure = life.isSure(cell);
-  noteNarrowed(life, cell, sure ? life.givenNow(cell) : null);
+  noteNarrowed(cell, sure ? life.givenNow(cell) : null);
   if (!sure) return;
   const waits = waitsFor(life, cell);
   if (waits !== null) cell.choices = { status: 'waiting', for: waits };
@@ -102,7 +124,14 @@ export function takeOffer(life: Life, cell: Cell, offer: Offer): void {
     if (cell.wired.type.kind === 'references') confirmSeveral(life, cell, offer, cause);
     else confirmOne(life, cell, offer, cause);
   }
+  noteUnconfirmed(life, cell, cause);
   takeOnlyChoice(life, cell, cause);
+}
+
+/** A list that could not be read leaves the value as it is; what follows from it goes on. */
+export function failChoices(life: Life, cell: Cell, found: Problem): void {
+  cell.choices = { status: 'failed', problem: found };
+  noteUnconfirmed(life, cell, cell.question('choices').cause);
 }
 
 /** Takes the single choice that is left, where the plan says so, nobody has emptied the field, and it is shown. */
@@ -162,6 +191,7 @@ export function putChoice(life: Life, cell: Cell, value: Value, choice: Choice |
   if (waitsFor(life, cell) !== null) {
     // Nothing is offered while a narrowing field is empty, so nothing can be chosen.
     if (value !== null) refuseValue(life, cell, null);
+    noteUnconfirmed(life, cell, null);
     return changed;
   }
   const given = life.given(cell);
@@ -176,8 +206,9 @@ export function putChoice(life: Life, cell: Cell, value: Value, choice: Choice |
       question.answeredFor = asked ?? question.answeredFor;
     }
   } else if (changed || choice !== null) {
-    refreshChoices(life, cell, null);
+    readAgain(life, cell, choices, null);
   }
+  noteUnconfirmed(life, cell, null);
   return changed;
 }
 
@@ -214,7 +245,9 @@ export function notOfferedProblem(cell: Cell) {
 
 /** A value that is not offered: kept and marked where the record was opened with it, otherwise cleared. */
 function refuseValue(life: Life, cell: Cell, cause: Cause): void {
-  if (cell.asGiven) {
+  // What is hidden has the value that its condition gives it.
+  const away = cell.hidden && cell.wired.field.whileHidden === 'clear';
+  if (cell.asGiven || away) {
     cell.notOffered = true;
     return;
   }

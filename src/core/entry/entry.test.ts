@@ -123,6 +123,12 @@ describe('C2 a changed parent', () => {
     entry.set('town', 12);
     entry.set('town', 11);
     await rest();
+    // What is set back is as if it had never been changed.
+    expect([entry.value('ensemble'), entry.notOffered('ensemble')]).toEqual([22, true]);
+    entry.set('town', 12);
+    await rest();
+    entry.set('town', 11);
+    await rest();
     expect(entry.value('ensemble')).toBeNull();
   });
 
@@ -148,6 +154,7 @@ describe('C5 a single remaining choice', () => {
   it('is taken where so designed', async () => {
     const { entry, rest } = open();
     entry.set('region', 1);
+    await rest();
     entry.set('town', 11);
     await rest();
     expect(entry.value('ensemble')).toBe(21);

@@ -8,7 +8,7 @@ import type { FieldNode } from '../wiring/graph';
 import type { Answer, AskKind, Choice, StandingAsk } from './asks';
 import { begin, fill, goOn, isUnsure, type Beginning, type GivenRow } from './beginning';
 import { isClosed, type Cell, type ChoicesState } from './cell';
-import { offeredIn, putChoice, refreshChoices, takeOffer } from './choosing';
+import { failChoices, offeredIn, putChoice, refreshChoices, takeOffer } from './choosing';
 import { problemsOf } from './entry-problems';
 import type { HostState } from './host-state';
 import { Life, type Around, type Cause } from './life';
@@ -24,7 +24,14 @@ import {
 import { resumeLife } from './resume';
 import { settleRule } from './rules';
 import { rowsAsked } from './scope-of-asks';
-import { pendingText, stateOf, type EntryState, type Filled, type FilledRow, type HostFilled } from './state';
+import {
+  pendingText,
+  stateOf,
+  type EntryState,
+  type Filled,
+  type FilledRow,
+  type HostFilled,
+} from './state';
 import { rowKey } from './stored';
 import type { TraceEvent } from './trace';
 import { settleValue } from './working-out';
@@ -78,7 +85,9 @@ export class Entry {
     }
     for (const host of this.#life.hosts()) this.#life.markAll(host, null);
     for (const [host, given = {}] of texts) this.#retypeInto(host, given);
+    this.#life.opening = true;
     this.#life.run();
+    this.#life.opening = false;
     if (filled) this.takeOver(filled);
   }
 
@@ -249,6 +258,7 @@ export class Entry {
       const made = this.#makeRow(grid, 'resumed', filled, around(filled));
       if (!made) return [];
       life.markAll(made, grid);
+      this.#retypeInto(made, filled.texts ?? {});
       return [made];
     });
     const still = new Set(kept);
@@ -416,6 +426,7 @@ export class Entry {
     cell.rejected = null;
     cell.keyText = null;
     cell.own = true;
+    cell.withheld = false;
     cell.unsure = false;
     cell.waitsAfter = null;
     // What is typed belongs to the record that is chosen now, also while its columns are read.
@@ -562,7 +573,7 @@ export class Entry {
   #failed(cell: Cell, kind: AskKind, found: Problem): void {
     const question = cell.question(kind);
     question.failed = found;
-    if (kind === 'choices') cell.choices = { status: 'failed', problem: found };
+    if (kind === 'choices') failChoices(this.#life, cell, found);
     if (kind === 'key') {
       cell.rejected = { text: cell.keyText ?? '', problem: found };
       cell.keyText = null;

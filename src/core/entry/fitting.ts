@@ -11,7 +11,14 @@ import type { EntryState, Filled } from './state';
 export function fittingState(form: WiredForm, { values, own, texts, rows }: EntryState): Filled {
   const kept = [...form.scopes.values()].flatMap((scope) => {
     const list = scope.key === '' ? undefined : rows[scope.key];
-    return list ? [[scope.key, list.map((row) => ({ ...row, id: undefined, ...fitting(scope, row) }))] as const] : [];
+    return list
+      ? [
+          [
+            scope.key,
+            list.map((row) => ({ ...row, id: undefined, ...fitting(scope, row) })),
+          ] as const,
+        ]
+      : [];
   });
   const root = form.scopes.get('');
   const host = root ? fitting(root, { values, own, texts }) : { values };

@@ -183,9 +183,8 @@ describe('D2, D3 formulas and rollups follow at once', () => {
     });
     entry.set('copies', 3);
     expect(entry.value('fee')).toBe('1.20');
-    entry.set('score', 32);
+    entry.set('score', 32, { value: 32, shown: ['Harbour'] });
     expect(entry.asks().map((ask) => `${ask.kind} ${ask.field}`)).toEqual([
-      'choices score',
       'rollup received',
       'rollup lent',
     ]);
@@ -463,7 +462,9 @@ describe('wiring', () => {
     const form = wireForm(plan, lendingTables);
     const wired = form.fields.get(key);
     const nodes = wired ? touchedBy(form.graph, wired) : [];
-    return nodes.map((node) => 'wired' in node ? `${node.wired.field.key} ${node.aspect}` : 'grid');
+    return nodes.map((node) =>
+      'wired' in node ? `${node.wired.field.key} ${node.aspect}` : 'grid',
+    );
   };
 
   it('knows exactly what a change touches', () => {

@@ -45,7 +45,7 @@ export class HostState implements EntryHost {
     const cell = this.cells[index];
     if (!cell) return null;
     const { life } = this;
-    if (cell.unsure) life.met = true;
+    if (cell.waits) life.met = true;
     if (life.watching && !life.sawChange && cell.isChanged()) life.sawChange = true;
     return cell.feel();
   }

@@ -57,6 +57,8 @@ export class Life {
   watching = false;
   /** Whether the formula being worked out read such a thing. */
   sawChange = false;
+  /** Whether the entry is only beginning. */
+  opening = false;
   /** Whether a single remaining choice is taken. */
   takes = false;
   /** Whether the entry is at rest but for what is asked of it: columns of records are read when needed. */
@@ -288,7 +290,7 @@ export class Life {
 
   /** Whether the fields that narrow a cell are known. */
   isSure(cell: Cell): boolean {
-    return cell.wired.narrowedBy.every((name) => this.source(cell, name)?.unsure !== true);
+    return cell.wired.narrowedBy.every((name) => this.source(cell, name)?.waits !== true);
   }
 
   /** Whether a field that narrows a cell is another than in the record, or whether it is shown. */

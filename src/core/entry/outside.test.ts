@@ -136,7 +136,8 @@ describe('H2 a row chosen outside brings its columns along', () => {
 
   it('brings nothing while the system fails, and stops nothing; asked again, it does', () => {
     const entry = new Entry(wireForm(plan, tables), { mode: 'new' });
-    entry.set('member', 'A');
+    answered(entry);
+    entry.set('member', 'A', { value: 'A', shown: ['A'] });
     const failed = problem('outside_away', { system: 'Register' }, 'member');
     const facts = entry.asks().filter(({ kind }) => kind === 'facts');
     entry.answer(facts.map(({ id }) => ({ id, failed })));

@@ -62,7 +62,7 @@ export function refreshRollup(life: Life, cell: Cell, cause: Cause): void {
   const given = life.given(cell);
   if (given === null) {
     life.drop(cell, 'rollup');
-    cell.unsure = true;
+    life.feed(cell, 'rollup', cause);
     return;
   }
   // What the record holds stands while nothing is changed that it follows from.
@@ -72,8 +72,8 @@ export function refreshRollup(life: Life, cell: Cell, cause: Cause): void {
     life.feed(cell, 'rollup', cause);
     return;
   }
-  if (askRollup(life, cell, cause)) cell.unsure = true;
-  else life.feed(cell, 'rollup', cause);
+  askRollup(life, cell, cause);
+  life.feed(cell, 'rollup', cause);
 }
 
 /** Asks for an aggregate, or a value outside, unless it waits for an empty field; true where the answer is open. */

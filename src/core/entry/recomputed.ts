@@ -23,12 +23,7 @@ export function recomputed(entry: Entry, filled: Filled): Problem[] {
   return found;
 }
 
-function changed(
-  entry: Entry,
-  { values, own }: HostFilled,
-  prefix: string,
-  row?: Row,
-): Problem[] {
+function changed(entry: Entry, { values, own }: HostFilled, prefix: string, row?: Row): Problem[] {
   const { scope } = row ?? entry.root;
   return scope.list.flatMap((wired) => {
     const { field, type } = wired;

@@ -6,8 +6,7 @@ import type { HostState } from './host-state';
 import type { Life } from './life';
 import type { EntryState, Filled, HostFilled } from './state';
 
-type HostMiddle = HostFilled &
-  Partial<Record<'changed' | 'came', readonly string[] | undefined>>;
+type HostMiddle = HostFilled & Partial<Record<'changed' | 'came', readonly string[] | undefined>>;
 
 /**
  * Puts everything at rest as it stands on a screen, and asks what is asked there. Nothing is worked out
@@ -60,6 +59,7 @@ function rest(host: HostState, state: HostMiddle, based: boolean): void {
     cell.asGiven = came.has(field.key);
     cell.narrowedTo = state.under?.[field.key] ?? null;
     cell.hidden = hidden.has(field.key);
+    cell.withheld = cell.hidden && cell.value === null;
     cell.hiddenChanged = !based || cell.hidden;
     cell.followsChange = !based || changed.has(field.key);
     // What is as in the record is known; what it was before a change is not, and need not be.
@@ -78,7 +78,10 @@ function openAsk(life: Life, cell: Cell, ask: StandingAsk): void {
   const { id, kind, current, cause } = ask;
   Object.assign(cell.question(kind), { asked: id, answeredFor: null, failed: null, cause });
   life.open.set(id, { ask, cell });
-  if (kind === 'choices') cell.choices = { status: 'asking' };
+  if (kind === 'choices') {
+    cell.choices = { status: 'asking' };
+    cell.unconfirmed = cell.value !== null && !cell.asGiven;
+  }
   if (kind === 'rollup') cell.unsure = true;
   if (kind === 'rollup') cell.waitsAfter ??= cause;
   if (kind === 'key') cell.keyText = String(current as Value);

@@ -143,8 +143,9 @@ function hostStateOf(life: Life, host: HostState) {
     if (cell.hidden) hidden.push(name);
     if (host.based && cell.isChanged()) changed.push(name);
     if (cell.asGiven && cell.value !== null && hasChoices(cell)) came.push(name);
-    if (isUnconfirmed(life, cell)) unconfirmed.push(name);
-    if (cell.asGiven && cell.narrowedTo !== null && !life.isSure(cell)) under[name] = cell.narrowedTo;
+    if (cell.unconfirmed) unconfirmed.push(name);
+    if (cell.asGiven && cell.narrowedTo !== null && !life.isSure(cell))
+      under[name] = cell.narrowedTo;
     const text = pendingText(cell);
     if (text !== null) texts[name] = text;
   }
@@ -170,12 +171,4 @@ export function pendingText(cell: Cell): string | null {
 
 function hasChoices({ wired: { field } }: Cell): boolean {
   return askedChoices(field) !== null || optionChoices(field) !== null;
-}
-
-/** Whether the list of a field is being read, and its value is cleared where that does not offer it. */
-function isUnconfirmed(life: Life, cell: Cell): boolean {
-  if (cell.asGiven || cell.value === null) return false;
-  if (askedChoices(cell.wired.field) === null) return false;
-  const asked = cell.questions.get('choices')?.asked ?? null;
-  return (asked !== null && life.open.has(asked)) || !life.isSure(cell);
 }

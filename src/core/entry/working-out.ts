@@ -55,17 +55,18 @@ export function settleValue(life: Life, cell: Cell, caused: Cause): void {
   const cause = caused ?? cell.waitsAfter;
   const { field } = wired;
   const inRecord = cell.base !== undefined;
-  if (inRecord && cause === null && !cell.hiddenChanged && !cell.isChanged()) {
-    return sure(life, cell, false, cause);
-  }
+  // Nothing is worked out only because a record is opened.
+  if (inRecord && life.opening) return sure(life, cell, false, cause);
   if (field.whileHidden === 'clear') {
-    if (cell.hiddenUnsure) return wait(cell, cause);
+    if (cell.hiddenUnsure) return wait(life, cell, cause);
     if (cell.hidden && inRecord && !cell.hiddenChanged) return restore(life, cell, cause);
     if (cell.hidden) return clear(life, cell, cause);
   }
   if (wired.computes) return derive(life, cell, wired.computes, 'computed', cause);
   if (askedValue(field)) return settleRollup(life, cell, cause);
   if (wired.broughtBy) return settleBrought(life, cell, cause);
+  // Its formula cannot be used: the checkup says so, and what the record holds stands.
+  if (cell.derived) return restore(life, cell, cause);
   if (cell.own) return sure(life, cell, false, cause);
   if (wired.initially) return derive(life, cell, wired.initially, 'begins', cause);
   settlePlain(life, cell, cause);
@@ -75,7 +76,8 @@ export function settleValue(life: Life, cell: Cell, caused: Cause): void {
 function settlePlain(life: Life, cell: Cell, cause: Cause): void {
   const { wired, base } = cell;
   const appears = wired.shownWhen !== null && !cell.hidden && !cell.hiddenUnsure;
-  if (appears && cell.value === null && !cell.asGiven) {
+  if (appears && cell.withheld) {
+    cell.withheld = false;
     // Defaults are for new records: an empty field of a stored one is as it was left.
     const held = cell.hiddenChanged ? null : (base ?? null);
     const begins = base === undefined ? wired.field.initial : held;
@@ -93,8 +95,7 @@ function clear(life: Life, cell: Cell, cause: Cause): void {
   cell.keyText = null;
   life.drop(cell, 'key');
   follow(life, cell, put(life, cell, null, 'cleared', cause), true, cause);
-  cell.asGiven = false;
-  cell.broughtFor = undefined;
+  Object.assign(cell, { asGiven: false, withheld: true, broughtFor: undefined });
 }
 
 /** Gives a field what the record holds for it. */
@@ -103,6 +104,7 @@ function restore(life: Life, cell: Cell, cause: Cause): void {
   if (!sameValue(cell.value, base)) Object.assign(cell, { asGiven: true, narrowedTo: null });
   const changed = put(life, cell, base, 'begins', cause);
   cell.own = !cell.derived;
+  cell.withheld = false;
   cell.rejected = null;
   if (cell.wired.broughtBy) cell.broughtFor = lookupOf(cell)?.value ?? null;
   follow(life, cell, changed, false, cause);
@@ -123,7 +125,7 @@ function derive(
   cause: Cause,
 ): void {
   const worked = workOut(life, cell, formula);
-  if (worked.unsure) return wait(cell, cause);
+  if (worked.unsure) return wait(life, cell, cause);
   const change = worked.changed || cell.hiddenChanged;
   if (cell.base !== undefined && !change) return restore(life, cell, cause);
   for (const warning of worked.warnings) {
@@ -171,7 +173,7 @@ export function canonicalOf(type: ValueType, result: Feel, label: string): Parse
 
 function settleRollup(life: Life, cell: Cell, cause: Cause): void {
   const question = cell.question('rollup');
-  if (life.given(cell) === null) return wait(cell, cause);
+  if (life.given(cell) === null) return wait(life, cell, cause);
   const change = life.isAskedAnew(cell);
   if (cell.base !== undefined && !change) return restore(life, cell, cause);
   // Shown again, it is asked for: while it was as in the record it was not.
@@ -179,7 +181,7 @@ function settleRollup(life: Life, cell: Cell, cause: Cause): void {
     askRollup(life, cell, cause);
   }
   const failed = question.failed !== null && !asksOutside(cell.wired.field);
-  if (question.asked !== null || failed) return wait(cell, cause);
+  if (question.asked !== null || failed) return wait(life, cell, cause);
   const { field, type } = cell.wired;
   const rolled = toFeel(askedType(field, life.form.tables), cell.rolled);
   const made = canonicalOf(type, rolled ?? null, field.label);
@@ -196,7 +198,7 @@ function settleBrought(life: Life, cell: Cell, cause: Cause): void {
   const { bring } = broughtBy;
   const record = lookup.value;
   const by = bring.by === null ? null : cell.host.cell(bring.by);
-  if (lookup.unsure || by?.unsure) return wait(cell, cause);
+  if (lookup.waits || by?.waits) return wait(life, cell, cause);
   const change = lookup.isChanged() || by?.isChanged() === true || cell.hiddenChanged;
   const another = (cell.broughtFor ?? null) !== record;
   if (cell.base !== undefined && !change && (another || !cell.own)) {
@@ -210,7 +212,7 @@ function settleBrought(life: Life, cell: Cell, cause: Cause): void {
   }
   if (lookup.facts.record !== record) {
     if (life.resting) life.miss(lookup);
-    return wait(cell, cause);
+    return wait(life, cell, cause);
   }
   const known = cell.broughtFor === record;
   if (known && bring.keeps === 'kept') return follow(life, cell, false, change, cause);
@@ -219,8 +221,7 @@ function settleBrought(life: Life, cell: Cell, cause: Cause): void {
   cell.broughtFor = record;
   cell.own = false;
   const fitting = checkValue(cell.wired.type, broughtValue(cell, brought), cell.wired.field.label);
-  cell.rejected =
-    'problem' in fitting ? { text: String(brought), problem: fitting.problem } : null;
+  cell.rejected = 'problem' in fitting ? { text: String(brought), problem: fitting.problem } : null;
   const value = 'value' in fitting ? fitting.value : null;
   follow(life, cell, put(life, cell, value, 'brought', cause ?? lookup.name), change, cause);
 }
@@ -253,14 +254,21 @@ function put(
   cell.current = null;
   const took = kind === 'rolled up' && cell.took !== undefined ? { took: cell.took } : {};
   life.note(cell, { kind, cause, value, before, ...took });
-  if (askedChoices(cell.wired.field)) refreshChoices(life, cell, cause);
+  if (askedChoices(cell.wired.field)) {
+    // How it is shown is known no more.
+    cell.question('choices').answeredFor = null;
+    refreshChoices(life, cell, cause);
+  }
   return true;
 }
 
 /** The value follows from something that is still being read. */
-function wait(cell: Cell, cause: Cause): void {
+function wait(life: Life, cell: Cell, cause: Cause): void {
+  const was = cell.unsure;
   cell.unsure = true;
   cell.waitsAfter = cause;
+  // What follows from it waits too: no answer to another ask may be taken for the last word.
+  if (!was) life.feed(cell, 'value', cause);
 }
 
 /** The value is known: what follows from it is worked out where it changed, or was not sure before. */

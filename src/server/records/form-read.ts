@@ -1,5 +1,11 @@
 import { z } from 'zod';
-import { askSchema, mostAsks, type Answer, type Offer, type StandingAsk } from '$lib/core/entry/asks';
+import {
+  askSchema,
+  mostAsks,
+  type Answer,
+  type Offer,
+  type StandingAsk,
+} from '$lib/core/entry/asks';
 import { Entry } from '$lib/core/entry/entry';
 import { rowStateSchema, stateShape } from '$lib/core/entry/state';
 import { settle, type Reader } from '$lib/core/entry/settle';
@@ -153,7 +159,8 @@ function completed(form: WiredForm, ask: WireAsk, resting: Entry | undefined): S
     }),
   );
   const at = ask.current === undefined ? (known?.value(field, host) ?? null) : ask.current;
-  const current = kind === 'key' ? String(at ?? '') : kind === 'rollup' ? null : canonical(wiredField, at);
+  const current =
+    kind === 'key' ? String(at ?? '') : kind === 'rollup' ? null : canonical(wiredField, at);
   return { id, kind, field, grid, row, given, current, cause };
 }
 

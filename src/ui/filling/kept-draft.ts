@@ -46,7 +46,8 @@ export class DraftKeeper {
   async read(onServer: ServerDraft | null): Promise<KeptDraft | null> {
     const kept = await quietly(() => get<unknown>(this.#name));
     const here = draftSchema.safeParse(kept).data ?? null;
-    const there = onServer && (draftSchema.safeParse({ ...onServer.content, at: onServer.at }).data ?? null);
+    const there =
+      onServer && (draftSchema.safeParse({ ...onServer.content, at: onServer.at }).data ?? null);
     return here && there ? (there.at > here.at ? there : here) : (here ?? there);
   }
 
