@@ -108,9 +108,9 @@ describe('D1, D3, B9 the database answers as the world does', () => {
     const plan = updateField(lendingPlan(), 'score', {
       choices: lookupOf('score', { typedBy: 'code' }),
     });
-    const [found] = await read(plan, {}, [{ kind: 'key', field: 'score', key: '0042' }]);
+    const [found] = await read(plan, {}, [{ kind: 'key', field: 'score', current: '0042' }]);
     expect(found).toMatchObject({ named: { value: id('score', 32), shown: ['Harbour'] } });
-    const [unknown] = await read(plan, {}, [{ kind: 'key', field: 'score', key: '42' }]);
+    const [unknown] = await read(plan, {}, [{ kind: 'key', field: 'score', current: '42' }]);
     expect(unknown).toMatchObject({ named: null });
     const narrowed = updateField(plan, 'score', {
       choices: lookupOf('score', {
@@ -118,7 +118,7 @@ describe('D1, D3, B9 the database answers as the world does', () => {
         conditions: [{ path: 'pages', operator: 'at_least', values: [20] }],
       }),
     });
-    const [refused] = await read(narrowed, {}, [{ kind: 'key', field: 'score', key: '0042' }]);
+    const [refused] = await read(narrowed, {}, [{ kind: 'key', field: 'score', current: '0042' }]);
     expect(refused).toMatchObject({ named: null });
   });
 
@@ -160,7 +160,7 @@ describe('D1, D3, B9 the database answers as the world does', () => {
   it('refuses an ask for what the plan does not have', async () => {
     const asks = [
       { kind: 'rollup', field: 'score' },
-      { kind: 'key', field: 'note', key: 'x' },
+      { kind: 'key', field: 'note', current: 'x' },
       { kind: 'facts', field: 'note' },
     ];
     for (const ask of asks)

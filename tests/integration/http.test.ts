@@ -316,7 +316,7 @@ describe('K3, G8 plans and editions over HTTP', () => {
     expect(put.status).toBe(400);
     for (const kind of ['facts', 'rollup', 'key']) {
       const field = kind === 'key' ? 'number' : 'region';
-      const asks = [{ id: 'a', kind, field, key: 'x' }];
+      const asks = [{ id: 'a', kind, field, current: 'x' }];
       const read = await ask('POST', '/api/forms/look_back/read', { edition: 1, values: {}, asks });
       expect(`${kind} ${read.status} ${read.body.problems?.[0]?.code}`).toBe(
         `${kind} 400 no_choices`,

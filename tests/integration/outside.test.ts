@@ -1,3 +1,6 @@
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
 import { randomUUID } from 'node:crypto';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import type { Offer } from '../../src/core/entry/asks';
@@ -187,7 +190,20 @@ describe('H1 connections', () => {
       'outside_refused',
     ]);
     expect(await codes(sql(crossed))).toEqual(['outside_slow']);
-    expect(await codes(sql(`select 1 as n into outfile '/tmp/x'`))).not.toEqual([]);
+    const file = path.join(os.tmpdir(), `unisor-${process.pid}-${Date.now()}.txt`);
+    for (const into of ['outfile', 'dumpfile', '/* */ outfile', '\nOUTFILE']) {
+      expect(await codes(sql(`select 1 as n into ${into} '${file}'`)), into).toEqual(['select_only']);
+      expect(fs.existsSync(file), into).toBe(false);
+    }
+    for (const reaching of [
+      `select load_file('/etc/hostname') as n`,
+      `select get_lock('a', 1) as n`,
+      'select key_name as n from setting for update',
+      `select 1 as n /*! into outfile '${file}' */`,
+    ]) {
+      expect(await codes(sql(reaching)), reaching).toEqual(['select_only']);
+    }
+    expect((await sql(`select 'put into it' as n`)).rows?.rows).toEqual([{ n: 'put into it' }]);
     await allowHosts(held.db, [new URL(simulators.address).host]);
     expect(await codes(sql('select 1 as n'))).toEqual(['outside_host_refused']);
   });
