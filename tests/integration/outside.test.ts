@@ -192,7 +192,9 @@ describe('H1 connections', () => {
     expect(await codes(sql(crossed))).toEqual(['outside_slow']);
     const file = path.join(os.tmpdir(), `unisor-${process.pid}-${Date.now()}.txt`);
     for (const into of ['outfile', 'dumpfile', '/* */ outfile', '\nOUTFILE']) {
-      expect(await codes(sql(`select 1 as n into ${into} '${file}'`)), into).toEqual(['select_only']);
+      expect(await codes(sql(`select 1 as n into ${into} '${file}'`)), into).toEqual([
+        'select_only',
+      ]);
       expect(fs.existsSync(file), into).toBe(false);
     }
     for (const reaching of [

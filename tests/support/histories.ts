@@ -192,6 +192,7 @@ const grids: fc.Arbitrary<Section[]> = fc
       section('lines', { ...plainGrid('line', 'sale'), shownWhen: linesWhen }, [
         field('item', { savesTo: 'item', choices: lookupOf('item', item) }),
         field('fee', { savesTo: 'fee', ...fee, ...feeShown }),
+        field('all', { holds: money, computes: 'sum(parent.lines.fee)' }),
       ]),
       section('subs', { ...plainGrid('sub', 'line'), within: 'lines', shownWhen: subsWhen }, [
         field('amt', { savesTo: 'amt', ...amt }),

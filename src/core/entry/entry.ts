@@ -408,7 +408,7 @@ export class Entry {
   /** Works out what follows from rows that came or went in a host. */
   #rowsChanged(grid: string, host: HostState | null): void {
     const life = this.#life;
-    life.flow(life.form.graph.rowFlows.get(grid) ?? [], host ?? life.root, grid);
+    life.rowsMoved(grid, host ?? life.root);
   }
 
   /** Sets a value, as a person does; `choice` is the row of the list it was taken from. */

@@ -66,6 +66,10 @@ export class HostState implements EntryHost {
     return this === other || (this.parent?.standsIn(other) ?? false);
   }
 
+  shared(token: object, reads: readonly (readonly string[])[], work: () => Feel): Feel {
+    return this.parent ? this.life.shared(this, token, reads, work) : work();
+  }
+
   linkValue(name: string): string | null {
     return this.life.around.link[name] ?? null;
   }

@@ -1,9 +1,10 @@
+import type { Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
-import type { Clock } from '../formula/frame';
+import { Budget, type Clock } from '../formula/frame';
 import { asksOutside } from '../plan/schema';
 import type { Reading } from '../values/parse';
 import type { Value } from '../values/types';
-import type { WiredForm, WiredScope } from '../wiring/form';
+import type { WiredField, WiredForm, WiredScope } from '../wiring/form';
 import {
   scopeOfNode,
   type Aspect,
@@ -12,7 +13,7 @@ import {
   type GraphNode,
   type GridNode,
 } from '../wiring/graph';
-import { sourceField } from '../wiring/sources';
+import { gridRead, readField, sourceField } from '../wiring/sources';
 import type { AskKind, StandingAsk } from './asks';
 import type { Cell } from './cell';
 import { HostState } from './host-state';
@@ -40,6 +41,21 @@ export interface There {
   changed: boolean;
 }
 
+/** Where a node is to be worked out: in some hosts, or in all rows of its grid. */
+interface Marked {
+  hosts: Map<HostState, Cause>;
+  whole: { cause: Cause } | null;
+}
+
+/** What a part of a formula gave, and what it met. */
+interface Shared {
+  stamp: number;
+  watching: boolean;
+  value: Feel;
+  met: boolean;
+  sawChange: boolean;
+}
+
 const always: There = { holds: true, unsure: false, changed: false };
 
 /** What the parts of an entry share: its cells, what is to be worked out again, what is asked. */
@@ -57,6 +73,8 @@ export class Life {
   watching = false;
   /** Whether the formula being worked out read such a thing. */
   sawChange = false;
+  /** What formulas may still cost that follow from the change being worked out. */
+  budget = new Budget();
   /** Whether the entry is only beginning. */
   opening = false;
   /** Whether a single remaining choice is taken. */
@@ -75,7 +93,13 @@ export class Life {
   >();
   /** Places of rows, by the list that they stand in; a list is made anew when rows change their places. */
   readonly #places = new WeakMap<readonly HostState[], Map<HostState, number>>();
-  readonly #queue: (Map<HostState, Cause> | undefined)[] = [];
+  readonly #queue: (Marked | undefined)[] = [];
+  readonly #rowsMoved = new Map<string, Set<HostState>>();
+  /** When a field, or the rows of a grid, last became others; counted up. */
+  readonly #stamps = new Map<WiredField | string, number>();
+  #stamped = 0;
+  readonly #shared = new WeakMap<object, Map<HostState, Shared>>();
+  readonly #sources = new WeakMap<object, (WiredField | string)[]>();
   #lowest = Infinity;
   readonly #work: Work;
 
@@ -106,12 +130,68 @@ export class Life {
   /** Notes whether a grid is there; gives whether that is another than before. */
   noteThere(grid: string, there: There): boolean {
     const before = this.there(grid);
+    this.stampRows(grid);
     this.#there.set(grid, there);
     return (
       before.holds !== there.holds ||
       before.unsure !== there.unsure ||
       before.changed !== there.changed
     );
+  }
+
+  /** Notes that rows came or went in a host; what follows is worked out once, however many there are. */
+  rowsMoved(grid: string, host: HostState): void {
+    this.stampRows(grid);
+    const hosts = this.#rowsMoved.get(grid) ?? new Set();
+    this.#rowsMoved.set(grid, hosts.add(host));
+  }
+
+  /** Notes that the rows of a grid are others. */
+  stampRows(grid: string): void {
+    this.#stamps.set(grid, ++this.#stamped);
+  }
+
+  /** What a part of a formula gives for all rows of the host around a row, as long as nothing changes that it reads. */
+  shared(
+    row: HostState,
+    token: object,
+    reads: readonly (readonly string[])[],
+    work: () => Feel,
+  ): Feel {
+    const around = row.parent;
+    if (!around) return work();
+    const known = this.#shared.get(token) ?? new Map<HostState, Shared>();
+    this.#shared.set(token, known);
+    const { watching } = this;
+    const stamp = this.#latest(row.scope, token, reads);
+    let found = known.get(around);
+    if (found?.stamp !== stamp || found.watching !== watching) {
+      const [met, saw] = [this.met, this.sawChange];
+      this.met = false;
+      this.sawChange = false;
+      const value = work();
+      found = { stamp, watching, value, met: this.met, sawChange: this.sawChange };
+      known.set(around, found);
+      this.met = met;
+      this.sawChange = saw;
+    }
+    this.met ||= found.met;
+    this.sawChange ||= found.sawChange;
+    return found.value;
+  }
+
+  /** When anything last changed that a part of a formula reads. */
+  #latest(scope: WiredScope, token: object, reads: readonly (readonly string[])[]): number {
+    const { scopes } = this.form;
+    let sources = this.#sources.get(token);
+    if (!sources) {
+      sources = reads.flatMap((path): (WiredField | string)[] => {
+        const [field, grid] = [readField(scopes, scope, path), gridRead(scopes, scope, path)];
+        return [...(field ? [field.wired] : []), ...(grid === null ? [] : [grid])];
+      });
+      this.#sources.set(token, sources);
+    }
+    return sources.reduce((last, source) => Math.max(last, this.#stamps.get(source) ?? 0), 0);
   }
 
   /** Whether rows were added to a grid, or taken out of it, since the record was opened. */
@@ -180,6 +260,7 @@ export class Life {
 
   /** Has everything worked out that follows from an aspect of a cell. */
   feed(cell: Cell, aspect: Aspect, cause: Cause): void {
+    this.#stamps.set(cell.wired, ++this.#stamped);
     const node = this.form.graph.of(cell.wired, aspect);
     if (node) this.flow(node.feeds, cell.host, cause);
   }
@@ -197,9 +278,10 @@ export class Life {
       if (kind === 'offers') continue;
       if (reach === 'same') this.#mark(to, from, cause);
       else if (reach === 'up') this.#mark(to, outTo(from, scopeOfNode(to)), cause);
+      else if (reach === 'across' || from === this.root) this.#markWhole(to, cause);
       else {
         for (const row of this.rows.get(scopeOfNode(to)) ?? []) {
-          if (reach === 'across' || row.standsIn(from)) this.#mark(to, row, cause);
+          if (row.standsIn(from)) this.#mark(to, row, cause);
         }
       }
     }
@@ -207,6 +289,11 @@ export class Life {
 
   /** Works out what is marked, each node after all it follows from, until nothing is left. */
   run(): void {
+    for (const [grid, hosts] of this.#rowsMoved) {
+      const flows = this.form.graph.rowFlows.get(grid) ?? [];
+      for (const host of hosts) this.flow(flows, host, grid);
+    }
+    this.#rowsMoved.clear();
     while (this.#lowest < this.#queue.length) {
       const order = this.#lowest;
       const marked = this.#queue[order];
@@ -214,7 +301,7 @@ export class Life {
       this.#queue[order] = undefined;
       this.#lowest = order + 1;
       if (!marked || !node) continue;
-      for (const [host, cause] of marked) {
+      for (const [host, cause] of this.#meant(node, marked)) {
         if (node.aspect === 'there') {
           settleThere(this, node, cause);
           continue;
@@ -225,6 +312,7 @@ export class Life {
     }
     this.#lowest = Infinity;
     this.#queue.length = 0;
+    this.budget = new Budget();
   }
 
   /** Asks, unless just this was asked or answered already; true where the question is open now. */
@@ -315,10 +403,28 @@ export class Life {
   }
 
   #mark(node: GraphNode, host: HostState, cause: Cause): void {
-    const marked = (this.#queue[node.order] ??= new Map());
+    const { hosts } = this.#queued(node);
     // What a person has changed wins over what comes from the beginning.
-    if (!marked.has(host) || cause !== null) marked.set(host, cause);
+    if (!hosts.has(host) || cause !== null) hosts.set(host, cause);
+  }
+
+  /** Has a node worked out in all rows of its grid, however often that is said. */
+  #markWhole(node: GraphNode, cause: Cause): void {
+    const marked = this.#queued(node);
+    marked.whole ??= { cause };
+    marked.whole.cause ??= cause;
+  }
+
+  #queued(node: GraphNode): Marked {
     if (node.order < this.#lowest) this.#lowest = node.order;
+    return (this.#queue[node.order] ??= { hosts: new Map(), whole: null });
+  }
+
+  /** The hosts in which a node is to be worked out, each with the change that led to it. */
+  #meant(node: GraphNode, { hosts, whole }: Marked): Iterable<[HostState, Cause]> {
+    if (!whole) return hosts;
+    const rows = this.rows.get(scopeOfNode(node)) ?? [];
+    return rows.map((row) => [row, hosts.get(row) ?? whole.cause]);
   }
 }
 
@@ -330,7 +436,7 @@ function settleThere(life: Life, { grid, feeds }: GridNode, cause: Cause): void 
     life.met = false;
     life.sawChange = false;
     life.watching = life.root.based;
-    const evaluated = evaluate(grid.shownWhen, life.root, life.around.clock);
+    const evaluated = evaluate(grid.shownWhen, life.root, life.around.clock, life.budget);
     life.watching = false;
     there.unsure ||= life.met;
     there.changed ||= life.sawChange || !life.root.based;

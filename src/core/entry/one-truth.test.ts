@@ -289,3 +289,54 @@ describe('a grid under a condition', () => {
     expect(keys.map((key) => entry.value(key, row))).toEqual([1, 1, 1, 1, 1, 1]);
   });
 });
+
+describe('R5 what many rows read of the form around them', () => {
+  const plan = (fee: Partial<Field>) =>
+    withGrids(
+      planOf('sale', [saved('total', { computes: 'sum(lines.fee)' })]),
+      grid('lines', {}, [
+        saved('fee', fee),
+        field('share', {
+          holds: { kind: 'decimal', precision: 10, scale: 2 },
+          computes: 'fee / sum(parent.lines.fee) * count(parent.lines)',
+        }),
+      ]),
+    );
+
+  it('is worked out once for all of them, and is what each would work out', () => {
+    const check = 'count(parent.lines[fee > 3]) < 2';
+    const entry = open(plan({ checks: [{ holds: check, message: 'Too many.' }] }), null);
+    const fees = ['1.00', '4.00', '5.00'];
+    for (const fee of fees) entry.addRow('lines', { values: { fee } });
+    const shares = () => entry.rows('lines').map((row) => entry.value('share', row));
+    expect(shares()).toEqual(['0.30', '1.20', '1.50']);
+    expect(entry.problems()).toHaveLength(3);
+    const [first, second] = entry.rows('lines');
+    entry.set('fee', '2.00', null, second);
+    expect(shares()).toEqual(['0.38', '0.75', '1.88']);
+    expect(entry.problems()).toEqual([]);
+    if (first) entry.removeRow(first);
+    expect(shares()).toEqual(['0.57', '1.43']);
+  });
+
+  it('ten thousand rows that each look at all do not use up what a change may cost', () => {
+    const entry = open(
+      plan({ checks: [{ holds: 'sum(parent.lines.fee) > 0', message: 'None.' }] }),
+      null,
+    );
+    entry.batch(() => {
+      for (let i = 0; i < 10_000; i++) entry.addRow('lines', { values: { fee: '1.00' } });
+    });
+    expect(entry.problems()).toEqual([]);
+    expect(entry.value('total')).toBe('10000.00');
+  });
+
+  it('what each must work out anew ends, and is a problem at its field', () => {
+    const all = 'count(for l in parent.lines return if l.fee = fee then 1 else 0) > 0';
+    const entry = open(plan({ checks: [{ holds: all, message: 'None.' }] }), null);
+    entry.batch(() => {
+      for (let i = 0; i < 4_000; i++) entry.addRow('lines', { values: { fee: '1.00' } });
+    });
+    expect(entry.problems().length).toBeGreaterThan(0);
+  });
+});

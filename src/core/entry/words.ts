@@ -87,6 +87,7 @@ const warningWords: Record<WarningCode, string> = {
   not_a_date: 'met something that is no date: nothing',
   not_a_number: 'met something that is no number: nothing',
   wrong_kind: 'met values that do not go together: nothing',
+  out_of_range: 'met a value that is too large',
   no_such_text_pattern: 'met a pattern that cannot be read: nothing',
 };
 

@@ -32,7 +32,7 @@ export function workOut(life: Life, cell: Cell, formula: EntryFormula): Worked {
   life.met = false;
   life.sawChange = false;
   life.watching = cell.host.based;
-  const evaluated = evaluate(formula, cell.host, life.around.clock);
+  const evaluated = evaluate(formula, cell.host, life.around.clock, life.budget);
   life.watching = false;
   if (life.met) return { unsure: true };
   const changed = life.sawChange;

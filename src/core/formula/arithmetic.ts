@@ -1,5 +1,13 @@
 import { Temporal } from 'temporal-polyfill';
-import { DaysDuration, Decimal, kindOf, MonthsDuration, type Feel } from './feel';
+import {
+  DaysDuration,
+  Decimal,
+  kindOf,
+  lastingDays,
+  lastingMonths,
+  MonthsDuration,
+  type Feel,
+} from './feel';
 import type { Frame } from './frame';
 import type { Kind, SimpleKind } from './kinds';
 import type { ArithmeticSign } from './syntax';
@@ -9,10 +17,10 @@ type Work = { gives: SimpleKind; run: (a: never, b: never) => Feel };
 
 /** What each sign does with operands of which kinds (DMN 1.5, tables 50 to 53). */
 const works: Partial<Record<Operands, Work>> = {
-  'number + number': work('number', (a: Decimal, b: Decimal) => a.plus(b)),
-  'number - number': work('number', (a: Decimal, b: Decimal) => a.minus(b)),
+  'number + number': work('number', (a: Decimal, b: Decimal) => finite(a.plus(b))),
+  'number - number': work('number', (a: Decimal, b: Decimal) => finite(a.minus(b))),
   'number * number': work('number', (a: Decimal, b: Decimal) => finite(a.times(b))),
-  'number / number': work('number', (a: Decimal, b: Decimal) => a.dividedBy(b)),
+  'number / number': work('number', (a: Decimal, b: Decimal) => finite(a.dividedBy(b))),
   'number ** number': work('number', power),
   'text + text': work('text', (a: string, b: string) => (a.length + b.length > 1e6 ? null : a + b)),
   'date + days': work('date', (a: Temporal.PlainDate, b: DaysDuration) => moved(a, b, 1)),
@@ -22,11 +30,17 @@ const works: Partial<Record<Operands, Work>> = {
   'date - date': work('days', (a: Temporal.PlainDate, b: Temporal.PlainDate) => {
     return new DaysDuration(b.until(a, { largestUnit: 'day' }).days * 86_400_000);
   }),
+  'date - date_time': work('days', (a: Temporal.PlainDate, b: Temporal.PlainDateTime) =>
+    between(b, a.toPlainDateTime()),
+  ),
+  'date_time - date': work('days', (a: Temporal.PlainDateTime, b: Temporal.PlainDate) =>
+    between(b.toPlainDateTime(), a),
+  ),
   'date_time + days': work('date_time', (a: Temporal.PlainDateTime, b: DaysDuration) =>
-    dated(() => a.add({ milliseconds: b.milliseconds })),
+    dated(() => a.add(exactly(b))),
   ),
   'date_time - days': work('date_time', (a: Temporal.PlainDateTime, b: DaysDuration) =>
-    dated(() => a.subtract({ milliseconds: b.milliseconds })),
+    dated(() => a.subtract(exactly(b))),
   ),
   'date_time + months': work('date_time', (a: Temporal.PlainDateTime, b: MonthsDuration) =>
     dated(() => a.add({ months: b.months })),
@@ -35,14 +49,10 @@ const works: Partial<Record<Operands, Work>> = {
     dated(() => a.subtract({ months: b.months })),
   ),
   'date_time - date_time': work('days', (a: Temporal.PlainDateTime, b: Temporal.PlainDateTime) => {
-    return new DaysDuration(b.until(a, { largestUnit: 'day' }).total('milliseconds'));
+    return between(b, a);
   }),
-  'time + days': work('time', (a: Temporal.PlainTime, b: DaysDuration) =>
-    a.add({ milliseconds: b.milliseconds }),
-  ),
-  'time - days': work('time', (a: Temporal.PlainTime, b: DaysDuration) =>
-    a.subtract({ milliseconds: b.milliseconds }),
-  ),
+  'time + days': work('time', (a: Temporal.PlainTime, b: DaysDuration) => a.add(exactly(b))),
+  'time - days': work('time', (a: Temporal.PlainTime, b: DaysDuration) => a.subtract(exactly(b))),
   'time - time': work('days', (a: Temporal.PlainTime, b: Temporal.PlainTime) => {
     return new DaysDuration(b.until(a).total('milliseconds'));
   }),
@@ -62,10 +72,10 @@ const works: Partial<Record<Operands, Work>> = {
     return new Decimal(a.milliseconds).dividedBy(b.milliseconds);
   }),
   'months + months': work('months', (a: MonthsDuration, b: MonthsDuration) => {
-    return new MonthsDuration(a.months + b.months);
+    return lastingMonths(a.months + b.months);
   }),
   'months - months': work('months', (a: MonthsDuration, b: MonthsDuration) => {
-    return new MonthsDuration(a.months - b.months);
+    return lastingMonths(a.months - b.months);
   }),
   'months * number': work('months', (a: MonthsDuration, b: Decimal) => {
     return inMonths(b.times(a.months));
@@ -102,6 +112,7 @@ export function arithmetic(sign: ArithmeticSign, a: Feel, b: Feel, frame: Frame<
   if (!found) return frame.warn('wrong_kind');
   const [left, right] = found.swapped ? [b, a] : [a, b];
   if (sign === '/' && isZero(right)) return frame.warn('division_by_zero');
+  if (typeof left === 'string') frame.spend(left.length / 100);
   return (found.work.run as (a: Feel, b: Feel) => Feel)(left, right);
 }
 
@@ -127,8 +138,19 @@ function work<A extends Feel, B extends Feel>(gives: SimpleKind, run: (a: A, b: 
   return { gives, run };
 }
 
-function finite(n: Decimal): Feel {
+function between(from: Temporal.PlainDateTime, to: Temporal.PlainDateTime): Feel {
+  return new DaysDuration(from.until(to, { largestUnit: 'day' }).total('milliseconds'));
+}
+
+/** A number that is too large is absent. */
+export function finite(n: Decimal): Decimal | null {
   return n.isFinite() ? n : null;
+}
+
+/** A duration as dates and times take it. */
+function exactly({ milliseconds }: DaysDuration): { milliseconds: number; nanoseconds: number } {
+  const whole = Math.trunc(milliseconds);
+  return { milliseconds: whole, nanoseconds: Math.round((milliseconds - whole) * 1e6) };
 }
 
 /** Powers of a size that could not be held, or that would take long, are absent. */
@@ -164,10 +186,10 @@ function dated<T extends Temporal.PlainDate | Temporal.PlainDateTime>(make: () =
 
 function lasting(milliseconds: number): Feel {
   const whole = Math.trunc(milliseconds);
-  return Number.isSafeInteger(whole) ? new DaysDuration(whole) : null;
+  return Number.isSafeInteger(whole) ? lastingDays(whole) : null;
 }
 
 function inMonths(months: Decimal): Feel {
   const whole = months.trunc().toNumber();
-  return Number.isSafeInteger(whole) ? new MonthsDuration(whole) : null;
+  return Number.isSafeInteger(whole) ? lastingMonths(whole) : null;
 }

@@ -1,7 +1,9 @@
 import type { Compiler, Piece, Scope } from './compile';
 import { isList, kindOf, type Feel } from './feel';
 import type { Frame } from './frame';
+import { compileHigher, higherFunctions } from './functions-given';
 import { functions } from './functions/all';
+import { parameterNames, positionsOf } from './functions/parameters';
 import type { FeelFunction } from './functions/signature';
 import { fits, kindWords, type Kind } from './kinds';
 import { nearest } from './nearest';
@@ -13,10 +15,12 @@ export function compileCall<H>(
   node: Extract<Node, { type: 'call' }>,
   scope: Scope<H>,
 ): Piece<H> {
+  if (node.named) return compileCall(compiler, inOrder(compiler, node, node.named), scope);
   const { name, parameters } = node;
+  if (Object.hasOwn(higherFunctions, name)) return compileHigher(compiler, node, scope);
   const called = Object.hasOwn(functions, name) ? functions[name] : undefined;
   if (!called) {
-    const like = nearest(name, Object.keys(functions));
+    const like = nearest(name, [...Object.keys(functions), ...Object.keys(higherFunctions)]);
     const hint = like ? `Did you mean ${like}?` : '';
     return compiler.refuse('formula_unknown_function', node, { name, hint });
   }
@@ -59,6 +63,26 @@ export function compileCall<H>(
     return called.run(given, frame);
   };
   return { kind, run };
+}
+
+/** A call by names as one by positions; what is left out between two others is absent. */
+function inOrder<H>(
+  compiler: Compiler<H>,
+  { named: _, ...node }: Extract<Node, { type: 'call' }>,
+  names: readonly string[],
+): Extract<Node, { type: 'call' }> {
+  const positions = positionsOf(node.name, names);
+  if (!positions) {
+    const hint = (parameterNames[node.name] ?? []).join(', ');
+    const details = { name: names.join(', '), hint: hint && `It takes ${hint}.` };
+    return compiler.refuse('formula_unknown_name', node, details);
+  }
+  const { from, to } = node;
+  const parameters: Node[] = Array.from({ length: Math.max(...positions) + 1 }, () => {
+    return { from, to, type: 'null' };
+  });
+  positions.forEach((position, i) => (parameters[position] = node.parameters[i] as Node));
+  return { ...node, parameters };
 }
 
 function wantedAt(called: FeelFunction, i: number): Kind {

@@ -1,4 +1,5 @@
-import { arithmetic, arithmeticKind, takenBySign } from './arithmetic';
+import { Temporal } from 'temporal-polyfill';
+import { arithmetic, arithmeticKind, finite, takenBySign } from './arithmetic';
 import {
   compare,
   Context,
@@ -17,8 +18,10 @@ import {
   type Feel,
 } from './feel';
 import type { Frame } from './frame';
-import { functions, within } from './functions/all';
+import { functions } from './functions/all';
+import { typeNames } from './functions/contexts';
 import { temporalMember } from './functions/dates';
+import { within } from './functions/ranges';
 import * as kinds from './kinds';
 import { fits, kindWords, type Kind } from './kinds';
 import { compileCall } from './call';
@@ -46,7 +49,20 @@ export interface Names<H> {
   find: (name: string) => { kind: Kind; read: (host: H) => Feel } | null;
   /** All names, for completion and hints. */
   all: () => string[];
+  /**
+   * Works out once, for all hosts that stand in the same one, what reads only that: `token` names the part of
+   * the formula, `reads` what it hangs on.
+   */
+  shared?: (
+    host: H,
+    token: object,
+    reads: readonly (readonly string[])[],
+    work: () => Feel,
+  ) => Feel;
 }
+
+/** What may walk over many rows, and is worth keeping. */
+const shareable: ReadonlySet<Node['type']> = new Set(['call', 'filter', 'for', 'some', 'every']);
 
 /**
  * A word of a formula that names something: a name of the form (`of` is `null`), or a member of a record
@@ -69,7 +85,7 @@ export class Refused extends Error {
 /** Turns a tree into closures, and notes what it reads. */
 export class Compiler<H> {
   /** The paths read, from the form: `['ensemble', 'town', 'name']`. */
-  readonly reads = new Map<string, readonly string[]>();
+  reads = new Map<string, readonly string[]>();
   readonly mentions: Mention[] = [];
   usesClock = false;
 
@@ -80,6 +96,23 @@ export class Compiler<H> {
 
   /** Makes a node ready where `scope` names the variables around it. */
   compile(node: Node, scope: Scope<H>): Piece<H> {
+    const { shared } = this.names;
+    if (!shared || scope.depth > 0 || !shareable.has(node.type)) return this.#piece(node, scope);
+    const [reads, usesClock] = [this.reads, this.usesClock];
+    this.reads = new Map();
+    this.usesClock = false;
+    const piece = this.#piece(node, scope);
+    const own = [...this.reads.values()];
+    const around = own.length > 0 && !this.usesClock && own.every(([first]) => first === 'parent');
+    for (const [name, path] of this.reads) reads.set(name, path);
+    this.reads = reads;
+    this.usesClock ||= usesClock;
+    if (!around) return piece;
+    const token = {};
+    return { kind: piece.kind, run: (f) => shared(f.host, token, own, () => piece.run(f)) };
+  }
+
+  #piece(node: Node, scope: Scope<H>): Piece<H> {
     switch (node.type) {
       case 'number':
         return constant(kinds.number, new Decimal(node.written));
@@ -109,8 +142,12 @@ export class Compiler<H> {
         const [of, low, high] = this.#all([node.of, node.low, node.high], scope);
         this.#ordered(node.of, of, node.low, low);
         this.#ordered(node.of, of, node.high, high);
-        const run: Run<H> = (f) =>
-          within(new FeelRange(low.run(f), high.run(f), true, true), of.run(f));
+        const run: Run<H> = (f) => {
+          const value = of.run(f);
+          const [from, to] = [inOrder('>=', value, low.run(f)), inOrder('<=', value, high.run(f))];
+          if (from === false || to === false) return false;
+          return from === null || to === null ? null : true;
+        };
         return { kind: kinds.yesNo, run };
       }
       case 'in':
@@ -126,10 +163,19 @@ export class Compiler<H> {
       }
       case 'for': {
         const { inner, each } = this.#loops(node.over, scope);
-        const give = this.compile(node.give, inner);
+        // What the loop has given so far, where that is read (DMN 1.5, 10.3.2.14).
+        const partial = inner.with('partial', kinds.listOf(kinds.any));
+        const reads = names(node.give).has('partial') && !inner.find('partial');
+        const give = this.compile(node.give, reads ? partial.scope : inner);
         const run: Run<H> = (f) => {
           const items: Feel[] = [];
-          each(f, () => void items.push(give.run(f)));
+          each(f, () => {
+            if (reads) {
+              f.spend(items.length);
+              f.locals[partial.at] = [...items];
+            }
+            items.push(give.run(f));
+          });
           return items;
         };
         return { kind: kinds.listOf(give.kind), run };
@@ -152,7 +198,62 @@ export class Compiler<H> {
       }
       case 'context':
         return this.#context(node, scope);
+      case 'unary':
+        return this.#unary(node, scope);
+      case 'instance':
+        return this.#instance(node, scope);
+      case 'function':
+        return this.refuse('formula_unsupported', node, { given: this.text(node) });
     }
+  }
+
+  /** `> 5` by itself: the range of all values for which it holds (DMN 1.5, 10.3.2.7). */
+  #unary(node: Extract<Node, { type: 'unary' }>, scope: Scope<H>): Piece<H> {
+    const { sign } = node;
+    const to = this.compile(node.against, scope);
+    this.#ordered(node.against, to, node.against, to);
+    const kind: Kind = { is: 'range', of: to.kind };
+    switch (sign) {
+      case '<':
+      case '<=':
+        return { kind, run: (f) => new FeelRange(undefined, to.run(f), false, sign === '<=') };
+      case '>':
+      case '>=':
+        return { kind, run: (f) => new FeelRange(to.run(f), undefined, sign === '>=', false) };
+      case '=':
+        return {
+          kind,
+          run: (f) => {
+            const at = to.run(f);
+            return new FeelRange(at, at, true, true);
+          },
+        };
+      case '!=':
+        return this.refuse('formula_unsupported', node, { given: this.text(node) });
+    }
+  }
+
+  #instance(node: Extract<Node, { type: 'instance' }>, scope: Scope<H>): Piece<H> {
+    const of = this.compile(node.of, scope);
+    const { named, item } = node;
+    const holds = Object.hasOwn(typeNames, named) ? typeNames[named] : undefined;
+    const holdsItem =
+      item === null ? null : Object.hasOwn(typeNames, item) ? typeNames[item] : undefined;
+    const parts = item === null || ['list', 'range'].includes(named);
+    if (!holds || holdsItem === undefined || !parts) {
+      return this.refuse('formula_unsupported', node, { given: this.text(node) });
+    }
+    const run: Run<H> = (f) => {
+      const value = of.run(f);
+      if (!holds(value) || !holdsItem) return holds(value);
+      if (isList(value)) {
+        f.spend(value.length);
+        return value.every((each) => holdsItem(each));
+      }
+      const ends = value instanceof FeelRange ? [value.low, value.high] : [];
+      return ends.every((end) => end === undefined || holdsItem(end));
+    };
+    return { kind: kinds.yesNo, run };
   }
 
   /** Refuses a place of the formula. */
@@ -302,7 +403,7 @@ export class Compiler<H> {
     if (sign === '=' || sign === '!=') {
       this.#comparable(node, node.left, left, node.right, right);
       const run: Run<H> = (f) => {
-        const equal = same(left.run(f), right.run(f));
+        const equal = same(left.run(f), right.run(f), f);
         return equal === null ? null : equal === (sign === '=');
       };
       return { kind: kinds.yesNo, run };
@@ -348,10 +449,12 @@ export class Compiler<H> {
       if (isList(wanted) && !isList(value)) {
         f.spend(wanted.length);
         return wanted.some((other) =>
-          other instanceof FeelRange ? within(other, value) === true : same(other, value) === true,
+          other instanceof FeelRange
+            ? within(other, value) === true
+            : same(other, value, f) === true,
         );
       }
-      const equal = same(value, wanted);
+      const equal = same(value, wanted, f);
       return sign === '!=' && equal !== null ? !equal : equal;
     };
   }
@@ -374,14 +477,18 @@ export class Compiler<H> {
   #quantified(node: Extract<Node, { type: 'some' | 'every' }>, scope: Scope<H>): Piece<H> {
     const { inner, each } = this.#loops(node.over, scope);
     const holds = this.#expect(node.holds, kinds.yesNo, inner);
-    const wanted = node.type === 'some';
+    // What decides: one yes for `some`, one no for `every`; else an absent one leaves it open.
+    const decides = node.type === 'some';
     const run: Run<H> = (f) => {
       let found = false;
+      let open = false;
       each(f, () => {
-        found = (holds.run(f) === true) === wanted;
+        const held = holds.run(f);
+        found = held === decides;
+        open ||= held !== true && held !== false;
         return found;
       });
-      return found ? wanted : !wanted;
+      return found ? decides : open ? null : !decides;
     };
     return { kind: kinds.yesNo, run };
   }
@@ -394,7 +501,7 @@ export class Compiler<H> {
       const to = until && this.compile(until, inner);
       if (to) {
         for (const [node, piece] of [[list, from] as const, [until ?? list, to] as const]) {
-          if (fits(piece.kind, kinds.number)) continue;
+          if (fits(piece.kind, kinds.number) || fits(piece.kind, kinds.date)) continue;
           const details = {
             given: this.text(node),
             kind: kindWords(piece.kind),
@@ -404,7 +511,8 @@ export class Compiler<H> {
         }
       }
       const counted = to !== null || from.kind.is === 'range';
-      const item = counted ? kinds.number : from.kind.is === 'list' ? from.kind.of : from.kind;
+      const counter = from.kind.is === 'range' ? from.kind.of : from.kind;
+      const item = counted ? counter : from.kind.is === 'list' ? from.kind.of : from.kind;
       const scoped = inner.with(name, item);
       inner = scoped.scope;
       return { at: scoped.at, items: (f: Frame<H>) => itemsOf(from.run(f), to?.run(f)) };
@@ -423,10 +531,14 @@ export class Compiler<H> {
   }
 
   #context(node: Extract<Node, { type: 'context' }>, scope: Scope<H>): Piece<H> {
-    const entries = node.entries.map(({ key, value }) => ({
-      key,
-      piece: this.compile(value, scope),
-    }));
+    // An entry may read those before it (DMN 1.5, 10.3.2.6).
+    let inner = scope;
+    const entries = node.entries.map(({ key, value }) => {
+      const piece = this.compile(value, inner);
+      const scoped = inner.with(key, piece.kind);
+      inner = scoped.scope;
+      return { key, piece, at: scoped.at };
+    });
     const byKey = new Map(entries.map(({ key, piece }) => [key, piece.kind]));
     const kind: Kind = {
       is: 'record',
@@ -437,7 +549,15 @@ export class Compiler<H> {
       path: null,
     };
     const run: Run<H> = (f) =>
-      new Context(new Map(entries.map(({ key, piece }) => [key, piece.run(f)])));
+      new Context(
+        new Map(
+          entries.map(({ key, piece, at }) => {
+            const value = piece.run(f);
+            f.locals[at] = value;
+            return [key, value];
+          }),
+        ),
+      );
     return { kind, run };
   }
 
@@ -532,9 +652,9 @@ export class Scope<H> {
 }
 
 const onNumbers: Partial<Record<string, (a: Decimal | null, b: Decimal | null) => Feel>> = {
-  '+': (a, b) => (a === null || b === null ? null : a.plus(b)),
-  '-': (a, b) => (a === null || b === null ? null : a.minus(b)),
-  '*': (a, b) => (a === null || b === null ? null : a.times(b)),
+  '+': (a, b) => (a === null || b === null ? null : finite(a.plus(b))),
+  '-': (a, b) => (a === null || b === null ? null : finite(a.minus(b))),
+  '*': (a, b) => (a === null || b === null ? null : finite(a.times(b))),
 };
 
 function constant<H>(kind: Kind, value: Feel): Piece<H> {
@@ -633,9 +753,17 @@ function inOrder(sign: CompareSign, a: Feel, b: Feel): boolean | null {
 /** The items that a loop walks over: of a list, or the numbers from one to another, up or down. */
 function* itemsOf(from: Feel, to: Feel | undefined): Iterable<Feel> {
   const range = from instanceof FeelRange ? from : null;
-  const [low, high] = range ? [range.low, range.high] : [from, to];
+  const [low, high] = range ? [range.low ?? null, range.high ?? null] : [from, to ?? null];
   if (range === null && to === undefined) {
     if (from !== null) yield* isList(from) ? from : [from];
+    return;
+  }
+  if (low instanceof Temporal.PlainDate && high instanceof Temporal.PlainDate) {
+    const step = Temporal.PlainDate.compare(low, high) <= 0 ? 1 : -1;
+    let day = low.add({ days: range && !range.withLow ? step : 0 });
+    const end = high.subtract({ days: range && !range.withHigh ? step : 0 });
+    for (; Temporal.PlainDate.compare(day, end) * step <= 0; day = day.add({ days: step }))
+      yield day;
     return;
   }
   if (!Decimal.isDecimal(low) || !Decimal.isDecimal(high)) return;
@@ -643,6 +771,20 @@ function* itemsOf(from: Feel, to: Feel | undefined): Iterable<Feel> {
   let at = (low as Decimal).plus(range && !range.withLow ? step : 0);
   const last = (high as Decimal).minus(range && !range.withHigh ? step : 0);
   for (; at.minus(last).times(step).lessThanOrEqualTo(0); at = at.plus(step)) yield at;
+}
+
+/** The names that a part of a formula mentions. */
+function names(node: Node): Set<string> {
+  const found = new Set<string>();
+  const walk = (part: unknown): void => {
+    if (Array.isArray(part)) for (const each of part) walk(each);
+    else if (typeof part === 'object' && part !== null) {
+      if ('type' in part && part.type === 'name' && 'name' in part) found.add(String(part.name));
+      for (const each of Object.values(part)) walk(each);
+    }
+  };
+  walk(node);
+  return found;
 }
 
 function capital(words: string): string {

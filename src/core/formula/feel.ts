@@ -11,6 +11,9 @@ export const Decimal = BaseDecimal.clone({
   rounding: BaseDecimal.ROUND_HALF_EVEN,
   toExpNeg: -50,
   toExpPos: 50,
+  // As IEEE 754 decimal128, which DMN names: what is larger is absent, what is smaller is zero.
+  maxE: 6144,
+  minE: -6143,
 });
 export type Decimal = BaseDecimal;
 
@@ -24,11 +27,11 @@ export class MonthsDuration {
   constructor(readonly months: number) {}
 }
 
-/** A range; an absent end is open. */
+/** A range; an end that is `undefined` is none (`> 5`), one that is `null` is not known. */
 export class FeelRange {
   constructor(
-    readonly low: Feel,
-    readonly high: Feel,
+    readonly low: Feel | undefined,
+    readonly high: Feel | undefined,
     readonly withLow: boolean,
     readonly withHigh: boolean,
   ) {}
@@ -91,15 +94,26 @@ export function kindOf(value: Feel): Kind['is'] {
   return value instanceof FeelRange ? 'range' : 'record';
 }
 
+/** Counts what a comparison or a text costs; it throws where that is too much. */
+export interface Spends {
+  spend: (steps: number) => void;
+}
+
+const free: Spends = { spend: () => undefined };
+
 /** Whether two values are the same; `null` where they are of different kinds (DMN 1.5, 10.3.2.13). */
-export function same(a: Feel, b: Feel): boolean | null {
+export function same(a: Feel, b: Feel, cost: Spends = free): boolean | null {
   if (a === null || b === null) return a === b;
   if (isList(a) && isList(b)) {
-    return a.length === b.length && a.every((item, i) => same(item, b[i] ?? null) === true);
+    if (a.length !== b.length) return false;
+    cost.spend(a.length);
+    return a.every((item, i) => same(item, b[i] ?? null, cost) === true);
   }
-  if (isRecord(a) && isRecord(b)) return sameRecord(a, b);
+  if (isRecord(a) && isRecord(b)) return sameRecord(a, b, cost);
   if (a instanceof FeelRange && b instanceof FeelRange) {
-    const ends = same(a.low, b.low) === true && same(a.high, b.high) === true;
+    const equal = (x: Feel | undefined, y: Feel | undefined) =>
+      x === undefined || y === undefined ? x === y : same(x, y, cost) === true;
+    const ends = equal(a.low, b.low) && equal(a.high, b.high);
     return ends && a.withLow === b.withLow && a.withHigh === b.withHigh;
   }
   if (typeof a === 'boolean' && typeof b === 'boolean') return a === b;
@@ -128,42 +142,46 @@ export function compare(a: Feel, b: Feel): number | null {
 }
 
 /** A value as text, as FEEL's `string()` writes it; `null` stays absent. */
-export function toText(value: Feel): string | null {
+export function toText(value: Feel, cost: Spends = free): string | null {
   if (value === null) return null;
-  return typeof value === 'string' ? value : written(value);
+  return typeof value === 'string' ? value : written(value, cost);
 }
 
-function written(value: Feel): string {
+function written(value: Feel, cost: Spends): string {
+  cost.spend(1);
   if (value === null) return 'null';
   if (typeof value === 'string') return JSON.stringify(value);
   if (typeof value === 'boolean') return String(value);
   if (value instanceof BaseDecimal) return value.toFixed();
-  if (isList(value)) return `[${value.map(written).join(', ')}]`;
+  if (isList(value)) return `[${value.map((item) => written(item, cost)).join(', ')}]`;
   if (value instanceof DaysDuration) return daysText(value);
   if (value instanceof MonthsDuration) return monthsText(value);
-  if (value instanceof Temporal.PlainTime) return value.toString({ smallestUnit: 'second' });
-  if (value instanceof Temporal.PlainDateTime) {
-    return `${value.toString({ smallestUnit: 'second' })}Z`;
-  }
+  if (value instanceof Temporal.PlainTime) return value.toString();
+  if (value instanceof Temporal.PlainDateTime) return `${value.toString()}Z`;
   if (value instanceof Temporal.PlainDate) return value.toString();
   if (value instanceof FeelRange) {
     const [open, close] = [value.withLow ? '[' : '(', value.withHigh ? ']' : ')'];
-    return `${open}${written(value.low)}..${written(value.high)}${close}`;
+    const end = (at: Feel | undefined) => (at === undefined ? '' : written(at, cost));
+    return `${open}${end(value.low)}..${end(value.high)}${close}`;
   }
   if (value.identity !== null) return value.identity;
-  const entries = value.members().map((key) => `${key}: ${written(value.member(key))}`);
+  const entries = value.members().map((key) => `${key}: ${written(value.member(key), cost)}`);
   return `{${entries.join(', ')}}`;
 }
 
-function sameRecord(a: FeelRecord, b: FeelRecord): boolean {
+function sameRecord(a: FeelRecord, b: FeelRecord, cost: Spends): boolean {
   if (a.identity !== null || b.identity !== null) return a.identity === b.identity;
   const keys = a.members();
   if (keys.length !== b.members().length) return false;
-  return keys.every((key) => same(a.member(key), b.member(key)) === true);
+  cost.spend(keys.length);
+  return keys.every((key) => same(a.member(key), b.member(key), cost) === true);
 }
 
 function daysText({ milliseconds }: DaysDuration): string {
-  return Temporal.Duration.from({ milliseconds }).round({ largestUnit: 'day' }).toString();
+  const seconds = Math.trunc(milliseconds / 1000);
+  const nanoseconds = Math.round((milliseconds - seconds * 1000) * 1e6);
+  const exact = Temporal.Duration.from({ seconds, nanoseconds });
+  return exact.round({ largestUnit: 'day' }).toString();
 }
 
 function monthsText({ months }: MonthsDuration): string {
@@ -201,13 +219,27 @@ export function readFeelDateTime(written: string): Temporal.PlainDateTime | null
 /** Reads a duration of one kind or the other: `P1DT2H`, `P1Y2M`. */
 export function readFeelDuration(written: string): DaysDuration | MonthsDuration | null {
   if (/^-?P(\d+Y)?(\d+M)?$/.test(written) && /\d/.test(written)) {
-    const { years, months } = Temporal.Duration.from(written);
-    return new MonthsDuration(years * 12 + months);
+    const read = attempt(() => Temporal.Duration.from(written));
+    return read && lastingMonths(read.years * 12 + read.months);
   }
   if (!/^-?P(\d+D)?(T(\d+H)?(\d+M)?(\d+(\.\d+)?S)?)?$/.test(written) || !/\d/.test(written)) {
     return null;
   }
-  return attempt(() => new DaysDuration(Temporal.Duration.from(written).total('milliseconds')));
+  const read = attempt(() => Temporal.Duration.from(written).total('milliseconds'));
+  return read === null ? null : lastingDays(read);
+}
+
+/** The longest duration: more years than there are dates, in both directions. */
+const longest = { months: 12 * 100_000, milliseconds: 366 * 100_000 * 86_400_000 };
+
+/** A duration of so many months; `null` where it is longer than any two dates are apart. */
+export function lastingMonths(months: number): MonthsDuration | null {
+  return Math.abs(months) <= longest.months ? new MonthsDuration(months) : null;
+}
+
+/** A duration of so many milliseconds; `null` where it is longer than any two dates are apart. */
+export function lastingDays(milliseconds: number): DaysDuration | null {
+  return Math.abs(milliseconds) <= longest.milliseconds ? new DaysDuration(milliseconds) : null;
 }
 
 function attempt<T>(make: () => T): T | null {

@@ -1,9 +1,9 @@
 import { problem, type Problem } from '../problems';
 import { Compiler, Refused, Scope, type Mention, type Names, type Run } from './compile';
 import type { Feel } from './feel';
-import { Frame, mostSteps, TooManySteps, type Clock, type WarningCode } from './frame';
+import { Frame, mostSteps, type Budget, TooManySteps, type Clock, type WarningCode } from './frame';
 import type { Kind } from './kinds';
-import { readFormula, type FormulaProblem } from './syntax';
+import { deepestFormula, readFormula, wholeProblem, type FormulaProblem } from './syntax';
 
 /** A formula made ready for any number of evaluations. */
 export interface Formula<H> {
@@ -35,6 +35,10 @@ export function compileFormula<H>(source: string, names: Names<H>): CompiledForm
     return { formula: { source, kind, run, reads, mentions, usesClock } };
   } catch (error) {
     if (error instanceof Refused) return { problem: error.told };
+    if (error instanceof RangeError) {
+      const details = { limit: deepestFormula };
+      return { problem: wholeProblem(source, 'formula_too_deep', details) };
+    }
     throw error;
   }
 }
@@ -43,12 +47,19 @@ export function compileFormula<H>(source: string, names: Names<H>): CompiledForm
 export type Evaluated = { value: Feel; warnings: readonly WarningCode[] } | { problem: Problem };
 
 /** Works a formula out over a host. Never throws, never hangs: it ends after a bounded number of steps. */
-export function evaluate<H>(formula: Formula<H>, host: H, clock: Clock): Evaluated {
-  const frame = new Frame(host, clock);
+export function evaluate<H>(
+  formula: Formula<H>,
+  host: H,
+  clock: Clock,
+  budget?: Budget,
+): Evaluated {
+  const frame = new Frame(host, clock, budget);
   try {
     const value = formula.run(frame);
     return { value, warnings: frame.warnings.size === 0 ? noWarnings : [...frame.warnings] };
   } catch (error) {
+    // A date that does not exist, a nesting too deep: what cannot be worked out is absent.
+    if (error instanceof RangeError) return { value: null, warnings: ['out_of_range'] };
     if (!(error instanceof TooManySteps)) throw error;
     return { problem: problem('formula_too_many_steps', { limit: mostSteps }) };
   }

@@ -28,7 +28,7 @@ export type Node = At &
     | { type: 'name'; name: string }
     | { type: 'path'; of: Node; key: string }
     | { type: 'filter'; of: Node; by: Node }
-    | { type: 'call'; name: string; parameters: Node[] }
+    | { type: 'call'; name: string; parameters: Node[]; named?: string[] }
     | { type: 'arithmetic'; sign: ArithmeticSign; left: Node; right: Node }
     | { type: 'negative'; of: Node }
     | { type: 'compare'; sign: CompareSign; left: Node; right: Node }
@@ -41,6 +41,10 @@ export type Node = At &
     | { type: 'list'; items: Node[] }
     | { type: 'range'; low: Node; high: Node; withLow: boolean; withHigh: boolean }
     | { type: 'context'; entries: { key: string; value: Node }[] }
+    /** `> 5`: all values for which that holds. */
+    | { type: 'unary'; sign: CompareSign; against: Node }
+    | { type: 'function'; parameters: string[]; body: Node }
+    | { type: 'instance'; of: Node; named: string; item: string | null }
   );
 
 /** A test behind `in`: a value, a range, or a comparison with what stands before `in`. */
@@ -95,7 +99,7 @@ function readAnew(source: string): ReadFormula {
   if (deepest > deepestFormula) {
     return { problem: told('formula_too_deep', whole, { limit: deepestFormula }) };
   }
-  const first = tree.topNode.firstChild;
+  const [first] = partsOf(tree.topNode);
   try {
     return first ? { tree: read(first, source) } : { problem: unreadable(source, 0) };
   } catch (error) {
@@ -141,7 +145,8 @@ function read(node: SyntaxNode, source: string): Node {
   };
   switch (node.name) {
     case 'ParenthesizedExpression':
-      return part(0);
+      // A copy: what stands in brackets is whole, and nothing of it is taken apart.
+      return { ...part(0) };
     case 'NumericLiteral':
       return { ...at, type: 'number', written: words() };
     case 'StringLiteral':
@@ -170,9 +175,9 @@ function read(node: SyntaxNode, source: string): Node {
     case 'Comparison':
       return readComparison(node, source, parts);
     case 'Conjunction':
-      return { ...at, type: 'and', left: part(0), right: part(1) };
+      return joined('and', part(0), part(1));
     case 'Disjunction':
-      return { ...at, type: 'or', left: part(0), right: part(1) };
+      return joined('or', part(0), part(1));
     case 'IfExpression':
       return { ...at, type: 'if', when: part(0), then: part(1), otherwise: part(2) };
     case 'ForExpression':
@@ -185,8 +190,21 @@ function read(node: SyntaxNode, source: string): Node {
       return { ...at, type: 'list', items: parts.map((p) => read(p, source)) };
     case 'SimplePositiveUnaryTest': {
       const range = node.getChild('Interval');
-      return range && parts.length === 1 ? read(range, source) : refuse(node, source);
+      if (range && parts.length === 1) return read(range, source);
+      const sign = node.getChild('CompareOp');
+      if (!sign || parts.length !== 1) return refuse(node, source);
+      return { ...at, type: 'unary', sign: words(sign) as CompareSign, against: part(0) };
     }
+    case 'FunctionDefinition': {
+      const named = node.getChild('FormalParameters')?.getChildren('FormalParameter') ?? [];
+      const body = node.getChild('FunctionBody');
+      const [inner] = body ? partsOf(body) : [];
+      if (!inner) return refuse(node, source);
+      const parameters = named.map((each) => nameOf(words(each.getChild('ParameterName') ?? each)));
+      return { ...at, type: 'function', parameters, body: read(inner, source) };
+    }
+    case 'InstanceOfExpression':
+      return readInstance(node, source, parts);
     case 'Interval': {
       const [withLow, withHigh] = [words()[0] === '[', words().endsWith(']')];
       return { ...at, type: 'range', low: part(0), high: part(1), withLow, withHigh };
@@ -216,7 +234,14 @@ function partsOf(node: SyntaxNode): SyntaxNode[] {
   return parts;
 }
 
-const signs = new Set(['ArithOp', 'CompareOp', 'PathName', 'InExpressions']);
+const signs = new Set([
+  'ArithOp',
+  'CompareOp',
+  'PathName',
+  'InExpressions',
+  'LineComment',
+  'BlockComment',
+]);
 
 function readComparison(node: SyntaxNode, source: string, parts: SyntaxNode[]): Node {
   const at = { from: node.from, to: node.to };
@@ -229,11 +254,10 @@ function readComparison(node: SyntaxNode, source: string, parts: SyntaxNode[]): 
     return { ...at, type: 'between', of: read(of, source), ...ends };
   }
   if (node.getChild('in')) {
-    const tests = rest.flatMap((test) => {
-      return test.name === 'PositiveUnaryTests' ? test.getChildren('PositiveUnaryTest') : [test];
-    });
-    const readTests = tests.map((test) => readTest(test, source));
-    return { ...at, type: 'in', of: read(of, source), tests: readTests };
+    const [several] = rest;
+    if (several?.name !== 'PositiveUnaryTests') return readSingleIn(at, of, rest, source);
+    const tests = several.getChildren('PositiveUnaryTest').map((test) => readTest(test, source));
+    return { ...at, type: 'in', of: read(of, source), tests };
   }
   const sign = node.getChild('CompareOp');
   const [right] = rest;
@@ -246,6 +270,90 @@ function readComparison(node: SyntaxNode, source: string, parts: SyntaxNode[]): 
     left: read(of, source),
     right: read(right, source),
   };
+}
+
+/** Nodes whose right or left side may still go to an operator that binds less, as no brackets hold them. */
+const loose = new WeakSet<Node>();
+
+/**
+ * `a and b` where `b` is `x in t or c`: `and` binds more than `or`, so it takes only what stands beside it.
+ */
+function joined(type: 'and' | 'or', left: Node, right: Node): Node {
+  const at = { from: left.from, to: right.to };
+  if (type === 'and' && right.type === 'or' && loose.has(right)) {
+    const inner = joined('and', left, right.left);
+    const made: Node = { ...at, type: 'or', left: inner, right: right.right };
+    loose.add(made);
+    return made;
+  }
+  return { ...at, type, left, right };
+}
+
+/**
+ * `x in t` with a single test. The grammar takes all that follows as part of the test (`x in t and y`), but
+ * `in` binds more than `and`, `or` and comparisons: what follows is taken out of it again.
+ */
+function readSingleIn(at: At, of: SyntaxNode, rest: SyntaxNode[], source: string): Node {
+  let [test] = rest;
+  if (test?.name === 'PositiveUnaryTest') [test] = partsOf(test);
+  if (!test) return refuse(of, source);
+  const subject = read(of, source);
+  const within = (test: Test, to: number): Node => ({
+    from: at.from,
+    to,
+    type: 'in',
+    of: subject,
+    tests: [test],
+  });
+  return outOf(test, source, within);
+}
+
+type Within = (test: Test, to: number) => Node;
+
+function outOf(node: SyntaxNode, source: string, within: Within): Node {
+  const [first, second] = partsOf(node);
+  const type = { Conjunction: 'and', Disjunction: 'or' }[node.name] as 'and' | 'or' | undefined;
+  if (type && first && second) {
+    const made = joined(type, outOf(first, source, within), read(second, source));
+    loose.add(made);
+    return made;
+  }
+  const sign = node.getChild('CompareOp');
+  if (node.name === 'Comparison' && sign && first && second) {
+    const left = outOf(first, source, within);
+    const written = source.slice(sign.from, sign.to) as CompareSign;
+    const [from, to] = [left.from, node.to];
+    return { from, to, type: 'compare', sign: written, left, right: read(second, source) };
+  }
+  if (node.name === 'SimplePositiveUnaryTest' && sign && first) {
+    const written = source.slice(sign.from, sign.to) as CompareSign;
+    return operandOf(first, source, (to, end) => within({ sign: written, to }, end));
+  }
+  return within({ sign: null, to: read(node, source) }, node.to);
+}
+
+/** `> 1 and y`: only what stands beside the sign belongs to it. */
+function operandOf(
+  node: SyntaxNode,
+  source: string,
+  made: (operand: Node, to: number) => Node,
+): Node {
+  const [first, second] = partsOf(node);
+  const type = { Conjunction: 'and', Disjunction: 'or' }[node.name] as 'and' | 'or' | undefined;
+  if (!type || !first || !second) return made(read(node, source), node.to);
+  const left = operandOf(first, source, made);
+  const both = joined(type, left, read(second, source));
+  loose.add(both);
+  return both;
+}
+
+function readInstance(node: SyntaxNode, source: string, [of, type]: SyntaxNode[]): Node {
+  if (!of || type?.name !== 'Type') return refuse(node, source);
+  const at = { from: node.from, to: node.to };
+  const written = nameOf(source.slice(type.from, type.to));
+  const [, named = '', item = null] = /^([^<]+?)\s*(?:<\s*([^<>]+?)\s*>)?$/.exec(written) ?? [];
+  if (named === '') return refuse(node, source);
+  return { ...at, type: 'instance', of: read(of, source), named, item };
 }
 
 function readTest(test: SyntaxNode, source: string): Test {
@@ -261,7 +369,9 @@ function readTest(test: SyntaxNode, source: string): Test {
 }
 
 function readCall(node: SyntaxNode, source: string): Node {
-  const name = node.firstChild;
+  const [name] = partsOf(node);
+  const byName = node.getChild('NamedParameters');
+  if (name && byName) return readNamedCall(node, name, byName, source);
   const given = node.getChild('PositionalParameters');
   if (!name || !given || !['VariableName', 'SpecialFunctionName'].includes(name.name)) {
     return refuse(node, source);
@@ -269,6 +379,24 @@ function readCall(node: SyntaxNode, source: string): Node {
   const parameters = partsOf(given).map((parameter) => read(parameter, source));
   const called = nameOf(source.slice(name.from, name.to));
   return { from: node.from, to: node.to, type: 'call', name: called, parameters };
+}
+
+/** `substring(string: "abc", start position: 2)`. */
+function readNamedCall(
+  node: SyntaxNode,
+  name: SyntaxNode,
+  given: SyntaxNode,
+  source: string,
+): Node {
+  const named: string[] = [];
+  const parameters = given.getChildren('NamedParameter').map((each) => {
+    const [key, value] = partsOf(each);
+    if (!key || !value) return refuse(each, source);
+    named.push(nameOf(source.slice(key.from, key.to)));
+    return read(value, source);
+  });
+  const called = nameOf(source.slice(name.from, name.to));
+  return { from: node.from, to: node.to, type: 'call', name: called, parameters, named };
 }
 
 /** `date("…")` with a fixed text is a literal; with anything else it is a call like others. */
@@ -281,6 +409,8 @@ function readTemporal(node: SyntaxNode, source: string): Node {
   }
   const maker = node.getChild('DateTimeConstructor');
   const given = node.getChild('PositionalParameters');
+  const byName = node.getChild('NamedParameters');
+  if (maker && byName) return readNamedCall(node, maker, byName, source);
   if (!maker || !given) return refuse(node, source);
   const what = nameOf(source.slice(maker.from, maker.to));
   const parameters = partsOf(given);
@@ -310,10 +440,18 @@ function nameOf(written: string): string {
   return written.trim().replace(/\s+/g, ' ');
 }
 
+const escapes: Readonly<Record<string, string>> = { n: '\n', r: '\r', t: '\t', b: '\b', f: '\f' };
+
+/** A text as it is meant: `\\n`, `\\"`, `\\'`, `\\u00e9`, `\\U01F40E` (DMN 1.5, grammar rules 35 and 66). */
 function unquoted(literal: string): string {
-  try {
-    return JSON.parse(literal.replace(/\n/g, '\\n').replace(/\t/g, '\\t')) as string;
-  } catch {
-    return literal.slice(1, -1);
-  }
+  return literal
+    .slice(1, -1)
+    .replace(/\\(?:U([0-9a-fA-F]{6})|u([0-9a-fA-F]{4})|(.))/gs, (whole, long, short, sign) => {
+      const code = parseInt(String(long ?? short ?? ''), 16);
+      if (Number.isNaN(code)) {
+        const plain = `"'\\\\/`.includes(String(sign)) ? String(sign) : String(whole);
+        return escapes[String(sign)] ?? plain;
+      }
+      return code <= 0x10ffff ? String.fromCodePoint(code) : String(whole);
+    });
 }

@@ -20,6 +20,8 @@ export interface EntryHost extends FeelRecord {
   person: string;
   /** What a field held in the record as it was opened; absent in a new one. */
   storedFeel: (key: string) => Feel;
+  /** What is the same for all rows that stand where this one does, worked out once. */
+  shared: (token: object, reads: readonly (readonly string[])[], work: () => Feel) => Feel;
   /** A value from the link's address. */
   linkValue: (name: string) => string | null;
 }
@@ -150,6 +152,9 @@ function recordKind(called: string, of: string, members: ReadonlyMap<string, Kin
   };
 }
 
+const shared: Names<EntryHost>['shared'] = (host, token, reads, work) =>
+  host.shared(token, reads, work);
+
 function scopeNames(
   scope: PlanScope,
   members: ReadonlyMap<string, Kind>,
@@ -191,6 +196,7 @@ function scopeNames(
   if (parent) {
     const around = { kind: parent, read: (host: EntryHost) => host.parent };
     return {
+      ...(places.has('parent') ? {} : { shared }),
       find: (name) => own(name) ?? (name === 'parent' ? around : (rows(name) ?? house(name))),
       all: () => [...members.keys(), ...grids.keys(), 'parent', 'before', 'person'],
     };

@@ -156,9 +156,10 @@ function lay(
   from: GraphNode | undefined,
   to: GraphNode | undefined,
   kind: FlowKind,
+  over?: Reach,
 ): void {
-  if (!from || !to || from === to) return;
-  const reach = reachOf(scopes, scopeOfNode(from), scopeOfNode(to));
+  if (!from || !to || (from === to && over !== 'across')) return;
+  const reach = over ?? reachOf(scopes, scopeOfNode(from), scopeOfNode(to));
   if (from.feeds.some((known) => known.to === to && known.reach === reach)) return;
   from.feeds.push({ to, reach, kind });
 }
@@ -174,13 +175,16 @@ function layReads(
 ): void {
   for (const path of formula?.reads ?? []) {
     const found = readField(scopes, scope, path);
-    if (found) {
-      lay(scopes, of(found.wired, 'value'), to, kind);
-      if (found.rest.length > 0) lay(scopes, of(found.wired, 'facts'), to, kind);
-    }
     const grid = gridRead(scopes, scope, path);
+    // A row that reads rows of the form around it reads its neighbours too, not only itself.
+    const across = grid !== null && path[0] === 'parent' && scope.key !== '';
+    const over = across ? 'across' : undefined;
+    if (found) {
+      lay(scopes, of(found.wired, 'value'), to, kind, over);
+      if (found.rest.length > 0) lay(scopes, of(found.wired, 'facts'), to, kind, over);
+    }
     if (grid === null || !to) continue;
-    const reach = reachOf(scopes, scopes.get(grid)?.within ?? '', scopeOfNode(to));
+    const reach = over ?? reachOf(scopes, scopes.get(grid)?.within ?? '', scopeOfNode(to));
     const known = rowFlows.get(grid);
     if (known) known.push({ to, reach, kind });
     else rowFlows.set(grid, [{ to, reach, kind }]);

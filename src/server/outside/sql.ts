@@ -50,7 +50,9 @@ function isReading(text: string): boolean {
     .replace(/'(?:[^'\\]|\\.|'')*'|"(?:[^"\\]|\\.|"")*"|`(?:[^`]|``)*`/gs, ' x ')
     .replace(/\/\*.*?\*\/|--[^\n]*|#[^\n]*/gs, ' ');
   if (/\binto\b|\bfor\s+update\b|\bshare\s+mode\b|\bprocedure\b/i.test(bare)) return false;
-  return !/\b(?:load_file|get_lock|release_lock|release_all_locks|sleep|benchmark|nextval|setval)\s*\(/i.test(bare);
+  return !/\b(?:load_file|get_lock|release_lock|release_all_locks|sleep|benchmark|nextval|setval)\s*\(/i.test(
+    bare,
+  );
 }
 
 /** Whether a statement is one that writes rows. */

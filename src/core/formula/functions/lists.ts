@@ -1,4 +1,5 @@
 import { compare, Decimal, isList, isRecord, same, type Feel } from '../feel';
+import { finite } from '../arithmetic';
 import type { Frame } from '../frame';
 import { any, join, listOf, nothing, number, yesNo, type Kind } from '../kinds';
 import type { FeelFunction, FeelFunctions } from './signature';
@@ -34,7 +35,7 @@ export const listFunctions: FeelFunctions = {
       frame.spend(list.length ** 2 / 10);
       const groups: { item: Feel; times: number }[] = [];
       for (const item of list) {
-        const group = groups.find((g) => same(g.item, item));
+        const group = groups.find((g) => same(g.item, item, frame));
         if (group) group.times++;
         else groups.push({ item, times: 1 });
       }
@@ -59,7 +60,7 @@ export const listFunctions: FeelFunctions = {
     run: ([list, item], frame) => {
       if (!isList(list ?? null)) return null;
       frame.spend((list as List).length);
-      return (list as List).some((other) => same(other, item ?? null) === true);
+      return (list as List).some((other) => same(other, item ?? null, frame) === true);
     },
   },
   'index of': {
@@ -71,7 +72,7 @@ export const listFunctions: FeelFunctions = {
       if (!isList(list ?? null)) return null;
       frame.spend((list as List).length);
       return (list as List).flatMap((other, i) =>
-        same(other, item ?? null) === true ? [new Decimal(i + 1)] : [],
+        same(other, item ?? null, frame) === true ? [new Decimal(i + 1)] : [],
       );
     },
   },
@@ -80,7 +81,8 @@ export const listFunctions: FeelFunctions = {
     optional: 1,
     gives: sameList,
     does: 'a part of a list, from a place on, so many items',
-    run: ([list, start, length]) => {
+    run: ([list, start, length], frame) => {
+      frame.spend((list as List).length);
       const from = placeOf(start as Decimal, (list as List).length);
       if (from === null) return null;
       const many = length === undefined ? Infinity : (length as Decimal).toNumber();
@@ -112,10 +114,11 @@ export const listFunctions: FeelFunctions = {
     gives: (given) => listOf(join(itemOf(given[0]), given[2] ?? any)),
     withAbsent: true,
     does: 'the list with an item put in before a place',
-    run: ([list, place, item]) => {
+    run: ([list, place, item], frame) => {
       if (!isList(list ?? null) || !Decimal.isDecimal(place)) return null;
       const at = placeOf(place as Decimal, (list as List).length);
       if (at === null) return null;
+      frame.spend((list as List).length);
       return [...(list as List).slice(0, at), item ?? null, ...(list as List).slice(at)];
     },
   },
@@ -123,7 +126,8 @@ export const listFunctions: FeelFunctions = {
     takes: [listOf(any), number],
     gives: sameList,
     does: 'the list without the item at a place',
-    run: ([list, place]) => {
+    run: ([list, place], frame) => {
+      frame.spend((list as List).length);
       const at = placeOf(place as Decimal, (list as List).length);
       return at === null ? null : (list as List).filter((_, i) => i !== at);
     },
@@ -159,7 +163,7 @@ function distinct(list: List, frame: Frame<unknown>): List {
     const key = keyOf(item);
     frame.spend(1 + (key === null ? others.length / 10 : 0));
     if (key === null) {
-      if (others.some((other) => same(other, item) === true)) continue;
+      if (others.some((other) => same(other, item, frame) === true)) continue;
       others.push(item);
     } else if (keys.has(key)) continue;
     else keys.add(key);
@@ -219,7 +223,8 @@ function numbers(does: string, run: (list: readonly Decimal[]) => Decimal | null
       if (!list.every((item) => Decimal.isDecimal(item))) {
         return list.includes(null) ? null : frame.warn('wrong_kind');
       }
-      return run(list as readonly Decimal[]);
+      const made = run(list as readonly Decimal[]);
+      return made && finite(made);
     },
   };
 }

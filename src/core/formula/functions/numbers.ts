@@ -1,23 +1,33 @@
 import type { Decimal as BaseDecimal } from 'decimal.js';
-import { Decimal, type Feel } from '../feel';
-import { number, yesNo, type Kind } from '../kinds';
+import { DaysDuration, Decimal, MonthsDuration, type Feel } from '../feel';
+import { any, number, yesNo, type Kind } from '../kinds';
 import type { FeelFunction, FeelFunctions } from './signature';
 
 const zero = new Decimal(0);
 const mostPlaces = 40;
 
 export const numberFunctions: FeelFunctions = {
-  decimal: rounds(Decimal.ROUND_HALF_EVEN, 'rounds to so many places, halves to the even digit', 0),
+  decimal: rounds(Decimal.ROUND_HALF_EVEN, 'rounds to so many places, halves to the even digit'),
   floor: rounds(Decimal.ROUND_FLOOR, 'rounds down'),
   ceiling: rounds(Decimal.ROUND_CEIL, 'rounds up'),
-  'round up': rounds(Decimal.ROUND_UP, 'rounds away from zero', 0),
-  'round down': rounds(Decimal.ROUND_DOWN, 'rounds towards zero', 0),
-  'round half up': rounds(Decimal.ROUND_HALF_UP, 'rounds, halves away from zero', 0),
-  'round half down': rounds(Decimal.ROUND_HALF_DOWN, 'rounds, halves towards zero', 0),
-  abs: plain('the number without its sign', (n) => n.abs()),
+  'round up': rounds(Decimal.ROUND_UP, 'rounds away from zero'),
+  'round down': rounds(Decimal.ROUND_DOWN, 'rounds towards zero'),
+  'round half up': rounds(Decimal.ROUND_HALF_UP, 'rounds, halves away from zero'),
+  'round half down': rounds(Decimal.ROUND_HALF_DOWN, 'rounds, halves towards zero'),
+  abs: {
+    takes: [any],
+    gives: ([given]) => given ?? number,
+    does: 'the number, or the duration, without its sign',
+    run: ([n], frame) => {
+      if (Decimal.isDecimal(n)) return (n as Decimal).abs();
+      if (n instanceof DaysDuration) return new DaysDuration(Math.abs(n.milliseconds));
+      if (n instanceof MonthsDuration) return new MonthsDuration(Math.abs(n.months));
+      return frame.warn('wrong_kind');
+    },
+  },
   sqrt: plain('the square root', (n) => (n.isNegative() ? null : n.sqrt())),
   log: plain('the natural logarithm', (n) => (n.greaterThan(0) ? n.ln() : null)),
-  exp: plain('e to the power of the number', (n) => n.exp()),
+  exp: plain('e to the power of the number', (n) => (n.abs().lessThan(20_000) ? n.exp() : null)),
   odd: test('whether the number is odd', (n) => n.modulo(2).abs().equals(1)),
   even: test('whether the number is even', (n) => n.modulo(2).isZero()),
   modulo: {
@@ -37,10 +47,10 @@ function finite(n: Decimal | null): Feel {
   return n !== null && n.isFinite() ? n : null;
 }
 
-function rounds(rounding: BaseDecimal.Rounding, does: string, optional = 1): FeelFunction {
+function rounds(rounding: BaseDecimal.Rounding, does: string): FeelFunction {
   return {
     takes: [number, number],
-    optional,
+    optional: 1,
     gives: number,
     does,
     run: ([given, places]) => {

@@ -1,5 +1,5 @@
 import { RE2JS } from 're2js';
-import { Decimal, toText, type Feel } from '../feel';
+import { Decimal, isList, toText, type Feel } from '../feel';
 import type { Frame } from '../frame';
 import { any, listOf, number, text, yesNo } from '../kinds';
 import type { FeelFunction, FeelFunctions } from './signature';
@@ -8,7 +8,10 @@ import type { FeelFunction, FeelFunctions } from './signature';
 const longestResult = 1_000_000;
 
 export const textFunctions: FeelFunctions = {
-  'string length': of('how many characters it has', number, ([s]) => new Decimal([...s].length)),
+  'string length': of('how many characters it has', number, ([s], frame) => {
+    frame.spend(s.length / 100);
+    return new Decimal([...s].length);
+  }),
   'upper case': of('in capitals', text, ([s]) => s.toUpperCase()),
   'lower case': of('in small letters', text, ([s]) => s.toLowerCase()),
   trim: of('without blanks at its ends', text, ([s]) => s.trim()),
@@ -42,33 +45,47 @@ export const textFunctions: FeelFunctions = {
     optional: 1,
     gives: text,
     does: 'the texts of a list behind one another, with something between',
-    run: ([list, between], frame) => {
-      const parts = (list as readonly Feel[]).filter((part) => part !== null);
+    withAbsent: true,
+    run: ([list = null, between], frame) => {
+      if (list === null) return null;
+      const parts = (isList(list) ? list : [list]).filter((part) => part !== null);
       frame.spend(parts.length);
       if (!parts.every((part) => typeof part === 'string')) return frame.warn('wrong_kind');
-      const length = parts.reduce((sum, part) => sum + part.length, 0);
+      const sign = (between ?? '') as string;
+      const length = parts.reduce((sum, part) => sum + part.length + sign.length, 0);
+      if (length > longestResult) return frame.warn('out_of_range');
       frame.spend(length / 10);
-      return parts.join((between as string | undefined) ?? '');
+      return parts.join(sign);
     },
   },
   matches: {
-    takes: [text, text],
+    takes: [text, text, text],
+    optional: 1,
     gives: yesNo,
-    does: 'whether a pattern (a regular expression) is found in it',
-    run: ([s, pattern], frame) => {
-      const compiled = patternOf(pattern as string, frame);
-      return compiled && compiled.matcher(s as string).find();
+    withAbsent: true,
+    does: 'whether a pattern (a regular expression) is found in it; flags s, m, i, x, q',
+    run: ([s = null, pattern = null, flags = null], frame) => {
+      if (typeof s !== 'string' || typeof pattern !== 'string') return null;
+      frame.spend(s.length / 10);
+      const compiled = patternOf(pattern, flags, frame);
+      return compiled && compiled.matcher(s).find();
     },
   },
   replace: {
-    takes: [text, text, text],
+    takes: [text, text, text, text],
+    optional: 1,
     gives: text,
-    does: 'with every place that a pattern finds replaced',
-    run: ([s, pattern, by], frame) => {
-      const compiled = patternOf(pattern as string, frame);
-      if (!compiled) return null;
-      const replaced = compiled.matcher(s as string).replaceAll(by as string);
-      return replaced.length > longestResult ? frame.warn('wrong_kind') : replaced;
+    withAbsent: true,
+    does: 'with every place that a pattern finds replaced; $1 is its first group, flags as in matches',
+    run: ([s = null, pattern = null, by = null, flags = null], frame) => {
+      const given = [s, pattern, by];
+      if (!given.every((part) => typeof part === 'string')) return null;
+      const [subject, sought, put] = given as [string, string, string];
+      const compiled = patternOf(sought, flags, frame);
+      const plain = typeof flags === 'string' && flags.includes('q');
+      const parts = plain ? [put] : replacementOf(put);
+      if (!compiled || !parts) return compiled && frame.warn('no_such_text_pattern');
+      return replaced(compiled, subject, parts, frame);
     },
   },
   split: {
@@ -76,33 +93,90 @@ export const textFunctions: FeelFunctions = {
     gives: listOf(text),
     does: 'the parts between the places that a pattern finds',
     run: ([s, pattern], frame) => {
-      const compiled = patternOf(pattern as string, frame);
-      return compiled && compiled.split(s as string, -1);
+      frame.spend((s as string).length / 10);
+      const compiled = patternOf(pattern as string, null, frame);
+      const parts = compiled && compiled.split(s as string, -1);
+      if (parts) frame.spend(parts.length);
+      return parts;
     },
   },
   string: {
     takes: [any],
     gives: text,
     does: 'the value as text',
-    run: ([value]) => toText(value ?? null),
+    run: ([value], frame) => toText(value ?? null, frame),
   },
 };
 
 /** Patterns run in time linear to the text (RE2), so that none can hang a form. */
-function patternOf(pattern: string, frame: Frame<unknown>): RE2JS | null {
+function patternOf(pattern: string, flags: Feel, frame: Frame<unknown>): RE2JS | null {
+  const named = typeof flags === 'string' ? flags : '';
+  if (!/^[smixq]*$/.test(named)) return frame.warn('no_such_text_pattern');
+  const name = `${named}/${pattern}`;
+  const known = patterns.get(name);
+  if (known) return known;
+  frame.spend(pattern.length);
+  const bits = [
+    named.includes('i') ? RE2JS.CASE_INSENSITIVE : 0,
+    named.includes('s') ? RE2JS.DOTALL : 0,
+    named.includes('m') ? RE2JS.MULTILINE : 0,
+  ].reduce((a, b) => a | b);
+  const sparse = named.includes('x') ? pattern.replace(/\s+/g, '') : pattern;
   try {
-    return RE2JS.compile(pattern);
+    const made = RE2JS.compile(named.includes('q') ? RE2JS.quote(pattern) : sparse, bits);
+    if (patterns.size >= mostPatterns) patterns.clear();
+    patterns.set(name, made);
+    return made;
   } catch {
     return frame.warn('no_such_text_pattern');
   }
 }
 
+/** Patterns made ready before: most are written in a formula, and asked for in every row. */
+const patterns = new Map<string, RE2JS>();
+const mostPatterns = 100;
+
+/** What is put in: texts and numbers of groups; `null` where a `$` or `\\` stands alone (XPath, fn:replace). */
+function replacementOf(put: string): (string | number)[] | null {
+  const parts: (string | number)[] = [];
+  const rest = put.replace(/\\([\\$])|\$(\d)|([^\\$]+)/gs, (_, escaped, group, plain) => {
+    parts.push(group === undefined ? String(escaped ?? plain) : Number(group));
+    return '';
+  });
+  return rest === '' ? parts : null;
+}
+
+function replaced(
+  compiled: RE2JS,
+  subject: string,
+  parts: readonly (string | number)[],
+  frame: Frame<unknown>,
+): Feel {
+  const matcher = compiled.matcher(subject);
+  const made: string[] = [];
+  let [at, length] = [0, 0];
+  frame.spend(subject.length / 10);
+  while (matcher.find()) {
+    const put = parts.map((part) => {
+      if (typeof part === 'string') return part;
+      return part <= matcher.groupCount() ? (matcher.group(part) ?? '') : '';
+    });
+    const next = [subject.slice(at, matcher.start()), ...put].join('');
+    length += next.length;
+    frame.spend(1 + next.length / 100);
+    if (length > longestResult) return frame.warn('out_of_range');
+    made.push(next);
+    at = matcher.end();
+  }
+  return [...made, subject.slice(at)].join('');
+}
+
 function of(
   does: string,
   gives: FeelFunction['gives'],
-  run: (given: [string]) => Feel,
+  run: (given: [string], frame: Frame<unknown>) => Feel,
 ): FeelFunction {
-  return { takes: [text], gives, does, run: ([s]) => run([s as string]) };
+  return { takes: [text], gives, does, run: ([s], frame) => run([s as string], frame) };
 }
 
 function two(
