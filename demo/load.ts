@@ -2,7 +2,7 @@ import { Readable } from 'node:stream';
 import { stringify } from 'csv-stringify/sync';
 import { plainColumn } from '../src/core/formats/csv-rows';
 import { linkTable } from '../src/core/table/links';
-import { isoReading } from '../src/core/values/parse';
+import type { FileReading } from '../src/core/values/parse';
 import { listForms, makeForm, publishForm } from '../src/server/catalog/forms';
 import { makeList } from '../src/server/catalog/lists';
 import { addTableColumn, loadTables, makeTable, relabelTable } from '../src/server/catalog/tables';
@@ -98,7 +98,7 @@ async function importTable(
   const columns = table.columns.map((column, source) => ({
     ...column,
     source,
-    reading: isoReading,
+    reading: { decimal: '.', dates: 'ymd' } satisfies FileReading,
   }));
   const definition = {
     target: { kind: 'new' as const, key, title, display },

@@ -1,12 +1,20 @@
 import type { DateOrder } from '../values/dates';
-import { isoReading, parseText, plainNumber, readDecimal, type Reading } from '../values/parse';
+import {
+  isoReading,
+  parseText,
+  plainNumber,
+  readDecimal,
+  readingOf,
+  type FileReading,
+  type Reading,
+} from '../values/parse';
 import { longestText, plainText, type ValueType } from '../values/types';
 
 /** What was learnt of one column of a file from all its rows, and the type proposed from it. */
 export interface ColumnProfile {
   name: string;
   proposed: ValueType;
-  reading: Reading;
+  reading: FileReading;
   filled: number;
   empty: number;
   /** Whether no value stands twice (blank cells not counted). */
@@ -28,7 +36,7 @@ const yesNoWords = new Set(['yes', 'no', 'true', 'false', 'y', 'n']);
 
 /** Readings that a column may be written in; the first that fits every value is proposed. */
 const dateOrders: DateOrder[] = ['ymd', 'dmy', 'mdy'];
-const decimalSigns: Reading['decimal'][] = ['.', ','];
+const decimalSigns: FileReading['decimal'][] = ['.', ','];
 
 /** Gathers what is needed to propose a type, value by value; no row is kept. */
 export class ColumnProfiler {
@@ -47,7 +55,7 @@ export class ColumnProfiler {
   #url = true;
   readonly #dates = new Set<DateOrder>(dateOrders);
   readonly #times = new Set<DateOrder>(dateOrders);
-  readonly #decimals = new Map<Reading['decimal'], { digits: number; scale: number }>(
+  readonly #decimals = new Map<FileReading['decimal'], { digits: number; scale: number }>(
     decimalSigns.map((sign) => [sign, { digits: 1, scale: 0 }]),
   );
 
@@ -85,7 +93,7 @@ export class ColumnProfiler {
 
   /** What was learnt. */
   profile(): ColumnProfile {
-    const reading: Reading = {
+    const reading: FileReading = {
       decimal: decimalSigns.find((sign) => this.#decimals.has(sign)) ?? '.',
       dates: dateOrders.find((o) => this.#dates.has(o) || this.#times.has(o)) ?? 'ymd',
     };
@@ -102,7 +110,7 @@ export class ColumnProfiler {
     };
   }
 
-  #propose(reading: Reading): ValueType {
+  #propose(reading: FileReading): ValueType {
     if (this.#filled === 0) return plainText;
     if (this.#yesNo) return { kind: 'yes_no' };
     if (this.#whole) return { kind: 'whole' };
@@ -145,7 +153,7 @@ export class ColumnProfiler {
         this.#decimals.delete(sign);
         continue;
       }
-      const written = readDecimal(plainNumber(text, { ...isoReading, decimal: sign }));
+      const written = readDecimal(plainNumber(text, readingOf({ decimal: sign, dates: 'ymd' })));
       if (!written) {
         this.#decimals.delete(sign);
         continue;

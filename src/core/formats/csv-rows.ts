@@ -9,7 +9,7 @@ import {
   widestRow,
   type Column,
 } from '../table/definition';
-import { parseText } from '../values/parse';
+import { parseText, readingOf } from '../values/parse';
 import type { Value } from '../values/types';
 import type { ColumnProfile } from './csv-profile';
 
@@ -98,7 +98,7 @@ export class RowReader {
       const code = id === 'ambiguous' ? 'ambiguous_match' : 'unknown_match';
       return problem(code, { ...this.#matches.names(column), given });
     }
-    const parsed = parseText(column.type, cell, column.label, column.reading);
+    const parsed = parseText(column.type, cell, column.label, readingOf(column.reading));
     return 'problem' in parsed ? parsed.problem : parsed.value;
   }
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { fullestPage, pageBytes, rowBytes, widestRow } from '../table/definition';
-import { isoReading } from '../values/parse';
+
 import type { ValueType } from '../values/types';
 import { ColumnProfiler } from './csv-profile';
 import { proposeColumns, RowReader, type ImportColumn } from './csv-rows';
@@ -108,7 +108,7 @@ function importColumn(key: string, source: number): ImportColumn {
     required: false,
     unique: false,
     source,
-    reading: isoReading,
+    reading: { decimal: '.', dates: 'ymd' },
     match: null,
   };
 }

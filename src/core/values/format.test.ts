@@ -37,7 +37,7 @@ describe('a number as people read it', () => {
     fc.assert(
       fc.property(amount, fc.constantFrom('en', 'de', 'fr'), (text, locale) => {
         const sign = locale === 'en' ? '.' : ',';
-        const reading = { decimal: sign, dates: 'ymd' } as const;
+        const reading = { decimal: sign, dates: 'ymd', groups: '' } as const;
         const read = parseText(decimal, editText(decimal, text, locale), 'Amount', reading);
         expect('value' in read && new Decimal(String(read.value)).equals(text)).toBe(true);
       }),

@@ -40,8 +40,19 @@ function counted(n: number, what: string): string {
 export function editText(type: ValueType, value: Value, locale = 'en'): string {
   if (value === null) return '';
   const text = String(value);
+  if (type.kind === 'date_time') return localMoment(text);
   if (type.kind !== 'decimal') return text;
-  return text.replace('.', formatDecimal('0.5', locale).charAt(1));
+  return text.replace('.', formatters(locale).point);
+}
+
+/** A moment on the reader's own clock, as it can be typed: `2027-03-01 10:30`. */
+function localMoment(text: string): string {
+  const at = new Date(text);
+  if (Number.isNaN(at.getTime())) return text;
+  const two = (part: number) => String(part).padStart(2, '0');
+  const day = `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}`;
+  const seconds = at.getSeconds() === 0 ? '' : `:${two(at.getSeconds())}`;
+  return `${day} ${two(at.getHours())}:${two(at.getMinutes())}${seconds}`;
 }
 
 /** Groups the digits before the point by the locale and keeps every decimal place; exact at any size. */
@@ -74,6 +85,9 @@ interface Formatters {
   moment: Intl.DateTimeFormat;
 }
 
+/** What is stored is of the Gregorian calendar, and is shown so, whatever a locale counts its years from. */
+const gregorian = { calendar: 'gregory' } as const;
+
 /** Making a formatter takes a hundred times as long as using it. */
 const made = new Map<string, Formatters>();
 
@@ -85,8 +99,12 @@ function formatters(locale: string): Formatters {
   const fresh = {
     number,
     point: parts.find(({ type }) => type === 'decimal')?.value ?? '.',
-    date: new Intl.DateTimeFormat(locale, { dateStyle: 'medium', timeZone: 'UTC' }),
-    moment: new Intl.DateTimeFormat(locale, { dateStyle: 'medium', timeStyle: 'short' }),
+    date: new Intl.DateTimeFormat(locale, { ...gregorian, dateStyle: 'medium', timeZone: 'UTC' }),
+    moment: new Intl.DateTimeFormat(locale, {
+      ...gregorian,
+      dateStyle: 'medium',
+      timeStyle: 'short',
+    }),
   };
   made.set(locale, fresh);
   return fresh;

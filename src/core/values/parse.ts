@@ -1,6 +1,8 @@
 import { problem, type Problem } from '../problems';
 import { longestCode } from './code';
+import { Temporal } from 'temporal-polyfill';
 import { isDate, isTime, readDate, type DateOrder } from './dates';
+import { fullYear, plainSigns, plainWords, readShape, type WrittenShape } from './locale-reading';
 import {
   longestLongText,
   mostMembers,
@@ -17,25 +19,31 @@ export type Parsed = { value: Value } | { problem: Problem };
 /** How written numbers and dates are to be read. */
 export interface Reading {
   /** The sign between whole and fraction. */
-  decimal: '.' | ',';
+  decimal: string;
+  /** The signs that may stand between groups of digits; none where it is empty. */
+  groups: string;
+  /** Whether groups before the last one have two digits, as in India. */
+  byTwo?: boolean;
   /** The order of day, month and year. */
   dates: DateOrder;
+  /** How the locale writes days and moments in words and numbers, years of two digits among them. */
+  shapes?: readonly WrittenShape[];
+  /** Where moments are meant that say nothing else, as an IANA zone. */
+  zone?: string;
 }
 
 /** ISO dates and decimal points: what an open format carries. */
-export const isoReading: Reading = { decimal: '.', dates: 'ymd' };
+export const isoReading: Reading = { decimal: '.', groups: '', dates: 'ymd' };
 
-/** How people of a locale write numbers and dates: the decimal sign, the order of day, month and year. */
-export function localeReading(locale: string): Reading {
-  const parts = new Intl.NumberFormat(locale).formatToParts(1.5);
-  const point = parts.find((part) => part.type === 'decimal')?.value;
-  const order = new Intl.DateTimeFormat(locale, { timeZone: 'UTC' })
-    .formatToParts(0)
-    .map((part) => part.type.charAt(0))
-    .filter((letter) => 'ymd'.includes(letter))
-    .join('');
-  const dates = (['dmy', 'mdy'] as const).find((known) => known === order) ?? 'ymd';
-  return { decimal: point === ',' ? ',' : '.', dates };
+/** How a file writes numbers and dates, as the person who brings it in can say. */
+export interface FileReading {
+  decimal: '.' | ',';
+  dates: DateOrder;
+}
+
+/** The reading of a file: of point and comma, the one that is not before the fraction may group digits. */
+export function readingOf({ decimal, dates }: FileReading): Reading {
+  return { decimal, dates, groups: decimal === '.' ? ',' : '.' };
 }
 
 const emailPattern = /^[^\s@<>()",;:]+@[^\s@<>()",;:]+\.[^\s@<>()",;:.]+$/;
@@ -63,7 +71,7 @@ export function parseText(
     case 'long_text':
       return checkLength(text, longestLongText, label);
     case 'whole':
-      return parseWhole(given);
+      return parseWhole(plainNumber(given, reading), given);
     case 'decimal':
       return parseDecimal(plainNumber(given, reading), type.precision, type.scale, given);
     case 'yes_no': {
@@ -73,11 +81,11 @@ export function parseText(
       return { problem: problem('not_yes_no', { given }) };
     }
     case 'date': {
-      const date = readDate(given, reading.dates);
+      const date = readWrittenDate(given, reading);
       return date ? { value: date } : { problem: problem('not_date', { given }) };
     }
     case 'time':
-      return parseTime(given);
+      return parseTime(given, reading);
     case 'date_time':
       return parseDateTime(given, reading);
     case 'option': {
@@ -89,7 +97,7 @@ export function parseText(
       return option ? { value: option.value } : { problem: notAnOption(type, given, label) };
     }
     case 'reference': {
-      const id = parseWhole(given);
+      const id = parseWhole(given, given);
       if ('value' in id && typeof id.value === 'number' && id.value > 0) return id;
       return { problem: problem('not_reference', { given, label }) };
     }
@@ -253,9 +261,9 @@ function isWebAddress(text: string): boolean {
   }
 }
 
-function parseWhole(given: string): Parsed {
-  if (!/^[+-]?\d{1,20}$/.test(given)) return { problem: problem('not_whole', { given }) };
-  return wholeInRange(Number(given), given);
+function parseWhole(text: string, given: string): Parsed {
+  if (!/^[+-]?\d{1,20}$/.test(text)) return { problem: problem('not_whole', { given }) };
+  return wholeInRange(Number(text), given);
 }
 
 function wholeInRange(value: number, given: string): Parsed {
@@ -263,13 +271,32 @@ function wholeInRange(value: number, given: string): Parsed {
   return { value: value === 0 ? 0 : value };
 }
 
-/** Brings a written number into the form `-1250.50`; leaves what it cannot read as it is. */
-export function plainNumber(given: string, reading: Reading): string {
-  const grouped =
-    reading.decimal === '.' ? /^[+-]?\d{1,3}(,\d{3})+(\.\d+)?$/ : /^[+-]?\d{1,3}(\.\d{3})+(,\d+)?$/;
-  const group = reading.decimal === '.' ? /,/g : /\./g;
-  const plain = grouped.test(given) ? given.replace(group, '') : given;
-  return reading.decimal === ',' ? plain.replace(/^([+-]?\d+),(\d+)$/, '$1.$2') : plain;
+/**
+ * Brings a written number into the form `-1250.50`; empty where it is not written as the reading has it. A
+ * sign is never taken for another: `1.5` is no number where a comma stands before the fraction.
+ */
+export function plainNumber(given: string, { decimal, groups, byTwo }: Reading): string {
+  const text = plainSigns(given).trim();
+  const [, sign = '', rest = ''] = /^([+-]?)(.*)$/s.exec(text) ?? [];
+  const [whole = '', fraction, ...more] = rest.split(decimal);
+  if (more.length > 0 || (fraction !== undefined && !/^\d+$/.test(fraction))) return '';
+  const digits = withoutGroups(whole.trim(), groups, byTwo === true);
+  if (digits === null) return '';
+  return `${sign === '-' ? '-' : ''}${digits}${fraction === undefined ? '' : `.${fraction}`}`;
+}
+
+/** The digits of a whole number whose groups are all of the right size, with one sign; `null` otherwise. */
+function withoutGroups(whole: string, groups: string, byTwo: boolean): string | null {
+  if (/^\d*$/.test(whole)) return whole;
+  const sign = [...groups].find((each) => whole.includes(each));
+  if (sign === undefined) return null;
+  const parts = whole.split(sign);
+  const [first = '', ...others] = parts;
+  const last = others.pop() ?? '';
+  const size = byTwo ? 2 : 3;
+  const right = others.every((part) => part.length === size) && last.length === 3;
+  if (!right || first.length < 1 || first.length > size) return null;
+  return parts.every((part) => /^\d+$/.test(part)) ? parts.join('') : null;
 }
 
 function parseDecimal(text: string, precision: number, scale: number, given: string): Parsed {
@@ -299,26 +326,106 @@ export function readDecimal(
   };
 }
 
-function parseTime(given: string): Parsed {
-  const match = /^(\d{1,2})[:.](\d{2})(?:[:.](\d{2}))?$/.exec(given);
-  const [, hour = '', minute = '', second = '00'] = match ?? [];
-  const time = `${hour.padStart(2, '0')}:${minute}:${second}`;
-  return isTime(time) ? { value: time } : { problem: problem('not_time', { given }) };
+/** A day as the reading has it: ISO always, in numbers, or as its locale writes it in words. */
+function readWrittenDate(given: string, reading: Reading): string | null {
+  const text = plainSigns(given).trim();
+  const plain =
+    readDate(text, reading.dates) ?? readDate(withFullYear(text, reading), reading.dates);
+  if (plain) return plain;
+  for (const shape of reading.shapes ?? []) {
+    const read = readShape(shape, text);
+    if (read?.time === null && isDate(read.date)) return read.date;
+  }
+  return null;
 }
 
+/** A year of two digits, where people write one: `1.3.27`. */
+function withFullYear(text: string, { dates, shapes }: Reading): string {
+  if (!shapes) return text;
+  const match = /^(\d{1,2})\s*([./-])\s*(\d{1,2})\s*\2\s*(\d{1,4})\.?$/.exec(text);
+  const [, a = '', sign = '', b = '', c = ''] = match ?? [];
+  if (dates === 'ymd') {
+    const year = a.length === 2 && c.length <= 2 ? fullYear(a) : null;
+    return year === null ? text : [year, b, c].join(sign);
+  }
+  const year = fullYear(c);
+  return year === null ? text : [a, b, year].join(sign);
+}
+
+const noon: Readonly<Record<string, number>> = { am: 0, pm: 12 };
+
+/** A time of 24 hours, or of twelve with `AM` or `PM` or what the locale says for them. */
+function readTime(given: string, reading: Reading): string | null {
+  const text = plainWords(given);
+  const match = /^(\d{1,2})(?:\s?[:.]\s?(\d{2})(?:[:.](\d{2})(?:\.\d+)?)?)?\s?(\D*)$/u.exec(text);
+  const [, hour = '', minute, second = '00', behind = ''] = match ?? [];
+  if (!match || (minute === undefined && behind === '')) return null;
+  const of24 = behind === '' ? Number(hour) : hourOf(Number(hour), behind, reading);
+  if (of24 === null) return null;
+  const time = `${String(of24).padStart(2, '0')}:${minute ?? '00'}:${second}`;
+  return isTime(time) ? time : null;
+}
+
+function hourOf(hour: number, behind: string, { shapes = [] }: Reading): number | null {
+  const after = noon[behind.replace(/[.\s]/g, '')];
+  if (after !== undefined) return hour >= 1 && hour <= 12 ? (hour % 12) + after : null;
+  for (const { hours } of shapes) {
+    const known = hours.get(`${hour} ${behind}`);
+    if (known !== undefined) return known;
+  }
+  return null;
+}
+
+function parseTime(given: string, reading: Reading): Parsed {
+  const time = readTime(given, reading);
+  return time ? { value: time } : { problem: problem('not_time', { given }) };
+}
+
+/** A moment: a day with a time, in the zone of the reading where it names none. */
 function parseDateTime(given: string, reading: Reading): Parsed {
   const bad = { problem: problem('not_date_time', { given }) };
-  const match =
-    /^(\S+?)(?:[T ]\s*(\d{1,2}:\d{2}(?::\d{2})?)(?:\.\d+)?\s*(Z|[+-]\d{2}:?\d{2})?)?$/.exec(given);
-  const date = match?.[1] ? readDate(match[1], reading.dates) : null;
-  if (!match || !date) return bad;
-  const time = (match[2] ?? '00:00').padStart(5, '0');
-  const clock = time.length === 5 ? `${time}:00` : time.padStart(8, '0');
-  if (!isTime(clock)) return bad;
-  const zone = match[3] && match[3] !== 'Z' ? match[3].replace(/^(...)(\d\d)$/, '$1:$2') : 'Z';
-  const at = new Date(`${date}T${clock}${zone}`);
-  if (Number.isNaN(at.getTime())) return bad;
-  return { value: at.toISOString().replace(/\.\d{3}Z$/, 'Z') };
+  const text = plainSigns(given).trim();
+  const zoned = /^(.*\d)\s*(Z|[+-]\d{2}:?\d{2})$/i.exec(text);
+  const [, local = text, offset] = zoned ?? [];
+  const read = readMoment(local, reading);
+  if (!read) return bad;
+  const zone = offset === undefined ? (reading.zone ?? 'UTC') : zoneOf(offset);
+  const at = momentIn(`${read.date}T${read.time}`, zone);
+  return at === null ? bad : { value: at };
+}
+
+function zoneOf(offset: string): string {
+  return offset.toUpperCase() === 'Z' ? 'UTC' : offset.replace(/^(...)(\d\d)$/, '$1:$2');
+}
+
+function readMoment(text: string, reading: Reading): { date: string; time: string } | null {
+  for (const shape of reading.shapes ?? []) {
+    const read = readShape(shape, text);
+    if (read?.time && isDate(read.date) && isTime(read.time)) return { ...read, time: read.time };
+  }
+  const day = readWrittenDate(text, reading);
+  if (day) return { date: day, time: '00:00:00' };
+  // A day, then a time: at each blank, or at the T of ISO, it may be cut.
+  for (const { index, 0: sign } of text.matchAll(/[T\s]\s*|,\s*/g)) {
+    const date = readWrittenDate(text.slice(0, index), reading);
+    const time = date && readTime(text.slice(index + sign.length), reading);
+    if (date && time) return { date, time };
+  }
+  return null;
+}
+
+/** A local moment in UTC; `null` where the clocks leave it out, or show it twice, or the year has five digits. */
+function momentIn(local: string, zone: string): string | null {
+  try {
+    const at = Temporal.PlainDateTime.from(local)
+      .toZonedDateTime(zone, { disambiguation: 'reject' })
+      .toInstant()
+      .toString({ smallestUnit: 'second' });
+    return isCanonicalDateTime(at) ? at : null;
+  } catch (error) {
+    if (error instanceof RangeError) return null;
+    throw error;
+  }
 }
 
 function isCanonicalDateTime(text: string): boolean {

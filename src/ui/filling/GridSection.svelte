@@ -326,6 +326,7 @@
         rows: pasted,
         beside,
         beyond,
+        plain,
       } = pasteBlock(
         entry,
         { rows, add: () => addLine(entry) },
@@ -340,6 +341,7 @@
         beyond > 0
           ? `${told1(beyond, 'line')} had no room: a grid holds ${mostLines.toLocaleString(locale())}`
           : '',
+        plain > 0 ? 'numbers read with a decimal point, dates as year-month-day' : '',
       ]
         .filter((part) => part !== '')
         .join('; ');

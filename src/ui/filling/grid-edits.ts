@@ -3,9 +3,9 @@ import { type Entry, type Row } from '$lib/core/entry/entry';
 import { isClosed } from '$lib/core/entry/cell';
 import type { StoredRecord } from '$lib/core/entry/stored';
 import type { Field } from '$lib/core/plan/schema';
-import type { Reading } from '$lib/core/values/parse';
+import { isoReading, parseText, type Reading } from '$lib/core/values/parse';
 import type { Choice } from '$lib/core/entry/asks';
-import type { Value } from '$lib/core/values/types';
+import type { Value, ValueType } from '$lib/core/values/types';
 
 /** A block of cells, by the places of its rows and columns, ends included. */
 export interface Block {
@@ -25,6 +25,8 @@ export interface Pasted {
   beside: number;
   /** Rows for which it has no room. */
   beyond: number;
+  /** Columns that were read as open formats write numbers and dates, as the reader's way did not fit. */
+  plain: number;
 }
 
 /** The lines that stand in sight, and how one more is made. */
@@ -45,16 +47,41 @@ export function pasteBlock(
   const parsed = Papa.parse<string[]>(text.replace(/\r?\n$/, ''), { delimiter: '\t' });
   const room = Math.max(0, mostLines - at.row);
   const cells = parsed.data.slice(0, room);
+  const rows = cells.map((_, i) => lines.rows[at.row + i] ?? lines.add());
+  const readings = columns.map((field, k) => {
+    const texts = cells.map((line) => line[k - at.column] ?? '');
+    const type = rows[0]?.scope.fields.get(field.key)?.type;
+    return type ? readingOfBlock(type, texts, reading) : reading;
+  });
   let beside = 0;
   cells.forEach((line, i) => {
-    const row = lines.rows[at.row + i] ?? lines.add();
+    const row = rows[i];
     line.forEach((cell, k) => {
       const field = columns[at.column + k];
-      if (!field) beside += cell.trim() === '' ? 0 : 1;
-      else if (!isClosed(entry.cell(field.key, row))) entry.type(field.key, cell, reading, row);
+      if (!field || !row) beside += cell.trim() === '' ? 0 : 1;
+      else if (!isClosed(entry.cell(field.key, row))) {
+        entry.type(field.key, cell, readings[at.column + k] ?? reading, row);
+      }
     });
   });
-  return { rows: cells.length, beside, beyond: parsed.data.length - cells.length };
+  const plain = readings.filter((each) => each !== reading).length;
+  return { rows: cells.length, beside, beyond: parsed.data.length - cells.length, plain };
+}
+
+/**
+ * How the cells of a pasted column are read: all in one way, as the reader writes or as open formats do, the
+ * first that fits all of them. What fits neither is read as the reader writes, and marked where it does not fit.
+ */
+export function readingOfBlock(
+  type: ValueType,
+  texts: readonly string[],
+  reading: Reading,
+): Reading {
+  if (!['whole', 'decimal', 'date', 'time', 'date_time'].includes(type.kind)) return reading;
+  const filled = texts.filter((text) => text.trim() !== '');
+  const fits = (by: Reading) => filled.every((text) => 'value' in parseText(type, text, '', by));
+  const plain = { ...isoReading, ...(reading.zone ? { zone: reading.zone } : {}) };
+  return !fits(reading) && fits(plain) ? plain : reading;
 }
 
 /** The text of a block as spreadsheets take it. */

@@ -1,4 +1,5 @@
-import { localeReading, type Reading } from '$lib/core/values/parse';
+import { localeReading } from '$lib/core/values/locale-reading';
+import type { Reading } from '$lib/core/values/parse';
 
 /** How the reader writes: the language of the browser; English where there is none, as on the server. */
 export function locale(): string {
@@ -7,5 +8,5 @@ export function locale(): string {
 
 /** How numbers and dates that the reader types are to be read. */
 export function reading(): Reading {
-  return localeReading(locale());
+  return localeReading(locale(), Intl.DateTimeFormat().resolvedOptions().timeZone);
 }
