@@ -7,6 +7,7 @@ import { tablesWith } from '../table/sources';
 import { examine } from '../wiring/examine';
 import { wireForm } from '../wiring/form';
 import { Entry } from './entry';
+import { Planning } from './planned';
 import { buttonSends, isOffered, openAddress, sendPlan, setValue } from './send-plan';
 
 const whole = { kind: 'whole' as const };
@@ -109,7 +110,9 @@ describe('G10 a button', () => {
     expect(isOffered(entryOf(plan), button)).toBe(false);
     const [set, , open] = button.steps;
     expect(set?.do === 'set' && setValue(entry, set)).toEqual({ value: 8 });
-    expect(buttonSends(entry, button)).toMatchObject([{ address: '/notes', body: { n: '4' } }]);
+    expect(buttonSends(new Planning(entry), button)).toMatchObject([
+      { address: '/notes', body: { n: '4' } },
+    ]);
     expect(open?.do === 'open' && openAddress(entry, open)).toBe(
       '/forms/loan?with.note=bell%20%26%20more&with.n=4',
     );

@@ -19,6 +19,9 @@ function cellProblems(cell: Cell): Problem[] {
   const { field, type } = cell.wired;
   if (cell.hidden) return [];
   if (cell.rejected) return [cell.rejected.problem];
+  if (cell.keyText !== null && !cell.derived) {
+    return [problem('still_looked_up', { given: cell.keyText })];
+  }
   for (const kind of ['facts', 'rollup'] as const) {
     const failed = cell.questions.get(kind)?.failed;
     // A system outside that does not answer is told at the field, and stops nothing.

@@ -1,6 +1,7 @@
 import { toFeel } from '../formula/convert';
 import type { Feel, FeelRecord } from '../formula/feel';
 import type { Cell } from './cell';
+import type { HostState } from './host-state';
 
 /** A record that is only named, so that it can be compared with another. */
 export class RecordLink implements FeelRecord {
@@ -19,6 +20,20 @@ export class RecordLink implements FeelRecord {
 
   member(_key: string): Feel {
     return null;
+  }
+}
+
+/** The record that the form, or one of its rows, is saved to; without an id as long as it is not. */
+export class SavedRecord extends RecordLink {
+  constructor(
+    table: string,
+    readonly host: HostState,
+  ) {
+    super(table, host.stored?.id ?? 0);
+  }
+
+  override get identity(): string {
+    return this.host.stored ? super.identity : `${this.table}:${this.host.key}`;
   }
 }
 

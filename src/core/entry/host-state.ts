@@ -3,7 +3,7 @@ import type { Feel } from '../formula/feel';
 import type { EntryHost } from '../plan/formulas';
 import type { WiredScope } from '../wiring/form';
 import { Cell } from './cell';
-import { RecordLink } from './facts';
+import { RecordLink, SavedRecord } from './facts';
 import type { Life } from './life';
 import type { StoredRecord } from './stored';
 
@@ -72,6 +72,11 @@ export class HostState implements EntryHost {
 
   linkValue(name: string): string | null {
     return this.life.around.link[name] ?? null;
+  }
+
+  /** The record that this is saved to. */
+  savedRecord(): Feel {
+    return new SavedRecord(this.scope.table, this);
   }
 
   /** What a field held in the record as it was opened; absent in a new one. */

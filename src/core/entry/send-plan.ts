@@ -9,7 +9,9 @@ import type { Parsed } from '../values/parse';
 import type { WiredButton, WiredStep } from '../wiring/buttons';
 import type { WiredSend } from '../wiring/writes';
 import { RecordLink } from './facts';
+import { Planning } from './planned';
 import { canonicalOf } from './working-out';
+import { problem } from '../problems';
 
 /** What a save sends to an outside system. */
 export interface PlannedSend {
@@ -22,9 +24,16 @@ export interface PlannedSend {
 
 /** What saving the entry would send, in order; the names that stand in the address are not in the body. */
 export function sendPlan(entry: Entry): PlannedSend[] {
-  return entry.form.sends.flatMap((send) => {
-    if (send.on === 'new' && entry.root.stored !== null) return [];
-    return send.when && result(entry, send.when) !== true ? [] : [sendOf(entry, send)];
+  return plannedSends(new Planning(entry));
+}
+
+/** The same, with what does not fit noted by the planning. */
+export function plannedSends(planning: Planning): PlannedSend[] {
+  const { form, root } = planning.entry;
+  return form.sends.flatMap((send) => {
+    if (send.on === 'new' && root.stored !== null) return [];
+    const meant = !send.when || planning.result(root, '', send.when) === true;
+    return meant ? [sendOf(planning, send)] : [];
   });
 }
 
@@ -34,8 +43,8 @@ export function isOffered(entry: Entry, { when }: WiredButton): boolean {
 }
 
 /** What a button tells outside systems, in the order of its steps. */
-export function buttonSends(entry: Entry, { steps }: WiredButton): PlannedSend[] {
-  return steps.flatMap((step) => (step.do === 'tell' ? [sendOf(entry, step)] : []));
+export function buttonSends(planning: Planning, { steps }: WiredButton): PlannedSend[] {
+  return steps.flatMap((step) => (step.do === 'tell' ? [sendOf(planning, step)] : []));
 }
 
 /** The value that a step gives its field, or why it is none. */
@@ -48,23 +57,38 @@ export function setValue(entry: Entry, step: Extract<WiredStep, { do: 'set' }>):
 export function openAddress(entry: Entry, step: Extract<WiredStep, { do: 'open' }>): string {
   const carried = step.carry.flatMap(({ name, formula }) => {
     const value = plain(result(entry, formula));
-    return value === null ? [] : [`with.${name}=${encodeURIComponent(String(value))}`];
+    return value == null ? [] : [`with.${name}=${encodeURIComponent(String(value))}`];
   });
   return `/forms/${step.form}${carried.length > 0 ? `?${carried.join('&')}` : ''}`;
 }
 
+/** The longest address that can be told, in characters; it goes into one column of the outbox. */
+export const longestAddress = 1000;
+
 function sendOf(
-  entry: Entry,
+  planning: Planning,
   { connection, method, address, values }: Omit<WiredSend, 'on' | 'when'>,
 ): PlannedSend {
+  const { root } = planning.entry;
   const given = Object.fromEntries(
-    values.map(({ name, formula }) => [name, plain(result(entry, formula))]),
+    values.map(({ name, formula }) => {
+      const found = plain(planning.result(root, '', formula));
+      if (found !== undefined) return [name, found];
+      planning.note(root, '', formula, problem('not_told', { name }));
+      return [name, null];
+    }),
   );
   // The values of a statement are bound, when it is run.
   if (method === 'SQL') return { connection, method, address, body: given };
   const placed = new Set(placesIn(address));
   const body = Object.fromEntries(Object.entries(given).filter(([name]) => !placed.has(name)));
-  return { connection, method, address: addressFrom('', address, given), body };
+  const whole = addressFrom('', address, given);
+  const first = values.find(({ name }) => placed.has(name));
+  if (whole.length > longestAddress && first) {
+    const details = { length: whole.length, limit: longestAddress };
+    planning.note(root, '', first.formula, problem('address_too_long', details));
+  }
+  return { connection, method, address: whole, body };
 }
 
 function result(entry: Entry, formula: EntryFormula): Feel {
@@ -72,9 +96,9 @@ function result(entry: Entry, formula: EntryFormula): Feel {
   return 'problem' in evaluated ? null : evaluated.value;
 }
 
-/** A result as JSON carries it: numbers and dates exactly, as text; a record as its number. */
-function plain(value: Feel): Scalar {
+/** A result as JSON carries it: numbers and dates exactly, as text; a record as its number; `undefined` for what has parts. */
+function plain(value: Feel): Scalar | undefined {
   if (value === null || typeof value === 'boolean') return value;
   if (value instanceof RecordLink) return value.id;
-  return Array.isArray(value) || isRecord(value) ? null : toText(value);
+  return Array.isArray(value) || isRecord(value) ? undefined : toText(value);
 }

@@ -1,13 +1,11 @@
-import type { Feel } from '../formula/feel';
-import { evaluate } from '../formula/formula';
 import type { EntryFormula } from '../plan/formulas';
 import type { Value } from '../values/types';
 import type { WiredScope } from '../wiring/form';
 import type { WiredWrite } from '../wiring/writes';
 import type { Entry, Row } from './entry';
-import { RecordLink } from './facts';
+import { RecordLink, SavedRecord } from './facts';
+import { Planning } from './planned';
 import { changedColumns } from './stored';
-import { canonicalOf } from './working-out';
 
 /** A value of a planned record: known, or the record that an earlier write makes. */
 export type PlannedValue = Value | { madeBy: number };
@@ -37,6 +35,12 @@ export interface PlannedWrite {
  * inner ones first. What stays as it is stored is not written.
  */
 export function writePlan(entry: Entry): PlannedWrite[] {
+  return plannedWrites(new Planning(entry));
+}
+
+/** The same, with what does not fit noted by the planning. */
+export function plannedWrites(planning: Planning): PlannedWrite[] {
+  const { entry } = planning;
   const { scopes } = entry.form;
   const root = scopes.get('');
   if (!root) return [];
@@ -62,7 +66,7 @@ export function writePlan(entry: Entry): PlannedWrite[] {
     });
     deletes.unshift(...gone);
   }
-  return [...writes, ...extraWrites(entry), ...deletes];
+  return [...writes, ...extraWrites(planning, made), ...deletes];
 }
 
 /** The rows of a grid that are to be there after a save; of the form itself, that one. */
@@ -104,7 +108,8 @@ function hostWrites(
   return [{ action: 'update', table, id, version, values, path }];
 }
 
-function extraWrites(entry: Entry): PlannedWrite[] {
+function extraWrites(planning: Planning, made: ReadonlyMap<Row, number>): PlannedWrite[] {
+  const { entry } = planning;
   return entry.form.writes.flatMap((write) => {
     const { scope } = write;
     const hosts = keptRows(entry, scope);
@@ -112,27 +117,51 @@ function extraWrites(entry: Entry): PlannedWrite[] {
     switch (write.on) {
       case 'new':
         return hosts.flatMap((host, i) =>
-          host.stored ? [] : extraWrite(entry, write, host, path(i)),
+          host.stored ? [] : extraWrite(planning, made, write, host, path(i)),
         );
       case 'every_save':
-        return hosts.flatMap((host, i) => extraWrite(entry, write, host, path(i)));
+        return hosts.flatMap((host, i) => extraWrite(planning, made, write, host, path(i)));
       case 'removal':
-        return goneRows(entry, scope).flatMap((host) => extraWrite(entry, write, host, scope));
+        return goneRows(entry, scope).flatMap((host) =>
+          extraWrite(planning, made, write, host, scope),
+        );
     }
   });
 }
 
-function extraWrite(entry: Entry, write: WiredWrite, host: Row, path: string): PlannedWrite[] {
+function extraWrite(
+  planning: Planning,
+  made: ReadonlyMap<Row, number>,
+  write: WiredWrite,
+  host: Row,
+  path: string,
+): PlannedWrite[] {
   const { table, when, record, values } = write;
-  if (when && result(entry, host, when) !== true) return [];
-  const written = values.map(({ column, formula }) => {
-    const made = canonicalOf(column.type, result(entry, host, formula), column.label);
-    return [column.key, 'value' in made ? made.value : null] as const;
+  if (when && planning.result(host, path, when) !== true) return [];
+  const written = values.map(({ column, formula }): [string, PlannedValue] => {
+    const place = newRecord(planning, made, host, path, formula);
+    return [column.key, place ?? planning.value(host, path, formula, column.type, column.label)];
   });
   const planned = { table, version: null, values: Object.fromEntries(written), path };
   if (!record) return [{ ...planned, action: 'insert', id: null }];
-  const id = recordOf(entry, host, record);
-  return id === null ? [] : [{ ...planned, action: 'update', id }];
+  const found = planning.result(host, path, record);
+  if (!(found instanceof RecordLink)) return [];
+  return [{ ...planned, action: 'update', id: found.id }];
+}
+
+/** The record being saved, where a formula names one that is made by this very save. */
+function newRecord(
+  planning: Planning,
+  made: ReadonlyMap<Row, number>,
+  host: Row,
+  path: string,
+  formula: EntryFormula,
+): PlannedValue | null {
+  if (!formula.reads.some((names) => names.at(-1) === 'record')) return null;
+  const found = planning.result(host, path, formula);
+  if (!(found instanceof SavedRecord) || found.host.stored) return null;
+  const by = made.get(found.host);
+  return by === undefined ? null : { madeBy: by };
 }
 
 /** The records that are changed besides, of which a save must know the newest state. */
@@ -148,11 +177,6 @@ export function changedBesides(entry: Entry): { table: string; id: number }[] {
 }
 
 function recordOf(entry: Entry, host: Row, formula: EntryFormula): number | null {
-  const found = result(entry, host, formula);
+  const found = new Planning(entry).result(host, '', formula);
   return found instanceof RecordLink ? found.id : null;
-}
-
-function result(entry: Entry, host: Row, formula: EntryFormula): Feel {
-  const evaluated = evaluate(formula, host, entry.clock);
-  return 'problem' in evaluated ? null : evaluated.value;
 }

@@ -22,6 +22,8 @@ export interface EntryHost extends FeelRecord {
   storedFeel: (key: string) => Feel;
   /** What is the same for all rows that stand where this one does, worked out once. */
   shared: (token: object, reads: readonly (readonly string[])[], work: () => Feel) => Feel;
+  /** The record that the form, or the row, is saved to. */
+  savedRecord: () => Feel;
   /** A value from the link's address. */
   linkValue: (name: string) => string | null;
 }
@@ -183,8 +185,18 @@ function scopeNames(
     members: () => scope.fields.filter((f) => f.savesTo !== null).map((f) => f.key),
     path: null,
   };
+  /** Of the record being saved only which one it is can be said: it is there when the save is done. */
+  const saved: Kind = {
+    is: 'record',
+    called: 'the record being saved',
+    of: scope.table,
+    member: () => null,
+    members: () => [],
+    path: null,
+  };
   const house = (name: string) => {
     if (name === 'before') return { kind: before, read: beforeRecord };
+    if (name === 'record') return { kind: saved, read: (host: EntryHost) => host.savedRecord() };
     if (name === 'person') return { kind: kinds.text, read: (host: EntryHost) => host.person };
     if (name !== 'link') return null;
     return { kind: linkKind, read: linkRecord };
@@ -198,12 +210,12 @@ function scopeNames(
     return {
       ...(places.has('parent') ? {} : { shared }),
       find: (name) => own(name) ?? (name === 'parent' ? around : (rows(name) ?? house(name))),
-      all: () => [...members.keys(), ...grids.keys(), 'parent', 'before', 'person'],
+      all: () => [...members.keys(), ...grids.keys(), 'parent', 'before', 'record', 'person'],
     };
   }
   return {
     find: (name) => rows(name) ?? own(name) ?? house(name),
-    all: () => [...members.keys(), ...grids.keys(), 'before', 'person', 'link'],
+    all: () => [...members.keys(), ...grids.keys(), 'before', 'record', 'person', 'link'],
   };
 }
 

@@ -27,7 +27,7 @@ export async function noteSends(
       form_key: form,
       connection_key: connection,
       method,
-      address: address.slice(0, 1000),
+      address,
       body: JSON.stringify(body),
       idempotency_key: `${submission}-${i + 1}`,
       by_person: by,

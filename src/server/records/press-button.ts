@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { Planning } from '$lib/core/entry/planned';
 import { buttonSends, isOffered } from '$lib/core/entry/send-plan';
 import { entryShape } from '$lib/core/entry/state';
 import { fail, ProblemError } from '$lib/core/problems';
@@ -35,9 +36,10 @@ export async function pressButton(
   const button = form.buttons.find(({ key }) => key === buttonKey);
   if (!button || !isOffered(entry, button))
     return fail('unknown_button', { button: buttonKey }, 404);
-  const problems = entry.problems();
+  const planning = new Planning(entry);
+  const sends = buttonSends(planning, button);
+  const problems = [...entry.problems(), ...planning.problems];
   if (problems.length > 0) throw new ProblemError(problems);
-  const sends = buttonSends(entry, button);
   try {
     await db.knex.transaction((trx) =>
       noteSends(db, trx, sends, { submission, form: formKey, by }),

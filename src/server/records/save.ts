@@ -4,10 +4,10 @@ import { newBeginning, type Beginning } from '$lib/core/entry/beginning';
 import { Entry } from '$lib/core/entry/entry';
 import { entryShape, rowStateSchema, type Filled } from '$lib/core/entry/state';
 import { isAsStored } from '$lib/core/entry/entry-problems';
-import { sendPlan } from '$lib/core/entry/send-plan';
+import { planSave } from '$lib/core/entry/all-problems';
 import { settle } from '$lib/core/entry/settle';
 import { recomputed } from '$lib/core/entry/recomputed';
-import { writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
+import type { PlannedWrite } from '$lib/core/entry/write-plan';
 import { openedBeginning, rowKey, type OpenedRecord } from '$lib/core/entry/stored';
 import { clockFrom } from '$lib/core/formula/clock';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
@@ -81,11 +81,11 @@ export async function saveEntry(
       // First, so that a repeated submission waits here for the first one to end.
       await openSave(db, trx, save, plan.table);
       const entry = await openEntry(db, trx, tables, form, request, by, outside.recalls);
-      const writes = writePlan(entry);
-      const problems = entryProblems(entry, writes, request, tables);
+      const { writes, sends, problems: own } = planSave(entry);
+      const problems = entryProblems(entry, writes, own, request, tables);
       if (problems.length > 0) throw new ProblemError(problems);
       const receipt = await applyPlan(db, trx, tables, entry, writes, save);
-      await noteSends(db, trx, sendPlan(entry), { submission, form: head.key, by });
+      await noteSends(db, trx, sends, { submission, form: head.key, by });
       return receipt;
     });
   } catch (error) {
@@ -252,11 +252,11 @@ function newFilled(request: Request): Filled {
 function entryProblems(
   entry: Entry,
   plan: readonly PlannedWrite[],
+  own: readonly Problem[],
   request: Request,
   tables: Tables,
 ): Problem[] {
-  const found = entry.problems();
-  found.push(...unconfirmed(entry));
+  const found = [...own, ...unconfirmed(entry)];
   found.push(...recomputed(entry, filledOf(request)));
   for (const { path, label } of missingColumns(entry, plan, tables)) {
     if (!found.some((p) => p.path === path)) found.push(problem('required', { label }, path));

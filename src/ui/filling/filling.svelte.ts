@@ -172,7 +172,7 @@ export class Filling {
     await session.settled();
     this.saving = false;
     session.showsAll = true;
-    const [first] = session.entry.problems();
+    const [first] = session.problems;
     if (first) return first.path;
     this.saving = true;
     const called = await call<{ receipt: ReceiptData }>(
@@ -300,7 +300,7 @@ export class Filling {
   problems(): Problem[] {
     const { session } = this;
     const told = session.serverProblems;
-    const own = session.showsAll ? session.entry.problems() : [];
+    const own = session.showsAll ? session.problems : [];
     return [...told, ...own.filter((p) => !told.some((other) => other.path === p.path))];
   }
 

@@ -24,6 +24,7 @@ describe('E2 a block pasted into lines', () => {
       rows: 3,
       beside: 0,
       beyond: 0,
+      plain: 0,
     });
     expect(copies(entry)).toEqual([1, 2, 3]);
   });
@@ -35,6 +36,7 @@ describe('E2 a block pasted into lines', () => {
       rows: 2,
       beside: 1,
       beyond: 0,
+      plain: 0,
     });
     expect(copies(entry)).toEqual([2, 1]);
   });
@@ -55,6 +57,7 @@ describe('E2 a block pasted into lines', () => {
       rows: mostLines,
       beside: 0,
       beyond: 20,
+      plain: 0,
     });
     expect(entry.rows('lines')).toHaveLength(mostLines);
     expect(entry.value('copies')).toBe(mostLines);

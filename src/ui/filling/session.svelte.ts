@@ -8,6 +8,7 @@ import {
   type StandingAsk,
 } from '$lib/core/entry/asks';
 import type { ChoicesState } from '$lib/core/entry/cell';
+import { planSave } from '$lib/core/entry/all-problems';
 import { Entry, type Row } from '$lib/core/entry/entry';
 import type { Beginning } from '$lib/core/entry/beginning';
 import type { Filled } from '$lib/core/entry/state';
@@ -58,6 +59,8 @@ const saidAtOnce = new Set<ProblemCode>([
   'record_gone',
   'check_failed',
   'unknown_match',
+  'address_too_long',
+  'not_told',
   'ambiguous_match',
   'choose_first',
   'read_failed',
@@ -487,7 +490,10 @@ export class EntrySession {
   }
 
   /** All problems of the entry, worked out once for each change of it, not for each field. */
-  readonly problems: Problem[] = $derived.by(() => this.entry.problems());
+  readonly problems: Problem[] = $derived.by(() =>
+    // What is written besides is looked through once somebody has tried to save.
+    this.showsAll ? planSave(this.entry).problems : this.entry.problems(),
+  );
 
   /** The first problem of each field. */
   readonly #problemsByPath: ReadonlyMap<string, Problem> = $derived.by(

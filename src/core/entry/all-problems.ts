@@ -1,0 +1,20 @@
+import type { Problem } from '../problems';
+import type { Entry } from './entry';
+import { Planning } from './planned';
+import { plannedSends } from './send-plan';
+import { plannedWrites, type PlannedWrite } from './write-plan';
+
+/** What a save would do, and everything that stands in its way. */
+export interface PlannedSave {
+  writes: PlannedWrite[];
+  sends: ReturnType<typeof plannedSends>;
+  problems: Problem[];
+}
+
+/** Plans the save of an entry: its own problems, and what does not fit of what is written besides or sent. */
+export function planSave(entry: Entry): PlannedSave {
+  const planning = new Planning(entry);
+  const writes = plannedWrites(planning);
+  const sends = plannedSends(planning);
+  return { writes, sends, problems: [...entry.problems(), ...planning.problems] };
+}
