@@ -142,8 +142,14 @@ const sentences = {
     'The address that an outside system is told would have {length} characters; at most {limit} can be sent.',
     'Shorten what is typed here.',
   ],
-  not_told: ['“{name}” is a list or a record, and cannot be sent.', 'Send one value of it instead.'],
-  still_looked_up: ['“{given}” is still being looked up.', 'Wait a moment, or choose from the list.'],
+  not_told: [
+    '“{name}” is a list or a record, and cannot be sent.',
+    'Send one value of it instead.',
+  ],
+  still_looked_up: [
+    '“{given}” is still being looked up.',
+    'Wait a moment, or choose from the list.',
+  ],
   select_only: ['Only a SELECT can be asked.', ''],
   outside_host_refused: [
     '{host} is not among the hosts that may be asked.',

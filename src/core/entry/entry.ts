@@ -462,6 +462,16 @@ export class Entry {
     if ('problem' in parsed) cell.rejected = { text, problem: parsed.problem };
   }
 
+  /** Keeps a text that names nothing in the list of a field: it has no value, and says so. */
+  reject(key: string, text: string, row?: Row): void {
+    const cell = this.#cell(key, row);
+    if (isClosed(cell)) return;
+    this.#put(cell, null, null);
+    const details = { given: text, table: cell.wired.field.label, column: 'what is shown' };
+    cell.rejected = { text, problem: problem('unknown_match', details) };
+    this.#run();
+  }
+
   /** What must be read now. Each standing question is given until its answer has come. */
   asks(): StandingAsk[] {
     return [...this.#life.open.values()].map(({ ask, cell }) => {

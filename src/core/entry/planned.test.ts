@@ -84,7 +84,7 @@ describe('R2 what does not fit is a problem at the field that causes it', () => 
 
   it('nothing is cut on its way out', () => {
     const { sends } = planned(told({ address: '/n/{what}', values: { what: 'words' } }), {
-      note: long,
+      words: long,
     });
     expect(sends[0]?.address).toHaveLength(long.length + 3);
   });

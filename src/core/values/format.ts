@@ -41,7 +41,7 @@ export function editText(type: ValueType, value: Value, locale = 'en'): string {
   if (value === null) return '';
   const text = String(value);
   if (type.kind === 'date_time') return localMoment(text);
-  if (type.kind !== 'decimal') return text;
+  if (type.kind !== 'decimal' || !/^-?\d+(\.\d+)?$/.test(text)) return text;
   return text.replace('.', formatters(locale).point);
 }
 

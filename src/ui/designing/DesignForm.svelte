@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Button, Pane, SplitPane } from 'flowbite-svelte';
   import { onMount, tick, untrack } from 'svelte';
+  import { settlePending } from '$lib/ui/shared/pending';
   import { invalidate } from '$app/navigation';
   import { examine } from '$lib/core/wiring/examine';
   import { wireForm } from '$lib/core/wiring/form';
@@ -78,6 +79,13 @@
     return `${state.offer.more ? 'more than ' : ''}${state.offer.found.toLocaleString()} offered now`;
   }
 
+  /** What stands in a band and is not kept yet is kept first; what is wrong with it then shows in the checkup. */
+  async function askPublish() {
+    await settlePending();
+    await tick();
+    publishing = problems === 0;
+  }
+
   async function publish(): Promise<Problem[]> {
     refused = await design.publish();
     published = refused.length === 0 ? design.edition : null;
@@ -128,7 +136,7 @@
     const dialog = key === 's' || (key === 'e' && event.altKey);
     const here = document.activeElement;
     if (dialog && here instanceof HTMLElement) returnTo = here;
-    if (key === 's') publishing = problems === 0;
+    if (key === 's') void askPublish();
     else if (dialog) lookingBack = true;
     else if (key === 'z' && !typing && event.shiftKey) design.redo();
     else if (key === 'z' && !typing) design.undo();
@@ -174,7 +182,7 @@
       <Button color="light" disabled={!design.canRedo} onclick={() => design.redo()}>Redo</Button>
       {#if design.edition > 0}<Button color="light" href="/forms/{form.key}">Fill in</Button>{/if}
       <Button color="light" onclick={() => (lookingBack = true)}>Editions</Button>
-      <Button disabled={problems > 0} onclick={() => (publishing = true)}>
+      <Button disabled={problems > 0} onclick={askPublish}>
         Publish edition {design.edition + 1}
       </Button>
     </div>

@@ -24,8 +24,23 @@
     describedby: string;
     /** Takes every change of the text. */
     ontext: (text: string) => void;
+    /** Told when the cursor leaves. */
+    onleave?: () => void;
+    /** Whether the cursor starts here. */
+    starts?: boolean;
   }
-  let { id, label, value, placeholder = '', names, found, describedby, ontext }: Props = $props();
+  let {
+    id,
+    label,
+    value,
+    placeholder = '',
+    names,
+    found,
+    describedby,
+    ontext,
+    onleave,
+    starts = false,
+  }: Props = $props();
 
   let view: EditorView | undefined;
 
@@ -63,6 +78,7 @@
             'aria-label': untrack(() => label),
             'aria-describedby': untrack(() => describedby),
           }),
+          EditorView.domEventHandlers({ blur: () => void onleave?.() }),
           EditorView.updateListener.of((update) => {
             if (update.docChanged) ontext(update.state.doc.toString());
           }),
@@ -70,6 +86,7 @@
       }),
     });
     view = made;
+    if (untrack(() => starts)) setTimeout(() => made.focus());
     return () => made.destroy();
   }
 

@@ -10,7 +10,7 @@
   import type { ValueType } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
-  import { onDestroy } from 'svelte';
+  import { holdsPending } from '$lib/ui/shared/pending';
   import FormulaEditor from './FormulaEditor.svelte';
 
   interface Props {
@@ -24,10 +24,25 @@
     type?: ValueType;
     /** What a result of this kind lacks, in a problem; `null` where it will do. */
     misfit?: (formula: Formula<EntryHost>) => FormulaProblem | null;
-    /** Takes a formula that can be read; `null` where it was emptied. */
+    /**
+     * Takes the formula, `null` where it was emptied: as soon as it can be read, and when it is left, also with a
+     * mistake. Wrong text is part of the draft; it is marked, and keeps the form from being published.
+     */
     onchange: (formula: string | null) => void;
+    /** Whether the cursor starts here. */
+    starts?: boolean;
   }
-  let { id, label, value, placeholder = '', live, type, misfit, onchange }: Props = $props();
+  let {
+    id,
+    label,
+    value,
+    placeholder = '',
+    live,
+    type,
+    misfit,
+    onchange,
+    starts,
+  }: Props = $props();
 
   let typed = $state<string | null>(null);
   let timer: ReturnType<typeof setTimeout> | undefined;
@@ -52,18 +67,17 @@
   function ontext(given: string) {
     typed = given;
     clearTimeout(timer);
-    timer = setTimeout(apply, 400);
+    timer = setTimeout(() => found || apply(), 400);
   }
 
-  /** A formula with a mistake stays here, marked, until it is mended. */
   function apply() {
     clearTimeout(timer);
-    if (typed === null || found) return;
+    if (typed === null) return;
     const given = typed.trim();
     typed = null;
     if (given !== value.trim()) onchange(given === '' ? null : given);
   }
-  onDestroy(apply);
+  holdsPending(apply);
 
   const empty = problem('formula_empty');
 </script>
@@ -80,6 +94,8 @@
       {found}
       describedby="{id}-said"
       {ontext}
+      onleave={apply}
+      {starts}
     />
     <div id="{id}-said" class="quiet mt-0.5" role="status">
       {#if found}

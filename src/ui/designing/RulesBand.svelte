@@ -132,6 +132,7 @@
       {live}
       type={at === 'initially' ? type : undefined}
       misfit={misfit({ at })}
+      starts={wanted.includes(at)}
       onchange={(formula) => setRule(at, formula)}
     />
     {#if at === 'shownWhen'}
@@ -184,6 +185,7 @@
       value=""
       placeholder="copies <= on_hand"
       {live}
+      starts
       misfit={misfit({ at: 'check', index: field.checks.length, part: 'holds' })}
       onchange={addCheck}
     />

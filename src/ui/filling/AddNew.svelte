@@ -35,6 +35,14 @@
   const form = $derived(session.forms.find((candidate) => candidate.table === table.key));
   /** What the narrowings of the list ask for, so that the new record is offered there. */
   const given = $derived(session.narrowedTo(wired.field.key, panel.row));
+  /** What was typed into the field begins the column by which the records are shown, where that takes text. */
+  const begun = $derived.by((): Record<string, Value> => {
+    const text = panel.text?.trim() ?? '';
+    const [path = ''] = shownPaths(choices, session.tables);
+    const column = table.columns.find(({ key }) => key === (choices.typedBy ?? path));
+    if (text === '' || !column || column.key in given.values) return {};
+    return ['text', 'long_text'].includes(column.type.kind) ? { [column.key]: text } : {};
+  });
   let filling = $state.raw<Filling | null>(null);
   let failed = $state(false);
 
@@ -52,6 +60,10 @@
     const opened = { opened: null, person, tables, link: {}, keeps: false, formKey: form.key };
     filling = new Filling({ ...opened, ...blank });
     await filling.start(null);
+    for (const { field } of filling.form.fields.values()) {
+      const text = field.savesTo === null ? undefined : begun[field.savesTo];
+      if (text !== undefined) filling.session.type(field.key, String(text));
+    }
     setTimeout(focusFirst, 60);
   });
   onDestroy(() => filling?.close());
@@ -108,7 +120,7 @@
     <NewRecord
       {table}
       tables={session.tables}
-      given={given.values}
+      given={{ ...begun, ...given.values }}
       givenShown={given.shown}
       prefix="new"
       onadded={({ id }) => choose(id)}

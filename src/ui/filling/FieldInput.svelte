@@ -84,12 +84,18 @@
     return { ...base, next: null, current: null };
   }
 
-  const pick = () => session.openPanel({ kind: 'pick', key: field.key, ...(row ? { row } : {}) });
+  const place = $derived({ key: field.key, ...(row ? { row } : {}) });
+  const pick = (text: string) => session.openPanel({ kind: 'pick', ...place, text });
   const add = $derived(
     session.canAdd(field.key, row) && waits === null
-      ? () => session.openPanel({ kind: 'add', key: field.key, ...(row ? { row } : {}) })
+      ? (text: string) => session.openPanel({ kind: 'add', ...place, text })
       : undefined,
   );
+  /** What was typed names nothing in the list: it stays, marked, and stops the save. */
+  const ontext = (text: string) => {
+    touch();
+    session.type(field.key, text, row);
+  };
   const touch = () => session.touched.add(session.path(field.key, row));
   const list = (search: string, after?: string) => session.list(field.key, search, after, row);
 </script>
@@ -151,6 +157,7 @@
     why={(offer) => session.whyEmpty(field.key, offer, row)}
     onpick={pick}
     onadd={add}
+    {ontext}
     onchoose={(choice) => {
       touch();
       session.set(field.key, choice?.value ?? null, choice, row);
@@ -164,6 +171,10 @@
     named={label !== undefined}
     shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
     columns={outsideColumns}
+    ontext={(text) => {
+      touch();
+      session.reject(field.key, text, row);
+    }}
     placeholder={waits ? `choose ${waits} first` : ''}
     disabled={closed || (waits !== null && value === null)}
     {invalid}
@@ -186,6 +197,7 @@
     {invalid}
     {describedby}
     list={listOptions}
+    {ontext}
     onchoose={(choice) => {
       touch();
       session.set(field.key, choice?.value ?? null, null, row);

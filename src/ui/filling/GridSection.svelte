@@ -157,12 +157,24 @@
     };
     editing = true;
     await tick();
-    const control = frame?.querySelector<HTMLInputElement>('.editing .control, .editing input');
+    const control = frame?.querySelector<HTMLInputElement | HTMLSelectElement>(
+      '.editing .control, .editing input',
+    );
     control?.focus();
-    if (seed === undefined || !control || ['date', 'time', 'select-one'].includes(control.type))
-      return;
+    if (seed === undefined || !control) return;
+    if (control instanceof HTMLSelectElement) return pickByLetter(control, seed);
     control.value = seed;
     control.dispatchEvent(new Event('input', { bubbles: true }));
+  }
+
+  /** A letter typed on a cell of options chooses the first that begins with it, as it would in the open box. */
+  function pickByLetter(control: HTMLSelectElement, letter: string) {
+    const begins = ({ text, value }: HTMLOptionElement) =>
+      value !== '' && text.trim().toLowerCase().startsWith(letter.toLowerCase());
+    const found = [...control.options].find(begins);
+    if (!found) return;
+    control.value = found.value;
+    control.dispatchEvent(new Event('change', { bubbles: true }));
   }
 
   const addLine = (entry: Entry) => entry.addRow(grid, { values: {} }, undefined, within);
@@ -232,6 +244,8 @@
 
   /** After a choice from a list one goes on to the next cell. */
   function onchosen() {
+    // A choice that was found after the cell was left moves nothing.
+    if (!editing) return;
     const to = nextOpen(at.row, at.column, 1);
     if (to) void leave(...to);
   }

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Choice } from '$lib/core/entry/asks';
+  import { holdsPending } from '$lib/ui/shared/pending';
 
   interface Props {
     id: string;
@@ -19,6 +20,16 @@
   }
   let { id, text, chosen, place, invalid, disabled, describedby, label, ontext }: Props = $props();
 
+  /** What is being typed; null while nothing is. */
+  let typed = $state<string | null>(null);
+
+  function commit() {
+    const given = typed;
+    typed = null;
+    if (given !== null && given !== (text ?? known)) ontext(given);
+  }
+  holdsPending(commit);
+
   const known = $derived(chosen ? String(chosen.shown[place] ?? chosen.shown[0] ?? '') : '');
 </script>
 
@@ -28,15 +39,14 @@
   type="text"
   autocomplete="off"
   spellcheck="false"
-  value={text ?? known}
+  value={typed ?? text ?? known}
   {disabled}
   aria-invalid={invalid}
   aria-describedby={describedby}
   aria-label={label}
-  onchange={({ currentTarget }) => {
-    if (currentTarget.value !== (text ?? known)) ontext(currentTarget.value);
-  }}
+  oninput={({ currentTarget }) => (typed = currentTarget.value)}
+  onblur={commit}
   onkeydown={(event) => {
-    if (event.key === 'Enter' && !event.ctrlKey) ontext(event.currentTarget.value);
+    if (event.key === 'Enter' && !event.ctrlKey) commit();
   }}
 />

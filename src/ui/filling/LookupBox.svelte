@@ -1,9 +1,10 @@
 <script lang="ts">
   import { autoUpdate, computePosition, flip, offset, shift, size } from '@floating-ui/dom';
   import type { Choice, Offer } from '$lib/core/entry/asks';
-  import type { Problem } from '$lib/core/problems';
+  import { problem, type Problem } from '$lib/core/problems';
   import { formatValue } from '$lib/core/values/format';
   import { isNumeric, type ValueType } from '$lib/core/values/types';
+  import { holdsPending, stillSettling } from '$lib/ui/shared/pending';
   import { agoWords } from '$lib/ui/shared/times';
   import { markedParts } from './marked';
 
@@ -15,6 +16,8 @@
     /** Reads a page of the list as it is now. */
     list: (search: string, after?: string) => Promise<Offer | Problem>;
     onchoose: (choice: Choice | null) => void;
+    /** Takes a text that names nothing in the list: it stays in the field, marked. */
+    ontext?: (text: string) => void;
     placeholder?: string;
     disabled?: boolean;
     invalid?: boolean;
@@ -24,9 +27,9 @@
     /** Whether the label stands nowhere beside it, so that the input must carry it. */
     named?: boolean;
     /** Opens the list as a table beside the form. */
-    onpick?: () => void;
+    onpick?: (text: string) => void;
     /** Opens a new record beside the form. */
-    onadd?: () => void;
+    onadd?: (text: string) => void;
   }
   let {
     id,
@@ -34,6 +37,7 @@
     columns,
     list,
     onchoose,
+    ontext,
     placeholder = '',
     disabled = false,
     invalid = false,
@@ -56,6 +60,10 @@
   let input = $state<HTMLInputElement>();
   let popup = $state<HTMLDivElement>();
   let asked = 0;
+  /** The search that the choices answer; only for that one are they taken from. */
+  let answered: string | null = null;
+  /** A text that names nothing, and that nobody takes: it stays here. */
+  let unknown = $state<string | null>(null);
   let timer: ReturnType<typeof setTimeout> | undefined;
   /** Whether what is typed waits for its search. */
   let pending = false;
@@ -84,9 +92,12 @@
     loading = false;
     if ('code' in read) {
       failure = read;
+      // What was found for an older text is no answer to this one.
+      if (!after) [choices, offer, answered] = [[], null, null];
       return;
     }
     failure = null;
+    if (!after) answered = search;
     choices = after ? [...choices, ...read.choices] : read.choices;
     offer = after && offer ? { ...read, found: offer.found, more: offer.more } : read;
     if (!after) active = 0;
@@ -106,6 +117,7 @@
     typed = null;
     offer = null;
     choices = [];
+    answered = null;
     failure = null;
   }
 
@@ -118,20 +130,37 @@
     pending = false;
     const search = typed ?? '';
     if (leaving) open = false;
-    await load(search);
+    if (answered !== search) await load(search);
     if (typed !== search) return;
     const [first] = choices;
-    if (first && failure === null) choose(first);
-    else if (leaving) hide();
+    if (first && answered === search) choose(first);
+    else if (leaving) leaveText(search);
   }
+
+  /** What names nothing in the list, or could not be looked up, stays as it was typed. */
+  function leaveText(text: string) {
+    hide();
+    if (ontext) ontext(text);
+    else unknown = text;
+  }
+
+  /** Makes what is typed a choice, or leaves it marked. */
+  async function settle(): Promise<Problem | null> {
+    if (typed !== null) await stillSettling(finished());
+    if (unknown === null) return null;
+    return problem('unknown_match', { given: unknown, table: label, column: 'what is shown' });
+  }
+  holdsPending(settle);
 
   function choose(choice: Choice | null) {
     hide();
+    unknown = null;
     onchoose(choice);
   }
 
   function oninput(event: Event & { currentTarget: HTMLInputElement }) {
     typed = event.currentTarget.value;
+    unknown = null;
     open = true;
     clearTimeout(timer);
     const search = typed;
@@ -144,13 +173,14 @@
 
   /** Alt+P shows the list as a table, Alt+A adds a new one. */
   function besides(event: KeyboardEvent): boolean {
-    const steps: Record<string, (() => void) | undefined> = { p: onpick, a: onadd };
+    const steps: Record<string, ((text: string) => void) | undefined> = { p: onpick, a: onadd };
     const step = steps[event.key.toLowerCase()];
     if (!event.altKey || !step) return false;
     event.preventDefault();
     event.stopPropagation();
+    const text = typed ?? '';
     hide();
-    step();
+    step(text);
     return true;
   }
 
@@ -166,26 +196,26 @@
       event.stopPropagation();
       const choice = choices[active];
       if (typed === '' && shown !== '') choose(null);
-      else if (typed !== null && (pending || loading)) void chooseFound(false);
+      else if (typed !== null && answered !== typed) void stillSettling(chooseFound(false));
       else if (choice && !loading) choose(choice);
     } else if (key === 'Escape' && open) {
       event.preventDefault();
       event.stopPropagation();
       hide();
     } else if (key === 'Tab' && open) {
-      finish();
+      void stillSettling(finished());
     } else if (key === 'Delete' && !open && shown !== '') {
       choose(null);
     }
   }
 
-  /** Leaving the box: a typed search that has an answer takes its first choice, an emptied box empties the field. */
-  function finish() {
+  /** Leaving the box: a typed search takes its first choice, an emptied box empties the field. */
+  async function finished() {
     const choice = choices[active];
-    if (typed !== null && typed.trim() === '') choose(null);
-    else if (typed !== null && (pending || loading)) void chooseFound(true);
-    else if (typed !== null && choice) choose(choice);
-    else hide();
+    if (typed === null) hide();
+    else if (typed.trim() === '') choose(null);
+    else if (answered === typed && !pending && choice) choose(choice);
+    else await chooseFound(true);
   }
 
   function move(by: number) {
@@ -242,22 +272,25 @@
     aria-controls="{id}-list"
     aria-autocomplete="list"
     aria-activedescendant={open && choices.length > 0 ? `${id}-o${active}` : undefined}
-    aria-invalid={invalid}
+    aria-invalid={invalid || unknown !== null}
     aria-describedby={describedby}
     aria-disabled={disabled}
     readonly={disabled}
     {placeholder}
-    value={typed ?? shown}
+    value={typed ?? unknown ?? shown}
     {oninput}
     {onkeydown}
     onclick={show}
-    onblur={() => open && finish()}
+    onblur={() => (typed !== null || open ? void stillSettling(finished()) : undefined)}
     onfocus={(event) => event.currentTarget.select()}
   />
   <span
     class="text-soft pointer-events-none absolute top-1.5 right-2.5 text-[11px]"
     aria-hidden="true">▾</span
   >
+  {#if unknown !== null}
+    <span class="text-crimson text-[12.5px]" role="status">“{unknown}” names nothing here.</span>
+  {/if}
 </div>
 
 {#if open}
@@ -345,8 +378,9 @@
               tabindex="-1"
               onmousedown={(event) => {
                 event.preventDefault();
+                const text = typed ?? '';
                 hide();
-                onpick();
+                onpick(text);
               }}>As a table <kbd>Alt P</kbd></button
             >
           {/if}
@@ -357,8 +391,9 @@
               tabindex="-1"
               onmousedown={(event) => {
                 event.preventDefault();
+                const text = typed ?? '';
                 hide();
-                onadd();
+                onadd(text);
               }}>Add a new one <kbd>Alt A</kbd></button
             >
           {/if}

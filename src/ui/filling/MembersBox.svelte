@@ -18,8 +18,8 @@
     disabled?: boolean;
     invalid?: boolean;
     describedby?: string;
-    onpick?: () => void;
-    onadd?: () => void;
+    onpick?: (text: string) => void;
+    onadd?: (text: string) => void;
   }
   let {
     id,

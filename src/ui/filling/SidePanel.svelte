@@ -2,6 +2,7 @@
   import { Drawer } from 'flowbite-svelte';
   import { tick } from 'svelte';
   import { tableChoices } from '$lib/core/plan/schema';
+  import { settlePending } from '$lib/ui/shared/pending';
   import AddNew from './AddNew.svelte';
   import LinePanel from './LinePanel.svelte';
   import Picker from './Picker.svelte';
@@ -26,6 +27,9 @@
 
   /** Gives the cursor back to the place from which the panel was opened. */
   async function close(closed: Panel) {
+    // What stands in a control of the panel is made a value before it goes.
+    await settlePending();
+    if (session.panel !== closed) return;
     session.closePanel();
     await tick();
     // The dialog lets go of the focus only when it is gone.
@@ -40,44 +44,44 @@
   }
 </script>
 
-{#if panel && stands}
-  {#key panel}
-    <Drawer
-      open
-      placement="right"
-      aria-label={title}
-      class="border-line bg-sheet w-[720px]! max-w-full border-l p-0!"
-      transitionParams={{ duration: 120 }}
-      dismissable={false}
-      onclose={() => session.panel === panel && void close(panel)}
+{#each panel && stands ? [panel] : [] as open (open)}
+  <Drawer
+    open
+    placement="right"
+    aria-label={title}
+    class="border-line bg-sheet w-[720px]! max-w-full border-l p-0!"
+    transitionParams={{ duration: 120 }}
+    dismissable={false}
+    onclose={() => session.panel === open && void close(open)}
+  >
+    <!-- svelte-ignore a11y_no_static_element_interactions -->
+    <div
+      class="flex h-full flex-col"
+      onkeydown={(event) => {
+        event.stopPropagation();
+        if (event.key !== 'Escape' || event.defaultPrevented) return;
+        event.preventDefault();
+        void close(open);
+      }}
     >
-      <!-- svelte-ignore a11y_no_static_element_interactions -->
-      <div
-        class="flex h-full flex-col"
-        onkeydown={(event) => {
-          event.stopPropagation();
-          if (event.key !== 'Escape' || event.defaultPrevented) return;
-          event.preventDefault();
-          void close(panel);
-        }}
-      >
-        <div class="border-line flex items-baseline gap-3 border-b px-5 py-3">
-          <h2>{title}</h2>
-          {#if panel.kind === 'pick'}<span class="quiet">from {table?.title}</span>{/if}
-          <button type="button" class="textlink ms-auto" onclick={() => close(panel)}>
-            Close <kbd>Esc</kbd>
-          </button>
-        </div>
-        {#if panel.kind === 'line'}
-          <LinePanel {session} row={panel.row} onclose={() => close(panel)} />
-        {:else if wired && choices && table}
-          {#if panel.kind === 'pick'}
-            <Picker {session} {panel} {wired} {choices} {table} onclose={() => close(panel)} />
-          {:else}
-            <AddNew {session} {panel} {wired} {choices} {table} onclose={() => close(panel)} />
-          {/if}
+      {#if open.kind === 'line'}
+        <LinePanel {session} row={open.row} onclose={() => close(open)} />
+      {:else if wired && choices && table}
+        {@const shared = { session, panel: open, wired, choices, table }}
+        {#if open.kind === 'pick'}
+          <Picker {...shared} onclose={() => close(open)} />
+        {:else}
+          <AddNew {...shared} onclose={() => close(open)} />
         {/if}
+      {/if}
+      <!-- Behind what it is about, so that the cursor does not begin on closing it. -->
+      <div class="border-line order-first flex items-baseline gap-3 border-b px-5 py-3">
+        <h2>{title}</h2>
+        {#if open.kind === 'pick'}<span class="quiet">from {table?.title}</span>{/if}
+        <button type="button" class="textlink ms-auto" onclick={() => close(open)}>
+          Close <kbd>Esc</kbd>
+        </button>
       </div>
-    </Drawer>
-  {/key}
-{/if}
+    </div>
+  </Drawer>
+{/each}

@@ -9,6 +9,7 @@ import { displayPaths } from '$lib/core/table/paths';
 import type { Value } from '$lib/core/values/types';
 import { wireForm, type WiredForm } from '$lib/core/wiring/form';
 import { call } from '$lib/ui/shared/api';
+import { settlePending } from '$lib/ui/shared/pending';
 import { DraftKeeper, type KeptDraft, type ServerDraft } from './kept-draft';
 import { EntrySession, type TableForm } from './session.svelte';
 
@@ -168,9 +169,14 @@ export class Filling {
     session.serverProblems = [];
     this.note = '';
     this.saving = true;
-    // What was changed last may still be on its way.
+    // What stands in a control is made a value first; what was changed last may still be on its way.
+    const left = await settlePending();
     await session.settled();
     this.saving = false;
+    if (left.length > 0) {
+      session.serverProblems = left;
+      return left[0]?.path ?? '';
+    }
     session.showsAll = true;
     const [first] = session.problems;
     if (first) return first.path;

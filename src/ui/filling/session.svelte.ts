@@ -43,7 +43,9 @@ export interface LiveScope {
 }
 
 /** What is open beside the form: the list of a field as a table, a new record for it, or one line. */
-export type Panel = { kind: 'pick' | 'add'; key: string; row?: Row } | { kind: 'line'; row: Row };
+export type Panel =
+  /** `text` is what was typed into the field when the panel was opened. */
+  { kind: 'pick' | 'add'; key: string; row?: Row; text?: string } | { kind: 'line'; row: Row };
 
 /** A published form by the table that it saves to. */
 export interface TableForm {
@@ -140,6 +142,12 @@ export class EntrySession {
 
   type(key: string, text: string, row?: Row): void {
     this.#entry.type(key, text, reading(), row);
+    this.#changed(this.path(key, row));
+  }
+
+  /** Keeps a text that names nothing in the list of a field, marked. */
+  reject(key: string, text: string, row?: Row): void {
+    this.#entry.reject(key, text, row);
     this.#changed(this.path(key, row));
   }
 

@@ -9,6 +9,7 @@ import type { Problem } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { wireForm, type WiredForm } from '$lib/core/wiring/form';
 import { call } from '$lib/ui/shared/api';
+import { settlePending } from '$lib/ui/shared/pending';
 import { EntrySession } from './session.svelte';
 
 /** What a form that passes through is opened with. */
@@ -91,7 +92,12 @@ export class Passing {
   async write(): Promise<string | null> {
     const { record, session } = this;
     if (!record || !session || this.busy) return '';
+    const left = await settlePending();
     await session.settled();
+    if (left.length > 0) {
+      this.problems = left;
+      return '';
+    }
     session.showsAll = true;
     const [first] = session.entry.problems();
     if (first) return first.path;

@@ -33,6 +33,8 @@
     if ('problem' in parsed) {
       rejected[place] = text;
       onbad?.(`Row ${at + 1}: ${parsed.problem.message} ${parsed.problem.hint}`);
+      // It stays as it was typed: a record with it is not saved.
+      put(at, column.key, text);
       return;
     }
     delete rejected[place];
@@ -65,7 +67,13 @@
   </thead>
   <tbody>
     {#each lines as row, i (i)}
-      <tr>
+      <tr
+        onkeydown={(event) => {
+          if (!event.ctrlKey || event.key !== 'Delete' || disabled || i >= rows.length) return;
+          event.preventDefault();
+          remove(i);
+        }}
+      >
         {#each columns as column (column.key)}
           <td class="p-0!">
             <ValueInput
@@ -82,8 +90,12 @@
         {/each}
         <td class="text-center">
           {#if !disabled && i < rows.length}
-            <button type="button" aria-label="Remove row {i + 1}" onclick={() => remove(i)}
-              >×</button
+            <button
+              type="button"
+              tabindex="-1"
+              title="Ctrl+Delete"
+              aria-label="Remove row {i + 1}"
+              onclick={() => remove(i)}>×</button
             >
           {/if}
         </td>

@@ -1,8 +1,7 @@
 <script lang="ts">
   import { isNumeric, offeredOptions, type Value, type ValueType } from '$lib/core/values/types';
-  import { editText } from '$lib/core/values/format';
+  import { editText, formatValue } from '$lib/core/values/format';
   import { locale } from './locale';
-  import { localDateTime, utcDateTime } from './times';
 
   interface Props {
     id?: string;
@@ -43,6 +42,16 @@
   const text = $derived(focused ? typed : canonical);
 
   const numeric = $derived(isNumeric(type));
+  /** How a day or a time can be written, where the field is empty. */
+  const example = $derived(
+    type.kind === 'date'
+      ? formatValue(type, '2027-03-31', locale())
+      : type.kind === 'time'
+        ? '14:30'
+        : type.kind === 'date_time'
+          ? `${formatValue({ kind: 'date' }, '2027-03-31', locale())} 14:30`
+          : undefined,
+  );
   const inputType = $derived(
     type.kind === 'text'
       ? ({ plain: 'text', email: 'email', url: 'url', phone: 'tel' } as const)[type.format]
@@ -98,33 +107,6 @@
     <option value="yes">yes</option>
     <option value="no">no</option>
   </select>
-{:else if type.kind === 'date'}
-  <input
-    {...shared}
-    class="control"
-    type="date"
-    value={value ?? ''}
-    onchange={(event) => onvalue(event.currentTarget.value || null)}
-    onblur={onleave}
-  />
-{:else if type.kind === 'time'}
-  <input
-    {...shared}
-    class="control"
-    type="time"
-    value={value === null ? '' : String(value).slice(0, 5)}
-    onchange={({ currentTarget: { value: at } }) => onvalue(at === '' ? null : `${at}:00`)}
-    onblur={onleave}
-  />
-{:else if type.kind === 'date_time'}
-  <input
-    {...shared}
-    class="control"
-    type="datetime-local"
-    value={value === null ? '' : localDateTime(String(value))}
-    onchange={(event) => onvalue(utcDateTime(event.currentTarget.value))}
-    onblur={onleave}
-  />
 {:else if type.kind === 'long_text'}
   <textarea
     {...shared}
@@ -141,6 +123,7 @@
     type={inputType}
     inputmode={numeric ? 'decimal' : undefined}
     autocomplete="off"
+    placeholder={example}
     value={text}
     {oninput}
     {onfocus}

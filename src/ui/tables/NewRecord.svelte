@@ -5,6 +5,7 @@
   import type { Table, Tables } from '$lib/core/table/definition';
   import type { Value } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
+  import { settlePending } from '$lib/ui/shared/pending';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import ColumnInput from './ColumnInput.svelte';
 
@@ -28,7 +29,10 @@
   async function add(event: SubmitEvent) {
     event.preventDefault();
     event.stopPropagation();
-    if (adding || Object.values(bad).some((sentence) => sentence !== null)) return;
+    const left = await settlePending();
+    problems = left;
+    if (left.length > 0 || adding || Object.values(bad).some((sentence) => sentence !== null))
+      return;
     adding = true;
     const called = await call<{ id: number }>(`/api/tables/${table.key}/records`, {
       body: { values },
