@@ -8,7 +8,8 @@ import { longestPlanFile, planJsonSchema, readPlanFile, writePlanFile } from '..
 import { examine } from '../wiring/examine';
 import { wireForm } from '../wiring/form';
 import { comparePlans } from './compare';
-import { addField, moveField, removeField, updateField } from './edit';
+import { addField, moveField, updateField } from './edit';
+import { removeFields } from './rename';
 import { renameColumn, renameField } from './rename';
 import { fieldOf, fieldsOf, type Plan } from './schema';
 
@@ -39,7 +40,7 @@ describe('G8 two plans are compared in words', () => {
       ['changed | fee | comes from | = rate * copies * weeks · computed | = rate · computed'],
     ],
     ['a new field', addField(plan, field('extra')), ['added | extra']],
-    ['a field gone', removeField(plan, 'note'), ['removed | note']],
+    ['a field gone', removeFields(plan, new Map(), '', ['note']), ['removed | note']],
     ['one field moved', moveField(plan, 'weeks', 1), ['moved | weeks']],
     [
       'a rule',

@@ -1,14 +1,8 @@
 import { keyFrom } from '../table/definition';
-import {
-  fieldsOf,
-  placeOf,
-  scopeOf,
-  tableChoices,
-  type Field,
-  type Narrowing,
-  type Plan,
-  type Section,
-} from './schema';
+import { fieldsOf, placeOf, scopeOf, type Field, type Plan, type Section } from './schema';
+
+/** The section of a grid's view that shows what is around it; no key of a section is like it. */
+export const aroundSection = 'parent.';
 
 /** Plan edits are pure: each takes a plan and gives another one; what does not change is shared. */
 
@@ -34,7 +28,7 @@ export function addField(
 ): Plan {
   const section = sectionOf(plan, place.behind ?? '');
   const named = plan.sections.findIndex((s) => s.key === place.section && s.grid === null);
-  const last = plan.sections.findLastIndex((s) => s.grid === null && s.key !== 'parent');
+  const last = plan.sections.findLastIndex((s) => s.grid === null && s.key !== aroundSection);
   const at = section !== -1 ? section : named !== -1 ? named : last;
   return mapSections(plan, (s, i) => {
     if (i !== at) return s;
@@ -42,25 +36,6 @@ export function addField(
     const index = behind === -1 ? s.fields.length : behind + 1;
     return { ...s, fields: [...s.fields.slice(0, index), field, ...s.fields.slice(index)] };
   });
-}
-
-/** Takes a field out, with the narrowings that compare with it and the brings that need it. */
-export function removeField(plan: Plan, key: string): Plan {
-  const without = mapForm(plan, (s) => ({
-    ...s,
-    fields: s.fields.filter((f) => f.key !== key),
-  }));
-  const inGrids = mapSections(without, (s) =>
-    s.grid === null
-      ? s
-      : { ...s, fields: s.fields.map((f) => withoutNarrowing(f, `parent.${key}`)) },
-  );
-  const narrowed = mapFields(inGrids, (field) => withoutNarrowing(field, key));
-  const unbrought = mapFields(narrowed, (field) => {
-    const brings = field.brings.filter((bring) => bring.into !== key && bring.by !== key);
-    return brings.length === field.brings.length ? field : { ...field, brings };
-  });
-  return { ...unbrought, startsAt: plan.startsAt === key ? null : plan.startsAt };
 }
 
 /** Moves a field one line up (-1) or down (+1), across the borders of sections. */
@@ -80,7 +55,7 @@ export function moveField(plan: Plan, key: string, by: -1 | 1): Plan {
   const moved = section.fields[index];
   const others = plan.sections.map((s, i) => ({ s, i })).filter(({ s }) => s.grid === null);
   const to = others[others.findIndex(({ i }) => i === at) + by]?.i;
-  if (!moved || to === undefined || plan.sections[to]?.key === 'parent') return plan;
+  if (!moved || to === undefined || plan.sections[to]?.key === aroundSection) return plan;
   return mapSections(plan, (s, i) => {
     if (i === at) return { ...s, fields: s.fields.filter((f) => f.key !== key) };
     if (i !== to) return s;
@@ -167,22 +142,7 @@ function mapForm(plan: Plan, map: (section: Section) => Section): Plan {
   return mapSections(plan, (section) => (section.grid === null ? map(section) : section));
 }
 
-function mapFields(plan: Plan, map: (field: Field) => Field): Plan {
-  return mapForm(plan, (section) => ({ ...section, fields: section.fields.map(map) }));
-}
-
 /** The place of the section of the form itself that holds a field; -1 where none does. */
 function sectionOf(plan: Plan, key: string): number {
   return plan.sections.findIndex((s) => s.grid === null && s.fields.some((f) => f.key === key));
-}
-
-/** A field that is not narrowed by another one any more. */
-function withoutNarrowing(field: Field, by: string): Field {
-  const left = <T extends { narrowings: Narrowing[] }>(source: T): T => ({
-    ...source,
-    narrowings: source.narrowings.filter((n) => n.field !== by),
-  });
-  const choices = tableChoices(field);
-  if (choices) return { ...field, choices: left(choices) };
-  return field.rollup ? { ...field, rollup: left(field.rollup) } : field;
 }

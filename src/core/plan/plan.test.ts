@@ -11,15 +11,8 @@ import {
 import type { Column } from '../table/definition';
 import { checkup } from './checkup';
 import { draftPlan } from './draft';
-import {
-  addField,
-  addSection,
-  arrangeFields,
-  moveField,
-  removeField,
-  removeSection,
-  updateField,
-} from './edit';
+import { addField, addSection, arrangeFields, moveField, removeSection, updateField } from './edit';
+import { removeFields } from './rename';
 import { copyFields } from './copy';
 import { fieldOf, fieldsOf, planSchema, tableChoices, type Plan } from './schema';
 import { narrowedPhrase, rulesPhrase, savesPhrase, sourcePhrase } from './words';
@@ -57,7 +50,7 @@ describe('G4 edits are pure and keep the wiring whole', () => {
   const plan = loanPlan();
 
   it('removes a field together with the narrowings by it', () => {
-    const edited = removeField(plan, 'region');
+    const edited = removeFields(plan, new Map(), '', ['region']);
     expect(keys(edited)).not.toContain('region');
     const town = fieldOf(edited, 'town');
     expect(town && tableChoices(town)?.narrowings).toEqual([]);
@@ -125,7 +118,7 @@ describe('G6 the checkup says where, what and how to mend it', () => {
     ],
     [
       'a required column without a field',
-      removeField(loanPlan(), 'ensemble'),
+      removeFields(loanPlan(), new Map(), '', ['ensemble']),
       'null:required_unwritten',
     ],
     [
@@ -166,7 +159,7 @@ describe('G6 the checkup says where, what and how to mend it', () => {
     const broken = changed('number', { savesTo: 'gone', initial: null });
     const plans = [
       broken,
-      removeField(loanPlan(), 'ensemble'),
+      removeFields(loanPlan(), new Map(), '', ['ensemble']),
       changed('lent_on', { initial: 'soon' }),
     ];
     for (const plan of plans) {

@@ -1,53 +1,29 @@
 import type { Tables } from '../table/definition';
 import { tablesWith } from '../table/sources';
-import { isLink, type ValueType } from '../values/types';
-import { scopesOf, type Field, type Plan } from './schema';
+import { isLink } from '../values/types';
+import { referencesOf, type Reference } from './references';
+import type { Plan } from './schema';
 
 /**
  * The tables, option lists, queries and systems that a plan has to do with, and those that records of
  * them refer to: all that its form needs to know, and nothing else of the house.
  */
 export function reachedBy(plan: Plan, tables: Tables): Tables {
-  const fields = scopesOf(plan).flatMap((scope) => scope.fields);
-  const told = [
-    ...(plan.sends ?? []),
-    ...(plan.buttons ?? []).flatMap(({ steps }) => steps.filter((step) => step.do === 'tell')),
-  ];
-  const reached = withReferred(tables, [
-    ...scopesOf(plan).map(({ table }) => table),
-    ...plan.writes.map(({ table }) => table),
-    ...fields.flatMap(tablesOf),
-  ]);
+  const named = (kind: Reference['kind']) =>
+    new Set(references.filter((each) => each.kind === kind).map(({ name }) => name));
+  const references = referencesOf(plan, tables);
+  const reached = withReferred(tables, [...named('table')]);
   const columns = reached.flatMap((table) => table.columns);
   const lists = withAround(tables, [
-    ...columns.map(({ type }) => listOf(type)),
-    ...fields.map(({ holds, choices }) =>
-      choices?.kind === 'options' ? choices.list : listOf(holds),
-    ),
+    ...columns.map(({ type }) => (type.kind === 'option' ? type.list : undefined)),
+    ...named('list'),
   ]);
-  const asked = new Set([plan.through?.query, ...fields.map(queryOf)]);
+  const asked = named('query');
   const queries = [...(tables.queries?.values() ?? [])].filter(({ key }) => asked.has(key));
-  const named = new Set([...queries, ...told].map(({ connection }) => connection));
-  const systems = [...(tables.systems?.values() ?? [])].filter(({ key }) => named.has(key));
+  const told = named('system');
+  for (const { connection } of queries) told.add(connection);
+  const systems = [...(tables.systems?.values() ?? [])].filter(({ key }) => told.has(key));
   return tablesWith({ tables: reached, lists, queries, systems });
-}
-
-/** The tables that a field reads, or whose records it holds. */
-function tablesOf({ choices, rollup, holds }: Field): string[] {
-  const held = holds && isLink(holds) ? [holds.table] : [];
-  return [
-    ...(choices?.kind === 'table' ? [choices.table] : []),
-    ...(rollup ? [rollup.table] : []),
-    ...held,
-  ];
-}
-
-function queryOf({ choices, outside }: Field): string | undefined {
-  return choices?.kind === 'outside' ? choices.query : outside?.query;
-}
-
-function listOf(type: ValueType | null): string | undefined {
-  return type?.kind === 'option' ? type.list : undefined;
 }
 
 /** Tables with all that they refer to, over any number of steps, in the order of the catalog. */

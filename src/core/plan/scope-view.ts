@@ -1,4 +1,5 @@
 import { plainField } from './draft';
+import { aroundSection } from './edit';
 import { heldTypeIn } from './held';
 import type { Tables } from '../table/definition';
 import { scopeAround, scopesOf, type Field, type Plan, type PlanScope } from './schema';
@@ -29,7 +30,7 @@ export function scopeView(plan: Plan, scope: string, tables: Tables): Plan {
     sections: [
       { ...section, grid: null },
       {
-        key: 'parent',
+        key: aroundSection,
         title: '',
         columns: 1,
         fields: around(scopes.get(scope), 'parent.'),

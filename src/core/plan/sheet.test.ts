@@ -9,12 +9,11 @@ import {
   addSection,
   moveField,
   moveSection,
-  removeField,
   removeSection,
   updateField,
   updateSection,
 } from './edit';
-import { renameField } from './rename';
+import { renameField, removeFields } from './rename';
 import {
   fieldOf,
   fieldsOf,
@@ -56,11 +55,11 @@ describe('G4 the lines of a grid are designed like the fields of a form', () => 
     expect(inLines(added).map((f) => f.key)).toEqual(['score', 'copies', 'note', 'fee', 'share']);
     expect(fieldsOf(added)).toEqual(fieldsOf(plan));
     expect(edit((view) => moveField(view, 'share', 1))).toEqual(plan);
-    expect(inLines(edit((view) => removeField(view, 'copies'))).map((f) => f.key)).not.toContain(
-      'copies',
-    );
-    expect(fieldOf(removeField(plan, 'copies'), 'copies')).toBeUndefined();
-    expect(lineOf(removeField(plan, 'copies'), 'copies')).toBeDefined();
+    expect(
+      inLines(removeFields(plan, tables, 'lines', ['copies'])).map((f) => f.key),
+    ).not.toContain('copies');
+    expect(fieldOf(removeFields(plan, new Map(), '', ['copies']), 'copies')).toBeUndefined();
+    expect(lineOf(removeFields(plan, new Map(), '', ['copies']), 'copies')).toBeDefined();
     const changed = updateField(plan, 'lines.copies', { label: 'How many' });
     expect([lineOf(changed, 'copies')?.label, fieldOf(changed, 'copies')?.label]).toEqual([
       'How many',
@@ -74,7 +73,7 @@ describe('G4 the lines of a grid are designed like the fields of a form', () => 
     ] as const;
     const choices = lookupOf('score', { narrowings: [...narrowings] });
     const narrowed = updateField(plan, 'lines.score', { choices });
-    const score = lineOf(removeField(narrowed, 'weeks'), 'score');
+    const score = lineOf(removeFields(narrowed, new Map(), '', ['weeks']), 'score');
     expect(score && tableChoices(score)?.narrowings).toEqual([]);
   });
 
@@ -93,7 +92,7 @@ describe('G4 the lines of a grid are designed like the fields of a form', () => 
     );
     const twice = updateField(plan, 'lines.share', { savesTo: 'fee' });
     expect(codes(twice)).toContain('lines.share:saves_twice');
-    const without = withView(plan, 'lines', removeField(scopeView(plan, 'lines', tables), 'score'));
+    const without = removeFields(plan, tables, 'lines', ['score']);
     const missing = examine(without, tables).find((f) => f.problem.code === 'required_unwritten');
     const mended = missing?.fix?.apply(without) ?? plan;
     expect(inLines(mended).map((f) => f.key)).toContain('score');

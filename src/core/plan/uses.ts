@@ -30,7 +30,7 @@ export function usesOf(plan: Plan, tables: Tables, subject: Subject): PlanUse[] 
   }
   const without =
     column === undefined
-      ? renameTable(plan, table, nowhere)
+      ? renameTable(plan, tables, table, nowhere)
       : renameColumn(plan, tables, table, column, nowhere);
   return differences(plan, without);
 }
@@ -43,6 +43,7 @@ function differences(before: Plan, after: Plan): PlanUse[] {
     ...(same(before.writes, after.writes) ? [] : ['written besides']),
     ...(same(before.sends, after.sends) ? [] : ['sent outside']),
     ...(same(before.buttons, after.buttons) ? [] : ['buttons']),
+    ...(same(before.through, after.through) ? [] : ['passes through']),
   ];
   if (whole.length > 0) uses.push({ field: '', questions: whole });
   before.sections.forEach(({ title, grid }, i) => {

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { extra, field, lookupOf, planOf } from '../../../tests/support/definitions';
 import { lendingPlan, lendingTables, linesPlan } from '../../../tests/support/lending';
 import { completions } from '../formula/completion';
-import { removeField, updateField } from '../plan/edit';
+import { updateField } from '../plan/edit';
+import { removeFields } from '../plan/rename';
 import { bringsPhrase, rulesPhrase, sourcePhrase } from '../plan/words';
 import { fieldOf, planSchema, type Field, type Plan } from '../plan/schema';
 import { examine } from './examine';
@@ -197,10 +198,10 @@ describe('G6 the checkup of what follows from what', () => {
   });
 
   it('a removed field takes what needs it along', () => {
-    const plan = removeField(lendingPlan({ startsAt: 'contact' }), 'contact');
+    const plan = removeFields(lendingPlan({ startsAt: 'contact' }), new Map(), '', ['contact']);
     expect(fieldOf(plan, 'ensemble')?.brings.map((b) => b.into)).toEqual([null, 'rate', 'email']);
     expect(plan.startsAt).toBeNull();
-    const unrolled = removeField(lendingPlan(), 'score');
+    const unrolled = removeFields(lendingPlan(), new Map(), '', ['score']);
     expect(fieldOf(unrolled, 'lent')?.rollup?.narrowings).toEqual([]);
   });
 

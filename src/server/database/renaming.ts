@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 import { z } from 'zod';
 import { renameColumn, renameTable } from '$lib/core/plan/rename';
+import { querySchema, type Query } from '$lib/core/outside/query';
 import { planSchema, type Plan } from '$lib/core/plan/schema';
 import { tableSchema, type Table, type Tables } from '$lib/core/table/definition';
 import { keySchema } from '$lib/core/values/key';
@@ -38,7 +39,7 @@ export async function carryRenaming(
       .update({ table_key: definition.key, definition: JSON.stringify(definition) });
   }
   await renameInForms(db, trx, (plan) =>
-    column === null ? renameTable(plan, table, to) : renameColumn(plan, tables, table, column, to),
+    column === null ? renameTable(plan, tables, table, to) : renameColumn(plan, tables, table, column, to),
   );
   const counters = trx('code_counter').withSchema(db.catalog);
   if (column !== null) {
@@ -53,12 +54,17 @@ export async function carryRenaming(
 
 async function tablesAsTheyAre(db: Database, trx: Knex.Transaction): Promise<Tables> {
   const rows = await trx('table_def').withSchema(db.catalog).forUpdate().select('definition');
-  return new Map(
-    rows.map((row): [string, Table] => {
-      const table = tableSchema.parse(parseJson(row.definition));
-      return [table.key, table];
-    }),
-  );
+  const asked = await trx('query').withSchema(db.catalog).select('definition');
+  const queries = asked.map((row): [string, Query] => {
+    const query = querySchema.parse(parseJson(row.definition));
+    return [query.key, query];
+  });
+  const tables = rows.map((row): [string, Table] => {
+    const table = tableSchema.parse(parseJson(row.definition));
+    return [table.key, table];
+  });
+  // Formulas may read what a query gives: without it they could not be read, and would keep the old key.
+  return Object.assign(new Map(tables), { queries: new Map(queries) });
 }
 
 /** A form whose plans change gets a new revision, so that nobody goes on with an older one. */
@@ -68,9 +74,11 @@ async function renameInForms(
   rename: (plan: Plan) => Plan,
 ): Promise<void> {
   const changedPlan = (stored: unknown): string | null => {
-    const plan = planSchema.parse(parseJson(stored));
-    const after = JSON.stringify(rename(plan));
-    return after === JSON.stringify(plan) ? null : after;
+    const parsed = planSchema.safeParse(parseJson(stored));
+    // What is no plan any more is shown as such where it is opened; it must not keep others from going on.
+    if (!parsed.success) return null;
+    const after = JSON.stringify(rename(parsed.data));
+    return after === JSON.stringify(parsed.data) ? null : after;
   };
   const forms = await trx('form')
     .withSchema(db.catalog)

@@ -3,8 +3,8 @@
   import { SvelteSet } from 'svelte/reactivity';
   import { dndzone, type DndEvent } from 'svelte-dnd-action';
   import { copyFields } from '$lib/core/plan/copy';
-  import { addField, arrangeFields, moveField, removeField } from '$lib/core/plan/edit';
-  import { renameField } from '$lib/core/plan/rename';
+  import { addField, arrangeFields, moveField } from '$lib/core/plan/edit';
+  import { removeFields, renameField } from '$lib/core/plan/rename';
   import { scopeView, withView } from '$lib/core/plan/scope-view';
   import {
     addressOf,
@@ -157,7 +157,7 @@
     const next = left.find((line) => lines.indexOf(line) > at) ?? left.at(-1);
     if (open && gone.has(open.field)) open = null;
     selected.clear();
-    editIn(scope, (view) => keys.reduce(removeField, view));
+    onedit((p) => removeFields(p, tables, scope, keys));
     if (next) void focusCell({ field: next, question: 'field' });
   }
 

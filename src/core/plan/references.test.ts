@@ -1,0 +1,456 @@
+import { describe, expect, it } from 'vitest';
+import { z } from 'zod';
+import { column, reference, table } from '../../../tests/support/definitions';
+import { querySchema } from '../outside/query';
+import { tablesWith } from '../table/sources';
+import { wireForm } from '../wiring/form';
+import { mapReferences, referencesOf, type Reference } from './references';
+import { reachedBy } from './reach';
+import { removeFields, renameField } from './rename';
+import { planSchema, type Plan } from './schema';
+
+/**
+ * Every text of the plan's schema, by its path, with what it is: words for people, a formula, the key by which
+ * something is defined here, or what kind of thing it names. A new place must be entered, and so be walked.
+ */
+const texts: Record<string, 'words' | 'formula' | 'defines' | 'setting' | Reference['kind']> = {
+  title: 'words',
+  table: 'table',
+  startsAt: 'field',
+  'sections[].key': 'defines',
+  'sections[].title': 'words',
+  'sections[].page': 'words',
+  'sections[].grid.table': 'table',
+  'sections[].grid.link': 'column',
+  'sections[].grid.within': 'grid',
+  'sections[].grid.view': 'view',
+  'sections[].grid.shownWhen': 'formula',
+  'sections[].grid.rowsWhen': 'formula',
+  'sections[].fields[].key': 'defines',
+  'sections[].fields[].label': 'words',
+  'sections[].fields[].help': 'words',
+  'sections[].fields[].savesTo': 'column',
+  'sections[].fields[].holds.table': 'table',
+  'sections[].fields[].holds.list': 'list',
+  'sections[].fields[].holds.mirrors': 'column',
+  'sections[].fields[].holds.pattern': 'setting',
+  'sections[].fields[].holds.options[].value': 'setting',
+  'sections[].fields[].holds.options[].label': 'words',
+  'sections[].fields[].holds.options[].of': 'setting',
+  'sections[].fields[].holds.columns[].key': 'defines',
+  'sections[].fields[].holds.columns[].label': 'words',
+  'sections[].fields[].holds.columns[].type.list': 'list',
+  'sections[].fields[].holds.columns[].type.options[].value': 'setting',
+  'sections[].fields[].holds.columns[].type.options[].label': 'words',
+  'sections[].fields[].holds.columns[].type.options[].of': 'setting',
+  'sections[].fields[].choices.values[].value': 'setting',
+  'sections[].fields[].choices.values[].label': 'words',
+  'sections[].fields[].choices.values[].of': 'setting',
+  'sections[].fields[].choices.list': 'list',
+  'sections[].fields[].choices.by': 'field',
+  'sections[].fields[].choices.query': 'query',
+  'sections[].fields[].choices.stores': 'queryColumn',
+  'sections[].fields[].choices.shown[]': 'column',
+  'sections[].fields[].choices.given[].parameter': 'parameter',
+  'sections[].fields[].choices.given[].field': 'field',
+  'sections[].fields[].choices.table': 'table',
+  'sections[].fields[].choices.stores.column': 'column',
+  'sections[].fields[].choices.order[].path': 'column',
+  'sections[].fields[].choices.conditions[].path': 'column',
+  'sections[].fields[].choices.narrowings[].path': 'column',
+  'sections[].fields[].choices.narrowings[].field': 'field',
+  'sections[].fields[].choices.typedBy': 'column',
+  'sections[].fields[].choices.of': 'field',
+  'sections[].fields[].choices.paths[]': 'column',
+  'sections[].fields[].brings[].path': 'column',
+  'sections[].fields[].brings[].by': 'field',
+  'sections[].fields[].brings[].into': 'field',
+  'sections[].fields[].computes': 'formula',
+  'sections[].fields[].rollup.table': 'table',
+  'sections[].fields[].rollup.path': 'column',
+  'sections[].fields[].rollup.conditions[].path': 'column',
+  'sections[].fields[].rollup.narrowings[].path': 'column',
+  'sections[].fields[].rollup.narrowings[].field': 'field',
+  'sections[].fields[].outside.query': 'query',
+  'sections[].fields[].outside.column': 'queryColumn',
+  'sections[].fields[].outside.given[].parameter': 'parameter',
+  'sections[].fields[].outside.given[].field': 'field',
+  'sections[].fields[].initial[]{key}': 'setting',
+  'sections[].fields[].initially': 'formula',
+  'sections[].fields[].requiredWhen': 'formula',
+  'sections[].fields[].shownWhen': 'formula',
+  'sections[].fields[].lockedWhen': 'formula',
+  'sections[].fields[].checks[].holds': 'formula',
+  'sections[].fields[].checks[].message': 'formula',
+  'writes[].table': 'table',
+  'writes[].each': 'grid',
+  'writes[].record': 'formula',
+  'writes[].when': 'formula',
+  'writes[].values{key}': 'column',
+  'writes[].values{}': 'formula',
+  'sends[].connection': 'system',
+  'sends[].when': 'formula',
+  'sends[].address': 'setting',
+  'sends[].values{key}': 'setting',
+  'sends[].values{}': 'formula',
+  'buttons[].key': 'defines',
+  'buttons[].label': 'words',
+  'buttons[].when': 'formula',
+  'buttons[].steps[].field': 'field',
+  'buttons[].steps[].to': 'formula',
+  'buttons[].steps[].connection': 'system',
+  'buttons[].steps[].address': 'setting',
+  'buttons[].steps[].values{key}': 'setting',
+  'buttons[].steps[].values{}': 'formula',
+  'buttons[].steps[].form': 'form',
+  'buttons[].steps[].carry{key}': 'setting',
+  'buttons[].steps[].carry{}': 'formula',
+  'through.query': 'query',
+  'through.key': 'parameter',
+  'through.write.address': 'setting',
+  'through.columns{key}': 'field',
+  'through.columns{}': 'queryColumn',
+};
+
+type Json = Record<string, unknown>;
+
+/** The paths of all texts of a JSON Schema that are not of a fixed set. */
+function textPaths(root: Json): Set<string> {
+  const found = new Set<string>();
+  const walk = (given: unknown, path: string, depth: number): void => {
+    const schema = given as Json;
+    if (depth > 14) return;
+    if (typeof schema.$ref === 'string') {
+      const name = schema.$ref.split('/').at(-1) ?? '';
+      const defined = (root.$defs ?? {}) as Json;
+      return walk(schema.$ref === '#' ? root : defined[name], path, depth + 1);
+    }
+    for (const of of ['anyOf', 'oneOf', 'allOf']) {
+      for (const each of (schema[of] as unknown[] | undefined) ?? []) walk(each, path, depth + 1);
+    }
+    if (schema.type === 'string' && !('enum' in schema) && !('const' in schema)) found.add(path);
+    for (const [key, each] of Object.entries((schema.properties ?? {}) as Json)) {
+      walk(each, path === '' ? key : `${path}.${key}`, depth + 1);
+    }
+    if (schema.items) walk(schema.items, `${path}[]`, depth + 1);
+    if (typeof schema.additionalProperties === 'object' && schema.additionalProperties) {
+      walk(schema.additionalProperties, `${path}{}`, depth + 1);
+      found.add(`${path}{key}`);
+    }
+  };
+  walk(root, '', 0);
+  return found;
+}
+
+const query = querySchema.parse({
+  key: 'member',
+  title: 'Member',
+  connection: 'register',
+  text: '/members/{code}',
+  parameters: [{ key: 'code', label: 'Code', type: { kind: 'text', format: 'plain', length: 20 } }],
+  columns: [
+    {
+      key: 'phone',
+      label: 'Phone',
+      path: 'phone',
+      type: { kind: 'text', format: 'plain', length: 99 },
+    },
+  ],
+});
+const tables = tablesWith({
+  tables: [
+    table('town', [column('name'), column('code')]),
+    table('loan', [
+      column('note'),
+      reference('town'),
+      column('fee', { type: { kind: 'decimal', precision: 8, scale: 2 } }),
+    ]),
+    table('line', [reference('loan'), column('kind')]),
+  ],
+  queries: [query],
+});
+
+/** A plan in which every place stands that can name something. */
+const whole: Plan = planSchema.parse({
+  format: 1,
+  title: 'All',
+  table: 'loan',
+  startsAt: 'note',
+  sections: [
+    {
+      key: 'main',
+      title: 'Main',
+      fields: [
+        { key: 'note', label: 'Note', savesTo: 'note' },
+        {
+          key: 'town',
+          label: 'Town',
+          savesTo: 'town',
+          choices: {
+            kind: 'table',
+            table: 'town',
+            shown: ['name', 'code'],
+            stores: { kind: 'link' },
+            order: [{ path: 'name', descending: false }],
+            conditions: [{ path: 'code', operator: 'equal', values: ['x'] }],
+            narrowings: [{ path: 'code', operator: 'equal', field: 'note' }],
+            typedBy: 'code',
+          },
+          brings: [
+            { path: 'name', into: 'label' },
+            { path: null, by: 'which', into: 'read' },
+          ],
+          requiredWhen: 'note = "x"',
+          checks: [{ holds: 'town.name != note', message: 'It is {town.name}.' }],
+        },
+        { key: 'label', label: 'Label', savesTo: null },
+        { key: 'read', label: 'Read', savesTo: null },
+        {
+          key: 'which',
+          label: 'Which',
+          savesTo: null,
+          choices: { kind: 'columns', of: 'town', paths: ['name'] },
+        },
+        {
+          key: 'copy',
+          label: 'Copy',
+          savesTo: null,
+          choices: {
+            kind: 'table',
+            table: 'town',
+            shown: ['name'],
+            stores: { kind: 'copy', column: 'code' },
+          },
+        },
+        { key: 'held', label: 'Held', savesTo: null, holds: { kind: 'reference', table: 'town' } },
+        {
+          key: 'listed',
+          label: 'Listed',
+          savesTo: null,
+          choices: { kind: 'options', list: 'kinds', by: 'note' },
+        },
+        {
+          key: 'heldlist',
+          label: 'Held list',
+          savesTo: null,
+          holds: { kind: 'option', list: 'kinds', options: [] },
+        },
+        {
+          key: 'asked',
+          label: 'Asked',
+          savesTo: null,
+          choices: {
+            kind: 'outside',
+            query: 'member',
+            stores: 'phone',
+            shown: ['phone'],
+            given: [{ parameter: 'code', field: 'note' }],
+          },
+          brings: [{ path: 'phone', into: null }],
+        },
+        {
+          key: 'value',
+          label: 'Value',
+          savesTo: null,
+          outside: {
+            query: 'member',
+            column: 'phone',
+            given: [{ parameter: 'code', field: 'note' }],
+          },
+        },
+        {
+          key: 'rolled',
+          label: 'Rolled',
+          savesTo: null,
+          holds: { kind: 'whole' },
+          rollup: {
+            table: 'line',
+            aggregate: 'greatest',
+            path: 'kind',
+            conditions: [{ path: 'kind', operator: 'equal', values: ['x'] }],
+            narrowings: [{ path: 'loan.note', operator: 'equal', field: 'note' }],
+          },
+        },
+        {
+          key: 'sum',
+          label: 'Sum',
+          savesTo: 'fee',
+          computes: 'count(lines.kind)',
+          shownWhen: 'note != null',
+          lockedWhen: 'note = "y"',
+        },
+        { key: 'begun', label: 'Begun', savesTo: null, initially: 'note' },
+      ],
+    },
+    {
+      key: 'lines',
+      title: 'Lines',
+      grid: {
+        table: 'line',
+        link: 'loan',
+        view: 'short',
+        shownWhen: 'note != null',
+        rowsWhen: 'kind != null',
+      },
+      fields: [
+        {
+          key: 'kind',
+          label: 'Kind',
+          savesTo: 'kind',
+          choices: { kind: 'options', list: 'kinds', by: 'parent.note' },
+          computes: null,
+        },
+        { key: 'both', label: 'Both', savesTo: null, computes: 'kind + parent.note' },
+      ],
+    },
+    {
+      key: 'inner',
+      title: 'Inner',
+      grid: { table: 'line', link: 'loan', within: 'lines' },
+      fields: [
+        { key: 'same', label: 'Same', savesTo: null, computes: 'parent.kind + parent.parent.note' },
+      ],
+    },
+  ],
+  writes: [
+    {
+      table: 'line',
+      each: 'lines',
+      record: 'record',
+      when: 'kind != null',
+      values: { kind: 'parent.note' },
+    },
+  ],
+  sends: [{ connection: 'desk', when: 'note != null', values: { what: 'note' } }],
+  buttons: [
+    {
+      key: 'go',
+      label: 'Go',
+      when: 'note != null',
+      steps: [
+        { do: 'set', field: 'note', to: 'note + "x"' },
+        { do: 'tell', connection: 'desk', values: { what: 'note' } },
+        { do: 'open', form: 'other', carry: { note: 'note' } },
+      ],
+    },
+  ],
+  through: { query: 'member', key: 'code', columns: { note: 'phone' } },
+});
+
+describe('R6 the one walk over all that a plan names', () => {
+  const schema = z.toJSONSchema(planSchema, { io: 'input', unrepresentable: 'any' }) as Json;
+
+  it('knows every text that a plan can hold, and what each is', () => {
+    expect([...textPaths(schema)].sort()).toEqual(Object.keys(texts).sort());
+  });
+
+  /** Where each value of the whole plan stands, by its path in the schema. */
+  const places = (plan: Plan) => {
+    const found: { path: string; value: string }[] = [];
+    const walk = (value: unknown, path: string): void => {
+      if (typeof value === 'string') found.push({ path, value });
+      else if (Array.isArray(value)) for (const each of value) walk(each, `${path}[]`);
+      else if (typeof value === 'object' && value !== null) {
+        const record = ['values', 'carry', 'columns'].some((name) => path.endsWith(name));
+        const mapped = record && !path.includes('choices');
+        for (const [key, each] of Object.entries(value)) {
+          if (mapped) found.push({ path: `${path}{key}`, value: key });
+          walk(each, mapped ? `${path}{}` : path === '' ? key : `${path}.${key}`);
+        }
+      }
+    };
+    walk(plan, '');
+    return found;
+  };
+  const kinds = new Set<string>(referencesOf(whole, tables).map(({ kind }) => kind));
+
+  it('stands in the test plan with every place that names something', () => {
+    const filled = new Set(places(whole).map(({ path }) => path));
+    const naming = Object.entries(texts).filter(([path, what]) => {
+      const inRows = path.includes('.holds.columns') || path.includes('.holds.mirrors');
+      return !inRows && !['words', 'setting', 'defines'].includes(what);
+    });
+    for (const [path] of naming) expect(filled, path).toContain(path);
+    expect([...kinds].sort()).toEqual(
+      [...new Set(naming.map(([, what]) => what).filter((what) => what !== 'formula'))].sort(),
+    );
+  });
+
+  it('gives every place that names something another name, and no other', () => {
+    const renamed = mapReferences(whole, tables, ({ name }) => `zz_${name}`);
+    const [before, after] = [places(whole), places(renamed)];
+    expect(after.map(({ path }) => path)).toEqual(before.map(({ path }) => path));
+    before.forEach(({ path, value }, i) => {
+      const what = texts[path] ?? 'setting';
+      const now = after[i]?.value ?? '';
+      if (['words', 'defines', 'setting'].includes(what)) expect(now, path).toBe(value);
+      else if (what === 'formula') {
+        expect(now.includes('zz_') || value === 'record', `${path}: ${value}`).toBe(true);
+      } else
+        expect(now, path).toBe(
+          value.replace(/[^.]+/g, (step) => (step === 'parent' ? step : `zz_${step}`)),
+        );
+    });
+  });
+
+  it('leaves no plan behind that names a field in vain, but in formulas', () => {
+    for (const scope of ['', 'lines']) {
+      const keys =
+        wireForm(whole, tables)
+          .scopes.get(scope)
+          ?.list.map(({ field }) => field.key) ?? [];
+      for (const key of keys) {
+        const without = removeFields(whole, tables, scope, [key]);
+        expect(() => planSchema.parse(without), key).not.toThrow();
+        const still = mapReferences(withoutFormulas(without), tables, (r) =>
+          r.kind === 'field' && r.scope === scope && r.name === key ? 'zz_still' : undefined,
+        );
+        expect(JSON.stringify(still), key).not.toContain('zz_still');
+      }
+    }
+  });
+
+  it('renames a field where it is named, and back again to the same plan', () => {
+    for (const [scope, key] of [
+      ['', 'note'],
+      ['', 'town'],
+      ['lines', 'kind'],
+    ] as const) {
+      const there = renameField(whole, tables, key, 'zz_other', scope);
+      expect(there).not.toEqual(whole);
+      expect(renameField(there, tables, 'zz_other', key, scope)).toEqual(whole);
+    }
+  });
+
+  it('reaches what is named, with the systems of its queries', () => {
+    const reached = reachedBy(whole, tables);
+    expect([...reached.keys()].sort()).toEqual(['line', 'loan', 'town']);
+    expect([...(reached.queries?.keys() ?? [])]).toEqual(['member']);
+  });
+});
+
+/** The plan without its formulas, which keep what they name. */
+function withoutFormulas(plan: Plan): Plan {
+  const none = {
+    computes: null,
+    initially: null,
+    requiredWhen: null,
+    shownWhen: null,
+    lockedWhen: null,
+  };
+  return {
+    ...plan,
+    writes: [],
+    sends: [],
+    buttons: (plan.buttons ?? []).map((button) => ({
+      ...button,
+      when: null,
+      steps: button.steps.filter((step) => step.do === 'set').map((step) => ({ ...step, to: '1' })),
+    })),
+    sections: plan.sections.map((section) => ({
+      ...section,
+      grid: section.grid && { ...section.grid, shownWhen: null, rowsWhen: null },
+      fields: section.fields.map((field) => ({ ...field, ...none, checks: [] })),
+    })),
+  };
+}
