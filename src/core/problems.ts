@@ -43,6 +43,10 @@ const sentences = {
   ],
   // records
   not_unique: ['{label} “{given}” is already taken.', 'It must be unique in {table}.'],
+  not_unique_there: [
+    '{label} “{given}” is in the table already.',
+    'Leave the line out, or change the value.',
+  ],
   twice_in_file: ['{label} “{given}” stands twice, first in line {line}.', 'It must be unique.'],
   in_use: ['This record is in use by {users}.', 'Change or remove those first.'],
   changed_meanwhile: [

@@ -192,7 +192,7 @@ describe('rows for a table that is there', () => {
       return bring(text, { ...definition, target: { kind: 'existing', table: 'growing' } });
     };
     expect(await again('code,n\nC,3\n')).toMatchObject({ written: 1 });
-    expect(await code(again('code,n\nD,4\nB,5\n'))).toBe('not_unique');
+    expect(await code(again('code,n\nD,4\nB,5\n'))).toBe('rows_rejected');
     expect(await count('growing')).toBe(3);
   });
 

@@ -1,6 +1,7 @@
 import { checkValue } from '../values/parse';
 import type { Value } from '../values/types';
 import type { WiredForm, WiredScope } from '../wiring/form';
+import { isDerived } from './cell';
 import type { EntryState, Filled } from './state';
 
 /**
@@ -31,13 +32,16 @@ function fitting(
 ) {
   const kept: Record<string, Value> = {};
   const set: string[] = [];
-  for (const { field, type } of scope.list) {
+  for (const wired of scope.list) {
+    const { field, type } = wired;
     kept[field.key] = field.initial;
-    if (!own.includes(field.key)) continue;
+    const follows = isDerived(wired) || wired.broughtBy !== null;
+    if (!own.includes(field.key) && !follows) continue;
     const checked = checkValue(type, values[field.key] ?? null, field.label);
     if (!('value' in checked)) continue;
+    // What follows is shown as it was last until it is worked out anew.
     kept[field.key] = checked.value;
-    set.push(field.key);
+    if (own.includes(field.key)) set.push(field.key);
   }
   return { values: kept, own: set, texts };
 }

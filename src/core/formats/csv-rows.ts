@@ -47,7 +47,15 @@ export class RowReader {
   readonly #matches: Matches;
   readonly #seen: Map<string, Map<string, number>>;
 
-  constructor(columns: readonly ImportColumn[], cellCount: number, matches: Matches) {
+  constructor(
+    columns: readonly ImportColumn[],
+    cellCount: number,
+    matches: Matches,
+    /** What tells whether two texts are equal: whoever keeps them says. */
+    readonly equal: (text: string) => string,
+    /** Values of unique columns that the table has already, by column and key. */
+    readonly there: (column: ImportColumn, key: string) => boolean = () => false,
+  ) {
     this.#columns = columns;
     this.#cellCount = cellCount;
     this.#matches = matches;
@@ -78,7 +86,10 @@ export class RowReader {
     }
     const seen = this.#seen.get(column.key);
     if (seen) {
-      const known = String(value).toLowerCase();
+      const known = this.equal(String(value));
+      if (this.there(column, known)) {
+        return problem('not_unique_there', { label: column.label, given: cell.trim() });
+      }
       const first = seen.get(known);
       if (first !== undefined) {
         const details = { label: column.label, given: cell.trim(), line: first };

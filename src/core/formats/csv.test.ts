@@ -66,10 +66,15 @@ describe('A1 rejected rows have their line, column and reason', () => {
     { ...importColumn('town', 2), type: { kind: 'reference', table: 'town' }, match: 'name' },
   ];
   const reader = () =>
-    new RowReader(columns, 3, {
-      find: (_, given) => ({ Velden: 5, Twice: 'ambiguous' as const })[given] ?? null,
-      names: () => ({ table: 'town', column: 'name' }),
-    });
+    new RowReader(
+      columns,
+      3,
+      {
+        find: (_, given) => ({ Velden: 5, Twice: 'ambiguous' as const })[given] ?? null,
+        names: () => ({ table: 'town', column: 'name' }),
+      },
+      (text) => text.toLowerCase(),
+    );
 
   it('reads good rows in the order of the columns', () => {
     expect(reader().read(['A', '12', 'Velden'], 2)).toEqual(['A', 12, 5]);

@@ -39,7 +39,9 @@ export async function carryRenaming(
       .update({ table_key: definition.key, definition: JSON.stringify(definition) });
   }
   await renameInForms(db, trx, (plan) =>
-    column === null ? renameTable(plan, tables, table, to) : renameColumn(plan, tables, table, column, to),
+    column === null
+      ? renameTable(plan, tables, table, to)
+      : renameColumn(plan, tables, table, column, to),
   );
   const counters = trx('code_counter').withSchema(db.catalog);
   if (column !== null) {

@@ -1,3 +1,4 @@
+import { equalityOf } from './equality';
 import type { Choice, EmptyReason, Offer } from '$lib/core/entry/asks';
 import { pageSize } from '$lib/core/entry/asks';
 import { shownPaths, storedType } from '$lib/core/plan/held';
@@ -116,6 +117,7 @@ export async function readConfirmed(
       known.set(choice.value, { choice, offered });
     }
   }
+  const alike = await alikeIn(runner, known, wanted);
   return currents.map((current) => {
     if (Array.isArray(current)) {
       const found = idsOf(current).flatMap((id) => known.get(id) ?? []);
@@ -123,7 +125,7 @@ export async function readConfirmed(
         found.filter((one) => one.offered === offered).map(({ choice }) => choice);
       return { ...list, current: null, chosen: among(true), others: among(false) };
     }
-    const found = known.get(current) ?? alike(known, current);
+    const found = known.get(current) ?? alike(current);
     if (!found) return { ...list, current: null };
     return found.offered
       ? { ...list, current: found.choice }
@@ -131,19 +133,27 @@ export async function readConfirmed(
   });
 }
 
-/** What the database takes for the same text: accents and case do not count there. */
-function alike(
-  known: ReadonlyMap<Value, { choice: Choice; offered: boolean }>,
-  text: Value,
-): { choice: Choice; offered: boolean } | undefined {
-  if (typeof text !== 'string') return undefined;
-  const same = [...known.values()].find(
-    ({ choice: { value } }) => typeof value === 'string' && collator.compare(value, text) === 0,
-  );
-  return same && { ...same, choice: { ...same.choice, value: text } };
-}
+type Known = ReadonlyMap<Value, { choice: Choice; offered: boolean }>;
 
-const collator = new Intl.Collator('en', { sensitivity: 'base' });
+/** Finds what the database takes for the same text as a value that is not there letter by letter. */
+async function alikeIn(
+  runner: Runner,
+  known: Known,
+  wanted: readonly Value[],
+): Promise<(text: Value) => { choice: Choice; offered: boolean } | undefined> {
+  const texts = wanted.filter((one) => typeof one === 'string' && !known.has(one)) as string[];
+  if (texts.length === 0) return () => undefined;
+  const held = [...known].filter(([value]) => typeof value === 'string') as [
+    string,
+    { choice: Choice; offered: boolean },
+  ][];
+  const equality = await equalityOf(runner, [...texts, ...held.map(([value]) => value)]);
+  const byKey = new Map(held.map(([value, one]) => [equality.key(value), one]));
+  return (text) => {
+    const same = typeof text === 'string' ? byKey.get(equality.key(text)) : undefined;
+    return same && { ...same, choice: { ...same.choice, value: text } };
+  };
+}
 
 /** A wish made ready for SQL: what is read, under which conditions. */
 export function compileChoices(

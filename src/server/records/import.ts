@@ -1,3 +1,4 @@
+import { parseText, readingOf } from '$lib/core/values/parse';
 import { randomUUID } from 'node:crypto';
 import type { Readable } from 'node:stream';
 import type { Knex } from 'knex';
@@ -24,7 +25,8 @@ import { databaseWords, duplicateIndex } from '../database/errors';
 import { changeStructure, loadLock, parseJson } from '../database/structure';
 import { openCsv } from './csv-file';
 import { openSave } from './journal';
-import { toDatabase } from './values';
+import { Equality } from './equality';
+import { fromDatabase, toDatabase } from './values';
 
 /** What a file is to become: a new table, or more rows of one that is there. */
 export const importSchema = z.strictObject({
@@ -194,11 +196,21 @@ async function readFile(
 ): Promise<ImportResult> {
   const tables = await loadTables(db);
   const matches = await loadMatches(db, tables, definition.columns);
-  const reader = new RowReader(definition.columns, definition.cells, matches);
+  const equality = new Equality(db.knex);
+  const there = await existingValues(db, definition, equality);
+  const reader = new RowReader(
+    definition.columns,
+    definition.cells,
+    matches,
+    (text) => equality.key(text),
+    (column, key) => there.has(column.key, key),
+  );
   const file = await openCsv(body, definition.delimiter);
   const result: ImportResult = { rows: 0, written: 0, rejectedRows: 0, rejections: [], table: '' };
   const stopsWriting = definition.rejected === 'refuse';
   for await (const batch of file.rows) {
+    await there.learn(batch.map(({ cells }) => cells));
+    await matches.learn(batch.map(({ cells }) => cells));
     for (const { cells, line } of batch) {
       result.rows++;
       const read = reader.read(cells, line);
@@ -284,7 +296,8 @@ async function loadMatches(
   db: Database,
   tables: Tables,
   columns: readonly ImportColumn[],
-): Promise<Matches> {
+): Promise<Matches & { learn: (rows: readonly (readonly string[])[]) => Promise<void> }> {
+  const equality = new Equality(db.knex);
   const found = new Map<string, Map<string, number | 'ambiguous'>>();
   const names = new Map<string, { table: string; column: string }>();
   for (const column of columns) {
@@ -295,21 +308,60 @@ async function loadMatches(
     const sql = `select id, \`${by.key}\` as text from ${tableSql(db, table.key)} where \`${by.key}\` is not null`;
     const [rows] = await db.knex.raw(sql);
     const ids = new Map<string, number | 'ambiguous'>();
+    await equality.learn((rows as { text: unknown }[]).map(({ text }) => String(text)));
     for (const { id, text } of rows as { id: number; text: unknown }[]) {
-      const known = matchKey(String(text));
+      const known = equality.key(String(text));
       ids.set(known, ids.has(known) ? 'ambiguous' : Number(id));
     }
     found.set(column.key, ids);
     names.set(column.key, { table: table.title.toLowerCase(), column: by.label.toLowerCase() });
   }
   return {
-    find: (column, text) => found.get(column.key)?.get(matchKey(text)) ?? null,
+    learn: (rows) => {
+      const matched = columns.filter(({ key }) => found.has(key));
+      return equality.learn(
+        matched.flatMap(({ source }) => rows.map((cells) => (cells[source] ?? '').trim())),
+      );
+    },
+    find: (column, text) => found.get(column.key)?.get(equality.key(text.trim())) ?? null,
     names: (column) => names.get(column.key) ?? { table: '', column: '' },
   };
 }
 
-function matchKey(text: string): string {
-  return text.trim().toLowerCase();
+/**
+ * The values of unique columns that stand in the table already, as far as the lines of a file hold them: a
+ * line that repeats one is rejected with its number, before anything is written.
+ */
+async function existingValues(db: Database, definition: ImportDefinition, equality: Equality) {
+  const unique = definition.columns.filter((column) => column.unique);
+  const found = new Map<string, Set<string>>();
+  const { target } = definition;
+  const learn = async (rows: readonly (readonly string[])[]) => {
+    for (const column of unique) {
+      const values = rows.flatMap((cells) => {
+        const read = parseText(
+          column.type,
+          cells[column.source] ?? '',
+          '',
+          readingOf(column.reading),
+        );
+        return 'value' in read && read.value !== null ? [read.value] : [];
+      });
+      await equality.learn(values.map(String));
+      if (target.kind !== 'existing' || values.length === 0) continue;
+      const held = await db
+        .knex(target.table)
+        .withSchema(db.records)
+        .whereIn(column.key, values.map((value) => toDatabase(column.type, value)) as string[])
+        .pluck(column.key);
+      const texts = held.map((value) => String(fromDatabase(column.type, value)));
+      await equality.learn(texts);
+      const known = found.get(column.key) ?? new Set();
+      for (const text of texts) known.add(equality.key(text));
+      found.set(column.key, known);
+    }
+  };
+  return { learn, has: (column: string, key: string) => found.get(column)?.has(key) === true };
 }
 
 /** Links have a table of their own, which a file of one table does not hold. */

@@ -7,6 +7,7 @@ import type { ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { choiceOf, compileChoices, type ChoicesWish, type CompiledChoices } from './choices';
 import { allOf, type Expression, type Piece } from './query';
+import { equalityOf } from './equality';
 import { fromDatabase, toDatabase } from './values';
 
 /** What a typed key names: a record that is offered, none, or several. */
@@ -32,7 +33,7 @@ export async function readNamed(
   const wanted = by.flatMap((column) => amongPiece(column, wish.keys) ?? []);
   if (wanted.length === 0) return new Map(wish.keys.map((key) => [key, null]));
   const rows = await rowsNamed(runner, compiled, by, wanted);
-  const find = finder(rows, by, typedBy !== null);
+  const find = await finder(runner, rows, by, typedBy !== null, wish.keys);
   return new Map(wish.keys.map((key) => [key, find(key)]));
 }
 
@@ -81,10 +82,23 @@ async function rowsNamed(
 }
 
 /**
- * Finds the one row that a key names; a row named by its whole line goes before one named by a part.
- * The names are folded once, not for each key.
+ * Finds the one row that a key names; a row named by its whole line goes before one named by a part. What is
+ * equal the database says, once for all names and keys.
  */
-function finder(rows: readonly NamedRow[], by: readonly Expression[], exact: boolean) {
+async function finder(
+  runner: Runner,
+  rows: readonly NamedRow[],
+  by: readonly Expression[],
+  exact: boolean,
+  keys: readonly string[],
+): Promise<(key: string) => Named> {
+  const writtenAs = (key: string) => [key, ...by.flatMap(({ type }) => formatted(type, key) ?? [])];
+  const lineOf = ({ names }: NamedRow) => shownLine(names.map((name) => name ?? ''));
+  const equality = await equalityOf(runner, [
+    ...keys.flatMap(writtenAs),
+    ...rows.map(lineOf),
+    ...rows.flatMap(({ names }) => names.filter((name) => name !== null)),
+  ]);
   const whole = new Map<string, Set<NamedRow>>();
   const parts = new Map<string, Set<NamedRow>>();
   const note = (names: typeof whole, name: string, row: NamedRow) => {
@@ -93,12 +107,12 @@ function finder(rows: readonly NamedRow[], by: readonly Expression[], exact: boo
     else names.set(name, new Set([row]));
   };
   for (const row of rows) {
-    note(whole, folded(shownLine(row.names.map((name) => name ?? ''))), row);
-    for (const name of row.names) if (name !== null) note(parts, folded(name), row);
+    note(whole, equality.key(lineOf(row)), row);
+    for (const name of row.names) if (name !== null) note(parts, equality.key(name), row);
   }
-  return (key: string): Named => {
-    const written = [key, ...by.flatMap(({ type }) => formatted(type, key) ?? [])].map(folded);
-    const lines = exact ? undefined : whole.get(folded(key));
+  return (key) => {
+    const written = writtenAs(key).map((name) => equality.key(name));
+    const lines = exact ? undefined : whole.get(equality.key(key));
     const found = lines ?? new Set(written.flatMap((name) => [...(parts.get(name) ?? [])]));
     if (found.size > 1) return 'ambiguous';
     return [...found][0]?.choice ?? null;
@@ -110,13 +124,4 @@ function formatted(type: ValueType, key: string): string | null {
   if (type.kind === 'text' || type.kind === 'long_text') return null;
   const parsed = parseText(type, key, '');
   return 'value' in parsed && parsed.value !== null ? formatValue(type, parsed.value) : null;
-}
-
-/** Letters as the database compares them: without case and accents. */
-function folded(text: string): string {
-  return text
-    .normalize('NFKD')
-    .replace(/[\u0300-\u036f]/g, '')
-    .trim()
-    .toLowerCase();
 }

@@ -24,10 +24,9 @@ export async function searchPieces(
 ): Promise<Search> {
   const typed = text.trim();
   const indexed = searchIndex(table, shown);
-  const words = typed.split(/\s+/).slice(0, mostWords);
   const pieces = indexed
     ? await indexedPieces(db, indexed, shown, typed)
-    : words.map((word) => lookedThrough(shown, word));
+    : piecesOf(wordsOf(typed), shown, typed);
   return { pieces, rank: rank(shown, typed) };
 }
 
@@ -49,14 +48,10 @@ async function indexedPieces(
   typed: string,
 ): Promise<Piece[]> {
   const shortest = await shortestToken(db);
-  const tokens = typed
-    .split(/[^\p{L}\p{Nd}_]+/u)
-    .filter((token) => token !== '')
-    .slice(0, mostWords)
-    .map((token) => token.slice(0, longestWord));
+  const tokens = wordsOf(typed);
   const long = tokens.filter((token) => token.length >= shortest);
   const short = tokens.filter((token) => token.length < shortest);
-  if (tokens.length === 0) return [lookedThrough(shown, typed)];
+  if (tokens.length === 0) return piecesOf(tokens, shown, typed);
   const matched: Piece[] =
     long.length > 0
       ? [
@@ -69,14 +64,34 @@ async function indexedPieces(
   return [...matched, ...short.map((token) => lookedThrough(shown, token))];
 }
 
+/**
+ * The words of a text, as the index of words cuts them too: letters, digits and `_` together, everything else
+ * between them. What is asked for is cut as what is there was.
+ */
+function wordsOf(text: string): string[] {
+  return text
+    .split(/[^\p{L}\p{M}\p{Nd}_]+/u)
+    .filter((word) => word !== '')
+    .slice(0, mostWords)
+    .map((word) => word.slice(0, longestWord));
+}
+
+/** Every word at the beginning of some word; a text without any is looked for as it is. */
+function piecesOf(words: readonly string[], shown: readonly Expression[], typed: string): Piece[] {
+  return (words.length === 0 ? [typed] : words).map((word) => lookedThrough(shown, word));
+}
+
+/** What may stand before a word, besides the beginning. */
+const between = [' ', '-', "'", '’', '/', '(', '.', ',', '"', '“', '«', '„', '[', ':', '&', '+'];
+
 /** A word at the beginning of any word of any shown column, without an index. */
 function lookedThrough(shown: readonly Expression[], word: string): Piece {
   const text = likeText(word);
-  const anywhere = shown.flatMap(({ sql }) => [
-    { sql: `${sql} like ?`, bindings: [`${text}%`] },
-    { sql: `${sql} like ?`, bindings: [`% ${text}%`] },
-    { sql: `${sql} like ?`, bindings: [`%-${text}%`] },
-  ]);
+  const anywhere = shown.flatMap(({ sql }) =>
+    ['', ...between.map((sign) => `%${sign}`)].map((before) => {
+      return { sql: `${sql} like ?`, bindings: [`${before}${text}%`] };
+    }),
+  );
   return {
     sql: `(${anywhere.map((piece) => piece.sql).join(' or ')})`,
     bindings: anywhere.flatMap((piece) => piece.bindings),

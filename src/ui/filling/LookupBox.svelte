@@ -210,7 +210,14 @@
   }
 
   /** Leaving the box: a typed search takes its first choice, an emptied box empties the field. */
-  async function finished() {
+  function finished(): Promise<void> {
+    // Tab and the leaving that follows it are one.
+    finishing ??= finish().finally(() => (finishing = null));
+    return finishing;
+  }
+  let finishing: Promise<void> | null = null;
+
+  async function finish() {
     const choice = choices[active];
     if (typed === null) hide();
     else if (typed.trim() === '') choose(null);
