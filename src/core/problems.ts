@@ -154,6 +154,7 @@ const sentences = {
     '“{given}” is still being looked up.',
     'Wait a moment, or choose from the list.',
   ],
+  broken_text: ['{label} holds a character that is broken in two.', 'Type it again.'],
   select_only: ['Only a SELECT can be asked.', ''],
   outside_host_refused: [
     '{host} is not among the hosts that may be asked.',
@@ -270,6 +271,10 @@ const sentences = {
   plan_invalid: ['The plan cannot be read: {reason}.', ''],
   plan_has_problems: ['The plan has {count} problems.', 'See the checkup.'],
   draft_changed: ['Someone else changed this draft meanwhile.', 'Open it again.'],
+  condition_unsaved: [
+    '“{title}” is shown by {label}, which is not saved: in a record that is opened again its lines are out of sight.',
+    'Save {label} to a column, or show the lines by something that is saved.',
+  ],
   cycle: ['The fields follow from one another in a circle: {path}.', 'Take one of the links away.'],
   field_twice: ['Two fields have the key “{field}”.', 'Give one another key.'],
   choices_table_missing: ['{label} takes its choices from “{table}”, which is no table.', ''],

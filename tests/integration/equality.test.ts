@@ -36,7 +36,8 @@ beforeAll(async () => {
   ]);
   const tables = await loadTables(held.db);
   for (const key of ['place', 'indexed']) {
-    for (const name of names) await addRecord(held.db, tables, tableFrom(tables, key), { name }, 'test');
+    for (const name of names)
+      await addRecord(held.db, tables, tableFrom(tables, key), { name }, 'test');
   }
 });
 

@@ -4,6 +4,7 @@ import { effortBits, effortText, isEffort } from '../../src/core/access/effort';
 import { ProblemError } from '../../src/core/problems';
 import {
   challengeFor,
+  countUse,
   listInvitations,
   makeInvitation,
   passFor,
@@ -14,15 +15,19 @@ import {
 } from '../../src/server/access/invitations';
 import { throttleGuest } from '../../src/server/access/throttle';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
-import { makeTable } from '../../src/server/catalog/tables';
+import { loadTables, makeTable } from '../../src/server/catalog/tables';
+import { saveEntry } from '../../src/server/records/save';
+import { addRecord } from '../../src/server/records/write';
 import { column, field, planOf, table } from '../support/definitions';
 import { useDatabase } from '../support/house';
 
 const held = useDatabase('t_invitations');
 process.env.UNISOR_SECRET = 'a key for nothing but tests';
 
+const memberTable = table('member', [column('phone')]);
+
 beforeAll(async () => {
-  await makeTable(held.db, table('member', [column('phone')]), 'test');
+  await makeTable(held.db, memberTable, 'test');
   const plan = planOf('member', [field('phone', { savesTo: 'phone' })]);
   await makeForm(held.db, { table: 'member', key: 'member', plan }, 'test');
   await publishForm(held.db, 'member', 1, 'test');
@@ -100,6 +105,31 @@ describe('H4 an invitation', () => {
     const submission = randomUUID();
     await usingInvitation(held.db, again, submission, async () => 1);
     await usingInvitation(held.db, again, submission, async () => 1);
+  });
+
+  it('many guests at once wait for one another on one connection each, and nobody else waits', async () => {
+    const { db } = held;
+    const [row] = [await addRecord(db, await loadTables(db), memberTable, { phone: '1' }, 'test')];
+    const { invitation } = await invite({ uses: 5, record: row.id });
+    const save = (i: number) => {
+      const submission = randomUUID();
+      const entry = { submission, edition: 1, values: { phone: `555-01${10 + i}` } };
+      return saveEntry(db, 'member', entry, 'guest', (trx) =>
+        countUse(db, trx, invitation.id, submission),
+      );
+    };
+    const all = Promise.allSettled(Array.from({ length: 40 }, (_, i) => save(i)));
+    const others = Array.from({ length: 5 }, () => db.knex.raw('select 1'));
+    await Promise.all(others);
+    const ended = await all;
+    const failed = ended.flatMap((one) =>
+      one.status === 'rejected' ? [one.reason as unknown] : [],
+    );
+    expect(ended.filter(({ status }) => status === 'fulfilled')).toHaveLength(5);
+    expect(failed.map((error) => (error as ProblemError).problems[0]?.code)).toEqual(
+      Array(35).fill('invitation_used_up'),
+    );
+    expect((await listInvitations(db)).find(({ id }) => id === invitation.id)?.used).toBe(5);
   });
 
   it('is not used where the save failed', async () => {

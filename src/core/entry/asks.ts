@@ -5,6 +5,9 @@ import { valueSchema, type Value } from '../values/types';
 /** At most so many asks are sent at once; more go in pieces. */
 export const mostAsks = 2000;
 
+/** Why a list is empty is counted up to so many; that many may be more. */
+export const reasonBound = 1000;
+
 /** At most so many choices a page. */
 export const pageSize = 50;
 

@@ -14,7 +14,8 @@ import type { Filled } from './state';
 import { compareChanges, conflictKey, merged } from './merge';
 import { recomputed } from './recomputed';
 import { settle } from './settle';
-import { foundBehind, openedBeginning, type OpenedRecord } from './stored';
+import { foundBehind } from '../wiring/found-behind';
+import { openedBeginning, type OpenedRecord } from './stored';
 import { writePlan } from './write-plan';
 
 const lines = (): OpenedRecord => ({

@@ -1,7 +1,7 @@
 import type { WarningCode } from '../formula/frame';
 import { operatorWords, type Operator } from '../table/conditions';
 import type { Value } from '../values/types';
-import type { EmptyReason } from './asks';
+import { reasonBound, type EmptyReason } from './asks';
 import type { TraceEvent } from './trace';
 
 /** How an entry's parts are called on the screen. A field of a grid is named `grid.field`. */
@@ -22,13 +22,20 @@ export function whyEmpty(field: string, reason: EmptyReason, names: Names): stri
     const words = operatorWords[operator as Operator] ?? operator;
     const condition = `${names.path(field, path)} ${words} ${shown}`.trim();
     if (without === 0) return `“${condition}”: none, with it or without it.`;
-    return `“${condition}” leaves none; without it ${without} would be offered.`;
+    return `“${condition}” leaves none; without it ${counted(without)} would be offered.`;
   });
   if (reason.withoutSearch === null) return lines;
   if (reason.withoutSearch > 0) {
-    return [`Nothing matches what was typed; without it ${reason.withoutSearch} are offered.`];
+    return [
+      `Nothing matches what was typed; without it ${counted(reason.withoutSearch)} are offered.`,
+    ];
   }
   return lines;
+}
+
+/** A number that was counted up to a bound only. */
+function counted(n: number): string {
+  return n >= reasonBound ? `${reasonBound} or more` : String(n);
 }
 
 /** An event of the trace in words: `Town`, `12 offered`. */

@@ -89,11 +89,7 @@ export function parseText(
     case 'date_time':
       return parseDateTime(given, reading);
     case 'option': {
-      const word = given.toLowerCase();
-      const offered = type.options.filter((o) => !o.retired);
-      const option =
-        offered.find((o) => o.value === given) ??
-        offered.find((o) => o.label.toLowerCase() === word || o.value.toLowerCase() === word);
+      const option = optionNamed(type, given);
       return option ? { value: option.value } : { problem: notAnOption(type, given, label) };
     }
     case 'reference': {
@@ -248,6 +244,8 @@ function checkText(
 }
 
 function checkLength(text: string, limit: number, label: string): Parsed {
+  // Half of a pair of code units is no character, and no database takes it.
+  if (!text.isWellFormed()) return { problem: problem('broken_text', { label }) };
   const length = text.length <= limit ? text.length : [...text].length;
   if (length > limit) return { problem: problem('too_long', { label, length, limit }) };
   return { value: text };
@@ -431,6 +429,18 @@ function momentIn(local: string, zone: string): string | null {
 function isCanonicalDateTime(text: string): boolean {
   const match = /^(\d{4}-\d{2}-\d{2})T(\d{2}:\d{2}:\d{2})Z$/.exec(text);
   return match !== null && isDate(match[1] ?? '') && isTime(match[2] ?? '');
+}
+
+/** The option that a text names: by its label or value as written, or else as the only one but for case. */
+function optionNamed(type: Extract<ValueType, { kind: 'option' }>, given: string) {
+  const offered = type.options.filter((o) => !o.retired);
+  const exact = offered.find((o) => o.label === given) ?? offered.find((o) => o.value === given);
+  if (exact) return exact;
+  const word = given.toLowerCase();
+  const labelled = offered.filter((o) => o.label.toLowerCase() === word);
+  const found =
+    labelled.length > 0 ? labelled : offered.filter((o) => o.value.toLowerCase() === word);
+  return found.length === 1 ? found[0] : undefined;
 }
 
 function notAnOption(

@@ -4,6 +4,7 @@ import { updateField } from '../plan/edit';
 import { compileIn, type FormulaUse } from '../plan/formulas';
 import { addressOf, type Plan } from '../plan/schema';
 import { problem } from '../problems';
+import { foundBehind } from './found-behind';
 import type { Tables } from '../table/definition';
 import { plainText, type ValueType } from '../values/types';
 import {
@@ -25,11 +26,40 @@ export function examine(
 ): Finding[] {
   const findings = checkup(plan, tables, readByFormulas(form), sizes);
   for (const finding of form.findings) findings.push(formulaFinding(form, finding));
+  findings.push(...unsavedConditions(form));
   if (form.cycle) {
     const found = problem('cycle', { path: form.cycle.join(' → ') });
     findings.push({ level: 'problem', field: null, problem: found });
   }
   return sortedFindings(findings);
+}
+
+/**
+ * Lines that are there under a condition on a field that is not saved: when the record is opened again, that
+ * field is empty, and the lines are out of sight.
+ */
+function unsavedConditions(form: WiredForm): Finding[] {
+  const root = form.scopes.get('');
+  if (!root) return [];
+  const behind = new Set(foundBehind(root).map(({ into }) => into));
+  return [...form.scopes.values()].flatMap(({ title, shownWhen }): Finding[] => {
+    const fields = (shownWhen?.reads ?? []).flatMap((path) => {
+      const read = readField(form.scopes, root, path);
+      return read && read.wired.scope === '' ? [read.wired] : [];
+    });
+    const unsaved = fields.find(
+      ({ field, computes, broughtBy }) =>
+        field.savesTo === null &&
+        !computes &&
+        !broughtBy &&
+        !field.rollup &&
+        !field.outside &&
+        !behind.has(field.key),
+    );
+    if (!unsaved) return [];
+    const { key, label } = unsaved.field;
+    return [{ level: 'hint', field: key, problem: problem('condition_unsaved', { label, title }) }];
+  });
 }
 
 /** The addresses of the fields that formulas read. */

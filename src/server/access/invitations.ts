@@ -1,3 +1,4 @@
+import type { Knex } from 'knex';
 import type { Invitation } from '$lib/core/access/invitation';
 import { createHash, randomBytes } from 'node:crypto';
 import { jwtVerify, SignJWT } from 'jose';
@@ -88,20 +89,30 @@ export async function usingInvitation<T>(
   save: () => Promise<T>,
 ): Promise<T> {
   return db.knex.transaction(async (trx) => {
-    const row = await trx('invitation').withSchema(db.catalog).where({ id }).forUpdate().first();
-    if (!row || row.revoked_at !== null) fail('invitation_revoked', {}, 410);
-    const used = (await trx('invitation_use')
-      .withSchema(db.catalog)
-      .where({ invitation_id: id })
-      .select('submission')) as { submission: string }[];
-    const again = used.some((use) => use.submission === submission);
-    if (!again && used.length >= Number(row.uses)) fail('invitation_used_up', {}, 410);
-    const saved = await save();
-    if (!again) {
-      await trx('invitation_use').withSchema(db.catalog).insert({ invitation_id: id, submission });
-    }
-    return saved;
+    await countUse(db, trx, id, submission);
+    return save();
   });
+}
+
+/**
+ * Counts a use of an invitation in the transaction of what it is used for: both are done, or neither. The
+ * invitation is held until it ends. A repeated submission is no further use.
+ */
+export async function countUse(
+  db: Database,
+  trx: Knex.Transaction,
+  id: string,
+  submission: string,
+): Promise<void> {
+  const row = await trx('invitation').withSchema(db.catalog).where({ id }).forUpdate().first();
+  if (!row || row.revoked_at !== null) fail('invitation_revoked', {}, 410);
+  const uses = () => trx('invitation_use').withSchema(db.catalog);
+  const used = (await uses().where({ invitation_id: id }).select('submission')) as {
+    submission: string;
+  }[];
+  if (used.some((use) => use.submission === submission)) return;
+  if (used.length >= Number(row.uses)) fail('invitation_used_up', {}, 410);
+  await uses().insert({ invitation_id: id, submission });
 }
 
 /** Takes an invitation back; its link opens nothing any more. */

@@ -1,3 +1,4 @@
+import { reasonBound } from '$lib/core/entry/asks';
 import { equalityOf } from './equality';
 import type { Choice, EmptyReason, Offer } from '$lib/core/entry/asks';
 import { pageSize } from '$lib/core/entry/asks';
@@ -38,7 +39,6 @@ export interface ChoicesWish {
 
 /** Counting stops here; a longer list is said to have more. */
 const countBound = 10_000;
-const reasonBound = 1000;
 
 export interface CompiledChoices {
   query: TableQuery;

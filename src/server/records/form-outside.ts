@@ -60,6 +60,11 @@ export function rememberedOutside(
   };
 }
 
+/** The answer to what nobody waits for: it is absent, and stops nothing. */
+export function unanswered({ id, field: key }: StandingAsk, { field }: WiredField): Answer {
+  return { id, failed: problem('read_failed', { label: field.label }, key) };
+}
+
 /** What went wrong with a read outside, as the answer to it. */
 export function failedOutside(
   error: unknown,

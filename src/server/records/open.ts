@@ -1,6 +1,5 @@
 import {
   fieldValues,
-  foundBehind,
   rowKey,
   scopeIn,
   type OpenedRecord,
@@ -10,6 +9,7 @@ import {
 import { fail } from '$lib/core/problems';
 import type { Table, Tables } from '$lib/core/table/definition';
 import type { Value } from '$lib/core/values/types';
+import { foundBehind } from '$lib/core/wiring/found-behind';
 import type { WiredForm, WiredScope } from '$lib/core/wiring/form';
 import { tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';

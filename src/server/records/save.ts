@@ -14,6 +14,7 @@ import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { asksOutside } from '$lib/core/plan/schema';
 import type { Tables } from '$lib/core/table/definition';
 import type { WiredForm } from '$lib/core/wiring/form';
+import { isNeeded } from '$lib/core/wiring/needed';
 import { knownEdition } from '../catalog/forms';
 import { loadTables, tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
@@ -21,7 +22,7 @@ import { duplicateIndex } from '../database/errors';
 import { noteSends } from '../outside/outbox';
 import { applyPlan, missingColumns } from './apply';
 import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from './conflicts';
-import { rememberedOutside, type OutsideReader } from './form-outside';
+import { rememberedOutside, unanswered, type OutsideReader } from './form-outside';
 import { databaseReader, knownForm } from './form-read';
 import { changesSince, findReceipt, openSave, type Receipt } from './journal';
 import { lockLimits } from './limits';
@@ -63,6 +64,8 @@ export async function saveEntry(
   formKey: string,
   request: Request,
   by: string,
+  /** What belongs to the save and is done in its transaction, on its one connection. */
+  inside: (trx: Knex.Transaction) => Promise<void> = async () => undefined,
 ): Promise<Receipt> {
   const tables = await loadTables(db);
   const { form: head, plan } = await knownEdition(db, tables, formKey, request.edition);
@@ -80,6 +83,7 @@ export async function saveEntry(
     return await inTransaction(db, async (trx) => {
       // First, so that a repeated submission waits here for the first one to end.
       await openSave(db, trx, save, plan.table);
+      await inside(trx);
       const entry = await openEntry(db, trx, tables, form, request, by, outside.recalls);
       const { writes, sends, problems: own } = planSave(entry);
       const problems = entryProblems(entry, writes, own, request, tables);
@@ -112,7 +116,9 @@ async function askOutsideFirst(
   if (![...form.scopes.values()].some(({ list }) => list.some(({ field }) => asksOutside(field)))) {
     return;
   }
-  await workedOut(db, tables, form, filledOf(request), person, outside, request.link);
+  const needed: OutsideReader = async (ask, wired) =>
+    isNeeded(form, wired) ? outside(ask, wired) : unanswered(ask, wired);
+  await workedOut(db, tables, form, filledOf(request), person, needed, request.link);
 }
 
 /** An entry worked out from what a screen has sent, with everything read that it asks for. */

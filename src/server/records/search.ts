@@ -47,7 +47,8 @@ async function indexedPieces(
   shown: readonly Expression[],
   typed: string,
 ): Promise<Piece[]> {
-  const shortest = await shortestToken(db);
+  // Words of one letter are in no index, whatever its setting says.
+  const shortest = Math.max(2, await shortestToken(db));
   const tokens = wordsOf(typed);
   const long = tokens.filter((token) => token.length >= shortest);
   const short = tokens.filter((token) => token.length < shortest);

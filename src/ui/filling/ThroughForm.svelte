@@ -155,7 +155,7 @@
       </Button>
       <span class="quiet" role="status">
         {passing.changed.length === 0
-          ? 'Nothing is other than in the system.'
+          ? 'It is as it is in the system.'
           : `Changed: ${passing.changed.map(label).join(', ')}`}
       </span>
     </div>

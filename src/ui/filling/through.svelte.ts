@@ -8,6 +8,7 @@ import type { Plan, Through } from '$lib/core/plan/schema';
 import type { Problem } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { wireForm, type WiredForm } from '$lib/core/wiring/form';
+import { sameValue } from '$lib/core/values/types';
 import { call } from '$lib/ui/shared/api';
 import { settlePending } from '$lib/ui/shared/pending';
 import { EntrySession } from './session.svelte';
@@ -114,9 +115,25 @@ export class Passing {
     this.busy = false;
     this.problems = called.ok ? [] : called.problems;
     if (called.ok) {
-      const fields = this.changed.length;
+      const wished = this.changed;
+      const values = session.entry.values();
       this.#show(called.value);
-      this.told = `Written back: ${fields} ${fields === 1 ? 'field' : 'fields'}.`;
+      // Only what the system says afterwards was taken.
+      const taken = wished.filter((field) =>
+        sameValue(called.value.values[field] ?? null, values[field] ?? null),
+      );
+      const ignored = wished.filter((field) => !taken.includes(field));
+      const label = (field: string) => this.form.fields.get(field)?.field.label ?? field;
+      const written = `${taken.length} ${taken.length === 1 ? 'field' : 'fields'}`;
+      this.told = [
+        taken.length > 0 ? `Written back: ${written}.` : '',
+        ignored.length > 0
+          ? `The system kept its own value of ${ignored.map(label).join(', ')}.`
+          : '',
+        wished.length === 0 ? 'Nothing was changed, so nothing was written.' : '',
+      ]
+        .filter((part) => part !== '')
+        .join(' ');
       return null;
     }
     if (called.status === 409 && called.body.now) this.#meet(called.body.now as ThroughRecord);

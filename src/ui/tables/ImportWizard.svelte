@@ -389,7 +389,10 @@
         onclick={() => bring('check')}>Check the rows</Button
       >
       {#if checked && checked.rejectedRows > 0}
-        <Button disabled={busy !== null} onclick={() => bring('leave_out')}>
+        <Button
+          disabled={busy !== null || checked.rejectedRows === checked.rows}
+          onclick={() => bring('leave_out')}
+        >
           Bring in the other {rowsOf(checked.rows - checked.rejectedRows)}
         </Button>
       {:else}

@@ -1,7 +1,7 @@
 import { json } from '@sveltejs/kit';
 import { fail } from '$lib/core/problems';
 import { guestAt, guestName } from '$lib/server/access/guest';
-import { usingInvitation } from '$lib/server/access/invitations';
+import { countUse } from '$lib/server/access/invitations';
 import { entrySchema, saveEntry } from '$lib/server/records/save';
 import { answering, readBody } from '$lib/server/respond';
 import type { RequestEvent } from './$types';
@@ -12,7 +12,8 @@ export const POST = answering(async (event: RequestEvent) => {
   const entry = await readBody(event.request, entrySchema);
   if (entry.record?.id !== invitation.record) fail('invitation_misfit', {}, 403);
   const by = guestName(invitation);
-  const save = () => saveEntry(db, invitation.form, entry, by);
-  const receipt = await usingInvitation(db, invitation, entry.submission, save);
+  const receipt = await saveEntry(db, invitation.form, entry, by, (trx) =>
+    countUse(db, trx, invitation.id, entry.submission),
+  );
   return json({ receipt }, { status: 201 });
 });
