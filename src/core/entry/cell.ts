@@ -35,6 +35,8 @@ export interface Facts {
   values: Readonly<Record<string, Value>> | null;
 }
 
+const none: ReadonlyMap<never, never> = new Map<never, never>();
+
 /** One field in one filling, or in one row of it: its value and all that is known about it. */
 export class Cell {
   /** The field's key, with its grid before it where it stands in a row. */
@@ -72,7 +74,9 @@ export class Cell {
   required = false;
   locked = false;
   /** What the checks that do not hold say, by their place. */
-  readonly refusals = new Map<number, string>();
+  get refusals(): ReadonlyMap<number, string> {
+    return this.#refusals ?? none;
+  }
   /** The change after which it waits for an answer; `null` while the entry begins, and at rest. */
   waitsAfter: string | null = null;
   /** Follows from something that is still being read: the value is the last one known. */
@@ -91,7 +95,12 @@ export class Cell {
   rollupWaits: string | null = null;
   /** The key that was typed, while its record is looked up. */
   keyText: string | null = null;
-  readonly questions = new Map<AskKind, Question>();
+  get questions(): ReadonlyMap<AskKind, Question> {
+    return this.#questions ?? none;
+  }
+  // Most cells of a large grid ask nothing and refuse nothing.
+  #refusals: Map<number, string> | null = null;
+  #questions: Map<AskKind, Question> | null = null;
   #feel: Feel = null;
   #feelOf: Value = null;
 
@@ -146,12 +155,22 @@ export class Cell {
     this.#feelOf = value;
   }
 
+  /** Notes what a check says that does not hold; `null` where it holds. Gives whether that is another than before. */
+  refuse(check: number, message: string | null): boolean {
+    if (message === null) return this.#refusals?.delete(check) === true;
+    if (this.#refusals?.get(check) === message) return false;
+    this.#refusals ??= new Map();
+    this.#refusals.set(check, message);
+    return true;
+  }
+
   /** The question of a kind; made when it is first needed. */
   question(kind: AskKind): Question {
     const known = this.questions.get(kind);
     if (known) return known;
     const made = { asked: null, answeredFor: null, failed: null, cause: null };
-    this.questions.set(kind, made);
+    this.#questions ??= new Map();
+    this.#questions.set(kind, made);
     return made;
   }
 

@@ -1,6 +1,7 @@
 import { shownFeel } from '../formula/convert';
 import type { EntryFormula } from '../plan/formulas';
 import { formatValue } from '../values/format';
+import type { Problem } from '../problems';
 import type { FieldNode } from '../wiring/graph';
 import type { Cell } from './cell';
 import type { Cause, Life } from './life';
@@ -43,17 +44,18 @@ function settleShown(life: Life, cell: Cell, cause: Cause): void {
 function settleCheck(life: Life, cell: Cell, place: number, cause: Cause): void {
   const check = cell.wired.checks[place];
   if (!check) return;
-  whenKnown(life, cell, check.holds, (holds) => {
+  whenKnown(life, cell, check.holds, (holds, failed) => {
     if (holds !== false) {
-      const held = cell.refusals.delete(place);
-      if (held) life.note(cell, { kind: 'holds', cause, value: null });
+      if (cell.refuse(place, null)) life.note(cell, { kind: 'holds', cause, value: null });
       return;
     }
-    const message = check.message
-      .map((part) => (typeof part === 'string' ? part : said(life, cell, part)))
-      .join('');
-    if (cell.refusals.get(place) === message) return;
-    cell.refusals.set(place, message);
+    // A check that comes to no end says so, and not what it would have said.
+    const message =
+      failed?.message ??
+      check.message
+        .map((part) => (typeof part === 'string' ? part : said(life, cell, part)))
+        .join('');
+    if (!cell.refuse(place, message)) return;
     life.note(cell, { kind: 'refused', cause, value: cell.value, message });
   });
 }
@@ -71,9 +73,9 @@ function whenKnown(
   life: Life,
   cell: Cell,
   formula: EntryFormula | null,
-  take: (holds: unknown) => void,
+  take: (holds: unknown, failed: Problem | null) => void,
 ): void {
   if (!formula) return;
   const worked = workOut(life, cell, formula);
-  if (!worked.unsure) take(worked.problem ? false : worked.result);
+  if (!worked.unsure) take(worked.problem ? false : worked.result, worked.problem);
 }

@@ -14,6 +14,7 @@ import {
   type Bring,
   type Field,
   type Plan,
+  type PlanScope,
   fieldOf,
 } from './schema';
 
@@ -113,7 +114,7 @@ function checkBring({ tables, scope }: Examined, field: Field, bring: Bring, not
 
 /** A value comes from one place. */
 function checkSources({ scope }: Examined, field: Field, note: Note): void {
-  const bringing = scope.fields.filter((f) => f.brings.some((b) => b.into === field.key));
+  const bringing = bringersOf(scope).get(field.key) ?? [];
   const [first, second] = bringing;
   if (first && second) {
     note('problem', 'brought_twice', { first: first.label, second: second.label });
@@ -128,6 +129,22 @@ function checkSources({ scope }: Examined, field: Field, note: Note): void {
   if (ways.length > 1 && (field.computes !== null || askedValue(field) !== null)) {
     note('problem', 'value_twice', { ways: ways.join(', ') });
   }
+}
+
+const bringers = new WeakMap<PlanScope, ReadonlyMap<string, Field[]>>();
+
+/** The fields of a scope that bring something, by the fields that take it. */
+function bringersOf(scope: PlanScope): ReadonlyMap<string, Field[]> {
+  const known = bringers.get(scope);
+  if (known) return known;
+  const found = new Map<string, Field[]>();
+  for (const field of scope.fields) {
+    for (const into of new Set(field.brings.map((bring) => bring.into))) {
+      if (into !== null) found.set(into, [...(found.get(into) ?? []), field]);
+    }
+  }
+  bringers.set(scope, found);
+  return found;
 }
 
 /** Examines what a form writes besides, and how its grids hang on it. */
