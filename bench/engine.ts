@@ -1,3 +1,4 @@
+import { houseOf } from '../src/core/table/sources';
 import { evaluate as interpret } from 'feelin';
 import { Entry } from '../src/core/entry/entry';
 import type { Names } from '../src/core/formula/compile';
@@ -188,7 +189,7 @@ function handSheet(given: readonly { copies: string; price: string }[]) {
   };
 }
 
-const tables: Tables = new Map(
+const tables: Tables = houseOf(
   ['sheet', 'line'].map((key) => [key, { key, title: key, columns: [], display: [], indexes: [] }]),
 );
 

@@ -1,3 +1,4 @@
+import { houseOf } from '../src/core/table/sources';
 import { Entry } from '../src/core/entry/entry';
 import { plainField, plainGrid } from '../src/core/plan/draft';
 import type { Field, Plan, Section } from '../src/core/plan/schema';
@@ -28,7 +29,7 @@ const column = (key: string, type: Column['type'] = money): Column => ({
   required: false,
   unique: false,
 });
-const tables: Tables = new Map([
+const tables: Tables = houseOf([
   [
     'score',
     { key: 'score', title: 'Score', columns: [column('name')], display: ['name'], indexes: [] },

@@ -252,7 +252,7 @@ const sentences = {
     'Check its delimiters.',
   ],
   rows_rejected: [
-    'Rows that cannot be brought in: {count}.',
+    '{count} of the rows cannot be brought in.',
     'Mend them, or bring in the others only.',
   ],
   import_closed: ['This import is already done.', 'Start a new one.'],

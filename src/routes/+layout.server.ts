@@ -14,7 +14,7 @@ export const load: LayoutServerLoad = async ({ locals, depends, url }) => {
   try {
     const db = await readyDatabase();
     const tables = await loadTables(db);
-    const optionLists = [...(tables.lists?.values() ?? [])].map(({ key, title }) => ({
+    const optionLists = [...(tables.lists.values() ?? [])].map(({ key, title }) => ({
       key,
       title,
     }));
@@ -33,7 +33,7 @@ async function listPlaces(db: Database, tables: Tables) {
       ...(edition > 0 ? [{ label: title, kind: 'fill in', href: `/forms/${key}` }] : []),
       { label: title, kind: 'design', href: `/forms/${key}/design` },
     ]),
-    ...[...(tables.lists?.values() ?? [])].map(({ key, title }) => ({
+    ...[...(tables.lists.values() ?? [])].map(({ key, title }) => ({
       label: title,
       kind: 'list',
       href: `/lists/${key}`,

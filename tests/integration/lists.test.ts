@@ -1,3 +1,4 @@
+import { houseOf } from '../../src/core/table/sources';
 import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { OptionList } from '../../src/core/table/option-list';
@@ -136,7 +137,7 @@ describe('G6 values typed into two forms', () => {
       ]);
     const [mine, other] = [typed('mine', ['left', 'right']), typed('other', ['Right', 'left'])];
     await makeForm(held.db, { table: 'defect', key: 'other', plan: other }, 'test');
-    const known = Object.assign(new Map(await loadTables(held.db)), {
+    const known = houseOf(await loadTables(held.db), {
       typed: new Map(await typedElsewhere(held.db, 'mine')),
     });
     const hint = examine(mine, known).find(({ problem }) => problem.code === 'values_twice');

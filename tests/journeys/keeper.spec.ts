@@ -26,7 +26,7 @@ test('A1 pasted rows become a table, and more of them are brought in later', asy
     .fill('venue,region\nOld Mill,Lowmoor\nHarbour House,Lowmoor');
   await page.getByRole('button', { name: 'Read the rows' }).click();
   await page.getByRole('button', { name: 'Bring in 2 rows' }).click();
-  await expect(page.getByRole('alert')).toContainText('“Old Mill” is already taken.');
+  await expect(page.getByText('“Old Mill” is in the table already.')).toBeVisible();
   await page
     .getByLabel(/^Rows with a line of column names/)
     .fill('venue,region\nHarbour House,Lowmoor');

@@ -1,3 +1,4 @@
+import { houseOf } from '../../src/core/table/sources';
 import { lookup, plainField } from '../../src/core/plan/draft';
 import type { ExtraWrite, Field, Plan, TableChoices } from '../../src/core/plan/schema';
 import type { Column, Table } from '../../src/core/table/definition';
@@ -21,7 +22,7 @@ export function reference(key: string, to = key, more: Partial<Column> = {}): Co
 /** Table choices that show `name`, stored as a link. */
 export function lookupOf(of: string, more: Partial<TableChoices> = {}): TableChoices {
   const order = [{ path: 'name', descending: false }];
-  return { ...lookup(of, new Map()), shown: ['name'], order, ...more };
+  return { ...lookup(of, houseOf()), shown: ['name'], order, ...more };
 }
 
 /** A field that is not saved and has no choices, but for what is said. */

@@ -1,3 +1,4 @@
+import { houseOf } from '../../src/core/table/sources';
 import fc from 'fast-check';
 import { newBeginning, type Beginning } from '../../src/core/entry/beginning';
 import { Entry, type Row } from '../../src/core/entry/entry';
@@ -20,7 +21,7 @@ const yesNo: ValueType = { kind: 'yes_no' };
 const holds = (key: string, type: ValueType) => column(key, { type });
 
 /** Items, and sales of them with lines, and lines in those. */
-export const saleTables: Tables = new Map(
+export const saleTables: Tables = houseOf(
   [
     table('item', [column('name'), holds('price', money), holds('special', yesNo)]),
     table('sale', [
@@ -38,7 +39,7 @@ export const saleTables: Tables = new Map(
       holds('fee', money),
     ]),
     table('sub', [reference('line', 'line', { required: true }), holds('amt', money)]),
-  ].map((t) => [t.key, t]),
+  ].map((t) => [t.key, t] as const),
 );
 
 export const saleWorld: World = {

@@ -1,3 +1,4 @@
+import { houseOf } from '../../src/core/table/sources';
 import { plainGrid } from '$lib/core/plan/draft';
 import type { Field, Plan } from '../../src/core/plan/schema';
 import type { Column, Tables } from '../../src/core/table/definition';
@@ -11,7 +12,7 @@ const holds = (key: string, type: ValueType, more: Partial<Column> = {}) =>
   column(key, { type, ...more });
 
 /** Regions, towns, ensembles, scores with their movements, and loans with lines. */
-export const lendingTables: Tables = new Map(
+export const lendingTables: Tables = houseOf(
   [
     table('region', [column('name')]),
     table('town', [column('name'), reference('region')]),
@@ -44,7 +45,7 @@ export const lendingTables: Tables = new Map(
       holds('copies', whole),
       holds('fee', money),
     ]),
-  ].map((t) => [t.key, t]),
+  ].map((t) => [t.key, t] as const),
 );
 
 /** Region 3 has no town, town 13 no ensemble. Score 31 has 20 copies on hand, score 32 has 2. */

@@ -95,7 +95,7 @@ export function offeredIn(life: Life, cell: Cell): Option[] | null {
   const choices = optionChoices(cell.wired.field);
   if (!choices) return null;
   if (waitsFor(life, cell) !== null) return [];
-  const list = life.form.tables.lists?.get(choices.list);
+  const list = life.form.tables.lists.get(choices.list);
   const by = choices.by === null ? undefined : (life.source(cell, choices.by)?.value ?? null);
   // What the record holds stays, though it is retired.
   return offeredOf(list, by, cell.base ?? null);

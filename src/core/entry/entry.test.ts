@@ -1,3 +1,4 @@
+import { houseOf } from '../table/sources';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import {
@@ -19,7 +20,7 @@ import { settle } from './settle';
 import { whyEmpty } from './words';
 import { writePlan } from './write-plan';
 
-const tables = new Map(
+const tables = houseOf(
   [
     table('region', [column('name')]),
     table('town', [column('name'), reference('region')]),
@@ -29,7 +30,7 @@ const tables = new Map(
       column('number'),
       column('lent_on', { type: { kind: 'date' } }),
     ]),
-  ].map((t) => [t.key, t]),
+  ].map((t) => [t.key, t] as const),
 );
 
 /** A small world: region 3 has no town, town 13 no ensemble, town 11 just one. */

@@ -1,3 +1,4 @@
+import { houseOf } from '../table/sources';
 import { describe, expect, it } from 'vitest';
 import { demoPlans } from '../../../demo/plans';
 import { column, reference, table } from '../../../tests/support/definitions';
@@ -13,7 +14,7 @@ import { openedBeginning, type OpenedRecord } from './stored';
 import { writePlan } from './write-plan';
 
 const rate: ValueType = { kind: 'decimal', precision: 6, scale: 2 };
-const tables = new Map(
+const tables = houseOf(
   [
     table('region', [column('name')]),
     table('town', [column('name'), reference('region')]),

@@ -1,3 +1,4 @@
+import { houseOf } from '../table/sources';
 import { describe, expect, it } from 'vitest';
 import {
   column,
@@ -12,7 +13,7 @@ import { examine } from '../wiring/examine';
 import { proposeCascades, withCascades, type Known } from './cascade';
 import { fieldsOf, tableChoices, type Plan } from './schema';
 
-const tables: Tables = new Map(
+const tables: Tables = houseOf(
   [
     table('region', [column('name')]),
     table('town', [column('name'), reference('region', 'region', { required: true })]),

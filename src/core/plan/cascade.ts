@@ -1,3 +1,4 @@
+import { houseOf } from '../table/sources';
 import { columnOf, keyFrom, type Table, type Tables } from '../table/definition';
 import { displayPaths } from '../table/paths';
 import { lookup, plainField } from './draft';
@@ -162,7 +163,7 @@ function lookupField(key: string, table: Table, tables: Tables, narrowings: Narr
 }
 
 function distinctField(key: string, table: Table, column: string, narrowings: Narrowing[]): Field {
-  const choices = { ...lookup(table.key, new Map()), shown: [column], narrowings };
+  const choices = { ...lookup(table.key, houseOf()), shown: [column], narrowings };
   const stores = { kind: 'copy' as const, column };
   const label = columnOf(table, column)?.label ?? column;
   return { ...plainField(label), key, choices: { ...choices, stores, distinct: true } };

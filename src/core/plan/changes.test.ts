@@ -1,3 +1,4 @@
+import { houseOf } from '../table/sources';
 import Ajv from 'ajv/dist/2020';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
@@ -40,7 +41,7 @@ describe('G8 two plans are compared in words', () => {
       ['changed | fee | comes from | = rate * copies * weeks · computed | = rate · computed'],
     ],
     ['a new field', addField(plan, field('extra')), ['added | extra']],
-    ['a field gone', removeFields(plan, new Map(), '', ['note']), ['removed | note']],
+    ['a field gone', removeFields(plan, houseOf(), '', ['note']), ['removed | note']],
     ['one field moved', moveField(plan, 'weeks', 1), ['moved | weeks']],
     [
       'a rule',

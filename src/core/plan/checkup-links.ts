@@ -76,7 +76,7 @@ function checkBring({ tables, scope }: Examined, field: Field, bring: Bring, not
   const type = heldTypeIn(scope, field, tables);
   const from =
     field.choices?.kind === 'outside'
-      ? tables.queries?.get(field.choices.query)
+      ? tables.queries.get(field.choices.query)
       : type.kind === 'reference' && tables.get(type.table);
   const removed = {
     label: 'Do not bring it',
@@ -179,9 +179,9 @@ export function checkWrites(plan: Plan, tables: Tables, note: Note): void {
   const steps = (plan.buttons ?? []).flatMap((button) => button.steps);
   const told = [...(plan.sends ?? []), ...steps.filter((step) => step.do === 'tell')];
   for (const { connection, method, address, values } of told) {
-    const takes = tables.systems?.get(connection)?.takes ?? null;
+    const takes = tables.systems.get(connection)?.takes ?? null;
     if (takes !== (method === 'SQL' ? 'sql' : 'http')) {
-      const system = tables.systems?.get(connection)?.title ?? connection;
+      const system = tables.systems.get(connection)?.title ?? connection;
       note('problem', 'send_system_missing', { system });
     }
     for (const name of toldNames({ method, address })) {

@@ -12,7 +12,7 @@ export function checkOutside(examined: Examined, field: Field, note: Note): void
   const { choices, outside } = field;
   const asked = choices?.kind === 'outside' ? choices : outside;
   if (!asked) return;
-  const query = tables.queries?.get(asked.query);
+  const query = tables.queries.get(asked.query);
   if (!query) return note('problem', 'query_missing', { query: asked.query });
   const columns = 'shown' in asked ? [asked.stores, ...asked.shown] : [asked.column];
   for (const column of new Set(columns)) {
@@ -45,7 +45,7 @@ export function checkThrough(
 ): void {
   const { through } = plan;
   if (!through) return;
-  const query = tables.queries?.get(through.query);
+  const query = tables.queries.get(through.query);
   if (!query) return noteFor(null)('problem', 'query_missing', { query: through.query });
   if (!query.parameters.some(({ key }) => key === through.key)) {
     const details = { query: query.title, parameter: through.key };

@@ -118,7 +118,7 @@ function checkOptions({ plan, tables, scope }: Examined, field: Field, note: Not
   const change = (to: Field['choices']) => (p: Plan) =>
     updateField(p, addressOf(scope.key, field.key), { choices: to });
   if (choices?.kind === 'options') {
-    const list = tables.lists?.get(choices.list);
+    const list = tables.lists.get(choices.list);
     if (!list) return note('problem', 'list_missing', { label: field.label, list: choices.list });
     if (choices.by !== null && list.of === null) {
       const fix = { label: 'Offer all', apply: change({ ...choices, by: null }) };
@@ -127,7 +127,7 @@ function checkOptions({ plan, tables, scope }: Examined, field: Field, note: Not
   }
   if (choices?.kind !== 'values' || choices.values.length < 2) return;
   const values = typedValuesKey(choices.values);
-  const same = [...(tables.lists?.values() ?? [])].find(
+  const same = [...(tables.lists.values() ?? [])].find(
     (list) => typedValuesKey(list.values) === values,
   );
   if (same) {
@@ -141,7 +141,7 @@ function checkOptions({ plan, tables, scope }: Examined, field: Field, note: Not
       (f) =>
         f !== field && f.choices?.kind === 'values' && typedValuesKey(f.choices.values) === values,
     );
-  const elsewhere = other ? other.label : tables.typed?.get(values);
+  const elsewhere = other ? other.label : tables.typed.get(values);
   if (elsewhere) note('hint', 'values_twice', { field: elsewhere });
 }
 

@@ -33,7 +33,7 @@ export function heldTypeIn(scope: PlanScope, field: Field, tables: Tables): Valu
   }
   if (field.choices?.kind === 'options') {
     const { list } = field.choices;
-    return { kind: 'option', list, options: tables.lists?.get(list)?.values ?? [] };
+    return { kind: 'option', list, options: tables.lists.get(list)?.values ?? [] };
   }
   if (field.choices?.kind === 'table') return storedType(field.choices, tables) ?? plainText;
   if (field.choices?.kind === 'outside') {
@@ -59,7 +59,7 @@ export function storedType(choices: TableChoices, tables: Tables): ValueType | n
 
 /** The type of a column of a query. */
 export function outsideType(tables: Tables, query: string, column: string): ValueType | null {
-  return tables.queries?.get(query)?.columns.find(({ key }) => key === column)?.type ?? null;
+  return tables.queries.get(query)?.columns.find(({ key }) => key === column)?.type ?? null;
 }
 
 /** The type of what a field asks for: an aggregate, or a column of a query. */
@@ -103,7 +103,7 @@ export function chosenColumn(
   path: string,
 ): { label: string; type: ValueType } | null {
   if (choices?.kind === 'outside') {
-    return tables.queries?.get(choices.query)?.columns.find(({ key }) => key === path) ?? null;
+    return tables.queries.get(choices.query)?.columns.find(({ key }) => key === path) ?? null;
   }
   const table = held.kind === 'reference' ? tables.get(held.table) : undefined;
   const resolved = table && resolvePath(tables, table, path);

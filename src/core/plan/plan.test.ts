@@ -1,3 +1,4 @@
+import { houseOf } from '../table/sources';
 import { describe, expect, it } from 'vitest';
 import {
   column,
@@ -22,13 +23,13 @@ const loan = table('loan', [
   column('number'),
   column('lent_on', { type: { kind: 'date' } }),
 ]);
-const tables = new Map(
+const tables = houseOf(
   [
     table('region', [column('name')]),
     table('town', [column('name'), reference('region')]),
     table('ensemble', [column('name'), column('code'), reference('town')]),
     loan,
-  ].map((t) => [t.key, t]),
+  ].map((t) => [t.key, t] as const),
 );
 const keys = (plan: Plan) => fieldsOf(plan).map((f) => f.key);
 
@@ -50,7 +51,7 @@ describe('G4 edits are pure and keep the wiring whole', () => {
   const plan = loanPlan();
 
   it('removes a field together with the narrowings by it', () => {
-    const edited = removeFields(plan, new Map(), '', ['region']);
+    const edited = removeFields(plan, houseOf(), '', ['region']);
     expect(keys(edited)).not.toContain('region');
     const town = fieldOf(edited, 'town');
     expect(town && tableChoices(town)?.narrowings).toEqual([]);
@@ -118,7 +119,7 @@ describe('G6 the checkup says where, what and how to mend it', () => {
     ],
     [
       'a required column without a field',
-      removeFields(loanPlan(), new Map(), '', ['ensemble']),
+      removeFields(loanPlan(), houseOf(), '', ['ensemble']),
       'null:required_unwritten',
     ],
     [
@@ -159,7 +160,7 @@ describe('G6 the checkup says where, what and how to mend it', () => {
     const broken = changed('number', { savesTo: 'gone', initial: null });
     const plans = [
       broken,
-      removeFields(loanPlan(), new Map(), '', ['ensemble']),
+      removeFields(loanPlan(), houseOf(), '', ['ensemble']),
       changed('lent_on', { initial: 'soon' }),
     ];
     for (const plan of plans) {
@@ -205,7 +206,7 @@ describe('the cells of the plan sheet speak in short phrases', () => {
 
   it('says what is gone instead of hiding it', () => {
     const lost: Column[] = [];
-    const without = new Map([...tables, ['loan', { ...loan, columns: lost }]]);
+    const without = houseOf([...tables, ['loan', { ...loan, columns: lost }]]);
     expect(savesPhrase(plan, cell('number'), without).main).toBe('number?');
   });
 });

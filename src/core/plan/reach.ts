@@ -19,10 +19,10 @@ export function reachedBy(plan: Plan, tables: Tables): Tables {
     ...named('list'),
   ]);
   const asked = named('query');
-  const queries = [...(tables.queries?.values() ?? [])].filter(({ key }) => asked.has(key));
+  const queries = [...(tables.queries.values() ?? [])].filter(({ key }) => asked.has(key));
   const told = named('system');
   for (const { connection } of queries) told.add(connection);
-  const systems = [...(tables.systems?.values() ?? [])].filter(({ key }) => told.has(key));
+  const systems = [...(tables.systems.values() ?? [])].filter(({ key }) => told.has(key));
   return tablesWith({ tables: reached, lists, queries, systems });
 }
 
@@ -44,10 +44,10 @@ function withAround(tables: Tables, keys: readonly (string | undefined)[]) {
   const found = new Set<string>();
   const open = keys.filter((key) => key !== undefined);
   for (let key = open.pop(); key !== undefined; key = open.pop()) {
-    const list = tables.lists?.get(key);
+    const list = tables.lists.get(key);
     if (!list || found.has(key)) continue;
     found.add(key);
     if (list.of !== null) open.push(list.of);
   }
-  return [...(tables.lists?.values() ?? [])].filter(({ key }) => found.has(key));
+  return [...(tables.lists.values() ?? [])].filter(({ key }) => found.has(key));
 }

@@ -1,3 +1,4 @@
+import { houseOf } from '../table/sources';
 import { describe, expect, it } from 'vitest';
 import { field, lookupOf } from '../../../tests/support/definitions';
 import { lendingPlan, lendingTables as tables, linesPlan } from '../../../tests/support/lending';
@@ -58,8 +59,8 @@ describe('G4 the lines of a grid are designed like the fields of a form', () => 
     expect(
       inLines(removeFields(plan, tables, 'lines', ['copies'])).map((f) => f.key),
     ).not.toContain('copies');
-    expect(fieldOf(removeFields(plan, new Map(), '', ['copies']), 'copies')).toBeUndefined();
-    expect(lineOf(removeFields(plan, new Map(), '', ['copies']), 'copies')).toBeDefined();
+    expect(fieldOf(removeFields(plan, houseOf(), '', ['copies']), 'copies')).toBeUndefined();
+    expect(lineOf(removeFields(plan, houseOf(), '', ['copies']), 'copies')).toBeDefined();
     const changed = updateField(plan, 'lines.copies', { label: 'How many' });
     expect([lineOf(changed, 'copies')?.label, fieldOf(changed, 'copies')?.label]).toEqual([
       'How many',
@@ -73,7 +74,7 @@ describe('G4 the lines of a grid are designed like the fields of a form', () => 
     ] as const;
     const choices = lookupOf('score', { narrowings: [...narrowings] });
     const narrowed = updateField(plan, 'lines.score', { choices });
-    const score = lineOf(removeFields(narrowed, new Map(), '', ['weeks']), 'score');
+    const score = lineOf(removeFields(narrowed, houseOf(), '', ['weeks']), 'score');
     expect(score && tableChoices(score)?.narrowings).toEqual([]);
   });
 

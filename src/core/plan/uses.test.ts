@@ -1,3 +1,4 @@
+import { houseOf } from '../table/sources';
 import { describe, expect, it } from 'vitest';
 import { column, extra, field, lookupOf, planOf, table } from '../../../tests/support/definitions';
 import { lendingPlan, lendingTables, linesPlan } from '../../../tests/support/lending';
@@ -75,7 +76,7 @@ describe('A7 where a plan names an option', () => {
       },
     }),
   ]);
-  const tables = new Map([...lendingTables, ['instrument', graded] as const]);
+  const tables = houseOf([...lendingTables, ['instrument', graded] as const]);
   const narrowed = (value: string) =>
     planOf('instrument', [
       field('other', {

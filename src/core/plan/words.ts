@@ -42,7 +42,7 @@ export function sourcePhrase(
   if (field.rollup) return rollupPhrase(field.rollup, tables, counts);
   const { choices, outside } = field;
   if (outside) {
-    const query = tables.queries?.get(outside.query);
+    const query = tables.queries.get(outside.query);
     const column = query?.columns.find(({ key }) => key === outside.column)?.label;
     if (!query) return { main: `${outside.query}?`, more: 'no such query' };
     return { main: `${query.title}: ${column ?? `${outside.column}?`}`, more: 'read outside' };
@@ -53,13 +53,13 @@ export function sourcePhrase(
       return { main: labels.join(', ') || 'no values yet', more: 'typed in' };
     }
     case 'options': {
-      const list = tables.lists?.get(choices.list);
+      const list = tables.lists.get(choices.list);
       if (!list) return { main: `${choices.list}?`, more: 'no such list' };
       const offered = list.values.filter((option) => !option.retired).length;
       return { main: `list ${list.title}`, more: `${offered} values` };
     }
     case 'outside': {
-      const query = tables.queries?.get(choices.query);
+      const query = tables.queries.get(choices.query);
       if (!query) return { main: `${choices.query}?`, more: 'no such query' };
       const labels = choices.shown.map((key) => query.columns.find((c) => c.key === key)?.label);
       return { main: `${query.title}: ${labels.join(', ')}`, more: 'chosen outside' };
@@ -235,7 +235,7 @@ export const occasionWords: Record<ExtraWrite['on'], string> = {
 
 /** How people know an outside system; its key, where it is gone. */
 export function systemTitle(tables: Tables, key: string): string {
-  return tables.systems?.get(key)?.title ?? `${key}?`;
+  return tables.systems.get(key)?.title ?? `${key}?`;
 }
 
 /** What a step of a button does, in words. */

@@ -1,3 +1,4 @@
+import { houseOf } from './sources';
 import { describe, expect, it } from 'vitest';
 import { column, reference, table } from '../../../tests/support/definitions';
 import { keyFrom, mostColumns, tableProblems, type Table } from './definition';
@@ -9,7 +10,7 @@ const ensemble: Table = {
   ...table('ensemble', [column('name'), reference('town')]),
   display: ['name', 'town'],
 };
-const tables = new Map([region, town, ensemble].map((t) => [t.key, t]));
+const tables = houseOf([region, town, ensemble].map((t) => [t.key, t] as const));
 
 describe('A1 what is wrong with a table is said at its place', () => {
   const codes = (t: Table) => tableProblems(t, tables).map((p) => `${p.path}:${p.code}`);
@@ -92,7 +93,7 @@ describe('A3 records are shown by their display columns, through references', ()
 
   it('falls back to the number where a table shows itself by itself', () => {
     const loop = { ...table('loop', [reference('loop')]), display: ['loop'] };
-    expect(displayPaths(new Map([['loop', loop]]), loop)).toEqual(['id']);
+    expect(displayPaths(houseOf([['loop', loop]]), loop)).toEqual(['id']);
   });
 
   it('resolves paths and names them', () => {

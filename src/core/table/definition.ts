@@ -43,13 +43,16 @@ export const tableSchema = z.strictObject({
 });
 export type Table = z.infer<typeof tableSchema>;
 
-/** All tables by key, with what else there is beside them; see `Sources`. */
+/**
+ * The house: all tables by key, with what else there is beside them. Every part is there, if empty, so that none
+ * can be forgotten on the way; see `Sources`.
+ */
 export type Tables = ReadonlyMap<string, Table> & {
-  readonly lists?: Lists;
-  readonly queries?: Queries;
-  readonly systems?: Systems;
+  readonly lists: Lists;
+  readonly queries: Queries;
+  readonly systems: Systems;
   /** Where other forms have values typed into them, by those values; see `typedValuesKey`. */
-  readonly typed?: ReadonlyMap<string, string>;
+  readonly typed: ReadonlyMap<string, string>;
 };
 
 /** Columns that every table has. */
@@ -179,7 +182,7 @@ function typeProblems(column: Column, table: Table, tables: Tables, path: string
     return [problem('several_plain', { label }, path)];
   }
   if (type.kind === 'option' && type.list !== undefined) {
-    if (tables.lists?.has(type.list)) return [];
+    if (tables.lists.has(type.list)) return [];
     return [problem('list_missing', { label, list: type.list }, path)];
   }
   if (type.kind === 'option') {

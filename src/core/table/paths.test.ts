@@ -1,3 +1,4 @@
+import { houseOf } from './sources';
 import { describe, expect, it } from 'vitest';
 import { column, reference, table } from '../../../tests/support/definitions';
 import type { Table } from './definition';
@@ -23,7 +24,7 @@ const ensemble = {
   ]),
   display: ['name', 'town'],
 };
-const tables = new Map([region, town, ensemble].map((one): [string, Table] => [one.key, one]));
+const tables = houseOf([region, town, ensemble].map((one): [string, Table] => [one.key, one]));
 
 describe('A3 a path through references', () => {
   it('leads to a column of another table, step by step', () => {
@@ -49,7 +50,7 @@ describe('A3 a path through references', () => {
   it('shows a record by plain values only, and never runs in a circle', () => {
     expect(displayPaths(tables, ensemble)).toEqual(['name', 'town.name']);
     const round = { ...ensemble, display: ['rival', 'town'] };
-    const circle = new Map([...tables, ['ensemble', round] as const]);
+    const circle = houseOf([...tables, ['ensemble', round] as const]);
     expect(displayPaths(circle, round)).toEqual(['town.name']);
     const bare = { ...region, display: [] };
     expect(displayPaths(tables, bare)).toEqual(['id']);

@@ -11,19 +11,32 @@ export interface Sources {
 }
 
 /** The tables with the options of their columns as the lists have them now, and what else there is beside them. */
-export function tablesWith({ tables, lists = [], queries = [], systems = [] }: Sources): Tables {
+export function tablesWith(
+  { tables, lists = [], queries = [], systems = [] }: Sources,
+  typed: Tables['typed'] = new Map(),
+): Tables {
   const listed: Lists = byKey(lists);
   const known = byKey(tables.map((table) => withOptions(table, listed)));
-  return Object.assign(known, { lists: listed, queries: byKey(queries), systems: byKey(systems) });
+  const [asked, reached] = [byKey(queries), byKey(systems)];
+  return houseOf(known, { lists: listed, queries: asked, systems: reached, typed });
+}
+
+/** A house of these tables, with what is said beside them and nothing else. */
+export function houseOf(
+  tables: Iterable<readonly [string, Table]> = [],
+  parts: Partial<Pick<Tables, 'lists' | 'queries' | 'systems' | 'typed'>> = {},
+): Tables {
+  const none = { lists: new Map(), queries: new Map(), systems: new Map(), typed: new Map() };
+  return Object.assign(new Map(tables), none, parts);
 }
 
 /** What a screen needs to know of the sources of a form; how queries are asked stays on the server. */
 export function sourcesOf(tables: Tables): Sources {
   return {
     tables: [...tables.values()],
-    lists: [...(tables.lists?.values() ?? [])],
-    queries: [...(tables.queries?.values() ?? [])].map((query) => ({ ...query, text: '' })),
-    systems: [...(tables.systems?.values() ?? [])],
+    lists: [...tables.lists.values()],
+    queries: [...tables.queries.values()].map((query) => ({ ...query, text: '' })),
+    systems: [...tables.systems.values()],
   };
 }
 

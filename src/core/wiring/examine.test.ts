@@ -1,3 +1,4 @@
+import { houseOf } from '../table/sources';
 import { describe, expect, it } from 'vitest';
 import { extra, field, lookupOf, planOf } from '../../../tests/support/definitions';
 import { lendingPlan, lendingTables, linesPlan } from '../../../tests/support/lending';
@@ -160,12 +161,11 @@ describe('G6 the checkup of what follows from what', () => {
   ])('finds %s', (_, plan, expected) => expect(found(plan)).toContain(expected));
 
   it('finds a copy that is longer than its column', () => {
-    const short = new Map(lendingTables);
     const loan = lendingTables.get('loan');
     if (!loan) throw new Error('no loan');
     const type = { kind: 'text', format: 'plain', length: 10 } as const;
     const columns = loan.columns.map((c) => (c.key === 'note' ? { ...c, type } : c));
-    short.set('loan', { ...loan, columns });
+    const short = houseOf([...lendingTables, ['loan', { ...loan, columns }]]);
     const stores = { kind: 'copy', column: 'name' } as const;
     const plan = change('note', { choices: lookupOf('score', { stores }), lockedWhen: null });
     const codes = examine(plan, short).map((f) => f.problem.code);
@@ -198,10 +198,10 @@ describe('G6 the checkup of what follows from what', () => {
   });
 
   it('a removed field takes what needs it along', () => {
-    const plan = removeFields(lendingPlan({ startsAt: 'contact' }), new Map(), '', ['contact']);
+    const plan = removeFields(lendingPlan({ startsAt: 'contact' }), houseOf(), '', ['contact']);
     expect(fieldOf(plan, 'ensemble')?.brings.map((b) => b.into)).toEqual([null, 'rate', 'email']);
     expect(plan.startsAt).toBeNull();
-    const unrolled = removeFields(lendingPlan(), new Map(), '', ['score']);
+    const unrolled = removeFields(lendingPlan(), houseOf(), '', ['score']);
     expect(fieldOf(unrolled, 'lent')?.rollup?.narrowings).toEqual([]);
   });
 

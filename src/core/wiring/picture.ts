@@ -158,12 +158,12 @@ function sourcesOf({ tables, plan }: WiredForm, { field, scope }: WiredField): E
       : [
           {
             id: `source list ${list}`,
-            label: tables.lists?.get(list)?.title ?? list,
+            label: tables.lists.get(list)?.title ?? list,
             more: 'option list',
           },
         ]),
     ...asked.map((key) => {
-      const query = tables.queries?.get(key);
+      const query = tables.queries.get(key);
       const more = query ? `asks ${systemTitle(tables, query.connection)}` : 'asked outside';
       return { id: `source outside ${key}`, label: query?.title ?? key, more };
     }),
@@ -210,7 +210,7 @@ function tellings(form: WiredForm): Pick<WiredSend, 'connection' | 'values'>[] {
 
 /** The system to which a form writes back what it passes through; `null` where it does not. */
 function passedTo({ plan: { through }, tables }: WiredForm): string | null {
-  return through?.write ? (tables.queries?.get(through.query)?.connection ?? null) : null;
+  return through?.write ? (tables.queries.get(through.query)?.connection ?? null) : null;
 }
 
 function writeLines(form: WiredForm): PictureLine[] {

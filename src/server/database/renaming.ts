@@ -1,3 +1,4 @@
+import { houseOf } from '$lib/core/table/sources';
 import type { Knex } from 'knex';
 import { z } from 'zod';
 import { renameColumn, renameTable } from '$lib/core/plan/rename';
@@ -66,7 +67,7 @@ async function tablesAsTheyAre(db: Database, trx: Knex.Transaction): Promise<Tab
     return [table.key, table];
   });
   // Formulas may read what a query gives: without it they could not be read, and would keep the old key.
-  return Object.assign(new Map(tables), { queries: new Map(queries) });
+  return houseOf(tables, { queries: new Map(queries) });
 }
 
 /** A form whose plans change gets a new revision, so that nobody goes on with an older one. */

@@ -225,5 +225,5 @@ function parameters(
 }
 
 function queryOf(tables: Tables, key: string): Query {
-  return tables.queries?.get(key) ?? fail('unknown_query', { query: key }, 422);
+  return tables.queries.get(key) ?? fail('unknown_query', { query: key }, 422);
 }

@@ -125,7 +125,7 @@ export async function writeThrough(
 function passing(tables: Tables, plan: Plan): { through: Through; query: Query } {
   const { through } = plan;
   if (!through) return fail('through_none', {}, 404);
-  const query = tables.queries?.get(through.query);
+  const query = tables.queries.get(through.query);
   return query ? { through, query } : fail('unknown_query', { query: through.query }, 422);
 }
 

@@ -18,7 +18,7 @@
   const type = $derived(heldType(plan, field, tables));
   const table = $derived(type.kind === 'reference' ? tables.get(type.table) : undefined);
   const query = $derived(
-    field.choices?.kind === 'outside' ? tables.queries?.get(field.choices.query) : undefined,
+    field.choices?.kind === 'outside' ? tables.queries.get(field.choices.query) : undefined,
   );
   const paths = $derived(
     table

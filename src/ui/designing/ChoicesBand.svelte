@@ -25,7 +25,7 @@
   const choices = $derived(field.choices);
   const table = $derived(choices?.kind === 'table' ? tables.get(choices.table) : undefined);
   const paths = $derived(table ? reachablePaths(tables, table, 2) : []);
-  const list = $derived(choices?.kind === 'options' ? tables.lists?.get(choices.list) : undefined);
+  const list = $derived(choices?.kind === 'options' ? tables.lists.get(choices.list) : undefined);
   /** The fields that can narrow the list: they hold values of the list to which its own belong. */
   const narrowing = $derived(
     fieldsOf(plan).filter((other) => {
@@ -38,7 +38,7 @@
   /** Makes an option list of the values that are typed here, and takes them from it. */
   async function lift() {
     if (choices?.kind !== 'values') return;
-    const key = keyFrom(field.label, [...(tables.lists?.keys() ?? [])]);
+    const key = keyFrom(field.label, [...(tables.lists.keys() ?? [])]);
     const body = { key, title: field.label, category: 'From forms', values: choices.values };
     const called = await call('/api/lists', { body });
     refused = called.ok ? '' : (called.problems[0]?.message ?? '');

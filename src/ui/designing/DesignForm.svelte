@@ -152,7 +152,7 @@
     <h1>{design.plan.title}</h1>
     <span class="quiet">
       {#if design.plan.through}
-        passes through to <b>{tables.queries?.get(design.plan.through.query)?.title ?? '?'}</b>,
+        passes through to <b>{tables.queries.get(design.plan.through.query)?.title ?? '?'}</b>,
         stores nothing here
       {:else}
         writes to <b>{target?.title.toLowerCase() ?? design.plan.table}</b>

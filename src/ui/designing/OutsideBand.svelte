@@ -22,7 +22,7 @@
 
   const choices = $derived(field.choices?.kind === 'outside' ? field.choices : null);
   const asked = $derived(choices ?? field.outside);
-  const query = $derived(asked ? tables.queries?.get(asked.query) : undefined);
+  const query = $derived(asked ? tables.queries.get(asked.query) : undefined);
   const others = $derived(fieldsOf(plan).filter((other) => other !== field));
 
   function update(change: Partial<OutsideChoices> & Partial<OutsideValue>) {

@@ -49,8 +49,8 @@
     if (choices?.kind === 'outside') return `outside:${choices.query}`;
     return choices?.kind === 'columns' ? `columns:${choices.of}` : (choices?.kind ?? '');
   });
-  const queries = $derived([...(tables.queries?.values() ?? [])]);
-  const lists = $derived([...(tables.lists?.values() ?? [])]);
+  const queries = $derived([...(tables.queries.values() ?? [])]);
+  const lists = $derived([...(tables.lists.values() ?? [])]);
   const broughtBy = $derived(
     fieldsOf(plan).find((f) => f.brings.some((b) => b.into === field.key)) ?? null,
   );
@@ -62,7 +62,7 @@
     if (kind === 'formula') return;
     if (kind === 'rollup') return onchange({ ...nothing, rollup: rollupOf(name) });
     if (kind === 'value') {
-      const column = tables.queries?.get(name)?.columns[0]?.key ?? '';
+      const column = tables.queries.get(name)?.columns[0]?.key ?? '';
       return onchange({ ...nothing, outside: { query: name, column, given: [] } });
     }
     onchange({ ...nothing, choices: choicesOf(kind ?? '', name) });
@@ -73,7 +73,7 @@
     if (kind === 'values') return { kind: 'values', values: [] };
     if (kind === 'options') return { kind: 'options', list: name, by: null };
     if (kind === 'outside') {
-      const columns = tables.queries?.get(name)?.columns.map(({ key }) => key) ?? [];
+      const columns = tables.queries.get(name)?.columns.map(({ key }) => key) ?? [];
       const base = { kind: 'outside' as const, query: name, stores: columns[0] ?? '' };
       return { ...base, shown: columns.slice(0, 3), given: [], takeOnly: false };
     }

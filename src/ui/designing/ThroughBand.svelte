@@ -12,15 +12,15 @@
   let { plan, tables, onedit }: Props = $props();
 
   const through = $derived(plan.through ?? null);
-  const queries = $derived([...(tables.queries?.values() ?? [])]);
-  const query = $derived(through ? tables.queries?.get(through.query) : undefined);
+  const queries = $derived([...(tables.queries.values() ?? [])]);
+  const query = $derived(through ? tables.queries.get(through.query) : undefined);
 
   const update = (change: Partial<Through>) =>
     onedit((p) => (p.through ? { ...p, through: { ...p.through, ...change } } : p));
 
   /** Lets the form pass through to a query: its columns become fields that store nothing. */
   function pass(key: string) {
-    const chosen = tables.queries?.get(key);
+    const chosen = tables.queries.get(key);
     if (!chosen) return;
     onedit((p) => {
       const columns: Record<string, string> = {};

@@ -4,7 +4,7 @@ import type { Tables } from '$lib/core/table/definition';
 
 /** The outside systems that can be told something. */
 export function takersOf(tables: Tables): System[] {
-  return [...(tables.systems?.values() ?? [])].filter(({ takes }) => takes !== null);
+  return [...(tables.systems.values() ?? [])].filter(({ takes }) => takes !== null);
 }
 
 /** How a system is told something, to begin with. */

@@ -35,9 +35,7 @@
   const invalid = $derived(session.problemAt(field.key, row) !== null);
   const waits = $derived(state.status === 'waiting' ? session.labelNamed(state.for, row) : null);
   const query = $derived(
-    field.choices?.kind === 'outside'
-      ? session.tables.queries?.get(field.choices.query)
-      : undefined,
+    field.choices?.kind === 'outside' ? session.tables.queries.get(field.choices.query) : undefined,
   );
   const outsideColumns = $derived(
     field.choices?.kind === 'outside'

@@ -21,7 +21,7 @@
   const choices = $derived(tableChoices(field));
   const table = $derived(choices ? session.tables.get(choices.table) : undefined);
   const outside = $derived(field.choices?.kind === 'outside' ? field.choices : null);
-  const query = $derived(outside ? session.tables.queries?.get(outside.query) : undefined);
+  const query = $derived(outside ? session.tables.queries.get(outside.query) : undefined);
   const columns = $derived(
     query && outside
       ? outside.shown.map((path) => {

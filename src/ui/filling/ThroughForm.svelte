@@ -21,7 +21,7 @@
   const passing = new Passing(untrack(() => given));
   let typed = $state(untrack(() => opensWith));
   const through = untrack(() => given.plan.through);
-  const query = untrack(() => given.tables.queries?.get(through.query));
+  const query = untrack(() => given.tables.queries.get(through.query));
   const parameter = query?.parameters.find(({ key }) => key === through.key);
 
   onMount(() => {

@@ -1,3 +1,4 @@
+import { houseOf } from '../../core/table/sources';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import {
   column,
@@ -11,7 +12,7 @@ import {
 import { wireForm } from '../../core/wiring/form';
 import { EntrySession } from './session.svelte';
 
-const tables = new Map(
+const tables = houseOf(
   [
     table('region', [column('name')]),
     table('town', [column('name'), reference('region')]),
@@ -21,7 +22,7 @@ const tables = new Map(
       column('number'),
       column('lent_on', { type: { kind: 'date' } }),
     ]),
-  ].map((t) => [t.key, t]),
+  ].map((t) => [t.key, t] as const),
 );
 
 interface Sent {

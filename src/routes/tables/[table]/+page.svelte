@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { houseOf } from '$lib/core/table/sources';
   import { goto, invalidate, invalidateAll } from '$app/navigation';
   import { Button } from 'flowbite-svelte';
   import { plain, sameView, type View } from '$lib/core/table/view';
@@ -11,7 +12,7 @@
   let { data }: PageProps = $props();
 
   let adding = $state(false);
-  const tables = $derived(new Map(data.tables.map((table) => [table.key, table])));
+  const tables = $derived(houseOf(data.tables.map((table) => [table.key, table])));
 
   interface Shown {
     view: View;

@@ -5,7 +5,7 @@
 
   let { data }: PageProps = $props();
 
-  const tables = $derived(Object.assign(tablesWith(data.sources), { typed: new Map(data.typed) }));
+  const tables = $derived(tablesWith(data.sources, new Map(data.typed)));
   const counts = $derived(new Map(data.counts));
 </script>
 

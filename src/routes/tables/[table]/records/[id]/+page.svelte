@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { houseOf } from '$lib/core/table/sources';
   import { formatValue } from '$lib/core/values/format';
   import { idsOf, rowsIn } from '$lib/core/values/types';
   import { invalidate } from '$app/navigation';
@@ -9,7 +10,7 @@
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
-  const tables = $derived(new Map(data.tables.map((table) => [table.key, table])));
+  const tables = $derived(houseOf(data.tables.map((table) => [table.key, table])));
   const home = $derived(`/tables/${data.table.key}/records/${data.record.id}`);
   const refresh = () => void invalidate('unisor:record');
 </script>
