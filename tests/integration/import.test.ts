@@ -52,6 +52,7 @@ describe('A1 files as they come', () => {
     ['semicolons', 'a;b\n1,5;2\n', ';'],
     ['tabs', 'a\tb\n1\t2\n', '\t'],
     ['bars', 'a|b\n1|2\n', '|'],
+    ['a bare quote in a cell', 'a,b\n12" drum,2\n', ','],
     ['quotes with delimiters inside', '"a;1","b"\n"x;y","2"\n', ','],
     ['a byte order mark', '\ufeffa,b\r\n1,2\r\n', ','],
     ['one column', 'name\nVelden\n', ','],

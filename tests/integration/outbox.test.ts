@@ -23,7 +23,8 @@ import { saveEntry } from '../../src/server/records/save';
 import { serveSystems, type Simulators } from '../../simulators/server';
 import type { Trouble } from '../../simulators/state';
 import { memberRegister } from '../../simulators/systems';
-import { column, field, planOf, table } from '../support/definitions';
+import { plainGrid } from '../../src/core/plan/draft';
+import { column, field, planOf, reference, table } from '../support/definitions';
 import { useDatabase } from '../support/house';
 
 const held = useDatabase('t_outbox');
@@ -48,12 +49,10 @@ beforeAll(async () => {
     'test',
     'make',
   );
-  const n = column('n', { type: { kind: 'whole' } });
-  await makeTable(held.db, table('report', [column('what'), n]), 'test');
+  await makeTable(held.db, table('report', [column('what'), counted]), 'test');
   const plan = planOf('report', [field('what', { savesTo: 'what' }), field('n', { savesTo: 'n' })]);
   const send = { connection: 'register', on: 'new' as const, method: 'POST' as const };
   const sends = [{ ...send, when: 'n > 0', address: 'notes', values: { what: 'what', n: 'n' } }];
-  const tell = { do: 'tell' as const, connection: 'register', method: 'POST' as const };
   const steps = [{ ...tell, address: 'notes', values: { asks: 'what' } }];
   const buttons = [{ key: 'ask', label: 'Ask', when: 'what != null', steps }];
   const whole = { ...plan, sends, buttons };
@@ -69,6 +68,8 @@ beforeEach(async () => {
   trouble('none');
 });
 
+const counted = column('n', { type: { kind: 'whole' } });
+const tell = { do: 'tell' as const, connection: 'register', method: 'POST' as const };
 const register = () => simulators.systems.get('register')?.state ?? expect.fail('no register');
 function trouble(what: Trouble, share = 100) {
   register().switches = { trouble: what, slow: 0, share };
@@ -264,5 +265,38 @@ describe('H5 what a save sends outside', () => {
     const taken = [...register().written.values()] as { n: string }[];
     expect(new Set(taken.map(({ n }) => n)).size).toBe(60);
     expect(taken).toHaveLength(60);
+  });
+});
+
+describe('a button of a form with lines', () => {
+  it('reads the lines of the form as they stand, and refuses what are none', async () => {
+    const steps = [{ ...tell, address: 'notes', values: { all: 'sum(lines.n)' } }];
+    const lines = [field('n', { savesTo: 'n' })];
+    const plan = planOf('report', [field('what', { savesTo: 'what' })], {
+      buttons: [{ key: 'ask', label: 'Ask', when: null, steps }],
+    });
+    const grid = plainGrid('report_line', 'report');
+    const section = {
+      key: 'lines',
+      title: 'Lines',
+      columns: 1 as const,
+      grid,
+      page: null,
+      fields: lines,
+    };
+    const whole = { ...plan, sections: [...plan.sections, section] };
+    await makeTable(held.db, table('report_line', [reference('report'), counted]), 'test');
+    await makeForm(held.db, { table: 'report', key: 'lined', plan: whole }, 'test');
+    await publishForm(held.db, 'lined', 1, 'test');
+    const tables = await loadTables(held.db);
+    const push = (rows: { key?: string; id?: number; values: { n: number } }[]) => {
+      const request = { submission: randomUUID(), edition: 1, values: {}, rows: { lines: rows } };
+      return pressButton(held.db, tables, 'lined', 'ask', request, 'test');
+    };
+    const two = [2, 3].map((n, i) => ({ key: `r${i}`, values: { n } }));
+    expect(await push(two)).toBe(1);
+    await deliverDue(held.db);
+    expect([...register().written.values()]).toEqual([{ all: '5' }]);
+    await expect(push([{ id: 7, values: { n: 1 } }])).rejects.toMatchObject({ status: 422 });
   });
 });

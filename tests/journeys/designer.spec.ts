@@ -140,3 +140,22 @@ test('? shows the keys, but not while typing', async ({ page }) => {
   await page.getByLabel('Note').press('?');
   await expect(page.getByRole('dialog')).toHaveCount(0);
 });
+
+test('a line moves while its box has the cursor, which stays there', async ({ page }) => {
+  await visit(page, '/forms/receive_copies/design');
+  await cell(page, 'quantity field').press('Enter');
+  const box = page.getByLabel('What is it called?');
+  await expect(box).toBeFocused();
+  const labels = () =>
+    page.locator('[data-cell$=" field"]').evaluateAll((cells) => cells.map((c) => c.textContent));
+  const before = await labels();
+  const at = before.findIndex((label) => label.includes('Quantity'));
+  await page.keyboard.press('Alt+ArrowUp');
+  await expect
+    .poll(async () => (await labels()).findIndex((l) => l.includes('Quantity')))
+    .toBe(at - 1);
+  await expect(box).toBeFocused();
+  await page.keyboard.press('Alt+ArrowDown');
+  await expect.poll(labels).toEqual(before);
+  await expect(box).toBeFocused();
+});

@@ -214,3 +214,28 @@ test('H2 a member is found outside on a later page, and brings code, contact and
   await expect(page.getByLabel('Member code')).toHaveValue(code);
   await trouble(page, 'register', 'none');
 });
+
+test('a form that passes through has its own buttons, and writes back what they set', async ({
+  page,
+}) => {
+  await trouble(page, 'register', 'none');
+  await visit(page, '/forms/member_details/design');
+  const buttons = page.getByRole('group', { name: 'Buttons' });
+  await buttons.getByLabel('Add a button').fill('Forget the phone');
+  await page.keyboard.press('Enter');
+  const step = buttons.getByLabel('Another step of Forget the phone');
+  await step.selectOption('set');
+  await buttons.getByLabel('Field of step 1').selectOption('phone');
+  await step.selectOption('save');
+  await page.keyboard.press('Control+s');
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('button', { name: /^Publish edition/ }).click();
+  await expect(dialog).toHaveCount(0);
+  await visit(page, '/forms/member_details');
+  await page.getByLabel('Member code').fill('NCP-232');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Phone')).toHaveValue(/^555-/);
+  await page.getByRole('button', { name: 'Forget the phone' }).click();
+  await expect(page.getByText('Written back: 1 field.')).toBeVisible();
+  await expect(page.getByLabel('Phone')).toHaveValue('');
+});

@@ -80,6 +80,11 @@ export interface EntryState extends HostWire {
   rows: Record<string, (RowState & { key: string; values: Record<string, Value> })[]>;
 }
 
+/** What somebody has put into the form itself, as a request carries it. */
+export function sentPart({ values, own, texts, link }: EntryState) {
+  return { values, own, ...(texts ? { texts } : {}), link };
+}
+
 /** What somebody made of an entry; of an opened one, a row that is not among the rows was taken out. */
 export interface Filled extends HostFilled {
   rows?: Readonly<Record<string, readonly FilledRow[]>> | undefined;

@@ -74,9 +74,29 @@ describe('G3 a cascade proposed along references', () => {
     expect(cascade?.title).toBe('town → ensemble');
   });
 
-  it('is not proposed for a short list, nor for one that is narrowed already', () => {
+  it('says what speaks against the reference there is, and is not taken unasked then', () => {
     const records = new Map([...known().records, ['ensemble', 12]]);
-    expect(proposeCascades(plan, tables, known({ records }))).toEqual([]);
+    const [short] = proposeCascades(plan, tables, known({ records }));
+    expect(short).toMatchObject({
+      title: 'town → ensemble',
+      exceptions: ['ensemble holds 12 records only'],
+    });
+    expect(withCascades(plan, tables, known({ records }))).toEqual(plan);
+    const loan = planOf('loan_line', [field('loan', { choices: lookupOf('loan') })]);
+    const loans = known({ records: new Map([...known().records, ['loan', 500]]) });
+    const [loose] = proposeCascades(loan, tables, loans);
+    expect(loose).toMatchObject({
+      title: 'ensemble → loan',
+      exceptions: ['a record of loan with no ensemble is not offered then', 'it narrows little'],
+      evidence: ['each of 500 records of loan has at most one ensemble (420)'],
+    });
+    expect(narrowing(loose?.apply(loan) ?? loan)).toEqual([
+      ['ensemble', []],
+      ['loan', [['ensemble', 'ensemble']]],
+    ]);
+  });
+
+  it('is not proposed for a list that is narrowed already', () => {
     const [cascade] = proposeCascades(plan, tables, known());
     const taken = cascade?.apply(plan) ?? plan;
     expect(proposeCascades(taken, tables, known()).map((c) => c.field)).not.toContain('ensemble');
@@ -143,7 +163,9 @@ describe('G3 a cascade proposed along the columns of one flat table', () => {
   it('tells the few values that speak against it, and is not taken by itself then', () => {
     const doubtful = { ...article, exceptions: [{ value: 'bow', others: ['strings', 'winds'] }] };
     const [cascade] = proposeCascades(flat, tables, withData(doubtful));
-    expect(cascade?.exceptions).toEqual(['article “bow” has “strings” and “winds”']);
+    expect(cascade?.exceptions).toEqual([
+      'article “bow” has “strings” and “winds”: an error in the data?',
+    ]);
     expect(withCascades(flat, tables, withData(doubtful))).toEqual(flat);
     expect(fieldsOf(withCascades(flat, tables, withData(article)))).toHaveLength(3);
   });

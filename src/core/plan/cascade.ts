@@ -1,5 +1,5 @@
 import { houseOf } from '../table/sources';
-import { columnOf, keyFrom, type Table, type Tables } from '../table/definition';
+import { columnOf, keyFrom, type Column, type Table, type Tables } from '../table/definition';
 import { displayPaths } from '../table/paths';
 import { lookup, plainField } from './draft';
 import { fieldsOf, tableChoices, type Field, type Narrowing, type Plan } from './schema';
@@ -12,7 +12,7 @@ export interface Cascade {
   title: string;
   /** Why: `each of 96 towns has one region`. */
   evidence: string[];
-  /** Values that speak against it, where a few do: often errors in the data. */
+  /** What speaks against it, where something does; such a cascade is proposed, and never taken unasked. */
   exceptions: string[];
   /** How many fields it adds. */
   adds: number;
@@ -45,9 +45,9 @@ export function proposeCascades(plan: Plan, tables: Tables, known: Known): Casca
     const choices = tableChoices(field);
     const table = choices && tables.get(choices.table);
     if (!choices || !table || choices.narrowings.length > 0 || choices.distinct) return [];
-    if ((known.records.get(table.key) ?? 0) <= longList) return [];
     const along = alongReferences(field, table, tables, known);
-    const flat = alongColumns(field, table, known);
+    const isLong = (known.records.get(table.key) ?? 0) > longList;
+    const flat = isLong ? alongColumns(field, table, known) : null;
     return [along, flat].filter((cascade) => cascade !== null);
   });
 }
@@ -62,35 +62,57 @@ export function withCascades(plan: Plan, tables: Tables, known: Known): Plan {
   return [...best.values()].reduce((made, cascade) => cascade.apply(made), plan);
 }
 
-/** region ← town ← ensemble: each table refers to the one before. */
-function alongReferences(field: Field, table: Table, tables: Tables, known: Known): Cascade | null {
-  const steps: { table: Table; column: string; of: Table }[] = [];
-  let here = table;
+/** A table, and the column of another one that refers to it. */
+interface Step {
+  table: Table;
+  column: string;
+  of: Table;
+}
+
+/** The tables that a table's records belong to, step by step; each step has to hold in the data. */
+function stepsFrom(
+  table: Table,
+  tables: Tables,
+  holds: (of: Table, column: Column, to: Table) => boolean,
+): Step[] {
+  const steps: Step[] = [];
+  let of = table;
   while (steps.length < deepest) {
-    const next = here.columns.find(({ type, required }) => {
-      const to = type.kind === 'reference' ? tables.get(type.table) : undefined;
-      const fewer =
-        (known.records.get(to?.key ?? '') ?? Infinity) * 2 <= (known.records.get(here.key) ?? 0);
-      return (
-        required && to !== undefined && fewer && to !== table && !steps.some((s) => s.table === to)
-      );
+    const found = of.columns.flatMap((column): Step[] => {
+      const to = column.type.kind === 'reference' ? tables.get(column.type.table) : undefined;
+      const again = to === undefined || to === table || steps.some((s) => s.table === to);
+      return !again && holds(of, column, to) ? [{ table: to, column: column.key, of }] : [];
     });
-    const to = next?.type.kind === 'reference' ? tables.get(next.type.table) : undefined;
-    if (!next || !to) break;
-    steps.push({ table: to, column: next.key, of: here });
-    here = to;
+    const [next] = found;
+    if (!next) break;
+    steps.push(next);
+    of = next.table;
   }
+  return steps;
+}
+
+/**
+ * region ← town ← ensemble: each table refers to the one before. Where no table is much smaller than the one
+ * that refers to it in each of its records, the first reference there is, with what speaks against it.
+ */
+function alongReferences(field: Field, table: Table, tables: Tables, known: Known): Cascade | null {
+  const size = (t: Table) => known.records.get(t.key) ?? 0;
+  const narrows = (of: Table, { required }: Column, to: Table) =>
+    required && known.records.has(to.key) && size(to) * 2 <= size(of);
+  const strong = size(table) > longList ? stepsFrom(table, tables, narrows) : [];
+  const steps = strong.length > 0 ? strong : stepsFrom(table, tables, () => true).slice(0, 1);
   if (steps.length === 0) return null;
-  const count = (t: Table) => (known.records.get(t.key) ?? 0).toLocaleString('en');
+  const exceptions = strong.length > 0 ? [] : steps.flatMap((step) => against(step, size));
+  const count = (t: Table) => size(t).toLocaleString('en');
   const words = [...steps].reverse().map((step) => step.table.title);
   return {
     field: field.key,
     title: [...words, field.label].join(' → '),
     evidence: steps.map(
       (s) =>
-        `each of ${count(s.of)} records of ${s.of.title} has one ${s.table.title.toLowerCase()} (${count(s.table)})`,
+        `each of ${count(s.of)} records of ${s.of.title} has ${isRequired(s) ? 'one' : 'at most one'} ${s.table.title.toLowerCase()} (${count(s.table)})`,
     ),
-    exceptions: [],
+    exceptions,
     adds: steps.length,
     apply: (plan) => {
       const taken = fieldsOf(plan).map((f) => f.key);
@@ -106,6 +128,18 @@ function alongReferences(field: Field, table: Table, tables: Tables, known: Know
       return last && column ? inserted(plan, field.key, made, [by(column, last.key)]) : plan;
     },
   };
+}
+
+const isRequired = ({ of, column }: Step) => columnOf(of, column)?.required === true;
+
+/** What speaks against narrowing by a reference. */
+function against(step: Step, size: (table: Table) => number): string[] {
+  const [of, to] = [step.of.title, step.table.title.toLowerCase()];
+  const loose = isRequired(step) ? [] : [`a record of ${of} with no ${to} is not offered then`];
+  const count = size(step.of);
+  const short = count <= longList ? [`${of} holds ${count} records only`] : [];
+  const many = size(step.table) * 2 > count ? [`it narrows little`] : [];
+  return [...loose, ...(short.length > 0 ? short : many)];
 }
 
 /** category ← article: columns of one table, each determining the one before. */
@@ -131,7 +165,7 @@ function alongColumns(field: Field, table: Table, known: Known): Cascade | null 
     exceptions: used.flatMap((d) =>
       d.exceptions.map(
         ({ value, others }) =>
-          `${label(d.from)} “${value}” has ${others.map((o) => `“${o}”`).join(' and ')}`,
+          `${label(d.from)} “${value}” has ${others.map((o) => `“${o}”`).join(' and ')}: an error in the data?`,
       ),
     ),
     adds: keys.length,

@@ -25,9 +25,12 @@ export async function askSystem(
     case 'sql':
       return askSql(reach, text, values, reached);
     case 'file':
-      return parse(reach.text, { columns: true, bom: true, relaxColumnCount: true });
+      return parse(reach.text, fileRows);
   }
 }
+
+/** How a file is read that stands for a system. */
+const fileRows = { columns: true, bom: true, relaxColumnCount: true, relaxQuotes: true } as const;
 
 /** Tries whether a system can be reached: its base is asked, or nothing but `1` is selected. */
 export async function trySystem(reached: Reached): Promise<string> {
@@ -43,7 +46,7 @@ export async function trySystem(reached: Reached): Promise<string> {
       await askSql(reach, 'select 1 as n', {}, reached);
       return 'can be signed in to, and answers';
     case 'file': {
-      const rows = parse(reach.text, { columns: true, bom: true, relaxColumnCount: true });
+      const rows = parse(reach.text, fileRows);
       return `holds ${rows.length} rows`;
     }
   }

@@ -45,6 +45,8 @@ export async function openCsv(
   const options: Options & { readableHighWaterMark: number } = {
     delimiter: chosen,
     relax_column_count: true,
+    // A quote inside of a cell that does not begin with one is a part of its text.
+    relax_quotes: true,
     max_record_size: longestRow,
     readableHighWaterMark: batchSize,
   };
@@ -81,7 +83,13 @@ export function guessDelimiter(head: string): string {
 
 function evenness(text: string, delimiter: string): number {
   try {
-    const options = { delimiter, relax_column_count: true, skip_empty_lines: true, to: 20 };
+    const options = {
+      delimiter,
+      relax_column_count: true,
+      relax_quotes: true,
+      skip_empty_lines: true,
+      to: 20,
+    };
     const rows = parseAtOnce(text, options) as string[][];
     const width = rows[0]?.length ?? 0;
     if (width < 2) return 0;

@@ -1,22 +1,18 @@
-import { z } from 'zod';
+import type { z } from 'zod';
 import { Planning } from '$lib/core/entry/planned';
 import { buttonSends, isOffered } from '$lib/core/entry/send-plan';
-import { entryShape } from '$lib/core/entry/state';
 import { fail, ProblemError } from '$lib/core/problems';
 import type { Tables } from '$lib/core/table/definition';
 import { loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
 import { knownForm } from './form-read';
-import { workedOut } from './save';
+import { entrySchema, filledAsNew, workedOut } from './save';
 import { noteSends } from '../outside/outbox';
 
 /** What a screen sends when a button tells outside systems something. */
-export const pressSchema = z.strictObject({
-  submission: z.string().regex(/^[A-Za-z0-9-]{8,64}$/),
-  edition: z.number().int().min(1),
-  ...entryShape,
-});
+export const pressSchema = entrySchema.omit({ record: true });
+type Press = z.input<typeof pressSchema>;
 
 /**
  * Notes what a button tells outside systems, worked out anew from the entry; it is delivered by the outbox.
@@ -27,11 +23,13 @@ export async function pressButton(
   tables: Tables,
   formKey: string,
   buttonKey: string,
-  { submission, edition, link, ...filled }: z.infer<typeof pressSchema>,
+  request: Press,
   by: string,
 ): Promise<number> {
+  const { submission, edition, link } = request;
   const { plan } = await loadEdition(db, formKey, edition);
   const form = knownForm(plan, tables);
+  const filled = filledAsNew(form, request);
   const entry = await workedOut(db, tables, form, filled, by, undefined, link);
   const button = form.buttons.find(({ key }) => key === buttonKey);
   if (!button || !isOffered(entry, button))

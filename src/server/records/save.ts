@@ -244,6 +244,13 @@ function refuseStrayRows(form: WiredForm, { rows = {} }: Request): void {
   if (problems.length > 0) throw new ProblemError(problems);
 }
 
+/** What somebody has sent, as the filling of a new record. Refuses fields and rows that the form has not. */
+export function filledAsNew(form: WiredForm, request: Request): Filled {
+  refuseUnknownFields(form, request);
+  refuseStrayRows(form, request);
+  return newFilled(request);
+}
+
 /** What a new record was filled with; none of its rows can be stored already. */
 function newFilled(request: Request): Filled {
   const { rows = {} } = request;

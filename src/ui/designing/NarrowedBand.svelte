@@ -181,7 +181,7 @@
               >Take it</button
             >
             {#each cascade.exceptions as exception (exception)}
-              <span class="text-slate w-full">But {exception}: an error in the data?</span>
+              <span class="text-slate w-full">But {exception}</span>
             {/each}
           </div>
         {:else}

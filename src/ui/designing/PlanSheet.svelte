@@ -228,7 +228,21 @@
     event.preventDefault();
   }
 
-  function onbandkey(event: KeyboardEvent) {
+  /** Moves the line whose box has the cursor, which stays in it; a list that opens by these keys keeps them. */
+  async function moveInBand(address: string, up: boolean, event: KeyboardEvent) {
+    const { target } = event;
+    const taken = event.defaultPrevented || target instanceof HTMLSelectElement;
+    if (!open || taken || !(target instanceof HTMLElement)) return;
+    event.preventDefault();
+    move(address, open.question, up ? -1 : 1);
+    await tick();
+    target.focus();
+  }
+
+  function onbandkey(address: string, event: KeyboardEvent) {
+    const up = event.key === 'ArrowUp';
+    if (event.altKey && (up || event.key === 'ArrowDown'))
+      return void moveInBand(address, up, event);
     if (event.key !== 'Escape' || !open) return;
     const cell = open;
     open = null;
@@ -290,7 +304,7 @@
           />
           {#if editing && open}
             <!-- svelte-ignore a11y_no_static_element_interactions -->
-            <div class="band" onkeydown={onbandkey}>
+            <div class="band" onkeydown={(event) => onbandkey(address, event)}>
               <LineBand
                 plan={view}
                 {field}

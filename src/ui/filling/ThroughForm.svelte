@@ -1,12 +1,16 @@
 <script lang="ts">
   import { Button } from 'flowbite-svelte';
+  import { goto } from '$app/navigation';
   import { onMount, tick, untrack } from 'svelte';
   import { formatValue } from '$lib/core/values/format';
   import type { Value } from '$lib/core/values/types';
+  import type { WiredButton } from '$lib/core/wiring/buttons';
   import { locale } from '$lib/ui/shared/locale';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import InviteGuest from '$lib/ui/access/InviteGuest.svelte';
+  import { offeredButtons, press, tellButton } from './buttons';
   import FormBody from './FormBody.svelte';
+  import type { EntrySession } from './session.svelte';
   import { Passing, type ThroughGiven } from './through.svelte';
 
   interface Props {
@@ -40,11 +44,33 @@
     if (path) document.querySelector<HTMLElement>(`[data-field="${path}"] .control`)?.focus();
   }
 
+  let said = $state('');
+
+  /** A button of the form's own: its steps, one after the other; to save is to write back. */
+  async function pressed(session: EntrySession, button: WiredButton) {
+    said = '';
+    const at = `/api/forms/${given.formKey}`;
+    const done = await press(button, {
+      session,
+      save: async () => {
+        await write();
+        return passing.problems.length === 0 && passing.changed.length === 0;
+      },
+      tell: (key) => tellButton(session, at, given.edition, key),
+      open: (address) => void goto(address),
+    });
+    said = done.told;
+    passing.problems = [...passing.problems, ...done.problems];
+  }
+
   function onkeydown(event: KeyboardEvent) {
     if (!event.ctrlKey || event.key !== 'Enter' || !through.write) return;
     event.preventDefault();
     void write();
   }
+
+  /** A guest is given none, as on the other forms. */
+  const buttons = $derived(passing.session && !given.at ? offeredButtons(passing.session) : []);
 
   const label = (field: string) => passing.form.fields.get(field)?.field.label ?? field;
 
@@ -144,19 +170,32 @@
       {/if}
     </div>
   </div>
-  {#if through.write && passing.session}
+  {#if passing.session && (through.write || buttons.length > 0)}
+    {@const session = passing.session}
     <div class="foot bg-sheet h-14 shrink-0">
-      <Button
-        onclick={write}
-        loading={passing.busy}
-        disabled={passing.changed.length === 0 || passing.conflicts.length > 0}
-      >
-        Write it back <span class="ms-2 font-normal opacity-70">Ctrl ↵</span>
-      </Button>
+      {#if through.write}
+        <Button
+          onclick={write}
+          loading={passing.busy}
+          disabled={passing.changed.length === 0 || passing.conflicts.length > 0}
+        >
+          Write it back <span class="ms-2 font-normal opacity-70">Ctrl ↵</span>
+        </Button>
+      {/if}
+      {#each buttons as button (button.key)}
+        <Button
+          color="light"
+          disabled={passing.busy || passing.conflicts.length > 0}
+          onclick={() => pressed(session, button)}>{button.label}</Button
+        >
+      {/each}
       <span class="quiet" role="status">
-        {passing.changed.length === 0
-          ? 'It is as it is in the system.'
-          : `Changed: ${passing.changed.map(label).join(', ')}`}
+        {said}
+        {#if through.write}
+          {passing.changed.length === 0
+            ? 'It is as it is in the system.'
+            : `Changed: ${passing.changed.map(label).join(', ')}`}
+        {/if}
       </span>
     </div>
   {/if}

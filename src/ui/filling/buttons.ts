@@ -1,6 +1,8 @@
 import { isOffered, openAddress, setValue } from '$lib/core/entry/send-plan';
+import { sentPart } from '$lib/core/entry/state';
 import type { Problem } from '$lib/core/problems';
 import type { WiredButton } from '$lib/core/wiring/buttons';
+import { call } from '$lib/ui/shared/api';
 import type { EntrySession } from './session.svelte';
 
 /** What the steps of a button need of the place in which it stands. */
@@ -19,6 +21,25 @@ export interface Pressed {
   /** What to say; empty where it needs no words. */
   told: string;
   problems: readonly Problem[];
+}
+
+/** Has the server tell outside systems what a button tells them, from the entry as it stands; gives what went wrong. */
+export async function tellButton(
+  session: EntrySession,
+  at: string,
+  edition: number,
+  button: string,
+): Promise<readonly Problem[]> {
+  await session.settled();
+  const state = session.entry.state();
+  const rows = Object.entries(state.rows).map(([grid, list]) => [
+    grid,
+    list.map(({ key, of, values, own, texts }) => ({ key, of, values, own, texts })),
+  ]);
+  const submission = crypto.randomUUID();
+  const body = { submission, edition, ...sentPart(state), rows: Object.fromEntries(rows) };
+  const called = await call(`${at}/buttons/${button}`, { body });
+  return called.ok ? [] : called.problems;
 }
 
 /** The buttons that are there for the entry as it stands. */

@@ -1,5 +1,5 @@
 import { newBeginning, type Beginning } from '$lib/core/entry/beginning';
-import type { EntryState, Filled } from '$lib/core/entry/state';
+import { sentPart, type Filled } from '$lib/core/entry/state';
 import { compareChanges, merged, type Comparison, type Side } from '$lib/core/entry/merge';
 import { openedBeginning, type OpenedRecord } from '$lib/core/entry/stored';
 import type { Plan } from '$lib/core/plan/schema';
@@ -10,6 +10,7 @@ import type { Value } from '$lib/core/values/types';
 import { wireForm, type WiredForm } from '$lib/core/wiring/form';
 import { call } from '$lib/ui/shared/api';
 import { settlePending } from '$lib/ui/shared/pending';
+import { tellButton } from './buttons';
 import { DraftKeeper, type KeptDraft, type ServerDraft } from './kept-draft';
 import { EntrySession, type TableForm } from './session.svelte';
 
@@ -206,15 +207,8 @@ export class Filling {
   /** Has the server tell outside systems what a button says; gives what went wrong. */
   async tell(button: string): Promise<readonly Problem[]> {
     const { session, given } = this;
-    await session.settled();
     const at = given.at ?? `/api/forms/${given.formKey}`;
-    const body = {
-      submission: crypto.randomUUID(),
-      edition: given.edition,
-      ...entryPart(session.entry.state()),
-    };
-    const called = await call(`${at}/buttons/${button}`, { body });
-    return called.ok ? [] : called.problems;
+    return tellButton(session, at, given.edition, button);
   }
 
   #request(): Record<string, unknown> {
@@ -238,7 +232,7 @@ export class Filling {
     return {
       submission: this.submission,
       edition,
-      ...entryPart(state),
+      ...sentPart(state),
       rows: Object.fromEntries(grids),
       ...(stored ? { record: { id: stored.id, version: stored.version } } : {}),
     };
@@ -320,11 +314,6 @@ export class Filling {
     this.#keeper.close();
     this.session.close();
   }
-}
-
-/** What somebody has put into the form itself, as a request carries it. */
-function entryPart({ values, own, texts, link }: EntryState) {
-  return { values, own, ...(texts ? { texts } : {}), link };
 }
 
 /** Whether two readings of a record are of the same versions. */

@@ -6,6 +6,7 @@ import type { Field } from '$lib/core/plan/schema';
 import { isoReading, parseText, type Reading } from '$lib/core/values/parse';
 import type { Choice } from '$lib/core/entry/asks';
 import type { Value, ValueType } from '$lib/core/values/types';
+import { pastedRows } from '$lib/ui/shared/pasted';
 
 /** A block of cells, by the places of its rows and columns, ends included. */
 export interface Block {
@@ -44,9 +45,9 @@ export function pasteBlock(
   text: string,
   reading: Reading,
 ): Pasted {
-  const parsed = Papa.parse<string[]>(text.replace(/\r?\n$/, ''), { delimiter: '\t' });
+  const pasted = pastedRows(text);
   const room = Math.max(0, mostLines - at.row);
-  const cells = parsed.data.slice(0, room);
+  const cells = pasted.slice(0, room);
   const rows = cells.map((_, i) => lines.rows[at.row + i] ?? lines.add());
   const readings = columns.map((field, k) => {
     const texts = cells.map((line) => line[k - at.column] ?? '');
@@ -65,7 +66,7 @@ export function pasteBlock(
     });
   });
   const plain = readings.filter((each) => each !== reading).length;
-  return { rows: cells.length, beside, beyond: parsed.data.length - cells.length, plain };
+  return { rows: cells.length, beside, beyond: pasted.length - cells.length, plain };
 }
 
 /**

@@ -1,13 +1,8 @@
-import Papa from 'papaparse';
+import { separatedRows } from '$lib/ui/shared/pasted';
 
-/** Rows of cells as they are pasted, or stand in a CSV file: tabs or commas, as the text has them. */
+/** Rows of an option list as they are pasted, or stand in a CSV file; without their header, where there is one. */
 export function rowsOfText(text: string): string[][] {
-  const delimiter = text.includes('\t') ? '\t' : '';
-  const parsed = Papa.parse<string[]>(text.trim(), {
-    skipEmptyLines: true,
-    ...(delimiter ? { delimiter } : { delimitersToGuess: [',', ';'] }),
-  });
-  const [first = []] = parsed.data;
-  const headed = first[0]?.trim().toLowerCase() === 'label';
-  return headed ? parsed.data.slice(1) : parsed.data;
+  const rows = separatedRows(text);
+  const headed = rows[0]?.[0]?.trim().toLowerCase() === 'label';
+  return headed ? rows.slice(1) : rows;
 }
