@@ -135,6 +135,6 @@ test('a wrong formula is kept, is said in the checkup, and keeps the form from b
   await expect(page.getByRole('button', { name: /^Publish/ })).toBeDisabled();
   await page.locator('[data-cell="quantity rules"]').click();
   await expect(page.locator('.cm-content', { hasText: 'packets' })).toBeVisible();
-  await page.getByRole('button', { name: 'Remove' }).last().click();
+  await page.locator('.band').getByRole('button', { name: 'Remove', exact: true }).last().click();
   await expect(page.getByRole('button', { name: /^Publish/ })).toBeEnabled();
 });
