@@ -67,8 +67,16 @@ describe('A1 CSV as RFC 4180 writes it', () => {
     expect(guessDelimiter(text)).toBe(expected);
   });
 
-  it('says at which line a quote is wrong', async () => {
-    await expect(read('a,b\n1,2\n3,"x"y\n')).rejects.toMatchObject({
+  it('takes a quote that is bare, or not at the end of its cell, as text', async () => {
+    const { rows } = await read('a,b\n12" drum,2\n3,"x"y\n');
+    expect(rows.map(({ cells }) => cells)).toEqual([
+      ['12" drum', '2'],
+      ['3', '"x"y'],
+    ]);
+  });
+
+  it('says at which line a quote is left open', async () => {
+    await expect(read('a,b\n1,2\n3,"xy\n')).rejects.toMatchObject({
       problems: [{ code: 'bad_csv', message: expect.stringContaining('Line 3') }],
     });
   });
