@@ -3,7 +3,7 @@ import { demoPlans } from '../demo/plans';
 import { heldType } from '../src/core/plan/held';
 import { planSchema, type Plan, type Section } from '../src/core/plan/schema';
 import { renameField } from '../src/core/plan/rename';
-import type { Tables } from '../src/core/table/definition';
+import type { House } from '../src/core/table/definition';
 import { examine } from '../src/core/wiring/examine';
 import { wireForm } from '../src/core/wiring/form';
 import { drawWiring } from '../src/core/wiring/picture';
@@ -60,7 +60,7 @@ export async function design({ connection }: { connection: Connection }): Promis
 }
 
 /** A demo form, again and again, each copy with keys of its own. */
-function widePlan(fields: number, tables: Tables): Plan {
+function widePlan(fields: number, tables: House): Plan {
   const demo = demoPlans.condition_report;
   if (!demo) throw new Error('no demo form');
   const sections: Section[] = [];

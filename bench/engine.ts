@@ -7,7 +7,7 @@ import { compileFormula, evaluate } from '../src/core/formula/formula';
 import * as kinds from '../src/core/formula/kinds';
 import { plainField, plainGrid } from '../src/core/plan/draft';
 import type { Field, Plan } from '../src/core/plan/schema';
-import type { Tables } from '../src/core/table/definition';
+import type { House } from '../src/core/table/definition';
 import type { ValueType } from '../src/core/values/types';
 import { wireForm } from '../src/core/wiring/form';
 import { compare } from './measure';
@@ -189,7 +189,7 @@ function handSheet(given: readonly { copies: string; price: string }[]) {
   };
 }
 
-const tables: Tables = houseOf(
+const tables: House = houseOf(
   ['sheet', 'line'].map((key) => [key, { key, title: key, columns: [], display: [], indexes: [] }]),
 );
 

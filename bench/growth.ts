@@ -2,7 +2,7 @@ import { houseOf } from '../src/core/table/sources';
 import { Entry } from '../src/core/entry/entry';
 import { plainField, plainGrid } from '../src/core/plan/draft';
 import type { Field, Plan, Section } from '../src/core/plan/schema';
-import type { Tables } from '../src/core/table/definition';
+import type { House } from '../src/core/table/definition';
 import type { Column } from '../src/core/table/definition';
 import { openedBeginning, type OpenedRecord } from '../src/core/entry/stored';
 import { examine } from '../src/core/wiring/examine';
@@ -29,7 +29,7 @@ const column = (key: string, type: Column['type'] = money): Column => ({
   required: false,
   unique: false,
 });
-const tables: Tables = houseOf([
+const tables: House = houseOf([
   [
     'score',
     { key: 'score', title: 'Score', columns: [column('name')], display: ['name'], indexes: [] },

@@ -1,6 +1,6 @@
 import { listForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import type { Database } from '$lib/server/database/connection';
 import { log } from '$lib/server/log';
 import { readyDatabase } from '$lib/server/start';
@@ -26,7 +26,7 @@ export const load: LayoutServerLoad = async ({ locals, depends, url }) => {
   }
 };
 
-async function listPlaces(db: Database, tables: Tables) {
+async function listPlaces(db: Database, tables: House) {
   const forms = await listForms(db);
   return [
     ...forms.flatMap(({ key, title, edition }) => [

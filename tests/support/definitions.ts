@@ -1,7 +1,8 @@
 import { houseOf } from '../../src/core/table/sources';
 import { lookup, plainField } from '../../src/core/plan/draft';
 import type { ExtraWrite, Field, Plan, TableChoices } from '../../src/core/plan/schema';
-import type { Column, Table } from '../../src/core/table/definition';
+import { sightOf, type Sight } from '../../src/core/plan/sight';
+import type { Column, House, Table } from '../../src/core/table/definition';
 import { plainText } from '../../src/core/values/types';
 
 /** A column, short text where nothing else is said. */
@@ -41,6 +42,13 @@ export function planOf(tableKey: string, fields: Field[], more: Partial<Plan> = 
     writes: [],
     ...more,
   };
+}
+
+/** A scope of a plan that is there, as its fields are designed. */
+export function sighted(plan: Plan, tables: House, scope = ''): Sight {
+  const sight = sightOf(plan, scope, tables);
+  if (!sight) throw new RangeError(`no grid ${scope}`);
+  return sight;
 }
 
 /** region → town → ensemble → saved to loan. */

@@ -9,7 +9,7 @@ import { openedBeginning, rowKey, type OpenedRecord } from '../../src/core/entry
 import { writePlan } from '../../src/core/entry/write-plan';
 import { plainGrid } from '../../src/core/plan/draft';
 import type { Bring, Field, Plan, Section } from '../../src/core/plan/schema';
-import type { Tables } from '../../src/core/table/definition';
+import type { House } from '../../src/core/table/definition';
 import type { Value, ValueType } from '../../src/core/values/types';
 import { wireForm, type WiredForm } from '../../src/core/wiring/form';
 import { column, field, lookupOf, planOf, reference, table } from './definitions';
@@ -21,7 +21,7 @@ const yesNo: ValueType = { kind: 'yes_no' };
 const holds = (key: string, type: ValueType) => column(key, { type });
 
 /** Items, and sales of them with lines, and lines in those. */
-export const saleTables: Tables = houseOf(
+export const saleTables: House = houseOf(
   [
     table('item', [column('name'), holds('price', money), holds('special', yesNo)]),
     table('sale', [

@@ -1,7 +1,7 @@
 import { houseOf } from '../../src/core/table/sources';
 import { plainGrid } from '$lib/core/plan/draft';
 import type { Field, Plan } from '../../src/core/plan/schema';
-import type { Column, Tables } from '../../src/core/table/definition';
+import type { Column, House } from '../../src/core/table/definition';
 import type { ValueType } from '../../src/core/values/types';
 import { column, field, lookupOf, planOf, reference, table } from './definitions';
 import type { World } from './world';
@@ -12,7 +12,7 @@ const holds = (key: string, type: ValueType, more: Partial<Column> = {}) =>
   column(key, { type, ...more });
 
 /** Regions, towns, ensembles, scores with their movements, and loans with lines. */
-export const lendingTables: Tables = houseOf(
+export const lendingTables: House = houseOf(
   [
     table('region', [column('name')]),
     table('town', [column('name'), reference('region')]),

@@ -2,7 +2,7 @@ import { Decimal } from 'decimal.js';
 import type { Answer, Choice, StandingAsk } from '../../src/core/entry/asks';
 import { tableChoices, type Narrowing, type Rollup } from '../../src/core/plan/schema';
 import type { Condition } from '../../src/core/table/conditions';
-import type { Tables } from '../../src/core/table/definition';
+import type { House } from '../../src/core/table/definition';
 import { resolvePath } from '../../src/core/table/paths';
 import type { Value } from '../../src/core/values/types';
 import type { WiredForm } from '../../src/core/wiring/form';
@@ -61,7 +61,7 @@ export const readerOf =
   async (asks: readonly StandingAsk[]): Promise<Answer[]> =>
     asks.map((ask) => answerFrom(world, form, ask));
 
-function follow(world: World, tables: Tables, table: string, row: WorldRow, path: string): Value {
+function follow(world: World, tables: House, table: string, row: WorldRow, path: string): Value {
   const start = tables.get(table);
   const resolved = start && resolvePath(tables, start, path);
   let here: WorldRow | undefined = row;
@@ -74,7 +74,7 @@ function follow(world: World, tables: Tables, table: string, row: WorldRow, path
 
 function matches(
   world: World,
-  tables: Tables,
+  tables: House,
   table: string,
   row: WorldRow,
   { conditions, narrowings }: { conditions: Condition[]; narrowings: Narrowing[] },
@@ -90,7 +90,7 @@ function matches(
 
 function aggregate(
   world: World,
-  tables: Tables,
+  tables: House,
   rollup: Rollup,
   given: Readonly<Record<string, Value>>,
 ): Value {

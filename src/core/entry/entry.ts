@@ -317,7 +317,11 @@ export class Entry {
       if (isUnsure(cell, filled)) cell.broughtFor = filled.brought?.[key];
       else if (values[key] !== undefined) cell.broughtFor = lookup.value;
     }
-    for (const cell of changed) life.feed(cell, 'value', cell.name);
+    for (const cell of changed) {
+      life.feed(cell, 'value', cell.name);
+      // What is given to a field that is not shown does not stand, though nothing else turns.
+      if (cell.hidden) life.mark(cell, 'value', cell.name);
+    }
     for (const cell of host.cells) {
       if (!cell.own && cell.follows && !cell.derived) life.mark(cell, 'value', cell.name);
     }

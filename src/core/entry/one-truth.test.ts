@@ -68,6 +68,34 @@ function open(plan: Plan, sale: Record<string, Value> | null, more: Partial<Begi
 }
 
 describe('one truth on screen, in drafts and on the server', () => {
+  it('what is typed where nothing is shown any more by a chain of conditions is gone everywhere', async () => {
+    const bySpecial = {
+      path: 'special',
+      operator: 'equal',
+      field: 'flag',
+      whileEmpty: 'everything',
+    } as const;
+    const counted = { table: 'item', aggregate: 'count', path: null } as const;
+    const plan = planOf('sale', [
+      saved('flag'),
+      item({ choices: lookupOf('item', { narrowings: [bySpecial] }) }),
+      saved('stock', {
+        rollup: { ...counted, conditions: [], narrowings: [] },
+        shownWhen: 'item.special',
+        whileHidden: 'keep',
+      }),
+      saved('extra', { choices: lookupOf('item'), shownWhen: 'stock > 1' }),
+    ]);
+    const steps: Step[] = [
+      set('item', 1),
+      { do: 'answer', many: 1, reversed: false, follows: true },
+      set('flag', false),
+      set('extra', 1),
+    ];
+    const { form } = await all(plan, { item: null, extra: null, stock: null, flag: null }, steps);
+    expect(form.values).toMatchObject({ item: null, extra: null, stock: null });
+  });
+
   it('a stored result stands while nothing is changed that it follows from', async () => {
     const plan = planOf('sale', [
       item(),

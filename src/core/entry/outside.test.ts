@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { column, field, planOf, table } from '../../../tests/support/definitions';
+import { column, field, planOf, sighted, table } from '../../../tests/support/definitions';
 import { querySchema } from '../outside/query';
 import { heldType } from '../plan/held';
 import type { Bring, Field, OutsideChoices, Plan } from '../plan/schema';
@@ -166,7 +166,8 @@ describe('H2 columns of a query in the plan', () => {
   it('are held and told as the query has them', () => {
     const [, member, , seats] = plan.sections[0]?.fields ?? [];
     expect(seats && heldType(plan, seats, tables)).toEqual({ kind: 'whole' });
-    expect(member && bringsPhrase(plan, member, tables)).toEqual({
+    const seen = sighted(plan, tables);
+    expect(member && bringsPhrase(seen, member, tables)).toEqual({
       main: 'Phone → phone, Seats → seats',
       more: '',
     });

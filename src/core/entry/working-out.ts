@@ -57,8 +57,10 @@ export function settleValue(life: Life, cell: Cell, caused: Cause): void {
   const inRecord = cell.base !== undefined;
   // Nothing is worked out only because a record is opened.
   if (inRecord && life.opening) return sure(life, cell, false, cause);
+  // What a record holds stands or is worked out anew by whether it is shown, also where it is kept.
+  const hangs = field.whileHidden === 'clear' || (inRecord && cell.follows);
+  if (cell.hiddenUnsure && hangs) return wait(life, cell, cause);
   if (field.whileHidden === 'clear') {
-    if (cell.hiddenUnsure) return wait(life, cell, cause);
     if (cell.hidden && inRecord && !cell.hiddenChanged) return restore(life, cell, cause);
     if (cell.hidden) return clear(life, cell, cause);
   }

@@ -8,12 +8,12 @@ import {
   reference,
   table,
 } from '../../../tests/support/definitions';
-import type { Table, Tables } from '../table/definition';
+import type { Table, House } from '../table/definition';
 import { examine } from '../wiring/examine';
 import { proposeCascades, withCascades, type Known } from './cascade';
 import { fieldsOf, tableChoices, type Plan } from './schema';
 
-const tables: Tables = houseOf(
+const tables: House = houseOf(
   [
     table('region', [column('name')]),
     table('town', [column('name'), reference('region', 'region', { required: true })]),
@@ -79,7 +79,7 @@ describe('G3 a cascade proposed along references', () => {
     const [short] = proposeCascades(plan, tables, known({ records }));
     expect(short).toMatchObject({
       title: 'town → ensemble',
-      exceptions: ['ensemble holds 12 records only'],
+      exceptions: ['ensemble holds only 12 records'],
     });
     expect(withCascades(plan, tables, known({ records }))).toEqual(plan);
     const loan = planOf('loan_line', [field('loan', { choices: lookupOf('loan') })]);
@@ -87,7 +87,10 @@ describe('G3 a cascade proposed along references', () => {
     const [loose] = proposeCascades(loan, tables, loans);
     expect(loose).toMatchObject({
       title: 'ensemble → loan',
-      exceptions: ['a record of loan with no ensemble is not offered then', 'it narrows little'],
+      exceptions: [
+        'records of loan whose ensemble is empty would not be offered',
+        'it narrows little',
+      ],
       evidence: ['each of 500 records of loan has at most one ensemble (420)'],
     });
     expect(narrowing(loose?.apply(loan) ?? loan)).toEqual([

@@ -1,8 +1,8 @@
 import { houseOf } from '../table/sources';
-import { columnOf, keyFrom, type Column, type Table, type Tables } from '../table/definition';
+import { columnOf, keyFrom, type Column, type Table, type House } from '../table/definition';
 import { displayPaths } from '../table/paths';
 import { lookup, plainField } from './draft';
-import { fieldsOf, tableChoices, type Field, type Narrowing, type Plan } from './schema';
+import { scopeOf, scopesOf, tableChoices, type Field, type Narrowing, type Plan } from './schema';
 
 /** A cascade that could narrow a lookup: fields before it, each narrowing the next. */
 export interface Cascade {
@@ -39,21 +39,25 @@ export interface Known {
 const longList = 12;
 const deepest = 4;
 
-/** Cascades for lookups that nothing narrows yet: along references, or along columns of one flat table. */
-export function proposeCascades(plan: Plan, tables: Tables, known: Known): Cascade[] {
-  return fieldsOf(plan).flatMap((field) => {
+/**
+ * Cascades for lookups of a scope (the form itself, or a grid) that nothing narrows yet: along references,
+ * or along columns of one flat table.
+ */
+export function proposeCascades(plan: Plan, tables: House, known: Known, scope = ''): Cascade[] {
+  const fields = scopesOf(plan).find(({ key }) => key === scope)?.fields ?? [];
+  return fields.flatMap((field) => {
     const choices = tableChoices(field);
     const table = choices && tables.get(choices.table);
     if (!choices || !table || choices.narrowings.length > 0 || choices.distinct) return [];
-    const along = alongReferences(field, table, tables, known);
+    const along = alongReferences(field, scope, table, tables, known);
     const isLong = (known.records.get(table.key) ?? 0) > longList;
-    const flat = isLong ? alongColumns(field, table, known) : null;
+    const flat = isLong ? alongColumns(field, scope, table, known) : null;
     return [along, flat].filter((cascade) => cascade !== null);
   });
 }
 
 /** A plan with a cascade for every lookup that the data give one, the longest where there are two. */
-export function withCascades(plan: Plan, tables: Tables, known: Known): Plan {
+export function withCascades(plan: Plan, tables: House, known: Known): Plan {
   const best = new Map<string, Cascade>();
   for (const cascade of proposeCascades(plan, tables, known)) {
     if (cascade.exceptions.length > 0) continue;
@@ -72,7 +76,7 @@ interface Step {
 /** The tables that a table's records belong to, step by step; each step has to hold in the data. */
 function stepsFrom(
   table: Table,
-  tables: Tables,
+  tables: House,
   holds: (of: Table, column: Column, to: Table) => boolean,
 ): Step[] {
   const steps: Step[] = [];
@@ -95,7 +99,13 @@ function stepsFrom(
  * region ← town ← ensemble: each table refers to the one before. Where no table is much smaller than the one
  * that refers to it in each of its records, the first reference there is, with what speaks against it.
  */
-function alongReferences(field: Field, table: Table, tables: Tables, known: Known): Cascade | null {
+function alongReferences(
+  field: Field,
+  scope: string,
+  table: Table,
+  tables: House,
+  known: Known,
+): Cascade | null {
   const size = (t: Table) => known.records.get(t.key) ?? 0;
   const narrows = (of: Table, { required }: Column, to: Table) =>
     required && known.records.has(to.key) && size(to) * 2 <= size(of);
@@ -115,7 +125,7 @@ function alongReferences(field: Field, table: Table, tables: Tables, known: Know
     exceptions,
     adds: steps.length,
     apply: (plan) => {
-      const taken = fieldsOf(plan).map((f) => f.key);
+      const taken = keysIn(plan, scope);
       const made: Field[] = [];
       for (const { table: to } of [...steps].reverse()) {
         const before = made.at(-1);
@@ -125,7 +135,7 @@ function alongReferences(field: Field, table: Table, tables: Tables, known: Know
       }
       const last = made.at(-1);
       const column = steps[0]?.column;
-      return last && column ? inserted(plan, field.key, made, [by(column, last.key)]) : plan;
+      return last && column ? inserted(plan, scope, field.key, made, [by(column, last.key)]) : plan;
     },
   };
 }
@@ -135,15 +145,18 @@ const isRequired = ({ of, column }: Step) => columnOf(of, column)?.required === 
 /** What speaks against narrowing by a reference. */
 function against(step: Step, size: (table: Table) => number): string[] {
   const [of, to] = [step.of.title, step.table.title.toLowerCase()];
-  const loose = isRequired(step) ? [] : [`a record of ${of} with no ${to} is not offered then`];
+  const loose = isRequired(step)
+    ? []
+    : [`records of ${of} whose ${to} is empty would not be offered`];
   const count = size(step.of);
-  const short = count <= longList ? [`${of} holds ${count} records only`] : [];
+  const short =
+    count <= longList ? [`${of} holds only ${count} ${count === 1 ? 'record' : 'records'}`] : [];
   const many = size(step.table) * 2 > count ? [`it narrows little`] : [];
   return [...loose, ...(short.length > 0 ? short : many)];
 }
 
 /** category ← article: columns of one table, each determining the one before. */
-function alongColumns(field: Field, table: Table, known: Known): Cascade | null {
+function alongColumns(field: Field, scope: string, table: Table, known: Known): Cascade | null {
   const found = known.dependencies.get(table.key) ?? [];
   const chains = found
     .filter(({ from, to }) => isText(table, from) && isText(table, to))
@@ -170,7 +183,7 @@ function alongColumns(field: Field, table: Table, known: Known): Cascade | null 
     ),
     adds: keys.length,
     apply: (plan) => {
-      const taken = fieldsOf(plan).map((f) => f.key);
+      const taken = keysIn(plan, scope);
       const made: Field[] = [];
       for (const column of keys) {
         const key = keyFrom(column, [...taken, ...made.map((f) => f.key)]);
@@ -179,6 +192,7 @@ function alongColumns(field: Field, table: Table, known: Known): Cascade | null 
       }
       return inserted(
         plan,
+        scope,
         field.key,
         made,
         made.map((f, i) => by(keys[i] ?? '', f.key)),
@@ -187,7 +201,7 @@ function alongColumns(field: Field, table: Table, known: Known): Cascade | null 
   };
 }
 
-function lookupField(key: string, table: Table, tables: Tables, narrowings: Narrowing[]): Field {
+function lookupField(key: string, table: Table, tables: House, narrowings: Narrowing[]): Field {
   const shown = displayPaths(tables, table);
   return {
     ...plainField(table.title),
@@ -210,6 +224,7 @@ function by(path: string, field: string): Narrowing {
 /** Puts fields before another one, which they narrow. */
 function inserted(
   plan: Plan,
+  scope: string,
   before: string,
   made: readonly Field[],
   narrowings: Narrowing[],
@@ -217,11 +232,16 @@ function inserted(
   const sections = plan.sections.map((section) => ({
     ...section,
     fields: section.fields.flatMap((f) => {
-      if (f.key !== before || f.choices?.kind !== 'table') return [f];
+      if (scopeOf(section) !== scope || f.key !== before || f.choices?.kind !== 'table') return [f];
       return [...made, { ...f, choices: { ...f.choices, narrowings, takeOnly: true } }];
     }),
   }));
   return { ...plan, sections };
+}
+
+function keysIn(plan: Plan, scope: string): string[] {
+  const fields = scopesOf(plan).find(({ key }) => key === scope)?.fields ?? [];
+  return fields.map(({ key }) => key);
 }
 
 function isText(table: Table, key: string): boolean {

@@ -1,5 +1,5 @@
 import { toldNames } from '../outside/sending';
-import { columnOf, mustBeGiven, type Tables } from '../table/definition';
+import { columnOf, mustBeGiven, type House } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { comparable, isNumeric, typePhrase } from '../values/types';
 import type { Examined, Note } from './checkup';
@@ -148,7 +148,7 @@ function bringersOf(scope: PlanScope): ReadonlyMap<string, Field[]> {
 }
 
 /** Examines what a form writes besides, and how its grids hang on it. */
-export function checkWrites(plan: Plan, tables: Tables, note: Note): void {
+export function checkWrites(plan: Plan, tables: House, note: Note): void {
   for (const { table: key, each, record, values } of plan.writes) {
     const table = tables.get(key);
     if (each !== null && !plan.sections.some((s) => s.grid && s.key === each)) {

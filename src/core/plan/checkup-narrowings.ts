@@ -1,4 +1,4 @@
-import type { Table, Tables } from '../table/definition';
+import type { Table, House } from '../table/definition';
 import { pathLabel, resolvePath } from '../table/paths';
 import { comparable } from '../values/types';
 import type { Examined, Note } from './checkup';
@@ -40,7 +40,7 @@ const large = 10_000;
 function checkSpeed(
   { path, operator }: Narrowing,
   source: Table,
-  tables: Tables,
+  tables: House,
   sizes: ReadonlyMap<string, number>,
   note: Note,
 ): void {

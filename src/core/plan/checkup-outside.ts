@@ -3,7 +3,7 @@ import { typePhrase, comparable } from '../values/types';
 import type { Examined, Note } from './checkup';
 import { namedField } from './checkup-narrowings';
 import { heldTypeIn } from './held';
-import type { Tables } from '../table/definition';
+import type { House } from '../table/definition';
 import { fieldOf, fieldsOf, type Field, type Plan } from './schema';
 
 /** Examines what a field takes from an outside system: the query, its columns, what it is given. */
@@ -40,7 +40,7 @@ export function checkOutside(examined: Examined, field: Field, note: Note): void
 /** Examines a form that passes through: its query, the key, and that it stores nothing here. */
 export function checkThrough(
   plan: Plan,
-  tables: Tables,
+  tables: House,
   noteFor: (field: Field | null) => Note,
 ): void {
   const { through } = plan;

@@ -1,5 +1,5 @@
 import { problem, type Details, type Problem, type ProblemCode } from '../problems';
-import { columnOf, mustBeGiven, type Table, type Tables } from '../table/definition';
+import { columnOf, mustBeGiven, type Table, type House } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { checkValue } from '../values/parse';
 import { comparable, typePhrase, type Option, type ValueType } from '../values/types';
@@ -9,7 +9,6 @@ import { checkOutside, checkThrough } from './checkup-outside';
 import { addFieldForColumn } from './draft';
 import { updateField } from './edit';
 import { heldTypeIn, storedType } from './held';
-import { scopeView, withView } from './scope-view';
 import {
   addressOf,
   askedValue,
@@ -42,7 +41,7 @@ export type Note = (
 /** What an examination looks at: the plan, the tables, and the scope that a field stands in. */
 export interface Examined {
   plan: Plan;
-  tables: Tables;
+  tables: House;
   scope: PlanScope;
   /** How many records the tables hold. */
   sizes: ReadonlyMap<string, number>;
@@ -55,7 +54,7 @@ export interface Examined {
  */
 export function checkup(
   plan: Plan,
-  tables: Tables,
+  tables: House,
   read: ReadonlySet<string> = new Set(),
   sizes: ReadonlyMap<string, number> = new Map(),
 ): Finding[] {
@@ -155,7 +154,7 @@ export function typedValuesKey(options: readonly Option[]): string {
   );
 }
 
-function checkTarget(scope: string, field: Field, target: Table, tables: Tables, note: Note): void {
+function checkTarget(scope: string, field: Field, target: Table, tables: House, note: Note): void {
   if (field.savesTo === null) return;
   const column = columnOf(target, field.savesTo);
   if (!column || !target.columns.includes(column)) {
@@ -268,12 +267,7 @@ function checkAcross(
       { column: column.label, table: target.title },
       {
         label: 'Add the field',
-        apply: (p) =>
-          withView(
-            p,
-            scopeKey,
-            addFieldForColumn(scopeView(p, scopeKey, tables), column.key, tables),
-          ),
+        apply: (p) => addFieldForColumn(p, scopeKey, column.key, tables),
       },
     );
   }

@@ -1,4 +1,4 @@
-import type { Tables } from '../table/definition';
+import type { House } from '../table/definition';
 import { fieldsOf, scopesOf, type Field, type PlanScope, type Plan } from './schema';
 import {
   bringsPhrase,
@@ -12,6 +12,7 @@ import {
   stepWords,
   systemTitle,
 } from './words';
+import { sightOf, type Sight } from './sight';
 
 /** One thing in which two plans differ, in words. */
 export interface PlanChange {
@@ -27,7 +28,7 @@ export interface PlanChange {
 const counts: ReadonlyMap<string, number> = new Map();
 
 /** Everything in which `after` differs from `before`, in form order; nothing where both say the same. */
-export function comparePlans(before: Plan, after: Plan, tables: Tables): PlanChange[] {
+export function comparePlans(before: Plan, after: Plan, tables: House): PlanChange[] {
   const changes = wholeChanges(before, after, tables);
   const earlier = new Map(scopesOf(before).map((scope) => [scope.key, scope]));
   for (const scope of scopesOf(after)) {
@@ -46,7 +47,7 @@ function scopeChanges(
   after: Plan,
   was: PlanScope | undefined,
   scope: PlanScope,
-  tables: Tables,
+  tables: House,
 ): PlanChange[] {
   const renamed = renamedKeys(was?.fields ?? [], scope.fields);
   const old = new Map(was?.fields.map((field) => [renamed.get(field.key) ?? field.key, field]));
@@ -61,7 +62,7 @@ function scopeChanges(
       const earlier = old.get(field.key);
       const label = scopedLabel(scope, field);
       if (!earlier) return [change('added', label)];
-      const words = fieldChanges(before, after, earlier, field, label, tables);
+      const words = fieldChanges(before, after, scope.key, earlier, field, label, tables);
       return moved.has(field.key) ? [change('moved', label), ...words] : words;
     }),
     ...gone.map((field) => change('removed', scopedLabel(scope, field))),
@@ -71,10 +72,11 @@ function scopeChanges(
 function fieldChanges(
   before: Plan,
   after: Plan,
+  scope: string,
   earlier: Field,
   field: Field,
   label: string,
-  tables: Tables,
+  tables: House,
 ): PlanChange[] {
   const section = (plan: Plan, { key }: Field) =>
     plan.sections.find((s) => s.fields.some((f) => f.key === key))?.title ?? '';
@@ -83,12 +85,12 @@ function fieldChanges(
     ['called in formulas', earlier.key, field.key],
     ['help', earlier.help, field.help],
     ['section', section(before, earlier), section(after, field)],
-    ['comes from', ...phrases((p, f) => sourcePhrase(p, f, tables, counts))],
-    ['narrowed by', ...phrases((p, f) => narrowedPhrase(p, f, tables))],
-    ['brings', ...phrases((p, f) => bringsPhrase(p, f, tables))],
-    ['rules', ...phrases((p, f) => rulesPhrase(p, f, tables))],
+    ['comes from', ...phrases((s, f) => sourcePhrase(s, f, tables, counts))],
+    ['narrowed by', ...phrases((s, f) => narrowedPhrase(s, f, tables))],
+    ['brings', ...phrases((s, f) => bringsPhrase(s, f, tables))],
+    ['rules', ...phrases((s, f) => rulesPhrase(s, f, tables))],
     ['checks', checks(earlier), checks(field)],
-    ['saves to', ...phrases((p, f) => savesPhrase(p, f, tables))],
+    ['saves to', ...phrases((s, f) => savesPhrase(s, f, tables))],
   ];
   const found = questions
     .filter(([, a, b]) => a !== b)
@@ -102,12 +104,16 @@ function fieldChanges(
   if (found.length > 0 || JSON.stringify(earlier) === JSON.stringify(field)) return found;
   return [{ ...change('changed', label), question: 'details' }];
 
-  function phrases(say: (plan: Plan, field: Field) => Phrase): [string, string] {
-    return [line(say(before, earlier)), line(say(after, field))];
+  function phrases(say: (sight: Sight, field: Field) => Phrase): [string, string] {
+    const said = (plan: Plan, of: Field) => {
+      const sight = sightOf(plan, scope, tables);
+      return sight ? line(say(sight, of)) : '';
+    };
+    return [said(before, earlier), said(after, field)];
   }
 }
 
-function wholeChanges(before: Plan, after: Plan, tables: Tables): PlanChange[] {
+function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
   const start = ({ startsAt, ...plan }: Plan) =>
     fieldsOf({ startsAt, ...plan }).find((f) => f.key === startsAt)?.label ?? '';
   const buttons = (plan: Plan) =>

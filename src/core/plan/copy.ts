@@ -1,4 +1,4 @@
-import { keyFrom, type Tables } from '../table/definition';
+import { keyFrom, type House } from '../table/definition';
 import { heldTypeIn } from './held';
 import { renameField } from './rename';
 import { scopeOf, scopesOf, type Field, type Plan, type Section } from './schema';
@@ -9,7 +9,7 @@ import { scopeOf, scopesOf, type Field, type Plan, type Section } from './schema
  */
 export function copyFields(
   plan: Plan,
-  tables: Tables,
+  tables: House,
   scope: string,
   keys: readonly string[],
 ): { plan: Plan; copies: string[] } {
@@ -25,7 +25,7 @@ export function copyFields(
 }
 
 /** Copies a section with all its fields and their wiring behind itself. A grid cannot be copied. */
-export function copySection(plan: Plan, tables: Tables, key: string): Plan {
+export function copySection(plan: Plan, tables: House, key: string): Plan {
   const at = plan.sections.findIndex((s) => s.key === key);
   const section = plan.sections[at];
   if (!section || section.grid) return plan;
@@ -55,7 +55,7 @@ export function copySection(plan: Plan, tables: Tables, key: string): Plan {
 /** The copies: the fields as they would be in a plan in which each of them had another key. */
 function copiesOf(
   plan: Plan,
-  tables: Tables,
+  tables: House,
   scope: string,
   keys: readonly string[],
 ): { copies: string[]; fields: Field[] } {

@@ -1,10 +1,11 @@
-import { columnOf, keyFrom, type Column, type Table, type Tables } from '../table/definition';
+import { columnOf, keyFrom, type Column, type Table, type House } from '../table/definition';
 import { displayPaths } from '../table/paths';
 import { isLink } from '../values/types';
 import { addField } from './edit';
 import {
   fieldsOf,
   planFormat,
+  scopesOf,
   type Bring,
   type Field,
   type Grid,
@@ -17,7 +18,7 @@ import {
  * A first form for a table (G2): a field per column, but for codes; references become lookups that bring
  * the addresses of their record along, and the tables that belong to it become grids.
  */
-export function draftPlan(table: Table, tables: Tables, title = table.title): Plan {
+export function draftPlan(table: Table, tables: House, title = table.title): Plan {
   const typed = table.columns.filter((column) => column.type.kind !== 'code');
   const fields = typed.map((column) => ({
     ...fieldForColumn(column, tables, []),
@@ -48,7 +49,7 @@ export function draftPlan(table: Table, tables: Tables, title = table.title): Pl
 /** The columns of other tables that refer to a table: what its lines can be. */
 export function childrenOf(
   table: string,
-  tables: Tables,
+  tables: House,
 ): { table: Table; link: Column; owned: boolean }[] {
   return [...tables.values()].flatMap((child) =>
     child.columns
@@ -66,7 +67,7 @@ export function childrenOf(
 export function gridSection(
   child: Table,
   link: string,
-  tables: Tables,
+  tables: House,
   taken: readonly string[] = [],
 ): Section {
   const columns = child.columns.filter((c) => c.key !== link && c.type.kind !== 'code');
@@ -85,7 +86,7 @@ export function addLines(
   plan: Plan,
   child: Table,
   link: string,
-  tables: Tables,
+  tables: House,
   within: string | null = null,
 ): Plan {
   const taken = [...plan.sections.map((s) => s.key), ...fieldsOf(plan).map((f) => f.key)];
@@ -105,7 +106,7 @@ export function plainGrid(table: string, link: string): Grid {
 }
 
 /** The e-mail, web and phone columns of a referred record that do not show it anyway. */
-function addressesOf({ type }: Column, tables: Tables): Bring[] {
+function addressesOf({ type }: Column, tables: House): Bring[] {
   const to = type.kind === 'reference' ? tables.get(type.table) : undefined;
   return (to?.columns ?? [])
     .filter(
@@ -118,7 +119,7 @@ function addressesOf({ type }: Column, tables: Tables): Bring[] {
 /** A field that saves to a column; a lookup, where the column is a reference. */
 export function fieldForColumn(
   column: Column,
-  tables: Tables,
+  tables: House,
   taken: readonly string[] = [],
 ): Field {
   return {
@@ -131,7 +132,7 @@ export function fieldForColumn(
 }
 
 /** A working field that offers the records of a table. */
-export function fieldForTable(table: Table, tables: Tables, taken: readonly string[] = []): Field {
+export function fieldForTable(table: Table, tables: House, taken: readonly string[] = []): Field {
   return { ...plainField(table.title, taken), choices: lookup(table.key, tables) };
 }
 
@@ -161,7 +162,7 @@ export function plainField(label: string, taken: readonly string[] = []): Field 
 }
 
 /** The lookup of a table: shown and ordered as the table shows its records, stored as a link. */
-export function lookup(tableKey: string, tables: Tables): TableChoices {
+export function lookup(tableKey: string, tables: House): TableChoices {
   const table = tables.get(tableKey);
   const shown = table ? displayPaths(tables, table) : [];
   return {
@@ -179,11 +180,17 @@ export function lookup(tableKey: string, tables: Tables): TableChoices {
   };
 }
 
-/** Adds the field of a column at the end of the plan. */
-export function addFieldForColumn(plan: Plan, columnKey: string, tables: Tables): Plan {
-  const table = tables.get(plan.table);
+/** Adds the field of a column at the end of a scope. */
+export function addFieldForColumn(
+  plan: Plan,
+  scope: string,
+  columnKey: string,
+  tables: House,
+): Plan {
+  const at = scopesOf(plan).find(({ key }) => key === scope);
+  const table = at && tables.get(at.table);
   const column = table && columnOf(table, columnKey);
   if (!column) return plan;
-  const taken = fieldsOf(plan).map((field) => field.key);
-  return addField(plan, fieldForColumn(column, tables, taken));
+  const taken = at.fields.map((field) => field.key);
+  return addField(plan, fieldForColumn(column, tables, taken), { scope });
 }

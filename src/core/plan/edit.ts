@@ -1,8 +1,5 @@
 import { keyFrom } from '../table/definition';
-import { fieldsOf, placeOf, scopeOf, type Field, type Plan, type Section } from './schema';
-
-/** The section of a grid's view that shows what is around it; no key of a section is like it. */
-export const aroundSection = 'parent.';
+import { addressOf, placeOf, scopeOf, type Field, type Plan, type Section } from './schema';
 
 /** Plan edits are pure: each takes a plan and gives another one; what does not change is shared. */
 
@@ -20,27 +17,32 @@ export function updateField(
   });
 }
 
-/** Adds a field behind another one, or at the end of a section: the last one, where none is named. */
+/**
+ * Adds a field to a scope: behind another one of it, or at the end of a section, the last one where none
+ * is named.
+ */
 export function addField(
   plan: Plan,
   field: Field,
-  place: { behind?: string; section?: string } = {},
+  place: { scope?: string; behind?: string; section?: string } = {},
 ): Plan {
-  const section = sectionOf(plan, place.behind ?? '');
-  const named = plan.sections.findIndex((s) => s.key === place.section && s.grid === null);
-  const last = plan.sections.findLastIndex((s) => s.grid === null && s.key !== aroundSection);
-  const at = section !== -1 ? section : named !== -1 ? named : last;
+  const { scope = '', behind: before = '' } = place;
+  const holds = (section: Section) => scopeOf(section) === scope;
+  const beside = sectionOf(plan, addressOf(scope, before));
+  const named = plan.sections.findIndex((s) => s.key === place.section && holds(s));
+  const at = [beside, named, plan.sections.findLastIndex(holds)].find((i) => i !== -1);
   return mapSections(plan, (s, i) => {
     if (i !== at) return s;
-    const behind = s.fields.findIndex((f) => f.key === place.behind);
+    const behind = s.fields.findIndex((f) => f.key === before);
     const index = behind === -1 ? s.fields.length : behind + 1;
     return { ...s, fields: [...s.fields.slice(0, index), field, ...s.fields.slice(index)] };
   });
 }
 
-/** Moves a field one line up (-1) or down (+1), across the borders of sections. */
-export function moveField(plan: Plan, key: string, by: -1 | 1): Plan {
-  const at = sectionOf(plan, key);
+/** Moves a field one line up (-1) or down (+1), across the borders of the sections of its scope. */
+export function moveField(plan: Plan, address: string, by: -1 | 1): Plan {
+  const { scope, key } = placeOf(address);
+  const at = sectionOf(plan, address);
   const section = plan.sections[at];
   if (!section) return plan;
   const index = section.fields.findIndex((f) => f.key === key);
@@ -53,9 +55,9 @@ export function moveField(plan: Plan, key: string, by: -1 | 1): Plan {
     return mapSections(plan, (s, i) => (i === at ? { ...s, fields } : s));
   }
   const moved = section.fields[index];
-  const others = plan.sections.map((s, i) => ({ s, i })).filter(({ s }) => s.grid === null);
+  const others = plan.sections.map((s, i) => ({ s, i })).filter(({ s }) => scopeOf(s) === scope);
   const to = others[others.findIndex(({ i }) => i === at) + by]?.i;
-  if (!moved || to === undefined || plan.sections[to]?.key === aroundSection) return plan;
+  if (!moved || to === undefined) return plan;
   return mapSections(plan, (s, i) => {
     if (i === at) return { ...s, fields: s.fields.filter((f) => f.key !== key) };
     if (i !== to) return s;
@@ -63,14 +65,21 @@ export function moveField(plan: Plan, key: string, by: -1 | 1): Plan {
   });
 }
 
-/** Puts the fields into the given order, section by section; fields that are not named are left where they are. */
+/**
+ * Puts fields of its scope into a section, in the given order; fields of it that are not named are left
+ * where they are.
+ */
 export function arrangeFields(plan: Plan, sectionKey: string, keys: readonly string[]): Plan {
-  const all = new Map(fieldsOf(plan).map((field) => [field.key, field]));
+  const into = plan.sections.find((s) => s.key === sectionKey);
+  if (!into) return plan;
+  const scope = scopeOf(into);
+  const beside = plan.sections.filter((s) => scopeOf(s) === scope);
+  const all = new Map(beside.flatMap((s) => s.fields).map((field) => [field.key, field]));
   const moved = new Set(keys);
-  return mapForm(plan, (s) => {
-    if (s.key !== sectionKey) return { ...s, fields: s.fields.filter((f) => !moved.has(f.key)) };
+  return mapSections(plan, (s) => {
+    if (scopeOf(s) !== scope) return s;
     const stays = s.fields.filter((f) => !moved.has(f.key));
-    const named = keys.flatMap((key) => all.get(key) ?? []);
+    const named = s === into ? keys.flatMap((key) => all.get(key) ?? []) : [];
     return { ...s, fields: [...named, ...stays] };
   });
 }
@@ -137,12 +146,10 @@ function mapSections(plan: Plan, map: (section: Section, index: number) => Secti
   return { ...plan, sections: plan.sections.map(map) };
 }
 
-/** The sections of the form itself; those of grids stay as they are. */
-function mapForm(plan: Plan, map: (section: Section) => Section): Plan {
-  return mapSections(plan, (section) => (section.grid === null ? map(section) : section));
-}
-
-/** The place of the section of the form itself that holds a field; -1 where none does. */
-function sectionOf(plan: Plan, key: string): number {
-  return plan.sections.findIndex((s) => s.grid === null && s.fields.some((f) => f.key === key));
+/** The place of the section that holds a field, named by its address; -1 where none does. */
+function sectionOf(plan: Plan, address: string): number {
+  const { scope, key } = placeOf(address);
+  return plan.sections.findIndex(
+    (s) => scopeOf(s) === scope && s.fields.some((f) => f.key === key),
+  );
 }

@@ -4,7 +4,7 @@ import { kindOfType } from '../formula/convert';
 import type { Feel, FeelRecord } from '../formula/feel';
 import * as kinds from '../formula/kinds';
 import type { Kind, RecordKind } from '../formula/kinds';
-import { houseColumns, type Tables } from '../table/definition';
+import { houseColumns, type House } from '../table/definition';
 import type { ValueType } from '../values/types';
 import { heldTypeIn } from './held';
 import { scopeAround, scopesOf, type Check, type Field, type PlanScope, type Plan } from './schema';
@@ -40,7 +40,7 @@ export type FormulaUse =
   | { at: 'button'; label: string };
 
 /** The names that formulas of each scope may use, by the scope's key. */
-export function formNames(plan: Plan, tables: Tables): Map<string, Names<EntryHost>> {
+export function formNames(plan: Plan, tables: House): Map<string, Names<EntryHost>> {
   const scopes = scopesOf(plan);
   const [root] = scopes;
   if (!root) return new Map();
@@ -76,7 +76,7 @@ export function formNames(plan: Plan, tables: Tables): Map<string, Names<EntryHo
 }
 
 /** The kind of a record of a table, its references followed. */
-export function tableKind(tables: Tables, key: string): Kind {
+export function tableKind(tables: House, key: string): Kind {
   const table = tables.get(key);
   if (!table) return kinds.any;
   const columns = [...table.columns, ...houseColumns];
@@ -94,7 +94,7 @@ export function tableKind(tables: Tables, key: string): Kind {
 }
 
 /** The kind of a value of a type. */
-export function valueKind(type: ValueType, tables: Tables): Kind {
+export function valueKind(type: ValueType, tables: House): Kind {
   return type.kind === 'reference' ? tableKind(tables, type.table) : kindOfType(type);
 }
 
@@ -137,7 +137,7 @@ export function compileIn(
   return compileFormula(source, names ?? { find: () => null, all: () => [] });
 }
 
-function fieldKinds(scope: PlanScope, tables: Tables): Map<string, Kind> {
+function fieldKinds(scope: PlanScope, tables: House): Map<string, Kind> {
   return new Map(
     scope.fields.map((field) => [field.key, valueKind(heldTypeIn(scope, field, tables), tables)]),
   );

@@ -1,4 +1,4 @@
-import { columnOf, type Tables } from '../table/definition';
+import { columnOf, type House } from '../table/definition';
 import { displayPaths, resolvePath, shortLabel } from '../table/paths';
 import { plainText, type ValueType } from '../values/types';
 import {
@@ -14,7 +14,7 @@ import {
 const average: ValueType = { kind: 'decimal', precision: 20, scale: 4 };
 
 /** What a field of the form itself holds; see {@link heldTypeIn}. */
-export function heldType(plan: Plan, field: Field, tables: Tables): ValueType {
+export function heldType(plan: Plan, field: Field, tables: House): ValueType {
   return heldTypeIn(rootScope(plan), field, tables);
 }
 
@@ -23,7 +23,7 @@ export function heldType(plan: Plan, field: Field, tables: Tables): ValueType {
  * what the plan says, otherwise what is rolled up or brought into it; plain text where nothing is said
  * or the column is gone.
  */
-export function heldTypeIn(scope: PlanScope, field: Field, tables: Tables): ValueType {
+export function heldTypeIn(scope: PlanScope, field: Field, tables: House): ValueType {
   const target = tables.get(scope.table);
   const column = field.savesTo && target ? columnOf(target, field.savesTo) : undefined;
   if (column) return column.type;
@@ -50,7 +50,7 @@ export function heldTypeIn(scope: PlanScope, field: Field, tables: Tables): Valu
 }
 
 /** What choices from a table store: a reference to it, or the type of the copied column. */
-export function storedType(choices: TableChoices, tables: Tables): ValueType | null {
+export function storedType(choices: TableChoices, tables: House): ValueType | null {
   const source = tables.get(choices.table);
   if (!source) return null;
   if (choices.stores.kind === 'link') return { kind: 'reference', table: source.key };
@@ -58,19 +58,19 @@ export function storedType(choices: TableChoices, tables: Tables): ValueType | n
 }
 
 /** The type of a column of a query. */
-export function outsideType(tables: Tables, query: string, column: string): ValueType | null {
+export function outsideType(tables: House, query: string, column: string): ValueType | null {
   return tables.queries.get(query)?.columns.find(({ key }) => key === column)?.type ?? null;
 }
 
 /** The type of what a field asks for: an aggregate, or a column of a query. */
-export function askedType(field: Field, tables: Tables): ValueType {
+export function askedType(field: Field, tables: House): ValueType {
   if (field.rollup) return rollupType(field.rollup, tables);
   const { outside } = field;
   return (outside && outsideType(tables, outside.query, outside.column)) ?? plainText;
 }
 
 /** The type of an aggregate: whole for a count, otherwise the column's; averages have four places. */
-export function rollupType(rollup: Rollup, tables: Tables): ValueType {
+export function rollupType(rollup: Rollup, tables: House): ValueType {
   if (rollup.aggregate === 'count') return { kind: 'whole' };
   if (rollup.aggregate === 'average') return average;
   const table = tables.get(rollup.table);
@@ -81,7 +81,7 @@ export function rollupType(rollup: Rollup, tables: Tables): ValueType {
 }
 
 /** The type of a column that a lookup of the scope brings into the field. */
-export function broughtType(scope: PlanScope, field: Field, tables: Tables): ValueType | null {
+export function broughtType(scope: PlanScope, field: Field, tables: House): ValueType | null {
   for (const lookup of scope.fields) {
     const bring = lookup.brings.find(({ into }) => into === field.key);
     if (!bring || bring.path === null) continue;
@@ -97,7 +97,7 @@ export function broughtType(scope: PlanScope, field: Field, tables: Tables): Val
  * the row of a query; `null` where there is none. `held` is what the field holds.
  */
 export function chosenColumn(
-  tables: Tables,
+  tables: House,
   { choices }: Field,
   held: ValueType,
   path: string,
@@ -114,7 +114,7 @@ export function chosenColumn(
  * The columns of the list as paths that end in a plain value: a reference among the shown columns is
  * replaced by what first shows the referred record. With distinct values only the copied column is left.
  */
-export function shownPaths(choices: TableChoices, tables: Tables): string[] {
+export function shownPaths(choices: TableChoices, tables: House): string[] {
   const source = tables.get(choices.table);
   if (!source) return [];
   if (choices.distinct && choices.stores.kind === 'copy') {
@@ -125,7 +125,7 @@ export function shownPaths(choices: TableChoices, tables: Tables): string[] {
 }
 
 /** The path to what shows people a column: of a reference, what first shows the referred record. */
-export function leafPath(tables: Tables, tableKey: string, path: string): string {
+export function leafPath(tables: House, tableKey: string, path: string): string {
   const table = tables.get(tableKey);
   const resolved = table ? resolvePath(tables, table, path) : null;
   if (resolved?.column.type.kind !== 'reference') return path;

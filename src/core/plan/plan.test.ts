@@ -8,6 +8,7 @@ import {
   planOf,
   reference,
   table,
+  sighted,
 } from '../../../tests/support/definitions';
 import type { Column } from '../table/definition';
 import { checkup } from './checkup';
@@ -192,21 +193,23 @@ describe('the cells of the plan sheet speak in short phrases', () => {
     return of;
   };
 
+  const seen = sighted(plan, tables);
+
   it('says source, narrowing, rules and target', () => {
     const counts = new Map([['town', 96]]);
-    expect(sourcePhrase(plan, cell('town'), tables, counts)).toEqual({
+    expect(sourcePhrase(seen, cell('town'), tables, counts)).toEqual({
       main: 'town: name',
       more: '96 · by name',
     });
-    expect(narrowedPhrase(plan, cell('town'), tables).main).toBe('region');
-    expect(rulesPhrase(plan, cell('ensemble'), tables).main).toBe('required, take the only one');
-    expect(savesPhrase(plan, cell('region'), tables).main).toBe('not saved');
-    expect(savesPhrase(plan, cell('lent_on'), tables)).toEqual({ main: 'lent_on', more: 'date' });
+    expect(narrowedPhrase(seen, cell('town'), tables).main).toBe('region');
+    expect(rulesPhrase(seen, cell('ensemble'), tables).main).toBe('required, take the only one');
+    expect(savesPhrase(seen, cell('region'), tables).main).toBe('not saved');
+    expect(savesPhrase(seen, cell('lent_on'), tables)).toEqual({ main: 'lent_on', more: 'date' });
   });
 
   it('says what is gone instead of hiding it', () => {
     const lost: Column[] = [];
     const without = houseOf([...tables, ['loan', { ...loan, columns: lost }]]);
-    expect(savesPhrase(plan, cell('number'), without).main).toBe('number?');
+    expect(savesPhrase(seen, cell('number'), without).main).toBe('number?');
   });
 });

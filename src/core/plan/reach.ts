@@ -1,4 +1,4 @@
-import type { Tables } from '../table/definition';
+import type { House } from '../table/definition';
 import { tablesWith } from '../table/sources';
 import { isLink } from '../values/types';
 import { referencesOf, type Reference } from './references';
@@ -8,7 +8,7 @@ import type { Plan } from './schema';
  * The tables, option lists, queries and systems that a plan has to do with, and those that records of
  * them refer to: all that its form needs to know, and nothing else of the house.
  */
-export function reachedBy(plan: Plan, tables: Tables): Tables {
+export function reachedBy(plan: Plan, tables: House): House {
   const named = (kind: Reference['kind']) =>
     new Set(references.filter((each) => each.kind === kind).map(({ name }) => name));
   const references = referencesOf(plan, tables);
@@ -19,15 +19,15 @@ export function reachedBy(plan: Plan, tables: Tables): Tables {
     ...named('list'),
   ]);
   const asked = named('query');
-  const queries = [...(tables.queries.values() ?? [])].filter(({ key }) => asked.has(key));
+  const queries = [...tables.queries.values()].filter(({ key }) => asked.has(key));
   const told = named('system');
   for (const { connection } of queries) told.add(connection);
-  const systems = [...(tables.systems.values() ?? [])].filter(({ key }) => told.has(key));
+  const systems = [...tables.systems.values()].filter(({ key }) => told.has(key));
   return tablesWith({ tables: reached, lists, queries, systems });
 }
 
 /** Tables with all that they refer to, over any number of steps, in the order of the catalog. */
-function withReferred(tables: Tables, keys: readonly string[]) {
+function withReferred(tables: House, keys: readonly string[]) {
   const found = new Set<string>();
   const open = [...keys];
   for (let key = open.pop(); key !== undefined; key = open.pop()) {
@@ -40,7 +40,7 @@ function withReferred(tables: Tables, keys: readonly string[]) {
 }
 
 /** Lists with those to whose values theirs belong. */
-function withAround(tables: Tables, keys: readonly (string | undefined)[]) {
+function withAround(tables: House, keys: readonly (string | undefined)[]) {
   const found = new Set<string>();
   const open = keys.filter((key) => key !== undefined);
   for (let key = open.pop(); key !== undefined; key = open.pop()) {

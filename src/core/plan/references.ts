@@ -1,4 +1,4 @@
-import type { Tables } from '../table/definition';
+import type { House } from '../table/definition';
 import { compileIn, formNames, messageParts } from './formulas';
 import { heldTypeIn } from './held';
 import {
@@ -43,12 +43,12 @@ export type Replace = (reference: Reference) => string | null | undefined;
  * The one walk over everything that a plan names: with other names, or without what is taken out. Renaming,
  * removing, looking up what is used and what is reached are this walk with a function of their own.
  */
-export function mapReferences(plan: Plan, tables: Tables, replace: Replace): Plan {
+export function mapReferences(plan: Plan, tables: House, replace: Replace): Plan {
   return new Walk(plan, tables, replace).plan();
 }
 
 /** All that a plan names, in the order of the document. */
-export function referencesOf(plan: Plan, tables: Tables): Reference[] {
+export function referencesOf(plan: Plan, tables: House): Reference[] {
   const found: Reference[] = [];
   mapReferences(plan, tables, (reference) => void found.push(reference));
   return found;
@@ -60,7 +60,7 @@ class Walk {
 
   constructor(
     readonly before: Plan,
-    readonly tables: Tables,
+    readonly tables: House,
     readonly replace: Replace,
   ) {
     this.#scopes = new Map(scopesOf(before).map((scope) => [scope.key, scope]));

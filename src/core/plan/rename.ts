@@ -1,4 +1,4 @@
-import type { Tables } from '../table/definition';
+import type { House } from '../table/definition';
 import { keySchema } from '../values/key';
 import { mapReferences } from './references';
 import { scopeOf, scopesOf, type Plan } from './schema';
@@ -10,7 +10,7 @@ import { scopeOf, scopesOf, type Plan } from './schema';
  */
 export function renameField(
   plan: Plan,
-  tables: Tables,
+  tables: House,
   from: string,
   to: string,
   inScope = '',
@@ -35,7 +35,7 @@ export function renameField(
 /** Gives a column of a table another key, in every path and formula of the plan. */
 export function renameColumn(
   plan: Plan,
-  tables: Tables,
+  tables: House,
   table: string,
   from: string,
   to: string,
@@ -47,7 +47,7 @@ export function renameColumn(
 }
 
 /** Gives a table another key, wherever the plan names it; formulas name columns only. */
-export function renameTable(plan: Plan, tables: Tables, from: string, to: string): Plan {
+export function renameTable(plan: Plan, tables: House, from: string, to: string): Plan {
   return mapReferences(plan, tables, ({ kind, name }) =>
     kind === 'table' && name === from ? to : undefined,
   );
@@ -59,7 +59,7 @@ export function renameTable(plan: Plan, tables: Tables, from: string, to: string
  */
 export function removeFields(
   plan: Plan,
-  tables: Tables,
+  tables: House,
   scope: string,
   keys: readonly string[],
 ): Plan {

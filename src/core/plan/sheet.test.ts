@@ -1,6 +1,6 @@
 import { houseOf } from '../table/sources';
 import { describe, expect, it } from 'vitest';
-import { field, lookupOf } from '../../../tests/support/definitions';
+import { field, lookupOf, sighted } from '../../../tests/support/definitions';
 import { lendingPlan, lendingTables as tables, linesPlan } from '../../../tests/support/lending';
 import { examine } from '../wiring/examine';
 import { copyFields, copySection } from './copy';
@@ -8,6 +8,7 @@ import { childrenOf, draftPlan, gridSection } from './draft';
 import {
   addField,
   addSection,
+  arrangeFields,
   moveField,
   moveSection,
   removeSection,
@@ -24,7 +25,7 @@ import {
   tableChoices,
   type Plan,
 } from './schema';
-import { isAround, scopeView, withView } from './scope-view';
+import { namedLabel } from './sight';
 
 const inLines = (plan: Plan) => scopesOf(plan).find((s) => s.key === 'lines')?.fields ?? [];
 const lineOf = (plan: Plan, key: string) => inLines(plan).find((f) => f.key === key);
@@ -34,28 +35,35 @@ const codes = (plan: Plan, sizes?: ReadonlyMap<string, number>) =>
 describe('G4 the lines of a grid are designed like the fields of a form', () => {
   const plan = linesPlan();
 
-  it('are a plan of their own, with the form around them to be read', () => {
-    const view = scopeView(plan, 'lines', tables);
-    expect(view.table).toBe('loan_line');
-    const keys = fieldsOf(view).map((f) => f.key);
-    expect(keys.slice(0, 4)).toEqual(['score', 'copies', 'fee', 'share']);
-    expect(keys).toContain('parent.weeks');
+  it('have the form around them to be named', () => {
+    const seen = sighted(plan, tables, 'lines');
+    expect(seen.table).toBe('loan_line');
+    const names = seen.named.map(({ name }) => name);
+    expect(names.slice(0, 4)).toEqual(['score', 'copies', 'fee', 'share']);
+    expect(names).toContain('parent.weeks');
     expect(
-      fieldsOf(view)
-        .filter(isAround)
-        .map((f) => f.holds?.kind),
+      seen.named.filter(({ name }) => name.startsWith('parent.')).map(({ type }) => type.kind),
     ).toEqual(['whole', 'decimal', 'whole', 'decimal']);
-    expect(withView(plan, 'lines', view)).toEqual(plan);
-    expect(scopeView(plan, '', tables)).toBe(plan);
+    const label = fieldOf(plan, 'weeks')?.label;
+    expect(namedLabel(seen, 'parent.weeks')).toBe(`${label} of the form`);
+    expect(namedLabel(seen, 'weeks')).toBe('weeks?');
   });
 
   it('are added, moved and removed in their grid only', () => {
-    const edit = (change: (view: Plan) => Plan) =>
-      withView(plan, 'lines', change(scopeView(plan, 'lines', tables)));
-    const added = edit((view) => addField(view, field('note'), { behind: 'copies' }));
+    const added = addField(plan, field('note'), { scope: 'lines', behind: 'copies' });
     expect(inLines(added).map((f) => f.key)).toEqual(['score', 'copies', 'note', 'fee', 'share']);
     expect(fieldsOf(added)).toEqual(fieldsOf(plan));
-    expect(edit((view) => moveField(view, 'share', 1))).toEqual(plan);
+    expect(moveField(plan, 'lines.share', 1)).toEqual(plan);
+    const up = moveField(plan, 'lines.share', -1);
+    expect(inLines(up).map((f) => f.key)).toEqual(['score', 'copies', 'share', 'fee']);
+    const order = ['fee', 'score'];
+    expect(inLines(arrangeFields(plan, 'lines', order)).map((f) => f.key)).toEqual([
+      'fee',
+      'score',
+      'copies',
+      'share',
+    ]);
+    expect(fieldsOf(arrangeFields(plan, 'lines', order))).toEqual(fieldsOf(plan));
     expect(
       inLines(removeFields(plan, tables, 'lines', ['copies'])).map((f) => f.key),
     ).not.toContain('copies');

@@ -1,4 +1,4 @@
-import type { Tables } from '../table/definition';
+import type { House } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { formulasOf } from './formulas';
 import { renameColumn, renameTable } from './rename';
@@ -23,7 +23,7 @@ export interface PlanUse {
 const nowhere = 'zz_nowhere';
 
 /** Where a plan uses a table, a column or an option, in form order. */
-export function usesOf(plan: Plan, tables: Tables, subject: Subject): PlanUse[] {
+export function usesOf(plan: Plan, tables: House, subject: Subject): PlanUse[] {
   const { table, column, option } = subject;
   if (column !== undefined && option !== undefined) {
     return optionUses(plan, tables, table, column, option);
@@ -82,7 +82,7 @@ function changedQuestions(field: Field, other: Field): string[] {
 /** Conditions, defaults and formulas that name an option of a column. */
 function optionUses(
   plan: Plan,
-  tables: Tables,
+  tables: House,
   table: string,
   column: string,
   option: string,

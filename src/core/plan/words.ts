@@ -1,13 +1,13 @@
 import { operatorWords, type Condition } from '../table/conditions';
-import { columnOf, type Table, type Tables } from '../table/definition';
+import { columnOf, type Table, type House } from '../table/definition';
 import { pathLabel } from '../table/paths';
 import { formatValue } from '../values/format';
 import { typePhrase } from '../values/types';
-import { chosenColumn, heldType, shownPaths } from './held';
+import { chosenColumn, heldTypeIn, shownPaths } from './held';
+import { namedLabel, type Sight } from './sight';
 import type { ButtonStep, ExtraWrite } from './schema';
 import {
   fieldOf,
-  fieldsOf,
   optionChoices,
   tableChoices,
   type Bring,
@@ -33,9 +33,9 @@ const nothing: Phrase = { main: '', more: '' };
 
 /** Where a field's value comes from: `town: Name` / `96, by name`, `= rate * weeks` / `computed`. */
 export function sourcePhrase(
-  plan: Plan,
+  sight: Sight,
   field: Field,
-  tables: Tables,
+  tables: House,
   counts: ReadonlyMap<string, number>,
 ): Phrase {
   if (field.computes !== null) return { main: `= ${field.computes}`, more: 'computed' };
@@ -65,19 +65,19 @@ export function sourcePhrase(
       return { main: `${query.title}: ${labels.join(', ')}`, more: 'chosen outside' };
     }
     case 'columns': {
-      const label = fieldOf(plan, choices.of)?.label ?? `${choices.of}?`;
+      const label = namedLabel(sight, choices.of);
       return { main: `columns of ${label}`, more: choices.paths.join(', ') };
     }
     case 'table':
       return choicesPhrase(choices, tables, counts);
     default:
-      return broughtPhrase(plan, field, tables);
+      return broughtPhrase(sight, field, tables);
   }
 }
 
 function choicesPhrase(
   choices: TableChoices,
-  tables: Tables,
+  tables: House,
   counts: ReadonlyMap<string, number>,
 ): Phrase {
   const table = tables.get(choices.table);
@@ -98,7 +98,7 @@ function choicesPhrase(
 }
 
 /** An aggregate in words: `sum of Quantity` / `Copy movement, 90,000 · kind is one of received`. */
-function rollupPhrase(rollup: Rollup, tables: Tables, counts: ReadonlyMap<string, number>): Phrase {
+function rollupPhrase(rollup: Rollup, tables: House, counts: ReadonlyMap<string, number>): Phrase {
   const table = tables.get(rollup.table);
   if (!table) return { main: `${rollup.table}?`, more: 'no such table' };
   const column = rollup.path === null ? 'records' : pathLabel(tables, table, rollup.path);
@@ -120,13 +120,12 @@ export const aggregateWords: Record<Rollup['aggregate'], string> = {
   average: 'average',
 };
 
-function broughtPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
-  for (const lookup of fieldsOf(plan)) {
+function broughtPhrase(sight: Sight, field: Field, tables: House): Phrase {
+  for (const lookup of sight.fields) {
     const bring = lookup.brings.find((b) => b.into === field.key);
     if (!bring) continue;
-    const by = fieldOf(plan, bring.by ?? '')?.label;
-    const type = heldType(plan, lookup, tables);
-    const known = bring.path === null ? `what ${by ?? bring.by} says` : bring.path;
+    const type = heldTypeIn(sight, lookup, tables);
+    const known = bring.path ?? `what ${namedLabel(sight, bring.by)} says`;
     const column = bring.path === null ? null : chosenColumn(tables, lookup, type, bring.path);
     return { main: `${column?.label ?? known} of ${lookup.label}`, more: bringWords(bring) };
   }
@@ -138,7 +137,7 @@ function bringWords({ keeps, editable }: Bring): string {
   return editable ? `${how}, editable` : how;
 }
 
-function conditionWords(conditions: readonly Condition[], table: Table, tables: Tables): string[] {
+function conditionWords(conditions: readonly Condition[], table: Table, tables: House): string[] {
   return conditions.map((c) => {
     const values = c.values.map((v) => String(v)).join(', ');
     return `${pathLabel(tables, table, c.path).toLowerCase()} ${operatorWords[c.operator]} ${values}`;
@@ -146,46 +145,46 @@ function conditionWords(conditions: readonly Condition[], table: Table, tables: 
 }
 
 /** By which fields a field is narrowed: `Region`. */
-export function narrowedPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
+export function narrowedPhrase(sight: Sight, field: Field, tables: House): Phrase {
   const given =
     field.choices?.kind === 'outside' ? field.choices.given : (field.outside?.given ?? []);
   if (given.length > 0) {
-    const names = given.map(({ field: key }) => fieldOf(plan, key)?.label ?? `${key}?`);
+    const names = given.map(({ field: key }) => namedLabel(sight, key));
     return { main: names.join(', '), more: 'given to the query' };
   }
   const by = optionChoices(field)?.by ?? null;
-  if (by !== null) return { main: fieldOf(plan, by)?.label ?? `${by}?`, more: 'belongs to' };
+  if (by !== null) return { main: namedLabel(sight, by), more: 'belongs to' };
   const source = tableChoices(field) ?? field.rollup;
   if (!source || source.narrowings.length === 0) return nothing;
   const table = tables.get(source.table);
-  const labels = source.narrowings.map((n) => fieldOf(plan, n.field)?.label ?? `${n.field}?`);
+  const labels = source.narrowings.map((n) => namedLabel(sight, n.field));
   const special = source.narrowings
     .filter((n) => n.operator !== 'equal' || n.whileEmpty === 'everything')
     .map((n) => {
       const column = table ? pathLabel(tables, table, n.path).toLowerCase() : n.path;
       if (n.operator !== 'equal') return `${column} ${operatorWords[n.operator]}`;
-      return `all while ${fieldOf(plan, n.field)?.label ?? n.field} is empty`;
+      return `all while ${namedLabel(sight, n.field)} is empty`;
     });
   return { main: labels.join(', '), more: special.join(', ') };
 }
 
 /** What a chosen record brings along: `Phone, E-mail` / `Contact into Contact`. */
-export function bringsPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
-  const type = heldType(plan, field, tables);
+export function bringsPhrase(sight: Sight, field: Field, tables: House): Phrase {
+  const type = heldTypeIn(sight, field, tables);
   const label = (bring: Bring) => {
-    if (bring.path === null) return `what ${fieldOf(plan, bring.by ?? '')?.label ?? '?'} says`;
+    if (bring.path === null) return `what ${namedLabel(sight, bring.by)} says`;
     return chosenColumn(tables, field, type, bring.path)?.label ?? bring.path;
   };
   const shown = field.brings.filter((b) => b.into === null).map(label);
   const copied = field.brings
     .filter((b) => b.into !== null)
-    .map((b) => `${label(b)} → ${fieldOf(plan, b.into ?? '')?.label ?? `${b.into}?`}`);
+    .map((b) => `${label(b)} → ${namedLabel(sight, b.into)}`);
   if (shown.length === 0) return { main: copied.join(', '), more: '' };
   return { main: shown.join(', '), more: copied.join(', ') };
 }
 
 /** The rules of a field: `required, take the only one` / `begins with = today()`. */
-export function rulesPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
+export function rulesPhrase(sight: Sight, field: Field, tables: House): Phrase {
   const rules = [
     ...(field.required ? ['required'] : []),
     ...(field.checks.length > 0 ? [many(field.checks.length, 'check')] : []),
@@ -197,13 +196,13 @@ export function rulesPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
   const begins =
     field.initial === null
       ? null
-      : `begins with ${formatValue(heldType(plan, field, tables), field.initial)}`;
+      : `begins with ${formatValue(heldTypeIn(sight, field, tables), field.initial)}`;
   const conditions = [
     field.shownWhen && `shown when ${field.shownWhen}`,
     field.requiredWhen && `required when ${field.requiredWhen}`,
     field.lockedWhen && `locked when ${field.lockedWhen}`,
     field.initially ? `begins with = ${field.initially}` : begins,
-    plan.startsAt === field.key ? 'the cursor starts here' : null,
+    sight.startsAt === field.key ? 'the cursor starts here' : null,
   ].filter((words) => words !== null);
   const [first = '', ...rest] = rules.length > 0 ? [rules.join(', '), ...conditions] : conditions;
   return { main: first, more: rest.join(' · ') };
@@ -214,13 +213,13 @@ function many(n: number, word: string): string {
 }
 
 /** Where a field is saved: the label of the column, or that it is not saved. */
-export function savesPhrase(plan: Plan, field: Field, tables: Tables): Phrase {
-  const passed = plan.through?.columns[field.key];
+export function savesPhrase(sight: Sight, field: Field, tables: House): Phrase {
+  const passed = sight.through?.columns[field.key];
   if (passed !== undefined) {
-    return { main: 'not stored here', more: plan.through?.write ? `outside: ${passed}` : 'shown' };
+    return { main: 'not stored here', more: sight.through?.write ? `outside: ${passed}` : 'shown' };
   }
   if (field.savesTo === null) return { main: 'not saved', more: '' };
-  const table = tables.get(plan.table);
+  const table = tables.get(sight.table);
   const column = table ? columnOf(table, field.savesTo) : undefined;
   if (!column) return { main: `${field.savesTo}?`, more: 'no such column' };
   return { main: column.key, more: typePhrase(column.type) };
@@ -234,12 +233,12 @@ export const occasionWords: Record<ExtraWrite['on'], string> = {
 };
 
 /** How people know an outside system; its key, where it is gone. */
-export function systemTitle(tables: Tables, key: string): string {
+export function systemTitle(tables: House, key: string): string {
   return tables.systems.get(key)?.title ?? `${key}?`;
 }
 
 /** What a step of a button does, in words. */
-export function stepWords(step: ButtonStep, plan: Plan, tables: Tables): string {
+export function stepWords(step: ButtonStep, plan: Plan, tables: House): string {
   switch (step.do) {
     case 'set':
       return `sets ${fieldOf(plan, step.field)?.label ?? step.field} to ${step.to}`;

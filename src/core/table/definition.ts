@@ -47,13 +47,24 @@ export type Table = z.infer<typeof tableSchema>;
  * The house: all tables by key, with what else there is beside them. Every part is there, if empty, so that none
  * can be forgotten on the way; see `Sources`.
  */
-export type Tables = ReadonlyMap<string, Table> & {
+export class House extends Map<string, Table> {
   readonly lists: Lists;
   readonly queries: Queries;
   readonly systems: Systems;
   /** Where other forms have values typed into them, by those values; see `typedValuesKey`. */
   readonly typed: ReadonlyMap<string, string>;
-};
+
+  constructor(tables: Iterable<readonly [string, Table]>, parts: HouseParts) {
+    super(tables);
+    this.lists = parts.lists;
+    this.queries = parts.queries;
+    this.systems = parts.systems;
+    this.typed = parts.typed;
+  }
+}
+
+/** What a house has beside its tables. */
+export type HouseParts = Pick<House, 'lists' | 'queries' | 'systems' | 'typed'>;
 
 /** Columns that every table has. */
 export const houseColumns: readonly Column[] = [
@@ -92,7 +103,7 @@ export function columnOf(table: Table, key: string): Column | undefined {
 }
 
 /** Everything that is wrong with a definition, by path (`columns[2]`). Other tables are looked up in `tables`. */
-export function tableProblems(table: Table, tables: Tables): Problem[] {
+export function tableProblems(table: Table, tables: House): Problem[] {
   const problems: Problem[] = [];
   if (table.columns.length === 0) problems.push(problem('no_columns', {}, 'columns'));
   if (table.columns.length > mostColumns) {
@@ -168,7 +179,7 @@ export function labelFrom(key: string): string {
   return words.charAt(0).toUpperCase() + words.slice(1);
 }
 
-function typeProblems(column: Column, table: Table, tables: Tables, path: string): Problem[] {
+function typeProblems(column: Column, table: Table, tables: House, path: string): Problem[] {
   const { type, label } = column;
   if (isLink(type) && type.table !== table.key && !tables.has(type.table)) {
     return [problem('reference_missing', { label, table: type.table }, path)];

@@ -1,4 +1,4 @@
-import type { Column, Table, Tables } from './definition';
+import type { Column, Table, House } from './definition';
 
 /** The longest name that a table can have in the database. */
 const longestName = 64;
@@ -36,7 +36,7 @@ export function linkNameTooLong(table: string, column: Column): boolean {
 }
 
 /** Whether a column mirrors one that is there and refers back to `table`. */
-export function mirrorsRightly(tables: Tables, table: string, { type }: Column): boolean {
+export function mirrorsRightly(tables: House, table: string, { type }: Column): boolean {
   if (type.kind !== 'references' || type.mirrors === null) return true;
   const mirrored = tables.get(type.table)?.columns.find((c) => c.key === type.mirrors)?.type;
   return mirrored?.kind === 'references' && mirrored.table === table && mirrored.mirrors === null;

@@ -1,4 +1,4 @@
-import { columnOf, type Column, type Table, type Tables } from './definition';
+import { columnOf, type Column, type Table, type House } from './definition';
 
 /** A column reached from a table, through references: `town.region.name`. */
 export interface ResolvedPath {
@@ -12,7 +12,7 @@ export interface ResolvedPath {
 const deepest = 6;
 
 /** Follows a path from `table`; `null` where a step is no column, or no reference. */
-export function resolvePath(tables: Tables, table: Table, path: string): ResolvedPath | null {
+export function resolvePath(tables: House, table: Table, path: string): ResolvedPath | null {
   const keys = path.split('.');
   const last = keys.pop();
   if (last === undefined || keys.length > deepest) return null;
@@ -30,7 +30,7 @@ export function resolvePath(tables: Tables, table: Table, path: string): Resolve
 }
 
 /** The path in words: `town.region.name` → `town region name`, by the labels of its columns. */
-export function pathLabel(tables: Tables, table: Table, path: string): string {
+export function pathLabel(tables: House, table: Table, path: string): string {
   const resolved = resolvePath(tables, table, path);
   if (!resolved) return path;
   return [...resolved.steps.map((s) => s.column.label), resolved.column.label].join(' › ');
@@ -40,7 +40,7 @@ export function pathLabel(tables: Tables, table: Table, path: string): string {
  * The shortest label that says which column is meant: a column that shows a referred record goes by the
  * reference (`maker.name` → `Maker`), any other by its own label.
  */
-export function shortLabel(tables: Tables, table: Table, path: string): string {
+export function shortLabel(tables: House, table: Table, path: string): string {
   const resolved = resolvePath(tables, table, path);
   const last = resolved?.steps.at(-1);
   if (!resolved || !last) return resolved?.column.label ?? path;
@@ -51,14 +51,14 @@ export function shortLabel(tables: Tables, table: Table, path: string): string {
  * The paths that show a record of `table` to people: its display columns, each reference among them
  * replaced by what shows the referred record. Never empty: `id` where nothing else is left.
  */
-export function displayPaths(tables: Tables, table: Table): string[] {
+export function displayPaths(tables: House, table: Table): string[] {
   const paths = expand(tables, table, '', [table.key]);
   return paths.length > 0 ? paths : ['id'];
 }
 
 /** All columns within reach of `table` through at most `depth` references, nearest first. */
 export function reachablePaths(
-  tables: Tables,
+  tables: House,
   table: Table,
   depth: number,
 ): { path: string; label: string; column: Column }[] {
@@ -76,7 +76,7 @@ export function reachablePaths(
   return [...own, ...further];
 }
 
-function expand(tables: Tables, table: Table, prefix: string, visited: string[]): string[] {
+function expand(tables: House, table: Table, prefix: string, visited: string[]): string[] {
   return table.display.flatMap((key) => {
     const column = columnOf(table, key);
     if (!column) return [];

@@ -1,9 +1,9 @@
 import { isLink } from '../values/types';
-import type { Column, Table, Tables } from './definition';
+import type { Column, Table, House } from './definition';
 import { renamedView } from './view';
 
 /** The definitions that change when a column gets another key: its own table's, and those that mirror it. */
-export function renameColumnIn(tables: Tables, table: string, from: string, to: string): Table[] {
+export function renameColumnIn(tables: House, table: string, from: string, to: string): Table[] {
   return changed(tables, (candidate) => ({
     ...(candidate.key === table ? renamedColumn(candidate, from, to) : candidate),
     columns: candidate.columns.map((column) => ({
@@ -15,7 +15,7 @@ export function renameColumnIn(tables: Tables, table: string, from: string, to: 
 }
 
 /** The definitions that change when a table gets another key: its own, and those that refer to it. */
-export function renameTableIn(tables: Tables, from: string, to: string): Table[] {
+export function renameTableIn(tables: House, from: string, to: string): Table[] {
   return changed(tables, (table) => ({
     ...table,
     key: table.key === from ? to : table.key,
@@ -49,7 +49,7 @@ function viewsWith(
   return views ? { views: views.map((view) => renamedView(view, named)) } : {};
 }
 
-function changed(tables: Tables, change: (table: Table) => Table): Table[] {
+function changed(tables: House, change: (table: Table) => Table): Table[] {
   return [...tables.values()].flatMap((table) => {
     const after = change(table);
     return JSON.stringify(after) === JSON.stringify(table) ? [] : [after];

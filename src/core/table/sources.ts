@@ -1,42 +1,47 @@
 import type { Query, System } from '../outside/query';
-import type { Table, Tables } from './definition';
+import { House, type HouseParts, type Table } from './definition';
 import type { Lists, OptionList } from './option-list';
 
-/** What fields take values from and write to: tables, option lists, queries on outside systems, those systems. */
+/** A house as it goes over the wire. What fields take values from and write to: tables, option lists, queries on outside systems, those systems. */
 export interface Sources {
   tables: readonly Table[];
   lists?: readonly OptionList[];
   queries?: readonly Query[];
   systems?: readonly System[];
+  typed?: readonly (readonly [string, string])[];
 }
 
 /** The tables with the options of their columns as the lists have them now, and what else there is beside them. */
-export function tablesWith(
-  { tables, lists = [], queries = [], systems = [] }: Sources,
-  typed: Tables['typed'] = new Map(),
-): Tables {
+export function tablesWith({
+  tables,
+  lists = [],
+  queries = [],
+  systems = [],
+  typed = [],
+}: Sources): House {
   const listed: Lists = byKey(lists);
   const known = byKey(tables.map((table) => withOptions(table, listed)));
   const [asked, reached] = [byKey(queries), byKey(systems)];
-  return houseOf(known, { lists: listed, queries: asked, systems: reached, typed });
+  return houseOf(known, { lists: listed, queries: asked, systems: reached, typed: new Map(typed) });
 }
 
 /** A house of these tables, with what is said beside them and nothing else. */
 export function houseOf(
   tables: Iterable<readonly [string, Table]> = [],
-  parts: Partial<Pick<Tables, 'lists' | 'queries' | 'systems' | 'typed'>> = {},
-): Tables {
+  parts: Partial<HouseParts> = {},
+): House {
   const none = { lists: new Map(), queries: new Map(), systems: new Map(), typed: new Map() };
-  return Object.assign(new Map(tables), none, parts);
+  return new House(tables, { ...none, ...parts });
 }
 
 /** What a screen needs to know of the sources of a form; how queries are asked stays on the server. */
-export function sourcesOf(tables: Tables): Sources {
+export function sourcesOf(tables: House): Sources {
   return {
     tables: [...tables.values()],
     lists: [...tables.lists.values()],
     queries: [...tables.queries.values()].map((query) => ({ ...query, text: '' })),
     systems: [...tables.systems.values()],
+    typed: [...tables.typed],
   };
 }
 

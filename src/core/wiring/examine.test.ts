@@ -1,6 +1,6 @@
 import { houseOf } from '../table/sources';
 import { describe, expect, it } from 'vitest';
-import { extra, field, lookupOf, planOf } from '../../../tests/support/definitions';
+import { extra, field, lookupOf, planOf, sighted } from '../../../tests/support/definitions';
 import { lendingPlan, lendingTables, linesPlan } from '../../../tests/support/lending';
 import { completions } from '../formula/completion';
 import { updateField } from '../plan/edit';
@@ -229,34 +229,35 @@ describe('G6 the checkup of what follows from what', () => {
 
 describe('the plan sheet says it in short phrases', () => {
   const plan = lendingPlan({ startsAt: 'copies' });
+  const seen = sighted(plan, lendingTables);
   const cell = (key: string) => fieldOf(plan, key) ?? field(key);
 
   it('where a value comes from', () => {
     const counts = new Map([['copy_movement', 3]]);
-    expect(sourcePhrase(plan, cell('fee'), lendingTables, counts)).toEqual({
+    expect(sourcePhrase(seen, cell('fee'), lendingTables, counts)).toEqual({
       main: '= rate * copies * weeks',
       more: 'computed',
     });
-    expect(sourcePhrase(plan, cell('lent'), lendingTables, counts)).toEqual({
+    expect(sourcePhrase(seen, cell('lent'), lendingTables, counts)).toEqual({
       main: 'sum of quantity',
       more: 'copy_movement, 3 · kind is lent',
     });
-    expect(sourcePhrase(plan, cell('contact'), lendingTables, counts)).toEqual({
+    expect(sourcePhrase(seen, cell('contact'), lendingTables, counts)).toEqual({
       main: 'contact of ensemble',
       more: 'brought, as it was when chosen, editable',
     });
   });
 
   it('what is brought, and which rules hold', () => {
-    expect(bringsPhrase(plan, cell('ensemble'), lendingTables)).toEqual({
+    expect(bringsPhrase(seen, cell('ensemble'), lendingTables)).toEqual({
       main: 'region',
       more: 'rate → rate, contact → contact, email → email',
     });
-    expect(rulesPhrase(plan, cell('copies'), lendingTables)).toEqual({
+    expect(rulesPhrase(seen, cell('copies'), lendingTables)).toEqual({
       main: '2 checks',
       more: 'begins with 1 · the cursor starts here',
     });
-    expect(rulesPhrase(plan, cell('reason'), lendingTables)).toEqual({
+    expect(rulesPhrase(seen, cell('reason'), lendingTables)).toEqual({
       main: 'shown when weeks > 8',
       more: 'required when weeks > 8',
     });

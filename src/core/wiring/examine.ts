@@ -5,7 +5,7 @@ import { compileIn, type FormulaUse } from '../plan/formulas';
 import { addressOf, type Plan } from '../plan/schema';
 import { problem } from '../problems';
 import { foundBehind } from './found-behind';
-import type { Tables } from '../table/definition';
+import type { House } from '../table/definition';
 import { plainText, type ValueType } from '../values/types';
 import {
   wireForm,
@@ -20,7 +20,7 @@ import { readField } from './sources';
 /** Examines a plan with its formulas and with what follows from what; problems first. */
 export function examine(
   plan: Plan,
-  tables: Tables,
+  tables: House,
   form: WiredForm = wireForm(plan, tables),
   sizes: ReadonlyMap<string, number> = new Map(),
 ): Finding[] {

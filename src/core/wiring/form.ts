@@ -22,7 +22,7 @@ import {
   type PlanScope,
   type Plan,
 } from '../plan/schema';
-import type { Tables } from '../table/definition';
+import type { House } from '../table/definition';
 import { typePhrase, type ValueType } from '../values/types';
 import { buttonFormulas, wireButtons, type WiredButton } from './buttons';
 import { buildGraph, type Graph } from './graph';
@@ -92,7 +92,7 @@ export interface FormulaFinding {
 /** A plan made ready for filling. */
 export interface WiredForm {
   plan: Plan;
-  tables: Tables;
+  tables: House;
   scopes: ReadonlyMap<string, WiredScope>;
   /** The fields of the form itself. */
   fields: ReadonlyMap<string, WiredField>;
@@ -111,7 +111,7 @@ export interface WiredForm {
  * Wires a plan over the tables as they are: compiles its formulas and puts everything that follows
  * from something else in order. What leads nowhere is left out (the checkup reports it).
  */
-export function wireForm(plan: Plan, tables: Tables): WiredForm {
+export function wireForm(plan: Plan, tables: House): WiredForm {
   const names = formNames(plan, tables);
   const findings: FormulaFinding[] = [];
   const scopes = new Map<string, WiredScope>();
@@ -178,7 +178,7 @@ function wireField(
   field: Field,
   index: number,
   names: Names<EntryHost> | undefined,
-  tables: Tables,
+  tables: House,
   findings: FormulaFinding[],
 ): WiredField {
   const type = heldTypeIn(scope, field, tables);
@@ -279,7 +279,7 @@ export function resultMisfit(
 function noteFacts(
   scopes: ReadonlyMap<string, WiredScope>,
   writes: readonly ReturnType<typeof asWrite>[],
-  tables: Tables,
+  tables: House,
 ): void {
   const note = (wired: WiredField | undefined, path: string) => {
     if (!wired || path === '') return;

@@ -4,7 +4,7 @@ import { kindWords, type Kind } from '../formula/kinds';
 import { compileIn, type EntryFormula, type EntryHost, type FormulaUse } from '../plan/formulas';
 import { wholeProblem } from '../formula/syntax';
 import type { ExtraWrite, Plan, Send } from '../plan/schema';
-import type { Column, Tables } from '../table/definition';
+import type { Column, House } from '../table/definition';
 import type { FormulaFinding } from './form';
 
 /** A record written besides, made ready. */
@@ -33,7 +33,7 @@ export interface WiredSend {
 export function wireWrites(
   plan: Plan,
   names: ReadonlyMap<string, Names<EntryHost>>,
-  tables: Tables,
+  tables: House,
   findings: FormulaFinding[],
 ): WiredWrite[] {
   const ready = (scope: string, source: string, use: FormulaUse, fits: (kind: Kind) => boolean) => {

@@ -11,7 +11,7 @@ import {
   type Plan,
 } from '$lib/core/plan/schema';
 import { fail, ProblemError } from '$lib/core/problems';
-import { keyFrom, type Table, type TableIndex, type Tables } from '$lib/core/table/definition';
+import { keyFrom, type Table, type TableIndex, type House } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';
 import { examine } from '$lib/core/wiring/examine';
 import type { Database, Runner } from '../database/connection';
@@ -120,7 +120,7 @@ export async function makeForm(
 /** A first form: a field per column, lookups narrowed as the data have it. */
 async function firstDraft(
   db: Database,
-  tables: Tables,
+  tables: House,
   table: Table,
   title: string,
 ): Promise<Plan> {
@@ -186,7 +186,7 @@ export async function loadEdition(db: Database, key: string, edition?: number): 
 }
 
 /** Editions read since the catalog last changed: `tables` is made anew with each change of it. */
-const editionsRead = new WeakMap<Tables, Map<string, HeldPlan>>();
+const editionsRead = new WeakMap<House, Map<string, HeldPlan>>();
 
 /**
  * An edition by its number, without asking the database for one that was read before. Its head may
@@ -194,7 +194,7 @@ const editionsRead = new WeakMap<Tables, Map<string, HeldPlan>>();
  */
 export async function knownEdition(
   db: Database,
-  tables: Tables,
+  tables: House,
   key: string,
   edition: number,
 ): Promise<HeldPlan> {
@@ -264,7 +264,7 @@ export async function removeForm(db: Database, key: string): Promise<void> {
 }
 
 /** The indexes with which the choices and rollups of a plan are found quickly. */
-export function wantedIndexes(plan: Plan, tables: Tables): { table: string; index: TableIndex }[] {
+export function wantedIndexes(plan: Plan, tables: House): { table: string; index: TableIndex }[] {
   const fields = scopesOf(plan).flatMap((scope) => scope.fields);
   return [
     ...fields.flatMap((field) => choiceIndexes(field, tables)),
@@ -273,7 +273,7 @@ export function wantedIndexes(plan: Plan, tables: Tables): { table: string; inde
 }
 
 /** An index that holds all that an aggregate reads, so that the records need not be touched. */
-function rollupIndexes({ rollup }: Field, tables: Tables): { table: string; index: TableIndex }[] {
+function rollupIndexes({ rollup }: Field, tables: House): { table: string; index: TableIndex }[] {
   const table = rollup && tables.get(rollup.table);
   if (!rollup || !table) return [];
   const equal = [...rollup.narrowings, ...rollup.conditions].filter(
@@ -284,7 +284,7 @@ function rollupIndexes({ rollup }: Field, tables: Tables): { table: string; inde
   return own.length > 0 ? [{ table: table.key, index: { kind: 'order', columns: own } }] : [];
 }
 
-function choiceIndexes(field: Field, tables: Tables): { table: string; index: TableIndex }[] {
+function choiceIndexes(field: Field, tables: House): { table: string; index: TableIndex }[] {
   const choices = tableChoices(field);
   const table = choices && tables.get(choices.table);
   if (!choices || !table) return [];

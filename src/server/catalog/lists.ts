@@ -1,6 +1,6 @@
 import { fail, ProblemError } from '$lib/core/problems';
 import { listProblems, optionListSchema, type OptionList } from '$lib/core/table/option-list';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { typedValuesKey } from '$lib/core/plan/checkup';
 import { scopesOf, type Plan } from '$lib/core/plan/schema';
 import type { Database, Runner } from '../database/connection';
@@ -173,7 +173,7 @@ function usingFields(plan: Plan, list: string) {
   );
 }
 
-function isColumn(tables: Tables, table: string, column: string | null): boolean {
+function isColumn(tables: House, table: string, column: string | null): boolean {
   return tables.get(table)?.columns.some(({ key }) => key === column) ?? false;
 }
 

@@ -6,7 +6,7 @@ import {
   type Column,
   type Table,
   type TableIndex,
-  type Tables,
+  type House,
 } from '$lib/core/table/definition';
 import { namedConnectionSchema, querySchema, systemOf } from '$lib/core/outside/query';
 import { optionListSchema } from '$lib/core/table/option-list';
@@ -17,10 +17,10 @@ import type { Database, Runner } from '../database/connection';
 import { addColumn, createIndex, createTable, fittingIndex, tableSql } from '../database/ddl';
 import { bumpCatalog, changeStructure, parseJson } from '../database/structure';
 
-let cached: { revision: string; catalog: string; tables: Tables } | null = null;
+let cached: { revision: string; catalog: string; tables: House } | null = null;
 
 /** All tables that are ready, by key; kept in memory until the catalog changes in any process. */
-export async function loadTables(db: Database, runner: Runner = db.knex): Promise<Tables> {
+export async function loadTables(db: Database, runner: Runner = db.knex): Promise<House> {
   const setting = await runner('setting')
     .withSchema(db.catalog)
     .where({ name: 'catalog_revision' })
@@ -53,7 +53,7 @@ export async function loadTables(db: Database, runner: Runner = db.knex): Promis
 }
 
 /** The table with this key; fails with 404. */
-export function tableFrom(tables: Tables, key: string): Table {
+export function tableFrom(tables: House, key: string): Table {
   return tables.get(key) ?? fail('unknown_table', { table: key }, 404);
 }
 
@@ -166,7 +166,7 @@ function sameIndex(a: TableIndex, b: TableIndex): boolean {
   return a.kind === b.kind && a.columns.join() === b.columns.join();
 }
 
-function refuseProblems(table: Table, tables: Tables): void {
+function refuseProblems(table: Table, tables: House): void {
   const problems = tableProblems(table, tables);
   if (problems.length > 0) throw new ProblemError(problems);
 }

@@ -1,6 +1,6 @@
 import type { Plan } from '$lib/core/plan/schema';
 import { usesOf, type PlanUse, type Subject } from '$lib/core/plan/uses';
-import type { Column, Table, Tables } from '$lib/core/table/definition';
+import type { Column, Table, House } from '$lib/core/table/definition';
 import { isLink, type ValueType } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { listForms, loadDraft, loadEdition } from './forms';
@@ -41,7 +41,7 @@ export function useWords({ title, plans, uses }: UsingForm): string {
 
 /** The columns of all tables that refer to a table; the other sides of its own links where asked for. */
 export function referencesTo(
-  tables: Tables,
+  tables: House,
   key: string,
   mirrors = false,
 ): { table: Table; column: Column }[] {

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { renameColumn, renameTable } from '$lib/core/plan/rename';
 import { querySchema, type Query } from '$lib/core/outside/query';
 import { planSchema, type Plan } from '$lib/core/plan/schema';
-import { tableSchema, type Table, type Tables } from '$lib/core/table/definition';
+import { tableSchema, type Table, type House } from '$lib/core/table/definition';
 import { keySchema } from '$lib/core/values/key';
 import { renameColumnIn, renameTableIn } from '$lib/core/table/rename';
 import type { Database } from './connection';
@@ -55,7 +55,7 @@ export async function carryRenaming(
   }
 }
 
-async function tablesAsTheyAre(db: Database, trx: Knex.Transaction): Promise<Tables> {
+async function tablesAsTheyAre(db: Database, trx: Knex.Transaction): Promise<House> {
   const rows = await trx('table_def').withSchema(db.catalog).forUpdate().select('definition');
   const asked = await trx('query').withSchema(db.catalog).select('definition');
   const queries = asked.map((row): [string, Query] => {

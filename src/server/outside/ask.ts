@@ -2,7 +2,7 @@ import { firstPage, nextPage, totalOf, type Page } from '$lib/core/outside/pages
 import { rowsFrom, type OutsideRows } from '$lib/core/outside/rows';
 import { mostOutsideRows, type Query } from '$lib/core/outside/query';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { checkValue, parseText } from '$lib/core/values/parse';
 import type { Scalar } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
@@ -34,7 +34,7 @@ const onTheWay = new Map<string, Promise<Answered>>();
  */
 export async function askQuery(
   db: Database,
-  tables: Tables,
+  tables: House,
   query: Query,
   given: Readonly<Record<string, unknown>>,
   page: Page = firstPage(query),
@@ -65,7 +65,7 @@ const mostPages = 40;
 /** All rows that a query gives, over its pages, up to a bound. */
 export async function askAllPages(
   db: Database,
-  tables: Tables,
+  tables: House,
   query: Query,
   given: Readonly<Record<string, unknown>>,
 ): Promise<Answered> {
@@ -82,7 +82,7 @@ export async function askAllPages(
 /** Tries a query out: asked now, whatever is kept; gives the answer as it came beside its rows. */
 export async function tryQuery(
   db: Database,
-  tables: Tables,
+  tables: House,
   query: Query,
   given: Readonly<Record<string, unknown>>,
 ): Promise<{ answer: unknown; rows: OutsideRows | null; took: number }> {
@@ -93,7 +93,7 @@ export async function tryQuery(
 
 async function ask(
   db: Database,
-  tables: Tables,
+  tables: House,
   query: Query,
   values: Readonly<Record<string, Scalar>>,
   page: Page,
@@ -111,7 +111,7 @@ async function ask(
 
 function asking(
   db: Database,
-  tables: Tables,
+  tables: House,
   query: Query,
   values: Readonly<Record<string, Scalar>>,
 ) {

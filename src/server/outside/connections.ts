@@ -7,7 +7,7 @@ import {
 } from '$lib/core/outside/query';
 import { scopesOf, type Plan } from '$lib/core/plan/schema';
 import { fail, ProblemError } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { listForms, loadDraft, loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
@@ -46,12 +46,12 @@ interface Reachable {
   hosts: string[];
 }
 
-const reachable = new WeakMap<Tables, Promise<Reachable>>();
+const reachable = new WeakMap<House, Promise<Reachable>>();
 
 /** A connection with its secret in the clear, for asking only, and the hosts that may be asked. */
 export async function connectionToAsk(
   db: Database,
-  tables: Tables,
+  tables: House,
   key: string,
 ): Promise<{ connection: NamedConnection; secret: string | null; hosts: readonly string[] }> {
   const reading = reachable.get(tables) ?? readReachable(db);

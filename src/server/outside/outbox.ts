@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 import type { PlannedSend } from '$lib/core/entry/send-plan';
 import type { Sending } from '$lib/core/outside/sending';
 import { fail, type ProblemError } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import type { Scalar } from '$lib/core/values/types';
 import { loadTables } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
@@ -92,7 +92,7 @@ async function claimDue(db: Database): Promise<OutboxRow[]> {
   );
 }
 
-async function deliver(db: Database, tables: Tables, row: OutboxRow): Promise<void> {
+async function deliver(db: Database, tables: House, row: OutboxRow): Promise<void> {
   const tries = row.tries + 1;
   const own = () => outbox(db).where({ id: row.id, state: 'waiting' });
   // A system that is left alone is not tried: that is no try of what waits.

@@ -1,6 +1,6 @@
 import type { NamedConnection } from '$lib/core/outside/query';
 import { fail, type ProblemError } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
 import { noteFailure, noteSuccess, pausedFor } from './breaker';
 import { connectionToAsk } from './connections';
@@ -42,7 +42,7 @@ export interface Gave<T> {
  */
 export async function reachSystem<T>(
   db: Database,
-  tables: Tables,
+  tables: House,
   key: string,
   { query, limit, again }: Reaching,
   work: (reached: Reached) => Promise<T>,

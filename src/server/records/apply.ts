@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 import type { Entry } from '$lib/core/entry/entry';
 import { isMade, type PlannedWrite } from '$lib/core/entry/write-plan';
 import { fail, problem, ProblemError } from '$lib/core/problems';
-import { mustBeGiven, type Tables } from '$lib/core/table/definition';
+import { mustBeGiven, type House } from '$lib/core/table/definition';
 import { sameValue, type Value } from '$lib/core/values/types';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { tableFrom } from '../catalog/tables';
@@ -17,7 +17,7 @@ import { changesOf } from './write';
 export async function applyPlan(
   db: Database,
   trx: Knex.Transaction,
-  tables: Tables,
+  tables: House,
   entry: Entry,
   plan: readonly PlannedWrite[],
   head: SaveHead,
@@ -66,7 +66,7 @@ function alike(plan: readonly PlannedWrite[], from: number): PlannedWrite[] {
 async function insertGroup(
   db: Database,
   trx: Knex.Transaction,
-  tables: Tables,
+  tables: House,
   form: WiredForm,
   group: readonly PlannedWrite[],
   records: readonly number[],
@@ -90,7 +90,7 @@ async function insertGroup(
 async function update(
   db: Database,
   trx: Knex.Transaction,
-  tables: Tables,
+  tables: House,
   form: WiredForm,
   planned: PlannedWrite,
   by: string,
@@ -119,7 +119,7 @@ async function update(
 async function remove(
   db: Database,
   trx: Knex.Transaction,
-  tables: Tables,
+  tables: House,
   { table: key, id, version, path }: PlannedWrite,
 ): Promise<RecordChange> {
   const table = tableFrom(tables, key);
@@ -147,7 +147,7 @@ const receiptWords = { insert: 'inserted', update: 'changed', delete: 'deleted' 
 async function told(
   db: Database,
   trx: Knex.Transaction,
-  tables: Tables,
+  tables: House,
   done: readonly RecordChange[],
 ): Promise<Receipt['records']> {
   const lines = new Map<string, Map<number, string>>();
@@ -166,7 +166,7 @@ async function told(
 export function missingColumns(
   entry: Entry,
   plan: readonly PlannedWrite[],
-  tables: Tables,
+  tables: House,
 ): { path: string; label: string }[] {
   return plan.flatMap((planned) => {
     if (planned.action === 'delete') return [];

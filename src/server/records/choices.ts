@@ -6,7 +6,7 @@ import { shownPaths, storedType } from '$lib/core/plan/held';
 import type { TableChoices } from '$lib/core/plan/schema';
 import { fail } from '$lib/core/problems';
 import { narrowedBy, type Condition } from '$lib/core/table/conditions';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import {
@@ -52,7 +52,7 @@ export interface CompiledChoices {
 export async function readChoices(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   wish: ChoicesWish,
 ): Promise<Omit<Offer, 'id'>> {
   const began = performance.now();
@@ -88,7 +88,7 @@ export async function readChoices(
 export async function readConfirmed(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   wish: Pick<ChoicesWish, 'choices' | 'given'>,
   currents: readonly Value[],
   wants: 'lists' | 'confirm',
@@ -158,7 +158,7 @@ async function alikeIn(
 /** A wish made ready for SQL: what is read, under which conditions. */
 export function compileChoices(
   db: Database,
-  tables: Tables,
+  tables: House,
   { choices, given }: Pick<ChoicesWish, 'choices' | 'given'>,
 ): CompiledChoices {
   const table = tables.get(choices.table);

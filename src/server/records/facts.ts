@@ -1,4 +1,4 @@
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import type { Value } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { tableFrom } from '../catalog/tables';
@@ -9,7 +9,7 @@ import { fromDatabase } from './values';
 export async function readFacts(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   wish: { table: string; ids: readonly number[]; paths: readonly string[] },
 ): Promise<Map<number, Record<string, Value>>> {
   const query = new TableQuery(db, tables, tableFrom(tables, wish.table));

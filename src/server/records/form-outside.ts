@@ -6,7 +6,7 @@ import type { Query } from '$lib/core/outside/query';
 import type { Given, OutsideChoices } from '$lib/core/plan/schema';
 import { systemTitle } from '$lib/core/plan/words';
 import { fail, problem, ProblemError } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { sameValue, type Value } from '$lib/core/values/types';
 import type { WiredField } from '$lib/core/wiring/form';
 import type { Database } from '../database/connection';
@@ -17,7 +17,7 @@ import { askAllPages, askQuery } from '../outside/ask';
 export type OutsideReader = (ask: StandingAsk, wired: WiredField) => Promise<Answer>;
 
 /** Asks outside systems; a read that fails is an answer too. */
-export function outsideReader(db: Database, tables: Tables): OutsideReader {
+export function outsideReader(db: Database, tables: House): OutsideReader {
   return async (ask, wired) => {
     const read =
       ask.kind === 'rollup'
@@ -39,7 +39,7 @@ export function outsideReader(db: Database, tables: Tables): OutsideReader {
  */
 export function rememberedOutside(
   db: Database,
-  tables: Tables,
+  tables: House,
 ): { asks: OutsideReader; recalls: OutsideReader } {
   const read = outsideReader(db, tables);
   const answers = new Map<string, Promise<Answer>>();
@@ -81,7 +81,7 @@ export function failedOutside(
 /** Reads the value of a field outside: the named column of the first row; absent where there is none. */
 async function readOutsideValue(
   db: Database,
-  tables: Tables,
+  tables: House,
   { field }: WiredField,
   ask: Pick<StandingAsk, 'id' | 'given'>,
 ): Promise<Answer> {
@@ -97,7 +97,7 @@ async function readOutsideValue(
 /** Reads the choices of a field outside, with its current value confirmed. */
 export async function readOutsideChoices(
   db: Database,
-  tables: Tables,
+  tables: House,
   { field }: WiredField,
   ask: Pick<StandingAsk, 'id' | 'given' | 'current'>,
   listing: { search?: string | undefined; after?: string | undefined } = {},
@@ -136,7 +136,7 @@ export async function readOutsideChoices(
 /** Reads the columns that a chosen row brings along; `null` where there is no such row any more. */
 async function readOutsideFacts(
   db: Database,
-  tables: Tables,
+  tables: House,
   { field, facts }: WiredField,
   ask: Pick<StandingAsk, 'id' | 'given' | 'current'>,
 ): Promise<Answer> {
@@ -157,7 +157,7 @@ async function readOutsideFacts(
 
 /** Refuses an answer whose values for a column are not of its type any more: told, and not taken for none. */
 function refuseMisfit(
-  tables: Tables,
+  tables: House,
   { connection, columns }: Query,
   { misfits }: OutsideRows,
   column: string,
@@ -173,7 +173,7 @@ function refuseMisfit(
  */
 async function rowOf(
   db: Database,
-  tables: Tables,
+  tables: House,
   query: Query,
   choices: OutsideChoices,
   { given, current }: Pick<StandingAsk, 'given' | 'current'>,
@@ -224,6 +224,6 @@ function parameters(
   );
 }
 
-function queryOf(tables: Tables, key: string): Query {
+function queryOf(tables: House, key: string): Query {
   return tables.queries.get(key) ?? fail('unknown_query', { query: key }, 422);
 }

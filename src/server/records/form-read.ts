@@ -18,7 +18,7 @@ import {
   type Plan,
 } from '$lib/core/plan/schema';
 import { fail, problem, ProblemError } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
 import type { Value } from '$lib/core/values/types';
 import { wireForm, type WiredField, type WiredForm } from '$lib/core/wiring/form';
@@ -57,11 +57,11 @@ export type ReadRequest = z.infer<typeof readSchema>;
 type WireAsk = ReadRequest['asks'][number];
 
 /** Plans wired before: a plan and the tables are made anew whenever one of them changes. */
-const wired = new WeakMap<Plan, WeakMap<Tables, WiredForm>>();
+const wired = new WeakMap<Plan, WeakMap<House, WiredForm>>();
 
 /** The wired form of a plan over the tables, without wiring what was wired before. */
-export function knownForm(plan: Plan, tables: Tables): WiredForm {
-  const byTables = wired.get(plan) ?? new WeakMap<Tables, WiredForm>();
+export function knownForm(plan: Plan, tables: House): WiredForm {
+  const byTables = wired.get(plan) ?? new WeakMap<House, WiredForm>();
   wired.set(plan, byTables);
   const form = byTables.get(tables) ?? wireForm(plan, tables);
   byTables.set(tables, form);
@@ -75,7 +75,7 @@ export function knownForm(plan: Plan, tables: Tables): WiredForm {
  */
 export async function readForm(
   db: Database,
-  tables: Tables,
+  tables: House,
   plan: Plan,
   request: Pick<ReadRequest, 'asks'> & Partial<ReadRequest>,
   person = '',
@@ -168,7 +168,7 @@ function completed(form: WiredForm, ask: WireAsk, resting: Entry | undefined): S
 export function databaseReader(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   form: WiredForm,
   wants: 'lists' | 'confirm' = 'lists',
   outside: OutsideReader = outsideReader(db, tables),
@@ -192,7 +192,7 @@ export function databaseReader(
 interface Source {
   db: Database;
   runner: Runner;
-  tables: Tables;
+  tables: House;
   form: WiredForm;
 }
 
@@ -359,7 +359,7 @@ function fieldOfAsk(form: WiredForm, ask: { field: string; grid?: string }): Wir
 
 async function list(
   db: Database,
-  tables: Tables,
+  tables: House,
   form: WiredForm,
   { search, after, limit, order }: WireAsk,
   ask: StandingAsk,

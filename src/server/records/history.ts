@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import { fail } from '$lib/core/problems';
-import type { Table, Tables } from '$lib/core/table/definition';
+import type { Table, House } from '$lib/core/table/definition';
 import { sameValue, type Value } from '$lib/core/values/types';
 import { tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
@@ -41,7 +41,7 @@ const mostSteps = 200;
 /** What happened to a record: who, when, with which form, which values. */
 export async function historyOf(
   db: Database,
-  tables: Tables,
+  tables: House,
   table: Table,
   record: RecordRow | { id: number; values: null },
 ): Promise<History> {
@@ -74,7 +74,7 @@ function columnsOf(table: Table, action: Activity['action'], changes: Changes) {
 async function namedIn(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   table: Table,
   steps: readonly HistoryStep[],
 ): Promise<Record<string, string>> {
@@ -94,7 +94,7 @@ async function namedIn(
 /** Puts a record back to how a step of its history left it, as a new save. */
 export async function restoreRecord(
   db: Database,
-  tables: Tables,
+  tables: House,
   table: Table,
   wish: { id: number; version: number; step: number },
   by: string,
@@ -122,7 +122,7 @@ export async function restoreRecord(
  */
 export async function undoSave(
   db: Database,
-  tables: Tables,
+  tables: House,
   save: string,
   by: string,
 ): Promise<Receipt> {
@@ -150,7 +150,7 @@ export async function undoSave(
 async function refuseChanged(
   db: Database,
   trx: Knex.Transaction,
-  tables: Tables,
+  tables: House,
   rows: readonly Activity[],
 ): Promise<void> {
   for (const { table: key, record, action, version } of rows) {
@@ -166,7 +166,7 @@ async function refuseChanged(
 async function reverse(
   db: Database,
   trx: Knex.Transaction,
-  tables: Tables,
+  tables: House,
   rows: readonly Activity[],
   by: string,
 ): Promise<RecordChange[]> {

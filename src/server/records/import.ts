@@ -14,7 +14,7 @@ import {
   type Rejection,
 } from '$lib/core/formats/csv-rows';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import { columnOf, tableProblems, type Table, type Tables } from '$lib/core/table/definition';
+import { columnOf, tableProblems, type Table, type House } from '$lib/core/table/definition';
 import { keySchema } from '$lib/core/values/key';
 import { keptColumns } from '$lib/core/table/links';
 import type { Value } from '$lib/core/values/types';
@@ -294,7 +294,7 @@ function insertProblem(error: unknown, table: Table): ProblemError | null {
 /** Reads the columns that references are matched by, whole. */
 async function loadMatches(
   db: Database,
-  tables: Tables,
+  tables: House,
   columns: readonly ImportColumn[],
 ): Promise<Matches & { learn: (rows: readonly (readonly string[])[]) => Promise<void> }> {
   const equality = new Equality(db.knex);

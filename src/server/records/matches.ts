@@ -1,4 +1,4 @@
-import type { Column, Table, Tables } from '$lib/core/table/definition';
+import type { Column, Table, House } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 
@@ -26,7 +26,7 @@ const mostShown = 5;
  */
 export async function findMatches(
   db: Database,
-  tables: Tables,
+  tables: House,
   table: Table,
   column: Column,
 ): Promise<KeyMatch[]> {

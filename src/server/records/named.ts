@@ -2,7 +2,7 @@ import type { Choice } from '$lib/core/entry/asks';
 import { shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
 import { parseText } from '$lib/core/values/parse';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import type { ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { choiceOf, compileChoices, type ChoicesWish, type CompiledChoices } from './choices';
@@ -24,7 +24,7 @@ const mostFound = 20_000;
 export async function readNamed(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   wish: Pick<ChoicesWish, 'choices' | 'given'> & { keys: readonly string[] },
 ): Promise<Map<string, Named>> {
   const compiled = compileChoices(db, tables, wish);

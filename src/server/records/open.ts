@@ -7,7 +7,7 @@ import {
   type StoredRecord,
 } from '$lib/core/entry/stored';
 import { fail } from '$lib/core/problems';
-import type { Table, Tables } from '$lib/core/table/definition';
+import type { Table, House } from '$lib/core/table/definition';
 import type { Value } from '$lib/core/values/types';
 import { foundBehind } from '$lib/core/wiring/found-behind';
 import type { WiredForm, WiredScope } from '$lib/core/wiring/form';
@@ -30,7 +30,7 @@ export type Holding = 'read' | 'held';
 export async function openRecord(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   form: WiredForm,
   id: number,
   holding: Holding = 'read',
@@ -62,7 +62,7 @@ export async function openRecord(
 export async function readStored(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   table: Table,
   wish: { column: string; is: readonly number[]; limit?: number },
   holding: Holding = 'read',
@@ -90,7 +90,7 @@ export async function readStored(
 export async function openAll(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   scope: WiredScope,
   records: readonly StoredRecord[],
 ): Promise<OpenedRow[]> {

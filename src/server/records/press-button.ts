@@ -2,7 +2,7 @@ import type { z } from 'zod';
 import { Planning } from '$lib/core/entry/planned';
 import { buttonSends, isOffered } from '$lib/core/entry/send-plan';
 import { fail, ProblemError } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
@@ -20,7 +20,7 @@ type Press = z.input<typeof pressSchema>;
  */
 export async function pressButton(
   db: Database,
-  tables: Tables,
+  tables: House,
   formKey: string,
   buttonKey: string,
   request: Press,

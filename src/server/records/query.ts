@@ -1,7 +1,7 @@
 import { fail } from '$lib/core/problems';
 import type { Condition, Operator, Order } from '$lib/core/table/conditions';
 import { valuesTaken } from '$lib/core/table/conditions';
-import type { Table, Tables } from '$lib/core/table/definition';
+import type { Table, House } from '$lib/core/table/definition';
 import { linkTable, type LinkTable } from '$lib/core/table/links';
 import { resolvePath } from '$lib/core/table/paths';
 import { checkValue } from '$lib/core/values/parse';
@@ -34,10 +34,10 @@ export interface OrderTerm extends Expression {
 export class TableQuery {
   readonly table: Table;
   readonly #db: Database;
-  readonly #tables: Tables;
+  readonly #tables: House;
   readonly #joins = new Map<string, { alias: string; sql: string }>();
 
-  constructor(db: Database, tables: Tables, table: Table) {
+  constructor(db: Database, tables: House, table: Table) {
     this.#db = db;
     this.#tables = tables;
     this.table = table;

@@ -1,6 +1,6 @@
 import { fail } from '$lib/core/problems';
 import type { Condition, Order } from '$lib/core/table/conditions';
-import type { Table, Tables } from '$lib/core/table/definition';
+import type { Table, House } from '$lib/core/table/definition';
 import { displayPaths, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
@@ -42,7 +42,7 @@ const countBound = 100_000;
 /** Reads one page of a table. */
 export async function readRecords(
   db: Database,
-  tables: Tables,
+  tables: House,
   table: Table,
   wish: RecordsWish,
 ): Promise<RecordsPage> {
@@ -73,7 +73,7 @@ export async function readRecords(
 export async function readRecord(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   table: Table,
   id: number,
 ): Promise<RecordRow> {
@@ -87,7 +87,7 @@ export async function readRecord(
 export async function shownRecord(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   table: Table,
   id: number,
 ): Promise<string | null> {
@@ -98,7 +98,7 @@ export async function shownRecord(
 export async function shownRecords(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   table: Table,
   ids: readonly number[],
 ): Promise<Map<number, string>> {
@@ -118,7 +118,7 @@ export async function shownRecords(
 async function selectRows(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   query: TableQuery,
   where: readonly Piece[],
   { extra, tail }: { extra: string[]; tail: string },
@@ -169,7 +169,7 @@ async function selectRows(
 async function nameLinked(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   table: Table,
   records: readonly RecordRow[],
 ): Promise<void> {

@@ -1,5 +1,5 @@
 import { rootScope } from '$lib/core/plan/schema';
-import type { Table, Tables } from '$lib/core/table/definition';
+import type { Table, House } from '$lib/core/table/definition';
 import { listForms, loadEdition } from '../catalog/forms';
 import { referencesTo } from '../catalog/usage';
 import type { Database } from '../database/connection';
@@ -29,7 +29,7 @@ const mostShown = 8;
 /** What refers to a record, table by table; many-to-many from the other side stand in the record itself. */
 export async function referringTo(
   db: Database,
-  tables: Tables,
+  tables: House,
   { key }: Table,
   id: number,
 ): Promise<Referring[]> {

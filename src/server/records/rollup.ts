@@ -2,7 +2,7 @@ import { Decimal } from 'decimal.js';
 import { rollupType } from '$lib/core/plan/held';
 import type { Rollup } from '$lib/core/plan/schema';
 import { narrowedBy } from '$lib/core/table/conditions';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import type { Value, ValueType } from '$lib/core/values/types';
 import { tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
@@ -24,7 +24,7 @@ const functions = {
 export async function readRollup(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   rollup: Rollup,
   given: Readonly<Record<string, Value>>,
 ): Promise<Value> {
@@ -45,7 +45,7 @@ export async function readRollup(
 export async function readRollups(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   rollup: Rollup,
   givens: readonly Readonly<Record<string, Value>>[],
 ): Promise<Value[]> {

@@ -12,7 +12,7 @@ import { openedBeginning, rowKey, type OpenedRecord } from '$lib/core/entry/stor
 import { clockFrom } from '$lib/core/formula/clock';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { asksOutside } from '$lib/core/plan/schema';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { isNeeded } from '$lib/core/wiring/needed';
 import { knownEdition } from '../catalog/forms';
@@ -107,7 +107,7 @@ export async function saveEntry(
  */
 async function askOutsideFirst(
   db: Database,
-  tables: Tables,
+  tables: House,
   form: WiredForm,
   request: Request,
   person: string,
@@ -124,7 +124,7 @@ async function askOutsideFirst(
 /** An entry worked out from what a screen has sent, with everything read that it asks for. */
 export async function workedOut(
   db: Database,
-  tables: Tables,
+  tables: House,
   form: WiredForm,
   filled: Filled,
   person: string,
@@ -141,7 +141,7 @@ export async function workedOut(
 async function openEntry(
   db: Database,
   trx: Knex.Transaction,
-  tables: Tables,
+  tables: House,
   form: WiredForm,
   request: Request,
   person: string,
@@ -167,7 +167,7 @@ async function openEntry(
 async function openStored(
   db: Database,
   trx: Knex.Transaction,
-  tables: Tables,
+  tables: House,
   form: WiredForm,
   request: Request & { record: { id: number; version: number } },
   around: Beginning['around'],
@@ -217,7 +217,7 @@ async function refuseForeignRows(
 async function refuseDeleted(
   db: Database,
   trx: Knex.Transaction,
-  tables: Tables,
+  tables: House,
   form: WiredForm,
   id: number,
 ): Promise<never> {
@@ -267,7 +267,7 @@ function entryProblems(
   plan: readonly PlannedWrite[],
   own: readonly Problem[],
   request: Request,
-  tables: Tables,
+  tables: House,
 ): Problem[] {
   const found = [...own, ...unconfirmed(entry)];
   found.push(...recomputed(entry, filledOf(request)));

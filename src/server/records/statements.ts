@@ -1,5 +1,5 @@
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import type { Table, Tables } from '$lib/core/table/definition';
+import type { Table, House } from '$lib/core/table/definition';
 import { keptColumns, linkTable } from '$lib/core/table/links';
 import type { Value } from '$lib/core/values/types';
 import { referencesTo } from '../catalog/usage';
@@ -138,7 +138,7 @@ export async function updateRecord(
 export async function removeRecord(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   table: Table,
   wish: { id: number; version: number | null; path?: string },
 ): Promise<boolean> {
@@ -205,7 +205,7 @@ function writeProblem(error: unknown, table: Table, values: Values): Problem | n
 async function usersOf(
   db: Database,
   runner: Runner,
-  tables: Tables,
+  tables: House,
   table: Table,
   id: number,
 ): Promise<string> {

@@ -13,7 +13,7 @@ import { rowsFrom } from '$lib/core/outside/rows';
 import { addressFrom } from '$lib/core/outside/template';
 import type { Plan, Through } from '$lib/core/plan/schema';
 import { fail, problem, ProblemError } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { valueSchema } from '$lib/core/values/types';
 import { databaseReader, knownForm } from './form-read';
 import type { Database } from '../database/connection';
@@ -47,7 +47,7 @@ export class ThroughConflictError extends ProblemError {
 /** Reads the outside record that a form passes through, as it is now. Fails where there is none. */
 export async function openThrough(
   db: Database,
-  tables: Tables,
+  tables: House,
   plan: Plan,
   key: string,
 ): Promise<ThroughRecord> {
@@ -80,7 +80,7 @@ export async function openThrough(
  */
 export async function writeThrough(
   db: Database,
-  tables: Tables,
+  tables: House,
   plan: Plan,
   request: ThroughRequest,
   person: string,
@@ -122,7 +122,7 @@ export async function writeThrough(
   return openThrough(db, tables, plan, request.key);
 }
 
-function passing(tables: Tables, plan: Plan): { through: Through; query: Query } {
+function passing(tables: House, plan: Plan): { through: Through; query: Query } {
   const { through } = plan;
   if (!through) return fail('through_none', {}, 404);
   const query = tables.queries.get(through.query);
@@ -131,7 +131,7 @@ function passing(tables: Tables, plan: Plan): { through: Through; query: Query }
 
 async function reach(
   db: Database,
-  tables: Tables,
+  tables: House,
   { key: query, connection, limit }: Query,
   address: string,
   values: Record<string, string>,

@@ -1,5 +1,5 @@
 import type { Condition } from '$lib/core/table/conditions';
-import { columnOf, type Table, type Tables } from '$lib/core/table/definition';
+import { columnOf, type Table, type House } from '$lib/core/table/definition';
 import { totalType, type Total, type View } from '$lib/core/table/view';
 import { Decimal } from '$lib/core/formula/feel';
 import type { Value, ValueType } from '$lib/core/values/types';
@@ -29,7 +29,7 @@ const functions = {
 /** The totals of a view over all records under its filter, and those of the groups that are shown. */
 export async function readTotals(
   db: Database,
-  tables: Tables,
+  tables: House,
   table: Table,
   wish: Pick<View, 'group' | 'totals'> & { filter: readonly Condition[]; search?: string },
   shown: readonly Value[],

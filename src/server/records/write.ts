@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { setTimeout } from 'node:timers/promises';
 import type { Knex } from 'knex';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import { mustBeGiven, type Column, type Table, type Tables } from '$lib/core/table/definition';
+import { mustBeGiven, type Column, type Table, type House } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
 import type { Value } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
@@ -35,7 +35,7 @@ export async function inTransaction<T>(
 /** Adds one record from values by column key; fails with every problem, each at its column. */
 export async function addRecord(
   db: Database,
-  tables: Tables,
+  tables: House,
   table: Table,
   given: Readonly<Record<string, unknown>>,
   by: string,
@@ -56,7 +56,7 @@ export async function addRecord(
 /** Changes columns of a record that is still at `version`; otherwise fails with 409. */
 export async function changeRecord(
   db: Database,
-  tables: Tables,
+  tables: House,
   table: Table,
   id: number,
   version: number,
@@ -83,7 +83,7 @@ export async function changeRecord(
 /** Deletes a record that is still at `version`; a record in use is refused with what uses it. */
 export async function deleteRecord(
   db: Database,
-  tables: Tables,
+  tables: House,
   table: Table,
   id: number,
   version: number,

@@ -8,40 +8,38 @@
     plainField,
   } from '$lib/core/plan/draft';
   import { addSection } from '$lib/core/plan/edit';
-  import { fieldsOf, type Field, type Plan } from '$lib/core/plan/schema';
-  import { keyFrom, type Column, type Tables } from '$lib/core/table/definition';
+  import type { Field, Plan, PlanScope } from '$lib/core/plan/schema';
+  import { keyFrom, type Column, type House } from '$lib/core/table/definition';
   import { kindNames, plainText, type ValueType } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
 
   interface Props {
     plan: Plan;
-    /** The plan of the scope that takes the field: the form's own, or a grid's. */
-    view: Plan;
-    /** The grid whose plan the view is; `''` for the form. */
-    scope: string;
-    tables: Tables;
+    /** The scope that takes the field: the form itself, or a grid. */
+    scope: PlanScope;
+    tables: House;
     onadd: (field: Field) => void;
     /** Adds a section at the end. */
     onsection: (edit: (plan: Plan) => Plan) => void;
   }
-  let { plan, view, scope, tables, onadd, onsection }: Props = $props();
+  let { plan, scope, tables, onadd, onsection }: Props = $props();
 
   let added = $state('');
   /** What becomes of a label that is no column yet: a working field, or a column of this kind. */
   let becomes = $state('');
   let refused = $state('');
 
-  const target = $derived(tables.get(view.table));
-  const keys = $derived(fieldsOf(view).map((field) => field.key));
+  const target = $derived(tables.get(scope.table));
+  const keys = $derived(scope.fields.map((field) => field.key));
   const unused = $derived(
-    (target?.columns ?? []).filter((c) => !fieldsOf(view).some((f) => f.savesTo === c.key)),
+    (target?.columns ?? []).filter((c) => !scope.fields.some((f) => f.savesTo === c.key)),
   );
   /** The lines that take further lines: those of the form, where the cursor is in a grid within another. */
   const within = $derived(
-    plan.sections.some((s) => s.key === scope && s.grid?.within === null) ? scope : null,
+    plan.sections.some((s) => s.key === scope.key && s.grid?.within === null) ? scope.key : null,
   );
   const children = $derived(
-    childrenOf(within === null ? plan.table : view.table, tables).filter(
+    childrenOf(within === null ? plan.table : scope.table, tables).filter(
       ({ table, link }) =>
         !plan.sections.some((s) => s.grid?.table === table.key && s.grid.link === link.key),
     ),
@@ -84,7 +82,7 @@
       target?.columns.map((c) => c.key),
     );
     const column = { key, label, type, required: false, unique: false };
-    const called = await call(`/api/tables/${view.table}/columns`, { body: column });
+    const called = await call(`/api/tables/${scope.table}/columns`, { body: column });
     refused = called.ok ? '' : (called.problems[0]?.message ?? '');
     if (called.ok) await invalidate('unisor:tables');
     return called.ok ? column : null;

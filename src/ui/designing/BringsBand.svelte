@@ -1,21 +1,23 @@
 <script lang="ts">
   import { plainField } from '$lib/core/plan/draft';
   import { addField, updateField } from '$lib/core/plan/edit';
-  import { heldType } from '$lib/core/plan/held';
-  import { isAround } from '$lib/core/plan/scope-view';
-  import { fieldsOf, type Bring, type Field, type Plan } from '$lib/core/plan/schema';
-  import type { Tables } from '$lib/core/table/definition';
+  import { heldTypeIn } from '$lib/core/plan/held';
+  import { addressOf, type Bring, type Field, type Plan } from '$lib/core/plan/schema';
+  import type { Sight } from '$lib/core/plan/sight';
+  import type { House } from '$lib/core/table/definition';
   import { reachablePaths } from '$lib/core/table/paths';
 
   interface Props {
-    plan: Plan;
+    /** The scope of the field, and what can be named there. */
+    sight: Sight;
     field: Field;
-    tables: Tables;
+    tables: House;
     onedit: (edit: (plan: Plan) => Plan) => void;
   }
-  let { plan, field, tables, onedit }: Props = $props();
+  let { sight, field, tables, onedit }: Props = $props();
 
-  const type = $derived(heldType(plan, field, tables));
+  const address = $derived(addressOf(sight.key, field.key));
+  const type = $derived(heldTypeIn(sight, field, tables));
   const table = $derived(type.kind === 'reference' ? tables.get(type.table) : undefined);
   const query = $derived(
     field.choices?.kind === 'outside' ? tables.queries.get(field.choices.query) : undefined,
@@ -25,14 +27,14 @@
       ? reachablePaths(tables, table, 3)
       : (query?.columns ?? []).map((column) => ({ path: column.key, label: column.label, column })),
   );
-  const others = $derived(fieldsOf(plan).filter((f) => f.key !== field.key && !isAround(f)));
+  const others = $derived(sight.fields.filter((f) => f.key !== field.key));
   /** Fields that say which column of this record is to be read. */
   const sayers = $derived(
     others.filter((f) => f.choices?.kind === 'columns' && f.choices.of === field.key),
   );
 
   function change(brings: Bring[]) {
-    onedit((p) => updateField(p, field.key, { brings }));
+    onedit((p) => updateField(p, address, { brings }));
   }
 
   function update(i: number, changed: Partial<Bring>) {
@@ -53,11 +55,12 @@
     const label = paths.find((p) => p.path === bring.path)?.column.label ?? 'Value';
     const made = plainField(
       label,
-      fieldsOf(plan).map((f) => f.key),
+      sight.fields.map((f) => f.key),
     );
     onedit((p) => {
       const brings = field.brings.map((b, k) => (k === i ? { ...b, into: made.key } : b));
-      return updateField(addField(p, made, { behind: field.key }), field.key, { brings });
+      const place = { scope: sight.key, behind: field.key };
+      return updateField(addField(p, made, place), address, { brings });
     });
   }
 </script>

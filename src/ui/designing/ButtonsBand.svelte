@@ -9,7 +9,7 @@
   } from '$lib/core/plan/schema';
   import { stepWords } from '$lib/core/plan/words';
   import { keyFrom } from '$lib/core/table/definition';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
   import { toldNames } from '$lib/core/outside/sending';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
@@ -19,7 +19,7 @@
 
   interface Props {
     plan: Plan;
-    tables: Tables;
+    tables: House;
     /** The live form, for formulas. */
     live: LiveScope | null;
     onedit: (edit: (plan: Plan) => Plan) => void;

@@ -1,26 +1,21 @@
 <script lang="ts">
   import { invalidate } from '$app/navigation';
-  import { heldType } from '$lib/core/plan/held';
-  import { keyFrom, type Tables } from '$lib/core/table/definition';
+  import type { Sight } from '$lib/core/plan/sight';
+  import { keyFrom, type House } from '$lib/core/table/definition';
   import { call } from '$lib/ui/shared/api';
   import { reachablePaths } from '$lib/core/table/paths';
-  import {
-    fieldsOf,
-    type Choices,
-    type Field,
-    type Plan,
-    type TableChoices,
-  } from '$lib/core/plan/schema';
+  import { type Choices, type Field, type TableChoices } from '$lib/core/plan/schema';
   import ConditionRows from '$lib/ui/tables/ConditionRows.svelte';
   import PathChips from './PathChips.svelte';
 
   interface Props {
-    plan: Plan;
+    /** The scope of the field, and what can be named there. */
+    sight: Sight;
     field: Field;
-    tables: Tables;
+    tables: House;
     onchange: (choices: Choices | null) => void;
   }
-  let { plan, field, tables, onchange }: Props = $props();
+  let { sight, field, tables, onchange }: Props = $props();
 
   const choices = $derived(field.choices);
   const table = $derived(choices?.kind === 'table' ? tables.get(choices.table) : undefined);
@@ -28,17 +23,17 @@
   const list = $derived(choices?.kind === 'options' ? tables.lists.get(choices.list) : undefined);
   /** The fields that can narrow the list: they hold values of the list to which its own belong. */
   const narrowing = $derived(
-    fieldsOf(plan).filter((other) => {
-      const type = other === field ? null : heldType(plan, other, tables);
-      return type?.kind === 'option' && list?.of != null && type.list === list.of;
-    }),
+    sight.named.filter(
+      ({ name, type }) =>
+        name !== field.key && type.kind === 'option' && list?.of != null && type.list === list.of,
+    ),
   );
   let refused = $state('');
 
   /** Makes an option list of the values that are typed here, and takes them from it. */
   async function lift() {
     if (choices?.kind !== 'values') return;
-    const key = keyFrom(field.label, [...(tables.lists.keys() ?? [])]);
+    const key = keyFrom(field.label, [...tables.lists.keys()]);
     const body = { key, title: field.label, category: 'From forms', values: choices.values };
     const called = await call('/api/lists', { body });
     refused = called.ok ? '' : (called.problems[0]?.message ?? '');
@@ -135,7 +130,7 @@
             onchange={({ currentTarget: { value } }) => onchange({ ...choices, by: value || null })}
           >
             <option value="">anything</option>
-            {#each narrowing as { key, label } (key)}<option value={key}>{label}</option>{/each}
+            {#each narrowing as { name, label } (name)}<option value={name}>{label}</option>{/each}
           </select>
         {/if}
       {/if}

@@ -1,20 +1,20 @@
 <script lang="ts">
-  import { heldType } from '$lib/core/plan/held';
-  import { fieldOf, type ColumnChoices, type Plan } from '$lib/core/plan/schema';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { ColumnChoices } from '$lib/core/plan/schema';
+  import type { Sight } from '$lib/core/plan/sight';
+  import type { House } from '$lib/core/table/definition';
   import { reachablePaths } from '$lib/core/table/paths';
   import PathChips from './PathChips.svelte';
 
   interface Props {
-    plan: Plan;
+    sight: Sight;
     choices: ColumnChoices;
-    tables: Tables;
+    tables: House;
     onchange: (choices: ColumnChoices) => void;
   }
-  let { plan, choices, tables, onchange }: Props = $props();
+  let { sight, choices, tables, onchange }: Props = $props();
 
-  const of = $derived(fieldOf(plan, choices.of));
-  const type = $derived(of ? heldType(plan, of, tables) : null);
+  const of = $derived(sight.named.find(({ name }) => name === choices.of));
+  const type = $derived(of?.type ?? null);
   const table = $derived(type?.kind === 'reference' ? tables.get(type.table) : undefined);
 </script>
 

@@ -7,7 +7,7 @@
   import { wireForm } from '$lib/core/wiring/form';
   import type { Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import Checkup from './Checkup.svelte';
@@ -26,7 +26,7 @@
   interface Props {
     form: { key: string; revision: number; edition: number; changed: boolean };
     plan: Plan;
-    tables: Tables;
+    tables: House;
     counts: ReadonlyMap<string, number>;
     person: string;
   }

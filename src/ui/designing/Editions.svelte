@@ -4,7 +4,7 @@
   import { readPlanFile } from '$lib/core/formats/plan-file';
   import { planSchema, type Plan } from '$lib/core/plan/schema';
   import { problem, type Problem } from '$lib/core/problems';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
   import { call } from '$lib/ui/shared/api';
   import { locale } from '$lib/ui/shared/locale';
@@ -15,7 +15,7 @@
     open: boolean;
     formKey: string;
     draft: Plan;
-    tables: Tables;
+    tables: House;
     /** Takes a plan as the draft; it can be undone. */
     onrestore: (plan: Plan) => void;
   }

@@ -1,14 +1,14 @@
 <script lang="ts">
   import { lookup } from '$lib/core/plan/draft';
   import type { Choices } from '$lib/core/plan/schema';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
   import { call } from '$lib/ui/shared/api';
   import { locale } from '$lib/ui/shared/locale';
 
   interface Props {
     table: string;
     column: string;
-    tables: Tables;
+    tables: House;
     onaccept: (choices: Choices) => void;
   }
   let { table, column, tables, onaccept }: Props = $props();

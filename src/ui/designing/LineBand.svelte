@@ -1,10 +1,11 @@
 <script lang="ts">
-  import { heldType } from '$lib/core/plan/held';
-  import { tableChoices, type Field, type Plan } from '$lib/core/plan/schema';
+  import { heldTypeIn } from '$lib/core/plan/held';
+  import { addressOf, tableChoices, type Field, type Plan } from '$lib/core/plan/schema';
   import { updateField } from '$lib/core/plan/edit';
   import { call } from '$lib/ui/shared/api';
   import { invalidate } from '$app/navigation';
-  import { keyFrom, type Tables } from '$lib/core/table/definition';
+  import type { Sight } from '$lib/core/plan/sight';
+  import { keyFrom, type House } from '$lib/core/table/definition';
   import { typePhrase, type ValueType } from '$lib/core/values/types';
   import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
@@ -16,9 +17,11 @@
 
   interface Props {
     plan: Plan;
+    /** The scope of the field, and what can be named there. */
+    sight: Sight;
     field: Field;
     question: Question;
-    tables: Tables;
+    tables: House;
     offered: string;
     /** The live form, for formulas. */
     live: LiveScope | null;
@@ -28,11 +31,10 @@
     onremove: () => void;
     /** Gives the field another key everywhere; tells whether it could. */
     onrename: (key: string) => boolean;
-    /** Whether the cursor can be made to start here: in the form itself only. */
-    starts: boolean;
   }
   let {
     plan,
+    sight,
     field,
     question,
     tables,
@@ -43,14 +45,13 @@
     oncopy,
     onremove,
     onrename,
-    starts,
   }: Props = $props();
 
   let badKey = $state(false);
 
-  const type = $derived(heldType(plan, field, tables));
+  const type = $derived(heldTypeIn(sight, field, tables));
   const choices = $derived(tableChoices(field));
-  const target = $derived(tables.get(plan.table));
+  const target = $derived(tables.get(sight.table));
 
   let making = $state(false);
   let refused = $state('');
@@ -79,7 +80,7 @@
   }
 
   function change(changed: Partial<Omit<Field, 'key'>>) {
-    onedit((p) => updateField(p, field.key, changed));
+    onedit((p) => updateField(p, addressOf(sight.key, field.key), changed));
   }
 </script>
 
@@ -128,10 +129,11 @@
     </div>
   </div>
 {:else if question === 'source'}
-  <SourceBand {plan} {field} {tables} {live} onchange={change} />
+  <SourceBand {sight} {field} {tables} {live} onchange={change} />
 {:else if question === 'narrowed'}
   <NarrowedBand
     {plan}
+    {sight}
     {field}
     {tables}
     {offered}
@@ -142,15 +144,15 @@
     }}
   />
 {:else if question === 'brings'}
-  <BringsBand {plan} {field} {tables} {onedit} />
+  <BringsBand {sight} {field} {tables} {onedit} />
 {:else if question === 'rules'}
   <RulesBand
-    {plan}
+    {sight}
     {field}
     {tables}
     {live}
     onchange={change}
-    onstart={starts
+    onstart={sight.key === ''
       ? (here) => onedit((p) => ({ ...p, startsAt: here ? field.key : null }))
       : undefined}
   />

@@ -5,7 +5,7 @@
   import { onDestroy, untrack } from 'svelte';
   import { traceWords } from '$lib/core/entry/words';
   import type { Plan } from '$lib/core/plan/schema';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
   import { newBeginning, type Beginning } from '$lib/core/entry/beginning';
   import { fittingState } from '$lib/core/entry/fitting';
   import type { EntryState } from '$lib/core/entry/state';
@@ -17,7 +17,7 @@
     formKey: string;
     plan: Plan;
     revision: number;
-    tables: Tables;
+    tables: House;
     lit: string | null;
     /** The signed-in person. */
     person: string;

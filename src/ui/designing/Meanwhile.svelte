@@ -1,7 +1,7 @@
 <script lang="ts">
   import { comparePlans } from '$lib/core/plan/compare';
   import type { Plan } from '$lib/core/plan/schema';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
   import Changes from './Changes.svelte';
   import type { Meanwhile } from './design-session.svelte';
 
@@ -9,7 +9,7 @@
     meanwhile: Meanwhile;
     /** The plan that stands here and was refused; `null` where theirs was taken over. */
     mine: Plan | null;
-    tables: Tables;
+    tables: House;
     onseen: () => void;
     onsettle: (whose: 'theirs' | 'mine') => void;
   }

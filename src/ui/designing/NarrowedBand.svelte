@@ -1,31 +1,26 @@
 <script lang="ts">
   import { proposeCascades, type Cascade, type Known } from '$lib/core/plan/cascade';
-  import { heldType } from '$lib/core/plan/held';
   import { call } from '$lib/ui/shared/api';
-  import {
-    fieldOf,
-    fieldsOf,
-    tableChoices,
-    type Field,
-    type Narrowing,
-    type Plan,
-  } from '$lib/core/plan/schema';
+  import { tableChoices, type Field, type Narrowing, type Plan } from '$lib/core/plan/schema';
   import { operatorsFor, operatorWords } from '$lib/core/table/conditions';
-  import type { Tables } from '$lib/core/table/definition';
+  import { namedLabel, type Named, type Sight } from '$lib/core/plan/sight';
+  import type { House } from '$lib/core/table/definition';
   import { reachablePaths, resolvePath } from '$lib/core/table/paths';
   import { comparable } from '$lib/core/values/types';
 
   interface Props {
+    /** The scope of the field, and what can be named there. */
+    sight: Sight;
     plan: Plan;
     field: Field;
-    tables: Tables;
+    tables: House;
     /** How many are offered in the live form now. */
     offered: string;
     onchange: (narrowings: Narrowing[]) => void;
     /** Takes a proposed cascade. */
     onedit: (edit: (plan: Plan) => Plan) => void;
   }
-  let { plan, field, tables, offered, onchange, onedit }: Props = $props();
+  let { sight, plan, field, tables, offered, onchange, onedit }: Props = $props();
 
   let proposals = $state.raw<Cascade[] | null>(null);
   let asking = $state(false);
@@ -45,7 +40,9 @@
       records: new Map(called.value.records),
       dependencies: new Map(called.value.dependencies),
     };
-    proposals = proposeCascades(plan, tables, known).filter((c) => c.field === field.key);
+    proposals = proposeCascades(plan, tables, known, sight.key).filter(
+      (c) => c.field === field.key,
+    );
   }
 
   function accept(cascade: Cascade) {
@@ -63,13 +60,13 @@
   const table = $derived(source ? tables.get(source.table) : undefined);
   const narrowings = $derived(source?.narrowings ?? []);
   const paths = $derived(table ? reachablePaths(tables, table, 3) : []);
-  const others = $derived(fieldsOf(plan).filter((other) => other.key !== field.key));
+  const others = $derived(sight.named.filter(({ name }) => name !== field.key));
 
   /** The nearest column that can be compared with a field; the first column where there is none. */
-  function pathFor(other: Field): string {
-    const held = heldType(plan, other, tables);
-    const fitting = paths.filter(({ column }) => comparable(column.type, held));
-    const named = fitting.find(({ path }) => path === other.savesTo || path === other.key);
+  function pathFor(other: Named): string {
+    const fitting = paths.filter(({ column }) => comparable(column.type, other.type));
+    const { savesTo, key } = other.field;
+    const named = fitting.find(({ path }) => path === savesTo || path === key);
     return (named ?? fitting[0] ?? paths[0])?.path ?? 'id';
   }
 
@@ -78,20 +75,18 @@
     const before = others
       .slice(
         0,
-        fieldsOf(plan).findIndex((f) => f.key === field.key),
+        sight.fields.findIndex((f) => f.key === field.key),
       )
       .reverse();
     const next = [...before, ...others].find((other) => {
       const path = table && resolvePath(tables, table, pathFor(other));
-      return (
-        !used.has(other.key) && path && comparable(path.column.type, heldType(plan, other, tables))
-      );
+      return !used.has(other.name) && path && comparable(path.column.type, other.type);
     });
     const by = next ?? others[0];
     if (!by) return;
     onchange([
       ...narrowings,
-      { path: pathFor(by), operator: 'equal', field: by.key, whileEmpty: 'nothing' },
+      { path: pathFor(by), operator: 'equal', field: by.name, whileEmpty: 'nothing' },
     ]);
   }
 
@@ -142,10 +137,10 @@
         value={narrowing.field}
         onchange={(event) => update(i, { field: event.currentTarget.value })}
       >
-        {#each others as { key, label } (key)}<option value={key}>field {label}</option>{/each}
+        {#each others as { name, label } (name)}<option value={name}>field {label}</option>{/each}
       </select>
       <label class="flex items-center gap-2">
-        while {fieldOf(plan, narrowing.field)?.label} is empty offer
+        while {namedLabel(sight, narrowing.field)} is empty offer
         <select
           class="control w-auto!"
           value={narrowing.whileEmpty}

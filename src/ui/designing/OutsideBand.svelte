@@ -1,29 +1,28 @@
 <script lang="ts">
   import { givenParameters } from '$lib/core/outside/query';
-  import { heldType } from '$lib/core/plan/held';
   import {
-    fieldsOf,
     type Field,
     type Given,
     type OutsideChoices,
     type OutsideValue,
-    type Plan,
   } from '$lib/core/plan/schema';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { Sight } from '$lib/core/plan/sight';
+  import type { House } from '$lib/core/table/definition';
   import { comparable } from '$lib/core/values/types';
 
   interface Props {
-    plan: Plan;
+    /** The scope of the field, and what can be named there. */
+    sight: Sight;
     field: Field;
-    tables: Tables;
+    tables: House;
     onchange: (change: Partial<Omit<Field, 'key'>>) => void;
   }
-  let { plan, field, tables, onchange }: Props = $props();
+  let { sight, field, tables, onchange }: Props = $props();
 
   const choices = $derived(field.choices?.kind === 'outside' ? field.choices : null);
   const asked = $derived(choices ?? field.outside);
   const query = $derived(asked ? tables.queries.get(asked.query) : undefined);
-  const others = $derived(fieldsOf(plan).filter((other) => other !== field));
+  const others = $derived(sight.named.filter(({ name }) => name !== field.key));
 
   function update(change: Partial<OutsideChoices> & Partial<OutsideValue>) {
     if (choices) onchange({ choices: { ...choices, ...change } });
@@ -86,8 +85,8 @@
           onchange={(event) => give(parameter.key, event.currentTarget.value)}
         >
           <option value="">nothing</option>
-          {#each others.filter( (other) => comparable(parameter.type, heldType(plan, other, tables)) ) as { key, label } (key)}
-            <option value={key}>{label}</option>
+          {#each others.filter( ({ type }) => comparable(parameter.type, type) ) as { name, label } (name)}
+            <option value={name}>{label}</option>
           {/each}
         </select>
       </label>

@@ -5,16 +5,18 @@
   import { copyFields } from '$lib/core/plan/copy';
   import { addField, arrangeFields, moveField } from '$lib/core/plan/edit';
   import { removeFields, renameField } from '$lib/core/plan/rename';
-  import { scopeView, withView } from '$lib/core/plan/scope-view';
+  import { sightOf, type Sight } from '$lib/core/plan/sight';
   import {
     addressOf,
     placeOf,
+    rootScope,
     scopeOf,
+    scopesOf,
     type Field,
     type Plan,
     type Section,
   } from '$lib/core/plan/schema';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
   import AddField from './AddField.svelte';
   import ButtonsBand from './ButtonsBand.svelte';
@@ -28,7 +30,7 @@
 
   interface Props {
     plan: Plan;
-    tables: Tables;
+    tables: House;
     counts: ReadonlyMap<string, number>;
     open: Cell | null;
     /** The field that is lit in the live form, by its address. */
@@ -64,26 +66,21 @@
   const lines = $derived(
     plan.sections.flatMap((s) => s.fields.map((f) => addressOf(scopeOf(s), f.key))),
   );
-  /** Each scope as a plan of its own. */
-  const views = $derived(
-    new Map(plan.sections.map((s) => [scopeOf(s), scopeView(plan, scopeOf(s), tables)])),
+  const sights = $derived(
+    new Map(
+      scopesOf(plan).flatMap(({ key }): [string, Sight][] => {
+        const sight = sightOf(plan, key, tables);
+        return sight ? [[key, sight]] : [];
+      }),
+    ),
   );
   const liveScopes = $derived(
-    new Map([...views.keys()].map((scope) => [scope, live?.scope(scope) ?? null])),
+    new Map([...sights.keys()].map((scope) => [scope, live?.scope(scope) ?? null])),
   );
   const intoSection = $derived(plan.sections.find((s) => s.key === into) ?? null);
   const currentScope = $derived(
     intoSection ? scopeOf(intoSection) : placeOf(open?.field ?? current ?? '').scope,
   );
-
-  /** Edits the plan of a scope; what changes nothing is no step. */
-  function editIn(scope: string, edit: (view: Plan) => Plan) {
-    onedit((p) => {
-      const view = scopeView(p, scope, tables);
-      const edited = edit(view);
-      return edited === view ? p : withView(p, scope, edited);
-    });
-  }
 
   function items(section: Section) {
     return dragged[section.key] ?? section.fields.map((field) => ({ id: field.key, field }));
@@ -100,7 +97,7 @@
     const gone = was.filter((key) => !order.includes(key));
     // What was dragged out of a section is placed by the section that takes it.
     if (gone.length === 0 && order.join() !== was.join()) {
-      editIn(scopeOf(section), (p) => arrangeFields(p, section.key, order));
+      onedit((p) => arrangeFields(p, section.key, order));
     }
   }
 
@@ -130,11 +127,12 @@
 
   function move(address: string, question: Question, by: -1 | 1) {
     const { scope, keys } = together(address);
-    editIn(scope, (view) => {
-      const [first, ...others] = by === -1 ? keys : [...keys].reverse();
-      const moved = first === undefined ? view : moveField(view, first, by);
+    onedit((p) => {
+      const addresses = keys.map((key) => addressOf(scope, key));
+      const [first, ...others] = by === -1 ? addresses : addresses.reverse();
+      const moved = first === undefined ? p : moveField(p, first, by);
       // Where the first cannot move, the others would only change places with it.
-      return moved === view ? view : others.reduce((v, key) => moveField(v, key, by), moved);
+      return moved === p ? p : others.reduce((q, each) => moveField(q, each, by), moved);
     });
     if (!open) void focusCell({ field: address, question });
   }
@@ -174,9 +172,9 @@
   function add(field: Field) {
     const scope = currentScope;
     const place = intoSection
-      ? { section: intoSection.key }
-      : { behind: placeOf(open?.field ?? current ?? '').key };
-    editIn(scope, (view) => addField(view, field, place));
+      ? { scope, section: intoSection.key }
+      : { scope, behind: placeOf(open?.field ?? current ?? '').key };
+    onedit((p) => addField(p, field, place));
     [current, into] = [addressOf(scope, field.key), null];
   }
 
@@ -257,7 +255,7 @@
   </div>
   {#each plan.sections as section (section.key)}
     {@const scope = scopeOf(section)}
-    {@const view = views.get(scope) ?? plan}
+    {@const sight = sights.get(scope)}
     <SectionHead
       {plan}
       {section}
@@ -289,31 +287,31 @@
           onmouseenter={() => onhover(address)}
           onmouseleave={() => onhover(null)}
         >
-          <SheetLine
-            plan={view}
-            {field}
-            {address}
-            {tables}
-            {counts}
-            open={editing && open ? open.question : null}
-            lit={editing || lit === address}
-            selected={selected.has(address)}
-            onpress={(question, event) => onlinepress(address, question, event)}
-            onkey={(question, event) => onlinekey(address, question, event)}
-            onfocus={() => ([current, into] = [address, null])}
-          />
-          {#if editing && open}
+          {#if sight}<SheetLine
+              {sight}
+              {field}
+              {address}
+              {tables}
+              {counts}
+              open={editing && open ? open.question : null}
+              lit={editing || lit === address}
+              selected={selected.has(address)}
+              onpress={(question, event) => onlinepress(address, question, event)}
+              onkey={(question, event) => onlinekey(address, question, event)}
+              onfocus={() => ([current, into] = [address, null])}
+            />{/if}
+          {#if editing && open && sight}
             <!-- svelte-ignore a11y_no_static_element_interactions -->
             <div class="band" onkeydown={(event) => onbandkey(address, event)}>
               <LineBand
-                plan={view}
+                {plan}
+                {sight}
                 {field}
                 question={open.question}
                 {tables}
                 offered={offered(address)}
                 live={liveScopes.get(scope) ?? null}
-                starts={scope === ''}
-                onedit={(edit) => editIn(scope, edit)}
+                {onedit}
                 onmove={(by) => move(address, 'field', by)}
                 oncopy={() => copy(address)}
                 onremove={() => remove(address)}
@@ -333,8 +331,7 @@
   {/if}
   <AddField
     {plan}
-    view={views.get(currentScope) ?? plan}
-    scope={currentScope}
+    scope={sights.get(currentScope) ?? rootScope(plan)}
     {tables}
     onadd={add}
     onsection={onaddsection}

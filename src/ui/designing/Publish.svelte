@@ -5,7 +5,7 @@
   import type { Finding } from '$lib/core/plan/checkup';
   import { planSchema, type Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import Changes from './Changes.svelte';
@@ -16,7 +16,7 @@
     /** The newest edition; 0 before the first. */
     edition: number;
     draft: Plan;
-    tables: Tables;
+    tables: House;
     findings: readonly Finding[];
     /** Publishes; gives what refused it. */
     onpublish: () => Promise<Problem[]>;

@@ -2,13 +2,13 @@
   import { isNumeric } from '$lib/core/values/types';
   import { aggregates, type Rollup } from '$lib/core/plan/schema';
   import { aggregateWords } from '$lib/core/plan/words';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
   import { reachablePaths } from '$lib/core/table/paths';
   import ConditionRows from '$lib/ui/tables/ConditionRows.svelte';
 
   interface Props {
     rollup: Rollup;
-    tables: Tables;
+    tables: House;
     onchange: (rollup: Rollup) => void;
   }
   let { rollup, tables, onchange }: Props = $props();

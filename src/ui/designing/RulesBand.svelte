@@ -1,23 +1,25 @@
 <script lang="ts">
-  import { heldType } from '$lib/core/plan/held';
-  import { tableChoices, type Check, type Field, type Plan } from '$lib/core/plan/schema';
+  import { heldTypeIn } from '$lib/core/plan/held';
+  import { tableChoices, type Check, type Field } from '$lib/core/plan/schema';
   import type { FormulaUse } from '$lib/core/plan/formulas';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { Sight } from '$lib/core/plan/sight';
+  import type { House } from '$lib/core/table/definition';
   import { misfitProblem } from '$lib/core/wiring/form';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import ColumnInput from '$lib/ui/tables/ColumnInput.svelte';
   import FormulaRow from './FormulaRow.svelte';
 
   interface Props {
-    plan: Plan;
+    /** The scope of the field, and what can be named there. */
+    sight: Sight;
     field: Field;
-    tables: Tables;
+    tables: House;
     live: LiveScope | null;
     onchange: (change: Partial<Omit<Field, 'key'>>) => void;
     /** Has the cursor start in this field, or in the first one; not for lines of a grid. */
     onstart: ((starts: boolean) => void) | undefined;
   }
-  let { plan, field, tables, live, onchange, onstart }: Props = $props();
+  let { sight, field, tables, live, onchange, onstart }: Props = $props();
 
   type Asked = 'shownWhen' | 'requiredWhen' | 'lockedWhen' | 'initially';
   const rules: { at: Asked; label: string; example: string }[] = [
@@ -30,7 +32,7 @@
   let wanted = $state<Asked[]>([]);
   let newCheck = $state(false);
 
-  const type = $derived(heldType(plan, field, tables));
+  const type = $derived(heldTypeIn(sight, field, tables));
   const choices = $derived(tableChoices(field));
   const workedOut = $derived(field.computes !== null || field.rollup !== null);
   const open = $derived(rules.filter(({ at }) => field[at] !== null || wanted.includes(at)));
@@ -89,7 +91,7 @@
     <label class="flex items-center gap-1.5">
       <input
         type="checkbox"
-        checked={plan.startsAt === field.key}
+        checked={sight.startsAt === field.key}
         disabled={!onstart}
         onchange={(event) => onstart?.(event.currentTarget.checked)}
       /> the cursor starts here

@@ -2,12 +2,12 @@
   import { copySection } from '$lib/core/plan/copy';
   import { moveSection, removeSection, updateSection } from '$lib/core/plan/edit';
   import type { Plan, Section } from '$lib/core/plan/schema';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
 
   interface Props {
     plan: Plan;
     section: Section;
-    tables: Tables;
+    tables: House;
     onedit: (edit: (plan: Plan) => Plan) => void;
     onfocus: () => void;
   }

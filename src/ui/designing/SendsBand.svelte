@@ -1,7 +1,7 @@
 <script lang="ts">
   import { sendSchema, type Plan, type Send } from '$lib/core/plan/schema';
   import { systemTitle } from '$lib/core/plan/words';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
   import { toldNames } from '$lib/core/outside/sending';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
@@ -11,7 +11,7 @@
 
   interface Props {
     plan: Plan;
-    tables: Tables;
+    tables: House;
     /** The live form, for formulas. */
     live: LiveScope | null;
     onedit: (edit: (plan: Plan) => Plan) => void;

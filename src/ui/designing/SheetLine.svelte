@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Field, Plan } from '$lib/core/plan/schema';
+  import type { Field } from '$lib/core/plan/schema';
   import {
     bringsPhrase,
     narrowedPhrase,
@@ -8,15 +8,16 @@
     sourcePhrase,
     type Phrase,
   } from '$lib/core/plan/words';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { Sight } from '$lib/core/plan/sight';
+  import type { House } from '$lib/core/table/definition';
   import { questions, type Question } from './questions';
 
   interface Props {
-    /** The plan of the field's scope. */
-    plan: Plan;
+    /** The scope of the field, and what can be named there. */
+    sight: Sight;
     field: Field;
     address: string;
-    tables: Tables;
+    tables: House;
     counts: ReadonlyMap<string, number>;
     /** The question whose band is open under the line. */
     open: Question | null;
@@ -27,7 +28,7 @@
     onfocus: () => void;
   }
   let {
-    plan,
+    sight,
     field,
     address,
     tables,
@@ -45,15 +46,15 @@
       case 'field':
         return { main: field.label, more: '' };
       case 'source':
-        return sourcePhrase(plan, field, tables, counts);
+        return sourcePhrase(sight, field, tables, counts);
       case 'brings':
-        return bringsPhrase(plan, field, tables);
+        return bringsPhrase(sight, field, tables);
       case 'narrowed':
-        return narrowedPhrase(plan, field, tables);
+        return narrowedPhrase(sight, field, tables);
       case 'rules':
-        return rulesPhrase(plan, field, tables);
+        return rulesPhrase(sight, field, tables);
       case 'saves':
-        return savesPhrase(plan, field, tables);
+        return savesPhrase(sight, field, tables);
     }
   }
 </script>

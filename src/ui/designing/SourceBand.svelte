@@ -1,18 +1,12 @@
 <script lang="ts">
   import { compileIn } from '$lib/core/plan/formulas';
-  import { isAround } from '$lib/core/plan/scope-view';
   import { misfitProblem } from '$lib/core/wiring/form';
   import { typeForKind } from '$lib/core/wiring/examine';
   import { lookup } from '$lib/core/plan/draft';
-  import { heldType } from '$lib/core/plan/held';
-  import {
-    fieldsOf,
-    type Choices,
-    type Field,
-    type Plan,
-    type Rollup,
-  } from '$lib/core/plan/schema';
-  import type { Tables } from '$lib/core/table/definition';
+  import { heldTypeIn } from '$lib/core/plan/held';
+  import { type Choices, type Field, type Rollup } from '$lib/core/plan/schema';
+  import type { Sight } from '$lib/core/plan/sight';
+  import type { House } from '$lib/core/table/definition';
   import { displayPaths } from '$lib/core/table/paths';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import ChoicesBand from './ChoicesBand.svelte';
@@ -23,21 +17,20 @@
   import RollupBand from './RollupBand.svelte';
 
   interface Props {
-    plan: Plan;
+    /** The scope of the field, and what can be named there. */
+    sight: Sight;
     field: Field;
-    tables: Tables;
+    tables: House;
     live: LiveScope | null;
     onchange: (change: Partial<Omit<Field, 'key'>>) => void;
   }
-  let { plan, field, tables, live, onchange }: Props = $props();
+  let { sight, field, tables, live, onchange }: Props = $props();
 
   /** Whether a formula is wanted that is not written yet. */
   let wantsFormula = $state(false);
   const nothing = { choices: null, computes: null, rollup: null, outside: null };
   const lookups = $derived(
-    fieldsOf(plan).filter(
-      (f) => f !== field && !isAround(f) && heldType(plan, f, tables).kind === 'reference',
-    ),
+    sight.fields.filter((f) => f !== field && heldTypeIn(sight, f, tables).kind === 'reference'),
   );
   const source = $derived.by(() => {
     if (wantsFormula || field.computes !== null) return 'formula';
@@ -49,10 +42,10 @@
     if (choices?.kind === 'outside') return `outside:${choices.query}`;
     return choices?.kind === 'columns' ? `columns:${choices.of}` : (choices?.kind ?? '');
   });
-  const queries = $derived([...(tables.queries.values() ?? [])]);
-  const lists = $derived([...(tables.lists.values() ?? [])]);
+  const queries = $derived([...tables.queries.values()]);
+  const lists = $derived([...tables.lists.values()]);
   const broughtBy = $derived(
-    fieldsOf(plan).find((f) => f.brings.some((b) => b.into === field.key)) ?? null,
+    sight.fields.find((f) => f.brings.some((b) => b.into === field.key)) ?? null,
   );
 
   function choose(word: string) {
@@ -77,8 +70,7 @@
       const base = { kind: 'outside' as const, query: name, stores: columns[0] ?? '' };
       return { ...base, shown: columns.slice(0, 3), given: [], takeOnly: false };
     }
-    const of = fieldsOf(plan).find((f) => f.key === name);
-    const type = of && heldType(plan, of, tables);
+    const type = sight.named.find((one) => one.name === name)?.type;
     const table = type?.kind === 'reference' ? tables.get(type.table) : undefined;
     return { kind: 'columns', of: name, paths: table ? displayPaths(tables, table) : ['id'] };
   }
@@ -151,21 +143,21 @@
       placeholder="rate * copies * weeks"
       type={field.savesTo === null && field.holds === null
         ? undefined
-        : heldType(plan, field, tables)}
+        : heldTypeIn(sight, field, tables)}
       {live}
       misfit={(formula) =>
         field.savesTo === null && field.holds === null
           ? null
-          : misfitProblem(formula, { at: 'computes' }, field, heldType(plan, field, tables))}
+          : misfitProblem(formula, { at: 'computes' }, field, heldTypeIn(sight, field, tables))}
       onchange={compute}
     />
   {:else if field.rollup}
     <RollupBand rollup={field.rollup} {tables} onchange={(rollup) => onchange({ rollup })} />
   {:else if field.outside || field.choices?.kind === 'outside'}
-    <OutsideBand {plan} {field} {tables} {onchange} />
+    <OutsideBand {sight} {field} {tables} {onchange} />
   {:else if field.choices?.kind === 'columns'}
     <ColumnsBand
-      {plan}
+      {sight}
       choices={field.choices}
       {tables}
       onchange={(choices) => onchange({ choices })}
@@ -173,12 +165,12 @@
   {:else}
     {#if source === '' && field.savesTo !== null && !broughtBy}
       <KeyProposals
-        table={plan.table}
+        table={sight.table}
         column={field.savesTo}
         {tables}
         onaccept={(choices) => onchange({ choices })}
       />
     {/if}
-    <ChoicesBand {plan} {field} {tables} onchange={(choices) => onchange({ choices })} />
+    <ChoicesBand {sight} {field} {tables} onchange={(choices) => onchange({ choices })} />
   {/if}
 </div>

@@ -2,11 +2,11 @@
   import { plainField } from '$lib/core/plan/draft';
   import { addField } from '$lib/core/plan/edit';
   import { fieldsOf, type Plan, type Through } from '$lib/core/plan/schema';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
 
   interface Props {
     plan: Plan;
-    tables: Tables;
+    tables: House;
     onedit: (edit: (plan: Plan) => Plan) => void;
   }
   let { plan, tables, onedit }: Props = $props();

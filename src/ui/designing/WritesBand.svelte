@@ -6,14 +6,14 @@
     type Plan,
   } from '$lib/core/plan/schema';
   import { occasionWords } from '$lib/core/plan/words';
-  import type { Tables } from '$lib/core/table/definition';
+  import type { House } from '$lib/core/table/definition';
   import { resultMisfit } from '$lib/core/wiring/form';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
 
   interface Props {
     plan: Plan;
-    tables: Tables;
+    tables: House;
     /** The live form and its grids, for formulas. */
     live: ReadonlyMap<string, LiveScope | null>;
     onedit: (edit: (plan: Plan) => Plan) => void;

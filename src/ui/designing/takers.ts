@@ -1,9 +1,9 @@
 import type { System } from '$lib/core/outside/query';
 import type { SendMethod } from '$lib/core/outside/sending';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 
 /** The outside systems that can be told something. */
-export function takersOf(tables: Tables): System[] {
+export function takersOf(tables: House): System[] {
   return [...(tables.systems.values() ?? [])].filter(({ takes }) => takes !== null);
 }
 

@@ -4,7 +4,7 @@ import { compareChanges, merged, type Comparison, type Side } from '$lib/core/en
 import { openedBeginning, type OpenedRecord } from '$lib/core/entry/stored';
 import type { Plan } from '$lib/core/plan/schema';
 import type { Problem } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { displayPaths } from '$lib/core/table/paths';
 import type { Value } from '$lib/core/values/types';
 import { wireForm, type WiredForm } from '$lib/core/wiring/form';
@@ -25,7 +25,7 @@ export interface FillingGiven {
   formKey: string;
   plan: Plan;
   edition: number;
-  tables: Tables;
+  tables: House;
   /** The stored record that is changed; `null` for a new one. */
   opened: OpenedRecord | null;
   /** Values that a new entry begins with, by field. */

@@ -22,7 +22,7 @@ import type { EntryHost } from '$lib/core/plan/formulas';
 import { chosenColumn, leafPath } from '$lib/core/plan/held';
 import { asksOutside, tableChoices } from '$lib/core/plan/schema';
 import { problem, type Problem, type ProblemCode } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { pathLabel, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
@@ -77,7 +77,7 @@ const clock = clockFrom(() => new Date());
  */
 export class EntrySession {
   readonly form: WiredForm;
-  readonly tables: Tables;
+  readonly tables: House;
   readonly #address: string;
   readonly #source: PlanSource;
   readonly #entry: Entry;
@@ -110,7 +110,7 @@ export class EntrySession {
     formKey: string,
     source: PlanSource,
     form: WiredForm,
-    tables: Tables,
+    tables: House,
     beginning: Beginning = { mode: 'new' },
     /** Where the server answers for the form. */
     at = `/api/forms/${formKey}`,

@@ -6,7 +6,7 @@ import {
 } from '$lib/core/entry/through';
 import type { Plan, Through } from '$lib/core/plan/schema';
 import type { Problem } from '$lib/core/problems';
-import type { Tables } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { wireForm, type WiredForm } from '$lib/core/wiring/form';
 import { sameValue } from '$lib/core/values/types';
 import { call } from '$lib/ui/shared/api';
@@ -18,7 +18,7 @@ export interface ThroughGiven {
   formKey: string;
   plan: Plan & { through: Through };
   edition: number;
-  tables: Tables;
+  tables: House;
   person: string;
   /** Where the server answers for the form, where that is not the form's own address. */
   at?: string;

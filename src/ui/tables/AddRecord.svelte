@@ -1,12 +1,12 @@
 <script lang="ts">
   import { Modal } from 'flowbite-svelte';
-  import type { Table, Tables } from '$lib/core/table/definition';
+  import type { Table, House } from '$lib/core/table/definition';
   import type { Value } from '$lib/core/values/types';
   import NewRecord from './NewRecord.svelte';
 
   interface Props {
     table: Table;
-    tables: Tables;
+    tables: House;
     open: boolean;
     given?: Readonly<Record<string, Value>>;
     givenShown?: Readonly<Record<string, string>>;

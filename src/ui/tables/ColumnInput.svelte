@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Choice } from '$lib/core/entry/asks';
   import { parseText } from '$lib/core/values/parse';
-  import type { Column, Tables } from '$lib/core/table/definition';
+  import type { Column, House } from '$lib/core/table/definition';
   import { idsOf, isLink, rowsIn, type Value } from '$lib/core/values/types';
   import LookupBox from '$lib/ui/filling/LookupBox.svelte';
   import MembersBox from '$lib/ui/filling/MembersBox.svelte';
@@ -13,7 +13,7 @@
   interface Props {
     id: string;
     column: Column;
-    tables: Tables;
+    tables: House;
     value: Value;
     /** The referred record in one line. */
     shown: string;

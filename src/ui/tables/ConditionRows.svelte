@@ -6,7 +6,7 @@
     type Condition,
     type Operator,
   } from '$lib/core/table/conditions';
-  import type { Table, Tables } from '$lib/core/table/definition';
+  import type { Table, House } from '$lib/core/table/definition';
   import { reachablePaths, resolvePath } from '$lib/core/table/paths';
   import { formatValue } from '$lib/core/values/format';
   import type { Scalar } from '$lib/core/values/types';
@@ -15,7 +15,7 @@
 
   interface Props {
     table: Table;
-    tables: Tables;
+    tables: House;
     conditions: readonly Condition[];
     onchange: (conditions: Condition[]) => void;
   }

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Column, Tables } from '$lib/core/table/definition';
+  import type { Column, House } from '$lib/core/table/definition';
   import type { Scalar } from '$lib/core/values/types';
   import ColumnInput from './ColumnInput.svelte';
 
@@ -7,7 +7,7 @@
     id: string;
     column: Column;
     label: string;
-    tables: Tables;
+    tables: House;
     value: Scalar;
     shown: string;
     onvalue: (value: Scalar, shown: string) => void;

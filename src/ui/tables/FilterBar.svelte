@@ -7,7 +7,7 @@
     type Condition,
     type Operator,
   } from '$lib/core/table/conditions';
-  import { columnOf, type Table, type Tables } from '$lib/core/table/definition';
+  import { columnOf, type Table, type House } from '$lib/core/table/definition';
   import { reachablePaths, resolvePath } from '$lib/core/table/paths';
   import { formatValue } from '$lib/core/values/format';
   import type { Scalar } from '$lib/core/values/types';
@@ -15,7 +15,7 @@
 
   interface Props {
     table: Table;
-    tables: Tables;
+    tables: House;
     conditions: readonly Condition[];
     /** For each condition on a reference, the records it names; otherwise `null`. */
     shownAs: readonly (string | null)[];

@@ -2,7 +2,7 @@
   import { Button } from 'flowbite-svelte';
   import { untrack } from 'svelte';
   import type { Problem } from '$lib/core/problems';
-  import type { Table, Tables } from '$lib/core/table/definition';
+  import type { Table, House } from '$lib/core/table/definition';
   import type { Value } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import { settlePending } from '$lib/ui/shared/pending';
@@ -11,7 +11,7 @@
 
   interface Props {
     table: Table;
-    tables: Tables;
+    tables: House;
     /** Values by column that it begins with, and how its references are shown. */
     given?: Readonly<Record<string, Value>>;
     givenShown?: Readonly<Record<string, string>>;

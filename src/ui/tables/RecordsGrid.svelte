@@ -3,7 +3,7 @@
   import { tick } from 'svelte';
   import type { Problem } from '$lib/core/problems';
   import type { Order } from '$lib/core/table/conditions';
-  import { columnOf, type Column, type Table, type Tables } from '$lib/core/table/definition';
+  import { columnOf, type Column, type Table, type House } from '$lib/core/table/definition';
   import { markOf, totalType, type View } from '$lib/core/table/view';
   import { locale } from '$lib/ui/shared/locale';
   import { totalWords } from './view-words';
@@ -27,7 +27,7 @@
   }
   interface Props {
     table: Table;
-    tables: Tables;
+    tables: House;
     records: readonly RecordRow[];
     view: View;
     totals: { all: TotalRow | null; groups: readonly TotalRow[] };

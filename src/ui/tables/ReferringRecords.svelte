@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Table, Tables } from '$lib/core/table/definition';
+  import type { Table, House } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
   import { isNumeric, type Value } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
@@ -17,7 +17,7 @@
       more: boolean;
       forms: readonly { key: string; title: string }[];
     };
-    tables: Tables;
+    tables: House;
     onchanged: () => void;
   }
   let { to, referring, tables, onchanged }: Props = $props();

@@ -1,6 +1,6 @@
 import type { Offer } from '$lib/core/entry/asks';
 import type { Problem } from '$lib/core/problems';
-import type { Table, Tables } from '$lib/core/table/definition';
+import type { Table, House } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';
 import { plainText, type Value, type ValueType } from '$lib/core/values/types';
 import { call } from '$lib/ui/shared/api';
@@ -33,7 +33,7 @@ export function referenceList(
 
 /** The columns of that list. */
 export function referenceColumns(
-  tables: Tables,
+  tables: House,
   table: Table,
 ): { label: string; type: ValueType }[] {
   return table.display.map((key) => {

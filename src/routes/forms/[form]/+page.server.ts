@@ -1,6 +1,5 @@
 import { z } from 'zod';
 import { reachedBy } from '$lib/core/plan/reach';
-import { sourcesOf } from '$lib/core/table/sources';
 import { publishedForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
@@ -34,6 +33,6 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
       carriedBy,
       forms: await publishedForms(db),
       kept: await readEntryDraft(db, place),
-      sources: sourcesOf(reachedBy(plan, await loadTables(db))),
+      tables: reachedBy(plan, await loadTables(db)),
     };
   });

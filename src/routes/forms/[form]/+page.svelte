@@ -1,13 +1,10 @@
 <script lang="ts">
   import { page } from '$app/state';
-  import { tablesWith } from '$lib/core/table/sources';
   import ThroughForm from '$lib/ui/filling/ThroughForm.svelte';
   import FillForm from '$lib/ui/filling/FillForm.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
-
-  const tables = $derived(tablesWith(data.sources));
 </script>
 
 <svelte:head><title>{data.plan.title} – Unisor</title></svelte:head>
@@ -19,7 +16,7 @@
         formKey: data.form.key,
         plan: { ...data.plan, through: data.plan.through },
         edition: data.edition,
-        tables,
+        tables: data.tables,
         person: data.person,
       }}
       opensWith={page.url.searchParams.get('key') ?? ''}
@@ -32,7 +29,7 @@
         formKey: data.form.key,
         plan: data.plan,
         edition: data.edition,
-        tables,
+        tables: data.tables,
         opened: data.opened,
         carried: data.carried,
         carriedBy: data.carriedBy,

@@ -1,5 +1,5 @@
 import type { Condition } from '$lib/core/table/conditions';
-import { columnOf, type Table, type Tables } from '$lib/core/table/definition';
+import { columnOf, type Table, type House } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';
 import { plainView, viewSchema, type View } from '$lib/core/table/view';
 import { isLink } from '$lib/core/values/types';
@@ -61,7 +61,7 @@ export const load: PageServerLoad = ({ params, url, depends }) =>
 /** The records that a condition on a reference compares with, as people know them; otherwise `null`. */
 async function shownCondition(
   db: Database,
-  tables: Tables,
+  tables: House,
   table: Table,
   { path, values }: Condition,
 ): Promise<string | null> {

@@ -1,4 +1,4 @@
-import { sourcesOf } from '$lib/core/table/sources';
+import { houseOf } from '$lib/core/table/sources';
 import { loadDraft, publishedForms } from '$lib/server/catalog/forms';
 import { typedElsewhere } from '$lib/server/catalog/lists';
 import { loadTables } from '$lib/server/catalog/tables';
@@ -14,14 +14,13 @@ export const load: PageServerLoad = ({ params, depends }) =>
     const { form, plan } = await loadDraft(db, params.form);
     const tables = await loadTables(db);
     const counts = [...(await countTables(db, tables))];
-    const typed = await typedElsewhere(db, form.key);
+    const typed = new Map(await typedElsewhere(db, form.key));
     const forms = (await publishedForms(db)).map(({ key, title }) => ({ key, title }));
     return {
       form,
       plan,
-      sources: sourcesOf(tables),
+      tables: houseOf(tables, { ...tables, typed }),
       counts,
       forms,
-      typed,
     };
   });
