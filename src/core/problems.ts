@@ -102,6 +102,11 @@ const sentences = {
   option_retired: ['{label}: “{given}” is retired.', 'Choose another one.'],
   option_label_twice: ['{label} shows “{given}” twice.', 'Give one another label.'],
   option_of_missing: ['“{given}” belongs to “{of}”, which the other list does not have.', ''],
+  draft_unwired: [
+    '{title} cannot be worked out as it stands: {reason}.',
+    'Undo the last change, or change what it names.',
+  ],
+  names_nothing: ['{label} names the {kind} “{name}”, which is not there.', 'Choose another one.'],
   list_missing: ['{label}: there is no option list “{list}”.', 'Choose another one.'],
   list_of_missing: ['There is no other list “{list}” to whose values these could belong.', ''],
   list_circle: ['The values of {list} belong to those of this list already.', ''],

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { column, field, planOf, table } from '../../../tests/support/definitions';
 import { querySchema } from '../outside/query';
 import { rowsFrom } from '../outside/rows';
-import { throughSchema, type Plan } from '../plan/schema';
+import { fieldOf, throughSchema, type Plan } from '../plan/schema';
 import { tablesWith } from '../table/sources';
 import { plainText } from '../values/types';
 import { examine } from '../wiring/examine';
@@ -87,6 +87,17 @@ describe('H3 an outside record in a form', () => {
       'query_column_missing',
     ]);
     expect(codes({ ...plan, through: { ...through, query: 'gone' } })).toEqual(['query_missing']);
+  });
+
+  it('is mended from the sheet where a field or the key is gone', () => {
+    const wrong = { ...through, key: 'number', columns: { ...through.columns, gone: 'name' } };
+    let mended: Plan = { ...plan, through: wrong };
+    const problems = () => examine(mended, tables).filter(({ level }) => level === 'problem');
+    expect(problems()).toHaveLength(2);
+    for (const { fix } of problems()) mended = fix?.apply(mended) ?? mended;
+    expect(problems()).toEqual([]);
+    expect(mended.through?.key).toBe(through.key);
+    expect(fieldOf(mended, 'gone')).toBeDefined();
   });
 });
 

@@ -2,6 +2,8 @@ import { givenParameters } from '../outside/query';
 import { typePhrase, comparable } from '../values/types';
 import type { Examined, Note } from './checkup';
 import { namedField } from './checkup-narrowings';
+import { plainField } from './draft';
+import { addField } from './edit';
 import { heldTypeIn } from './held';
 import type { House } from '../table/definition';
 import { fieldOf, fieldsOf, type Field, type Plan } from './schema';
@@ -49,10 +51,21 @@ export function checkThrough(
   if (!query) return noteFor(null)('problem', 'query_missing', { query: through.query });
   if (!query.parameters.some(({ key }) => key === through.key)) {
     const details = { query: query.title, parameter: through.key };
-    noteFor(null)('problem', 'through_key_missing', details);
+    const [first] = query.parameters;
+    const fix = first && {
+      label: `Open it by ${first.label}`,
+      apply: (p: Plan): Plan =>
+        p.through ? { ...p, through: { ...p.through, key: first.key } } : p,
+    };
+    noteFor(null)('problem', 'through_key_missing', details, fix);
   }
   for (const [field, column] of Object.entries(through.columns)) {
-    if (!fieldOf(plan, field)) noteFor(null)('problem', 'through_field_missing', { field });
+    if (!fieldOf(plan, field)) {
+      const label = query.columns.find(({ key }) => key === column)?.label ?? field;
+      const made = { ...plainField(label), key: field };
+      const fix = { label: 'Add the field', apply: (p: Plan) => addField(p, made) };
+      noteFor(null)('problem', 'through_field_missing', { field }, fix);
+    }
     if (query.columns.some(({ key }) => key === column)) continue;
     noteFor(fieldOf(plan, field) ?? null)('problem', 'query_column_missing', {
       query: query.title,

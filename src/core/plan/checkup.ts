@@ -3,6 +3,7 @@ import { columnOf, mustBeGiven, type Table, type House } from '../table/definiti
 import { resolvePath } from '../table/paths';
 import { checkValue } from '../values/parse';
 import { comparable, typePhrase, type Option, type ValueType } from '../values/types';
+import { danglingIn } from './checkup-names';
 import { checkLinks, checkWrites } from './checkup-links';
 import { checkNarrowings, checkReach } from './checkup-narrowings';
 import { checkOutside, checkThrough } from './checkup-outside';
@@ -97,7 +98,31 @@ export function checkup(
   checkThrough(plan, tables, noteFor);
   checkStart(plan, noteFor(null));
   checkWrites(plan, tables, noteFor(null));
+  checkNames(plan, tables, findings);
   return sortedFindings(findings);
+}
+
+/** What names something that is not there, and is not said more closely at its place already. */
+function checkNames(plan: Plan, tables: House, findings: Finding[]): void {
+  const isTold = (at: string | null, name: string) =>
+    findings.some(
+      ({ level, field, problem: found }) =>
+        level === 'problem' && (at === null || field === at) && found.message.includes(name),
+    );
+  const labels = new Map(
+    scopesOf(plan).flatMap(({ key, fields }) =>
+      fields.map((field) => [addressOf(key, field.key), field.label] as const),
+    ),
+  );
+  for (const { at, kind, name } of danglingIn(plan, tables)) {
+    if (isTold(at, name)) continue;
+    const details = { label: labels.get(at ?? '') ?? plan.title, kind, name };
+    findings.push({
+      level: 'problem',
+      field: at,
+      problem: problem('names_nothing', details, at ?? ''),
+    });
+  }
 }
 
 /** The findings with problems first. */

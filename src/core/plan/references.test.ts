@@ -2,7 +2,10 @@ import { describe, expect, it } from 'vitest';
 import { z } from 'zod';
 import { column, reference, table } from '../../../tests/support/definitions';
 import { querySchema } from '../outside/query';
+import { optionListSchema } from '../table/option-list';
 import { tablesWith } from '../table/sources';
+import { namedViewSchema } from '../table/view';
+import { examine } from '../wiring/examine';
 import { wireForm } from '../wiring/form';
 import { mapReferences, referencesOf, type Reference } from './references';
 import { reachedBy } from './reach';
@@ -165,9 +168,17 @@ const tables = tablesWith({
       reference('town'),
       column('fee', { type: { kind: 'decimal', precision: 8, scale: 2 } }),
     ]),
-    table('line', [reference('loan'), column('kind')]),
+    {
+      ...table('line', [reference('loan'), column('kind'), reference('line')]),
+      views: [namedViewSchema.parse({ key: 'short', title: 'Short' })],
+    },
   ],
   queries: [query],
+  lists: [
+    optionListSchema.parse({ key: 'kinds', title: 'Kinds', of: 'groups', values: [] }),
+    optionListSchema.parse({ key: 'groups', title: 'Groups', values: [] }),
+  ],
+  systems: [{ key: 'desk', title: 'Desk', takes: 'http' }],
 });
 
 /** A plan in which every place stands that can name something. */
@@ -306,7 +317,7 @@ const whole: Plan = planSchema.parse({
     {
       key: 'inner',
       title: 'Inner',
-      grid: { table: 'line', link: 'loan', within: 'lines' },
+      grid: { table: 'line', link: 'line', within: 'lines' },
       fields: [
         { key: 'same', label: 'Same', savesTo: null, computes: 'parent.kind + parent.parent.note' },
       ],
@@ -408,6 +419,22 @@ describe('R6 the one walk over all that a plan names', () => {
         expect(JSON.stringify(still), key).not.toContain('zz_still');
       }
     }
+  });
+
+  it('is a problem of the checkup wherever a place names nothing', () => {
+    const problems = (plan: Plan) =>
+      examine(plan, tables)
+        .filter(({ level }) => level === 'problem')
+        .map(({ field, problem }) => `${field}: ${problem.message}`);
+    const known = new Set(problems(whole));
+    referencesOf(whole, tables).forEach((reference, place) => {
+      let walked = 0;
+      const broken = mapReferences(whole, tables, () => (walked++ === place ? 'gone' : undefined));
+      // Other forms are not known to a plan; whoever presses the button is told.
+      if (reference.kind === 'form') return;
+      const found = problems(broken).filter((message) => !known.has(message));
+      expect(found, `${place} ${JSON.stringify(reference)}`).not.toEqual([]);
+    });
   });
 
   it('renames a field where it is named, and back again to the same plan', () => {

@@ -2,6 +2,7 @@ import type { House } from '../table/definition';
 import { compileIn, formNames, messageParts } from './formulas';
 import { heldTypeIn } from './held';
 import {
+  addressOf,
   namedPlace,
   scopesOf,
   type Bring,
@@ -35,9 +36,10 @@ export type Reference =
 /**
  * Another name for what a place names, `undefined` for the same, or `null` to take the place out: a
  * narrowing with its condition, a step of a button, a column of what is written. A formula cannot be taken
- * out; it stays as it is, and the checkup says what it names in vain.
+ * out; it stays as it is, and the checkup says what it names in vain. `at` is the address of the field in
+ * which the place stands; `null` for the plan as a whole.
  */
-export type Replace = (reference: Reference) => string | null | undefined;
+export type Replace = (reference: Reference, at: string | null) => string | null | undefined;
 
 /**
  * The one walk over everything that a plan names: with other names, or without what is taken out. Renaming,
@@ -54,9 +56,20 @@ export function referencesOf(plan: Plan, tables: House): Reference[] {
   return found;
 }
 
+/** The same, each with the address of the field in which it stands; `null` for the plan as a whole. */
+export function referencesWithPlaces(
+  plan: Plan,
+  tables: House,
+): { at: string | null; reference: Reference }[] {
+  const found: { at: string | null; reference: Reference }[] = [];
+  mapReferences(plan, tables, (reference, at) => void found.push({ at, reference }));
+  return found;
+}
+
 class Walk {
   readonly #scopes: ReadonlyMap<string, PlanScope>;
   readonly #names: ReturnType<typeof formNames>;
+  #at: string | null = null;
 
   constructor(
     readonly before: Plan,
@@ -91,7 +104,7 @@ class Walk {
 
   /** The name as it is now; `null` where the place is taken out. */
   #name(reference: Reference): string | null {
-    const other = this.replace(reference);
+    const other = this.replace(reference, this.#at);
     return other === undefined ? reference.name : other;
   }
 
@@ -109,6 +122,13 @@ class Walk {
   }
 
   #field(field: Field, scope: PlanScope): Field {
+    this.#at = addressOf(scope.key, field.key);
+    const walked = this.#inField(field, scope);
+    this.#at = null;
+    return walked;
+  }
+
+  #inField(field: Field, scope: PlanScope): Field {
     const { key } = scope;
     const { savesTo, holds, outside, rollup } = field;
     const type = heldTypeIn(scope, field, this.tables);

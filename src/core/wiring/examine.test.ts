@@ -7,7 +7,7 @@ import { updateField } from '../plan/edit';
 import { removeFields } from '../plan/rename';
 import { bringsPhrase, rulesPhrase, sourcePhrase } from '../plan/words';
 import { fieldOf, planSchema, type Field, type Plan } from '../plan/schema';
-import { examine } from './examine';
+import { examine, wiredDraft } from './examine';
 import { wireForm } from './form';
 
 const found = (plan: Plan) =>
@@ -223,6 +223,24 @@ describe('G6 the checkup of what follows from what', () => {
       brings: [],
       computes: null,
       shows: 'input',
+    });
+  });
+});
+
+describe('R5 a draft that cannot be wired', () => {
+  it('is said so, with its sheet still to be shown', () => {
+    const plan = lendingPlan();
+    const away = houseOf(lendingTables, lendingTables);
+    away.get = () => {
+      throw new RangeError('out of reach');
+    };
+    const { form, findings } = wiredDraft(plan, away);
+    expect(form).toBeNull();
+    expect(findings.map(({ problem }) => problem.code)).toEqual(['draft_unwired']);
+    expect(findings[0]?.problem.message).toContain('out of reach');
+    expect(wiredDraft(plan, lendingTables)).toEqual({
+      form: expect.anything() as unknown,
+      findings: examine(plan, lendingTables),
     });
   });
 });

@@ -17,6 +17,25 @@ import {
 import { buttonFormulas } from './buttons';
 import { readField } from './sources';
 
+/**
+ * A draft wired and examined; where it cannot be wired, for whatever reason, that is its one finding, so that
+ * its sheet can still be shown and it can be mended there.
+ */
+export function wiredDraft(
+  plan: Plan,
+  tables: House,
+  sizes: ReadonlyMap<string, number> = new Map(),
+): { form: WiredForm | null; findings: Finding[] } {
+  try {
+    const form = wireForm(plan, tables);
+    return { form, findings: examine(plan, tables, form, sizes) };
+  } catch (error) {
+    const reason = error instanceof Error ? error.message : String(error);
+    const found = problem('draft_unwired', { title: plan.title, reason });
+    return { form: null, findings: [{ level: 'problem', field: null, problem: found }] };
+  }
+}
+
 /** Examines a plan with its formulas and with what follows from what; problems first. */
 export function examine(
   plan: Plan,

@@ -3,8 +3,7 @@
   import { onMount, tick, untrack } from 'svelte';
   import { settlePending } from '$lib/ui/shared/pending';
   import { invalidate } from '$app/navigation';
-  import { examine } from '$lib/core/wiring/examine';
-  import { wireForm } from '$lib/core/wiring/form';
+  import { wiredDraft } from '$lib/core/wiring/examine';
   import type { Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
   import type { House } from '$lib/core/table/definition';
@@ -54,8 +53,8 @@
   let lookingBack = $state(false);
   let view = $state<'sheet' | 'wiring'>('sheet');
 
-  const wired = $derived(wireForm(design.plan, tables));
-  const findings = $derived(examine(design.plan, tables, wired, counts));
+  const draft = $derived(wiredDraft(design.plan, tables, counts));
+  const findings = $derived(draft.findings);
   const problems = $derived(findings.filter((f) => f.level === 'problem').length);
   const target = $derived(tables.get(design.plan.table));
   const draftWords = $derived(
@@ -210,10 +209,10 @@
   <div class="border-line min-h-0 flex-1 border-t">
     <SplitPane initialSizes={[62, 38]} minSize={280}>
       <Pane>
-        {#if view === 'wiring'}
-          <WiringPicture form={wired} path={lastPath} onopen={openLine} />
+        {#if view === 'wiring' && draft.form}
+          <WiringPicture form={draft.form} path={lastPath} onopen={openLine} />
         {/if}
-        <div class="h-full overflow-auto" hidden={view === 'wiring'}>
+        <div class="h-full overflow-auto" hidden={view === 'wiring' && draft.form !== null}>
           <PlanSheet
             plan={design.plan}
             {tables}
@@ -228,16 +227,23 @@
         </div>
       </Pane>
       <Pane>
-        <LiveForm
-          formKey={form.key}
-          plan={design.keptPlan}
-          revision={design.revision}
-          {tables}
-          {lit}
-          {person}
-          onhover={(field) => (lit = field)}
-          onsession={(session) => (live = session)}
-        />
+        {#if draft.form}
+          <LiveForm
+            formKey={form.key}
+            plan={design.keptPlan}
+            revision={design.revision}
+            {tables}
+            {lit}
+            {person}
+            onhover={(field) => (lit = field)}
+            onsession={(session) => (live = session)}
+          />
+        {:else}
+          <p class="text-soft m-0 p-5">
+            The form is shown here again once the draft can be worked out; the checkup below says
+            why it cannot.
+          </p>
+        {/if}
       </Pane>
     </SplitPane>
   </div>
