@@ -16,6 +16,7 @@ import type { Value } from '../values/types';
 import { wireForm } from '../wiring/form';
 import type { Answer, StandingAsk } from './asks';
 import { Entry } from './entry';
+import { refusedDefaults } from './refused-defaults';
 import { settle } from './settle';
 import { whyEmpty } from './words';
 import { writePlan } from './write-plan';
@@ -179,6 +180,40 @@ describe('B4 defaults', () => {
     const { entry, rest } = open(plan);
     await rest();
     expect(entry.value('region')).toBeNull();
+  });
+});
+
+describe('B4 a default that the table of its list does not offer', () => {
+  const plan = (initial: number) =>
+    planOf('loan', [field('ensemble', { initial, choices: lookupOf('ensemble') })]);
+
+  it('is found by an entry that has read its list, new or carried over', async () => {
+    const fresh = open(plan(99));
+    expect(refusedDefaults(fresh.entry)).toEqual([]);
+    await fresh.rest();
+    const [found] = refusedDefaults(fresh.entry);
+    expect(found?.problem).toMatchObject({ code: 'default_not_offered', path: 'ensemble' });
+    expect(found?.fix?.apply(fresh.plan)).toEqual({
+      ...fresh.plan,
+      sections: plan(99).sections.map((s) => ({
+        ...s,
+        fields: [{ ...s.fields[0], initial: null }],
+      })),
+    });
+    const carried = new Entry(wireForm(plan(99), tables), {
+      mode: 'resumed',
+      values: { ensemble: 99 },
+    });
+    await settle(carried, reader(plan(99)));
+    expect(refusedDefaults(carried)).toHaveLength(1);
+  });
+
+  it('is none where it is offered, nor what somebody has chosen besides', async () => {
+    const { entry, rest } = open(plan(21));
+    await rest();
+    entry.set('ensemble', 98);
+    await rest();
+    expect(refusedDefaults(entry)).toEqual([]);
   });
 });
 

@@ -245,12 +245,16 @@ function checkInitial({ tables, scope }: Examined, field: Field, note: Note): vo
   const checked = checkValue(heldTypeIn(scope, field, tables), field.initial, field.label);
   if ('problem' in checked) {
     note('problem', 'default_wrong_type', { reason: checked.problem.message }, removed);
-  } else if (
-    field.choices?.kind === 'values' &&
-    !field.choices.values.some((option) => option.value === field.initial)
-  ) {
+  } else if (typedOptions(field, tables)?.every((option) => option.value !== field.initial)) {
     note('problem', 'default_not_offered', { given: String(field.initial) }, removed);
   }
+}
+
+/** The options that are offered without asking anybody: typed into the form, or of an option list. */
+function typedOptions({ choices }: Field, tables: House): readonly Option[] | undefined {
+  if (choices?.kind === 'values') return choices.values;
+  if (choices?.kind !== 'options') return undefined;
+  return tables.lists.get(choices.list)?.values.filter(({ retired }) => !retired);
 }
 
 function checkAcross(

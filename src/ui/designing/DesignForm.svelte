@@ -3,6 +3,8 @@
   import { onMount, tick, untrack } from 'svelte';
   import { settlePending } from '$lib/ui/shared/pending';
   import { invalidate } from '$app/navigation';
+  import { refusedDefaults } from '$lib/core/entry/refused-defaults';
+  import { sortedFindings } from '$lib/core/plan/checkup';
   import { wiredDraft } from '$lib/core/wiring/examine';
   import type { Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
@@ -54,7 +56,9 @@
   let view = $state<'sheet' | 'wiring'>('sheet');
 
   const draft = $derived(wiredDraft(design.plan, tables, counts));
-  const findings = $derived(draft.findings);
+  const findings = $derived(
+    sortedFindings([...draft.findings, ...(live ? refusedDefaults(live.entry) : [])]),
+  );
   const problems = $derived(findings.filter((f) => f.level === 'problem').length);
   const target = $derived(tables.get(design.plan.table));
   const draftWords = $derived(
