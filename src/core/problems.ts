@@ -27,7 +27,7 @@ const sentences = {
   bad_row: ['{label}, row {row}:', ''],
   too_many_members: ['{label} holds at most {limit}.', 'Take some away, or use a table.'],
   // choices
-  not_offered: ['{label}: “{given}” is not offered here.', 'Choose again from the list.'],
+  not_offered: ['{label}: {given} is not offered here.', 'Choose again from the list.'],
   choose_first: ['{label}: choose {first} first.', ''],
   result_misfit: ['{label}: “{given}” does not fit.', ''],
   value_changed: [

@@ -236,7 +236,9 @@ export function waitsFor(life: Life, cell: Cell): string | null {
 export function notOfferedProblem(cell: Cell) {
   const { field, type } = cell.wired;
   const { value, current } = cell;
-  const given = current ? current.shown.join(' · ') : String(value);
+  // Of a record that is not known the number says nothing to anybody.
+  const unknown = type.kind === 'reference' ? 'what was chosen' : `“${String(value)}”`;
+  const given = current ? `“${current.shown.join(' · ')}”` : unknown;
   const gone = type.kind === 'reference' && !current;
   const choices = tableChoices(field);
   const narrowed = choices !== null && choices.narrowings.length + choices.conditions.length > 0;
