@@ -28,6 +28,19 @@ const sentences = {
   too_many_members: ['{label} holds at most {limit}.', 'Take some away, or use a table.'],
   // choices
   not_offered: ['{label}: {given} is not offered here.', 'Choose again from the list.'],
+  edition_closed: [
+    'The form was published anew since you opened it.',
+    'Copy what you typed, and open the link again.',
+  ],
+  rows_twice: ['{label}: a line was sent twice.', 'Open the record again.'],
+  not_typed: [
+    '{label} cannot be changed here; it is {now}.',
+    'Take the change back.',
+  ],
+  not_shown: [
+    '{label} is not shown any more as things are; “{given}” would be lost.',
+    'Look at what it hangs on, or leave it empty.',
+  ],
   choose_first: ['{label}: choose {first} first.', ''],
   result_misfit: ['{label}: “{given}” does not fit.', ''],
   value_changed: [

@@ -69,6 +69,7 @@ const shown = (...conditions: string[]) =>
   fc.record({
     shownWhen: one<string | null>(null, null, ...conditions),
     whileHidden: one<'clear' | 'keep'>('clear', 'keep'),
+    lockedWhen: one<string | null>(null, null, null, ...conditions),
   });
 
 const bring = (path: string, into: string) =>

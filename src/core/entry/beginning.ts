@@ -101,7 +101,7 @@ export function isInput(cell: Cell): boolean {
 export function fill(row: HostState, values: Readonly<Record<string, unknown>>): void {
   for (const cell of row.cells) {
     const given = values[cell.wired.field.key];
-    if (given === undefined) continue;
+    if (given === undefined || cell.wired.field.shows !== 'input') continue;
     take(cell, given);
     cell.own = !cell.derived;
   }

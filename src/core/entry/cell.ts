@@ -73,6 +73,8 @@ export class Cell {
   hiddenChanged = false;
   required = false;
   locked = false;
+  /** Whether it is locked follows from something that is another than in the record. */
+  lockedChanged = false;
   /** What the checks that do not hold say, by their place. */
   get refusals(): ReadonlyMap<number, string> {
     return this.#refusals ?? none;

@@ -1,9 +1,11 @@
 import { asksOutside } from '../plan/schema';
 import { problem, type Problem } from '../problems';
 import { checkValue } from '../values/parse';
+import { formatValue } from '../values/format';
 import { offeredOptions } from '../values/types';
 import type { Cell } from './cell';
 import { notOfferedProblem, offersOption } from './choosing';
+import { isShut, isUntouched } from './shut';
 import type { HostState } from './host-state';
 
 /** The problems of a host as it stands, in form order, each at its field behind a prefix. */
@@ -17,6 +19,10 @@ export function problemsOf(host: HostState, prefix: string): Problem[] {
 /** The problems of one field; a hidden one has none. */
 function cellProblems(cell: Cell): Problem[] {
   const { field, type } = cell.wired;
+  if (isShut(cell) && !isUntouched(cell)) {
+    const { base = field.initial } = cell;
+    return [problem('not_typed', { label: field.label, now: formatValue(type, base) })];
+  }
   if (cell.hidden) return [];
   if (cell.rejected) return [cell.rejected.problem];
   if (cell.keyText !== null && !cell.derived) {

@@ -1,5 +1,5 @@
 import type { Clock } from '../formula/frame';
-import { asksOutside, tableChoices } from '../plan/schema';
+import { askedChoices, asksOutside, optionChoices, tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
 import { checkValue, isoReading, parseText, type Reading } from '../values/parse';
 import { offeredOptions, sameValue, type Option, type Value } from '../values/types';
@@ -299,7 +299,7 @@ export class Entry {
       cell.rejected = 'value' in checked ? null : { text, problem: checked.problem };
       const value = 'value' in checked ? checked.value : null;
       const was = cell.isChanged();
-      cell.own = own ? own.includes(field.key) : true;
+      cell.own = !own || own.includes(field.key) || !canFollowAgain(cell);
       const before = cell.value;
       const other = !sameValue(value, before);
       if (other) putChoice(life, cell, value, null);
@@ -635,6 +635,14 @@ export class Entry {
   #cell(key: string, row?: Row): Cell {
     return (row ?? this.#life.root).cell(key);
   }
+}
+
+/** Whether what a record holds can give way to what would follow, without anybody typing it. */
+function canFollowAgain({ wired, base }: Cell): boolean {
+  const { field, shownWhen, broughtBy, initially } = wired;
+  if (!initially || base === undefined || broughtBy) return true;
+  const cleared = shownWhen !== null && field.whileHidden === 'clear';
+  return cleared || askedChoices(field) !== null || optionChoices(field) !== null;
 }
 
 /** Works one node out. */

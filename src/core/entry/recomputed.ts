@@ -29,6 +29,12 @@ function changed(entry: Entry, { values, own }: HostFilled, prefix: string, row?
     const { field, type } = wired;
     const submitted = values[field.key];
     if (field.savesTo === null || submitted === undefined) return [];
+    const { hidden, value: now } = entry.cell(field.key, row);
+    const lost = hidden && submitted !== null && !sameValue(submitted as Value, now);
+    if (lost && field.whileHidden === 'clear' && !isDerived(wired)) {
+      const details = { label: field.label, given: formatValue(type, submitted as Value) };
+      return [problem('not_shown', details, prefix + field.key)];
+    }
     // A default or an editable brought value that nobody has set follows too, where that is said.
     const follows = wired.broughtBy !== null || wired.initially !== null;
     if (!isDerived(wired) && !(follows && own?.includes(field.key) === false)) return [];

@@ -16,7 +16,10 @@ export function settleRule(life: Life, cell: Cell, node: FieldNode, cause: Cause
     case 'required':
       return whenKnown(life, cell, wired.requiredWhen, (holds) => (cell.required = holds === true));
     case 'locked':
-      return whenKnown(life, cell, wired.lockedWhen, (holds) => (cell.locked = holds === true));
+      return whenKnown(life, cell, wired.lockedWhen, (holds, _, changed) => {
+        cell.locked = holds === true;
+        cell.lockedChanged = changed;
+      });
     default:
       return settleCheck(life, cell, node.check, cause);
   }
@@ -73,9 +76,10 @@ function whenKnown(
   life: Life,
   cell: Cell,
   formula: EntryFormula | null,
-  take: (holds: unknown, failed: Problem | null) => void,
+  take: (holds: unknown, failed: Problem | null, changed: boolean) => void,
 ): void {
   if (!formula) return;
   const worked = workOut(life, cell, formula);
-  if (!worked.unsure) take(worked.problem ? false : worked.result, worked.problem);
+  if (worked.unsure) return;
+  take(worked.problem ? false : worked.result, worked.problem, worked.changed);
 }

@@ -12,15 +12,15 @@ type GuestEvent = Pick<RequestEvent, 'cookies' | 'getClientAddress'> & {
 /** The name of the cookie in which a guest's pass is kept; it is sent to the guest's own routes only. */
 export const passCookie = 'unisor_pass';
 
-/** The invitation of a guest who has been let in. Fails for everybody else. */
+/** The invitation of a guest who has been let in, and the edition opened then. Fails for everybody else. */
 export async function guestAt(
   event: GuestEvent,
-): Promise<{ db: Database; invitation: Invitation }> {
+): Promise<{ db: Database; invitation: Invitation; edition: number }> {
   await throttleGuest('work', event.getClientAddress());
   const db = await readyDatabase();
   const invitation = await verifyInvitation(db, event.params.token);
-  await requirePass(invitation, event.cookies.get(passCookie));
-  return { db, invitation };
+  const { edition } = await requirePass(invitation, event.cookies.get(passCookie));
+  return { db, invitation, edition };
 }
 
 /** How a guest is named where it is told who saved. */

@@ -155,11 +155,15 @@ export function challengeFor({ id }: Invitation): Promise<string> {
     .sign(serverKey('challenges'));
 }
 
-/** Lets a guest in whose browser has made the effort; gives the pass for what follows. */
+/**
+ * Lets a guest in whose browser has made the effort; gives the pass for what follows. It is for the edition that
+ * is opened with it, and for no other.
+ */
 export async function passFor(
   { id }: Invitation,
   challenge: string,
   nonce: number,
+  edition: number,
 ): Promise<string> {
   try {
     await jwtVerify(challenge, serverKey('challenges'), { algorithms: ['HS256'], subject: id });
@@ -168,21 +172,28 @@ export async function passFor(
   }
   const hash = createHash('sha256').update(effortText(challenge, nonce)).digest();
   if (!isEffort(hash)) return fail('invitation_effort', {}, 403);
-  return new SignJWT()
+  return new SignJWT({ edition })
     .setProtectedHeader({ alg: 'HS256' })
     .setSubject(id)
     .setExpirationTime(passLasts)
     .sign(serverKey('passes'));
 }
 
-/** Refuses whoever has no pass for this invitation. */
-export async function requirePass({ id }: Invitation, pass: string | undefined): Promise<void> {
+/** The edition that a pass is for. Refuses whoever has no pass for this invitation. */
+export async function requirePass(
+  { id }: Invitation,
+  pass: string | undefined,
+): Promise<{ edition: number }> {
   try {
-    await jwtVerify(pass ?? '', serverKey('passes'), { algorithms: ['HS256'], subject: id });
+    const algorithms = ['HS256'];
+    const { payload } = await jwtVerify(pass ?? '', serverKey('passes'), { algorithms, subject: id });
+    return passSchema.parse(payload);
   } catch {
-    fail('invitation_effort', {}, 403);
+    return fail('invitation_effort', {}, 403);
   }
 }
+
+const passSchema = z.object({ edition: z.number().int().min(1) });
 
 function read(row: InvitationRow): Invitation {
   const moment = (at: string) => `${String(at).replace(' ', 'T').slice(0, 19)}Z`;

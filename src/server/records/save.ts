@@ -227,13 +227,16 @@ async function refuseDeleted(
   return fail('deleted_meanwhile', { table: title, by: last.by }, 409);
 }
 
-/** Refuses rows that stand in no row of the grid around theirs, or say so where there is none. */
+/** Refuses rows that are sent twice, stand in no row of the grid around theirs, or say so where there is none. */
 function refuseStrayRows(form: WiredForm, { rows = {} }: Request): void {
   const problems: Problem[] = [];
   for (const [grid, list] of Object.entries(rows)) {
     const scope = form.scopes.get(grid);
     const within = scope?.within ?? null;
     const around = within === null ? [] : (rows[within] ?? []).filter((row) => !row.removed);
+    const sent = list.map(({ id, key }) => (id === undefined ? key : rowKey({ id })));
+    const twice = sent.findIndex((key, i) => key !== undefined && sent.indexOf(key) !== i);
+    if (twice !== -1) fail('rows_twice', { label: scope?.title ?? grid }, 422, `${grid}[${twice}]`);
     const keys = new Set(around.map(({ key, id }) => (id === undefined ? key : rowKey({ id }))));
     list.forEach(({ of, removed }, i) => {
       const stands = within === null ? of === undefined : keys.has(of) || removed === true;

@@ -57,7 +57,8 @@
     const { person } = session;
     const { sources, ...blank } = read.value;
     const tables = tablesWith(sources);
-    const opened = { opened: null, person, tables, link: {}, keeps: false, formKey: form.key };
+    const link = Object.fromEntries(carried);
+    const opened = { opened: null, person, tables, link, keeps: false, formKey: form.key };
     filling = new Filling({ ...opened, ...blank });
     await filling.start(null);
     for (const { field } of filling.form.fields.values()) {

@@ -8,11 +8,12 @@ import type { RequestEvent } from './$types';
 
 /** Saves the record of the invitation, and no other. */
 export const POST = answering(async (event: RequestEvent) => {
-  const { db, invitation } = await guestAt(event);
+  const { db, invitation, edition } = await guestAt(event);
   const entry = await readBody(event.request, entrySchema);
   if (entry.record?.id !== invitation.record) fail('invitation_misfit', {}, 403);
+  if (entry.edition !== edition) fail('edition_closed', {}, 409);
   const by = guestName(invitation);
-  const receipt = await saveEntry(db, invitation.form, entry, by, (trx) =>
+  const receipt = await saveEntry(db, invitation.form, { ...entry, link: {} }, by, (trx) =>
     countUse(db, trx, invitation.id, entry.submission),
   );
   return json({ receipt }, { status: 201 });

@@ -23,7 +23,8 @@ export const POST = answering(async (event: RequestEvent) => {
   const { challenge, nonce } = await readBody(event.request, effortSchema);
   const db = await readyDatabase();
   const invitation = await verifyInvitation(db, event.params.token);
-  const pass = await passFor(invitation, challenge, nonce);
+  const { plan, edition } = await loadEdition(db, invitation.form);
+  const pass = await passFor(invitation, challenge, nonce, edition);
   event.cookies.set(passCookie, pass, {
     path: `/api/guest/${event.params.token}`,
     httpOnly: true,
@@ -31,11 +32,10 @@ export const POST = answering(async (event: RequestEvent) => {
     secure: event.url.protocol === 'https:',
     maxAge: 7200,
   });
-  const { plan, edition } = await loadEdition(db, invitation.form);
   const tables = await loadTables(db);
   const { record, key } = invitation;
   const opened =
-    record === null ? null : (await openForForm(db, invitation.form, { record })).opened;
+    record === null ? null : (await openForForm(db, invitation.form, { record, edition })).opened;
   return {
     plan,
     edition,
