@@ -151,18 +151,18 @@ describe('H4 the effort of a guest’s browser', () => {
     const [mine, other] = [(await invite()).invitation, (await invite()).invitation];
     const challenge = await challengeFor(mine);
     const nonce = solved(challenge);
-    const pass = await passFor(mine, challenge, nonce);
-    await requirePass(mine, pass);
+    const pass = await passFor(mine, challenge, nonce, 3);
+    expect(await requirePass(mine, pass)).toEqual({ edition: 3 });
     expect(await codes(requirePass(other, pass))).toEqual(['invitation_effort']);
-    expect(await codes(passFor(other, challenge, nonce))).toEqual(['invitation_effort']);
+    expect(await codes(passFor(other, challenge, nonce, 3))).toEqual(['invitation_effort']);
     expect(await codes(requirePass(mine, undefined))).toEqual(['invitation_effort']);
-    expect(await codes(passFor(mine, 'a challenge of one’s own', nonce))).toEqual([
+    expect(await codes(passFor(mine, 'a challenge of one’s own', nonce, 3))).toEqual([
       'invitation_effort',
     ]);
     const wrong = Array.from({ length: 50 }, (_, n) => n).find(
       (n) => !isEffort(createHash('sha256').update(effortText(challenge, n)).digest()),
     );
-    expect(await codes(passFor(mine, challenge, wrong ?? 0))).toEqual(['invitation_effort']);
+    expect(await codes(passFor(mine, challenge, wrong ?? 0, 3))).toEqual(['invitation_effort']);
   });
 
   it('is counted in zero bits', () => {

@@ -17,6 +17,7 @@ import {
   type Receipt,
   type RecordChange,
 } from './journal';
+import { keepingChecks, type WrittenRecord } from './checks-around';
 import { readStored } from './open';
 import { shownRecords, type RecordRow } from './read';
 import { insertRecords, removeRecord, updateRecord } from './statements';
@@ -135,7 +136,10 @@ export async function undoSave(
     await refuseChanged(db, trx, tables, rows);
     const head = { submission: randomUUID(), kind: 'undo' as const, by };
     await openSave(db, trx, head, first.table);
-    const done = await reverse(db, trx, tables, rows, by);
+    const written = reversed(tables, rows);
+    const done = await keepingChecks(db, trx, tables, written, by, () =>
+      reverse(db, trx, tables, rows, by),
+    );
     await journalChanges(db, trx, head, done, { table: first.table, record: first.record ?? 0 });
     const records = done.map(({ table: key, record, action }) => {
       const { title } = tableFrom(tables, key);
@@ -160,6 +164,16 @@ async function refuseChanged(
     const same = action === 'delete' ? now === undefined : now?.version === version;
     if (!same) fail('undo_too_late', { what: `${table.title} ${record}` }, 409);
   }
+}
+
+/** What undoing writes, as records before and after it. */
+function reversed(tables: House, rows: readonly Activity[]): WrittenRecord[] {
+  return rows.map(({ table: key, record, action, changes }) => {
+    const table = tableFrom(tables, key);
+    const [was, is] = [plainValues(table, changes, 'before'), plainValues(table, changes, 'after')];
+    const [before, after] = [action === 'delete' ? null : is, action === 'insert' ? null : was];
+    return { table: key, id: record ?? 0, before, after };
+  });
 }
 
 /** What was deleted comes back first, what was added goes last, children before their parents. */

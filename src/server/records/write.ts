@@ -8,6 +8,7 @@ import type { Value } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { isDeadlock } from '../database/errors';
+import { keepingChecks } from './checks-around';
 import { journalOne, type Changes, type SaveHead } from './journal';
 import { readRecord, type RecordRow } from './read';
 import { insertRecord, removeRecord, updateRecord } from './statements';
@@ -70,7 +71,17 @@ export async function changeRecord(
     const before = await readRecord(db, trx, tables, table, id);
     // An earlier state is brought back as it was.
     if (kind === 'update') refuseRetired(table, values, before.values);
-    const now = await updateRecord(db, trx, table, { id, version, values, by });
+    const update = () => updateRecord(db, trx, table, { id, version, values, by });
+    const written = {
+      table: table.key,
+      id,
+      before: before.values,
+      after: { ...before.values, ...values },
+    };
+    const now =
+      kind === 'restore'
+        ? await keepingChecks(db, trx, tables, [written], by, update)
+        : await update();
     if (now === null) await refuseStale(db, trx, table, id);
     const head = { submission: randomUUID(), kind, by };
     const done = { table: table.key, record: id, action: 'update' as const, version: now };
