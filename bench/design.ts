@@ -8,7 +8,7 @@ import { examine } from '../src/core/wiring/examine';
 import { wireForm } from '../src/core/wiring/form';
 import { drawWiring } from '../src/core/wiring/picture';
 import { loadTables, tableFrom } from '../src/server/catalog/tables';
-import { openDatabase } from '../src/server/database/connection';
+import { endDatabase, openDatabase } from '../src/server/database/connection';
 import { findDependencies } from '../src/server/records/dependencies';
 import { compare } from './measure';
 
@@ -55,7 +55,7 @@ export async function design({ connection }: { connection: Connection }): Promis
       },
     });
   } finally {
-    await db.knex.destroy();
+    await endDatabase(db);
   }
 }
 

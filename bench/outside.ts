@@ -3,7 +3,7 @@ import { memberRegister, valuationDesk } from '../simulators/systems';
 import { querySchema } from '../src/core/outside/query';
 import { plainField } from '../src/core/plan/draft';
 import { makeForm, publishForm } from '../src/server/catalog/forms';
-import { openDatabase } from '../src/server/database/connection';
+import { endDatabase, openDatabase } from '../src/server/database/connection';
 import {
   allowedHosts,
   allowHosts,
@@ -92,7 +92,7 @@ export async function outside({ address, url }: Bench): Promise<void> {
         ),
     });
   } finally {
-    await db.knex.destroy();
+    await endDatabase(db);
     await simulators.stop();
   }
 }

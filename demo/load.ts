@@ -6,7 +6,7 @@ import type { FileReading } from '../src/core/values/parse';
 import { listForms, makeForm, publishForm } from '../src/server/catalog/forms';
 import { makeList } from '../src/server/catalog/lists';
 import { addTableColumn, loadTables, makeTable, relabelTable } from '../src/server/catalog/tables';
-import { openDatabase, type Database } from '../src/server/database/connection';
+import { endDatabase, openDatabase, type Database } from '../src/server/database/connection';
 import { tableSql } from '../src/server/database/ddl';
 import { migrate } from '../src/server/database/migrate';
 import { openImport, runImport } from '../src/server/records/import';
@@ -145,7 +145,7 @@ async function main(): Promise<void> {
     if (process.argv.includes('--empty')) return;
     await loadDemo(db, (line) => console.log(line), demoSize, placesFrom(url));
   } finally {
-    await db.knex.destroy();
+    await endDatabase(db);
   }
 }
 

@@ -28,6 +28,9 @@ const sentences = {
   too_many_members: ['{label} holds at most {limit}.', 'Take some away, or use a table.'],
   // choices
   not_offered: ['{label}: {given} is not offered here.', 'Choose again from the list.'],
+  busy: ['Many people are writing the same records just now.', 'Try again in a moment.'],
+  lease_held: ['Something else is being done just now ({work}).', 'Try again in a moment.'],
+  lease_lost: ['It took too long, and somebody else has taken it over ({work}).', 'Try again.'],
   edition_closed: [
     'The form was published anew since you opened it.',
     'Copy what you typed, and open the link again.',

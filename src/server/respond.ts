@@ -2,7 +2,7 @@ import { json, type RequestEvent } from '@sveltejs/kit';
 import { ZodError, type ZodType } from 'zod';
 import type { Answer } from '$lib/core/entry/asks';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import { isAway } from './database/errors';
+import { isAway, isDeadlock } from './database/errors';
 import { log } from './log';
 import { ThroughConflictError } from './records/through';
 import { ConflictError } from './records/conflicts';
@@ -91,6 +91,10 @@ export function problemsOf(
   if (isAway(error)) {
     log.warn({ requestId, error: String(error) }, 'the database is away');
     return { status: 503, problems: [problem('database_away')] };
+  }
+  if (isDeadlock(error)) {
+    log.warn({ requestId, error: String(error) }, 'given up after many tries');
+    return { status: 503, problems: [problem('busy')] };
   }
   log.error({ requestId, err: error }, 'unexpected');
   return { status: 500, problems: [problem('internal', { request: requestId })] };

@@ -4,7 +4,7 @@ import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { freePort, startMariadb, type OwnMariadb } from '../../scripts/mariadb.mjs';
 import { startServer, type OwnServer } from '../../scripts/server.mjs';
-import { openDatabase } from '../../src/server/database/connection';
+import { endDatabase, openDatabase } from '../../src/server/database/connection';
 import { migrate } from '../../src/server/database/migrate';
 import { loanPlan } from '../support/definitions';
 import { makeBorrowers } from '../support/house';
@@ -19,7 +19,7 @@ beforeAll(async () => {
   const db = openDatabase(database.url);
   await migrate(db, database.url);
   await makeBorrowers(db);
-  await db.knex.destroy();
+  await endDatabase(db);
   server = await startServer({
     url: database.url,
     port: await freePort(),

@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { freePort, startMariadb, type OwnMariadb } from '../../scripts/mariadb.mjs';
 import { startServer, type OwnServer } from '../../scripts/server.mjs';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
-import { openDatabase, type Database } from '../../src/server/database/connection';
+import { endDatabase, openDatabase, type Database } from '../../src/server/database/connection';
 import { tableSql } from '../../src/server/database/ddl';
 import { migrate } from '../../src/server/database/migrate';
 import { field } from '../support/definitions';
@@ -40,7 +40,7 @@ beforeAll(async () => {
 
 afterAll(async () => {
   await server?.stop();
-  await db.knex.destroy();
+  await endDatabase(db);
   await database.stop();
   fs.rmSync(folder, { recursive: true, force: true });
 });

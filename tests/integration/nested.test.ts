@@ -10,7 +10,7 @@ import { ConflictError } from '../../src/server/records/conflicts';
 import { knownForm } from '../../src/server/records/form-read';
 import { openRecord } from '../../src/server/records/open';
 import { saveEntry, type EntryRequest } from '../../src/server/records/save';
-import { inTransaction } from '../../src/server/records/write';
+import { inTransaction } from '../../src/server/database/transaction';
 import { column, reference, table } from '../support/definitions';
 import { useDatabase } from '../support/house';
 

@@ -8,7 +8,7 @@ import { freePort, startMariadb, type OwnMariadb } from '../../scripts/mariadb.m
 import { startServer, type OwnServer } from '../../scripts/server.mjs';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { makeTable } from '../../src/server/catalog/tables';
-import { openDatabase, type Database } from '../../src/server/database/connection';
+import { endDatabase, openDatabase, type Database } from '../../src/server/database/connection';
 import { migrate } from '../../src/server/database/migrate';
 import { allowHosts, keepConnection } from '../../src/server/outside/connections';
 import { countSends } from '../../src/server/outside/outbox';
@@ -49,7 +49,7 @@ beforeAll(async () => {
 afterAll(async () => {
   await server?.stop();
   await simulators.stop();
-  await db.knex.destroy();
+  await endDatabase(db);
   await database.stop();
   fs.rmSync(folder, { recursive: true, force: true });
 });

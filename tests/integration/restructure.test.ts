@@ -175,6 +175,11 @@ describe('a rename is carried through, and the form in use goes on', () => {
         renaming: JSON.stringify({ table: 'town', column: 'called', to: 'label_of' }),
         goal: 'ready',
         state: 'intended',
+        base_revision: held.db
+          .knex('table_def')
+          .withSchema(held.db.catalog)
+          .where({ table_key: 'town' })
+          .select('revision'),
         by_person: 'test',
       });
     // The statement has run, and the process has died before noting it.

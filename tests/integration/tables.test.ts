@@ -106,6 +106,10 @@ describe('a crash between any two steps of a structure change loses nothing', ()
         definition: definition && JSON.stringify(definition),
         goal: definition ? 'ready' : 'dropped',
         state: 'intended',
+        base_revision: held.db.knex.raw(
+          'coalesce((select revision from ??.table_def where table_key = ?), 0)',
+          [held.db.catalog, key],
+        ),
         by_person: 'test',
       });
   const create = (key: string) =>

@@ -2,7 +2,7 @@ import { Readable } from 'node:stream';
 import { afterAll, beforeAll, inject } from 'vitest';
 import type { Value } from '../../src/core/values/types';
 import { loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
-import { openDatabase, type Database } from '../../src/server/database/connection';
+import { endDatabase, openDatabase, type Database } from '../../src/server/database/connection';
 import { migrate } from '../../src/server/database/migrate';
 import { addRecord } from '../../src/server/records/write';
 import { column, reference, table } from './definitions';
@@ -19,7 +19,7 @@ export function useDatabase(schema: string): { db: Database; url: string } {
   });
   afterAll(async () => {
     await dropSchemas(held.db);
-    await held.db.knex.destroy();
+    await endDatabase(held.db);
   });
   return held;
 }

@@ -4,7 +4,7 @@ import path from 'node:path';
 import { freePort, startMariadb } from '../../scripts/mariadb.mjs';
 import { startServer, startSimulators } from '../../scripts/server.mjs';
 import { loadDemo } from '../../demo/load';
-import { openDatabase } from '../../src/server/database/connection';
+import { endDatabase, openDatabase } from '../../src/server/database/connection';
 import { migrate } from '../../src/server/database/migrate';
 
 /** A MariaDB with a small demo, and the built server on it; both stopped afterwards. */
@@ -22,7 +22,7 @@ export default async function setup(): Promise<() => Promise<void>> {
     database: { host: '127.0.0.1', port: database.port },
   };
   await loadDemo(db, () => {}, size, places);
-  await db.knex.destroy();
+  await endDatabase(db);
   const port = await freePort();
   const server = await startServer({ url: database.url, port, log: 'warn' });
   process.env.UNISOR_ADDRESS = server.address;

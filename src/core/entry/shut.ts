@@ -13,9 +13,10 @@ import { canonicalOf } from './working-out';
  * locked by another is not shut.
  */
 export function isShut(cell: Readonly<Cell>): boolean {
-  if (cell.derived) return false;
   const { wired, host } = cell;
-  if (!isOpen(host.life.form, wired)) return true;
+  // What passes through is another system's; only what can be set is written there.
+  if (cell.derived || host.life.form.plan.through) return false;
+  if (!isOpen(wired)) return true;
   if (cell.locked && !hangs(cell, wired.lockedWhen, cell.lockedChanged)) return true;
   const kept = cell.hidden && wired.field.whileHidden === 'keep';
   return kept && !hangs(cell, wired.shownWhen, cell.hiddenChanged);
@@ -81,10 +82,10 @@ function isFromButton(cell: Readonly<Cell>): boolean {
 }
 
 /** Whether somebody can fill a field at some time: at its control, which is not always locked. */
-function isOpen(form: WiredForm, { field, shownWhen, lockedWhen }: WiredField): boolean {
+function isOpen({ field, shownWhen, lockedWhen }: WiredField): boolean {
   // Shown only while it is locked, it can be filled at no time.
   if (shownWhen && shownWhen.source.trim() === lockedWhen?.source.trim()) return false;
-  return field.shows === 'input' || form.plan.through != null;
+  return field.shows === 'input';
 }
 
 /** What buttons set a field to. */
@@ -119,5 +120,5 @@ function isTyped(form: WiredForm, wired: WiredField, seen: Set<WiredField>): boo
   // What is asked for may have become another meanwhile, whoever typed what.
   if (askedValue(field)) return true;
   if (broughtBy && !broughtBy.bring.editable) return isTyped(form, broughtBy.from, seen);
-  return isOpen(form, wired) || setBy(form, wired).length > 0;
+  return isOpen(wired) || setBy(form, wired).length > 0;
 }

@@ -186,7 +186,10 @@ export async function requirePass(
 ): Promise<{ edition: number }> {
   try {
     const algorithms = ['HS256'];
-    const { payload } = await jwtVerify(pass ?? '', serverKey('passes'), { algorithms, subject: id });
+    const { payload } = await jwtVerify(pass ?? '', serverKey('passes'), {
+      algorithms,
+      subject: id,
+    });
     return passSchema.parse(payload);
   } catch {
     return fail('invitation_effort', {}, 403);

@@ -15,6 +15,7 @@ import { keyFrom, type Table, type TableIndex, type House } from '$lib/core/tabl
 import { resolvePath } from '$lib/core/table/paths';
 import { examine } from '$lib/core/wiring/examine';
 import type { Database, Runner } from '../database/connection';
+import { inTransaction } from '../database/transaction';
 import { bumpCatalog, parseJson } from '../database/structure';
 import { countTables } from '../records/count';
 import { findDependencies, type Dependency } from '../records/dependencies';
@@ -118,12 +119,7 @@ export async function makeForm(
 }
 
 /** A first form: a field per column, lookups narrowed as the data have it. */
-async function firstDraft(
-  db: Database,
-  tables: House,
-  table: Table,
-  title: string,
-): Promise<Plan> {
+async function firstDraft(db: Database, tables: House, table: Table, title: string): Promise<Plan> {
   const plan = draftPlan(table, tables, title);
   const dependencies = new Map<string, Dependency[]>();
   for (const field of fieldsOf(plan)) {
@@ -242,7 +238,7 @@ export async function publishForm(
   const problems = problemsIn(examine(plan, tables));
   if (problems.length > 0) throw new ProblemError(problems);
   await ensureIndexes(db, wantedIndexes(plan, tables), by);
-  await db.knex.transaction(async (trx) => {
+  await inTransaction(db, async (trx) => {
     const row = await forms(db, trx).where({ id: form.id }).forUpdate().first('newest_edition');
     const number = Number(row?.newest_edition) + 1;
     await trx('edition')

@@ -15,7 +15,15 @@ import type { NamedView } from '$lib/core/table/view';
 import { keptColumns } from '$lib/core/table/links';
 import type { Database, Runner } from '../database/connection';
 import { addColumn, createIndex, createTable, fittingIndex, tableSql } from '../database/ddl';
-import { bumpCatalog, changeStructure, parseJson } from '../database/structure';
+import {
+  bumpCatalog,
+  changeStructure,
+  dropLoading,
+  importLease,
+  parseJson,
+  structuring,
+} from '../database/structure';
+import { takeLease } from '../database/lease';
 
 let cached: { revision: string; catalog: string; tables: House } | null = null;
 
@@ -64,21 +72,30 @@ export async function makeTable(
   by: string,
   goal: 'loading' | 'ready' = 'ready',
 ): Promise<void> {
-  const tables = await loadTables(db);
-  refuseProblems(table, tables);
-  const there = await db
-    .knex('table_def')
-    .withSchema(db.catalog)
-    .where({ table_key: table.key })
-    .first('id');
-  if (there) fail('table_exists', { table: table.key }, 409, 'key');
-  const kept = { ...table, columns: keptColumns(table) };
-  const statement = createTable(db, kept);
-  await changeStructure(db, { table: table.key, statement, after: kept, goal, by });
-  // Links refer to the table itself, so they can only come after it.
-  for (const column of table.columns) {
-    if (column.type.kind === 'references') await addTableColumn(db, table.key, column, by);
-  }
+  return structuring(db, async () => {
+    const tables = await loadTables(db);
+    refuseProblems(table, tables);
+    const there = await db
+      .knex('table_def')
+      .withSchema(db.catalog)
+      .where({ table_key: table.key })
+      .first('state');
+    if (there) {
+      // What an import has left behind gives way; what is loading, or ready, does not.
+      const cutOff = goal === 'ready' && there.state === 'loading';
+      const lease = cutOff ? await takeLease(db, importLease(table.key)) : null;
+      if (!lease) fail('table_exists', { table: table.key }, 409, 'key');
+      await dropLoading(db, table.key, by);
+      await lease.end();
+    }
+    const kept = { ...table, columns: keptColumns(table) };
+    const statement = createTable(db, kept);
+    await changeStructure(db, { table: table.key, statement, after: kept, goal, by });
+    // Links refer to the table itself, so they can only come after it.
+    for (const column of table.columns) {
+      if (column.type.kind === 'references') await addTableColumn(db, table.key, column, by);
+    }
+  });
 }
 
 /** Marks a loaded table as ready, in the transaction that loaded it. */
@@ -97,17 +114,19 @@ export async function addTableColumn(
   column: Column,
   by: string,
 ): Promise<Table> {
-  const tables = await loadTables(db);
-  const table = tableFrom(tables, key);
-  const after: Table = { ...table, columns: [...table.columns, column] };
-  refuseProblems(after, tables);
-  if (column.required) {
-    const [[first]] = await db.knex.raw(`select 1 as there from ${tableSql(db, key)} limit 1`);
-    if (first) fail('column_needs_value', { label: column.label, table: table.title });
-  }
-  const statement = addColumn(db, table, column);
-  await changeStructure(db, { table: key, statement, after, by });
-  return after;
+  return structuring(db, async () => {
+    const tables = await loadTables(db);
+    const table = tableFrom(tables, key);
+    const after: Table = { ...table, columns: [...table.columns, column] };
+    refuseProblems(after, tables);
+    if (column.required) {
+      const [[first]] = await db.knex.raw(`select 1 as there from ${tableSql(db, key)} limit 1`);
+      if (first) fail('column_needs_value', { label: column.label, table: table.title });
+    }
+    const statement = addColumn(db, table, column);
+    await changeStructure(db, { table: key, statement, after, by });
+    return after;
+  });
 }
 
 /** What can be changed of a table without touching its data. */
@@ -127,23 +146,25 @@ export async function relabelTable(
   change: TableRelabelling,
   by: string,
 ): Promise<Table> {
-  const tables = await loadTables(db);
-  const table = tableFrom(tables, key);
-  for (const column of Object.keys(change.labels ?? {})) {
-    if (!table.columns.some((c) => c.key === column)) {
-      fail('unknown_column', { table: table.title, column }, 404);
+  return structuring(db, async () => {
+    const tables = await loadTables(db);
+    const table = tableFrom(tables, key);
+    for (const column of Object.keys(change.labels ?? {})) {
+      if (!table.columns.some((c) => c.key === column)) {
+        fail('unknown_column', { table: table.title, column }, 404);
+      }
     }
-  }
-  const after: Table = {
-    ...table,
-    title: change.title ?? table.title,
-    ...(change.views ? { views: change.views } : {}),
-    display: change.display ?? table.display,
-    columns: table.columns.map((c) => ({ ...c, label: change.labels?.[c.key] ?? c.label })),
-  };
-  refuseProblems(after, tables);
-  await changeStructure(db, { table: key, statement: null, after, by });
-  return after;
+    const after: Table = {
+      ...table,
+      title: change.title ?? table.title,
+      ...(change.views ? { views: change.views } : {}),
+      display: change.display ?? table.display,
+      columns: table.columns.map((c) => ({ ...c, label: change.labels?.[c.key] ?? c.label })),
+    };
+    refuseProblems(after, tables);
+    await changeStructure(db, { table: key, statement: null, after, by });
+    return after;
+  });
 }
 
 /** Makes the indexes that are missing; each is its own statement. */
@@ -152,14 +173,16 @@ export async function ensureIndexes(
   wanted: readonly { table: string; index: TableIndex }[],
   by: string,
 ): Promise<void> {
-  for (const { table: key, index } of wanted) {
-    const table = (await loadTables(db)).get(key);
-    const fitting = table && fittingIndex(table, index);
-    if (!table || !fitting || table.indexes.some((i) => sameIndex(i, fitting))) continue;
-    const after: Table = { ...table, indexes: [...table.indexes, fitting] };
-    const statement = createIndex(db, table, fitting);
-    await changeStructure(db, { table: key, statement, after, by });
-  }
+  return structuring(db, async () => {
+    for (const { table: key, index } of wanted) {
+      const table = (await loadTables(db)).get(key);
+      const fitting = table && fittingIndex(table, index);
+      if (!table || !fitting || table.indexes.some((i) => sameIndex(i, fitting))) continue;
+      const after: Table = { ...table, indexes: [...table.indexes, fitting] };
+      const statement = createIndex(db, table, fitting);
+      await changeStructure(db, { table: key, statement, after, by });
+    }
+  });
 }
 
 function sameIndex(a: TableIndex, b: TableIndex): boolean {

@@ -3,6 +3,8 @@ import knex, { type Knex } from 'knex';
 /** A database with the names of its two schemas. */
 export interface Database {
   knex: Knex;
+  /** A few connections of their own for long work (imports), which would starve everybody else. */
+  long: Knex;
   /** The schema of the catalog. */
   catalog: string;
   /** The schema of the designers' tables. */
@@ -28,29 +30,35 @@ const sessionSetup = [
 export function openDatabase(url: string, schema = 'unisor', inside = false): Database {
   if (!/^[a-z][a-z0-9_]{0,40}$/.test(schema)) throw new Error(`no schema name: ${schema}`);
   const at = new URL(url);
-  const pool = knex({
-    client: 'mysql2',
-    connection: {
-      host: at.hostname,
-      port: Number(at.port || 3306),
-      user: decodeURIComponent(at.username),
-      password: decodeURIComponent(at.password),
-      ...(inside ? { database: schema } : {}),
-      charset: 'utf8mb4',
-      timezone: 'Z',
-      dateStrings: true,
-      supportBigNumbers: true,
-      connectTimeout: 5000,
-    } as Knex.MySql2ConnectionConfig,
-    pool: {
-      min: 0,
-      max: 12,
-      afterCreate: (connection: RawConnection, done: (error?: unknown) => void) =>
-        setUp(connection, done),
-    },
-    acquireConnectionTimeout: 8000,
-  });
-  return { knex: pool, catalog: schema, records: `${schema}_records` };
+  const pool = (max: number, wait: number) =>
+    knex({
+      client: 'mysql2',
+      connection: {
+        host: at.hostname,
+        port: Number(at.port || 3306),
+        user: decodeURIComponent(at.username),
+        password: decodeURIComponent(at.password),
+        ...(inside ? { database: schema } : {}),
+        charset: 'utf8mb4',
+        timezone: 'Z',
+        dateStrings: true,
+        supportBigNumbers: true,
+        connectTimeout: 5000,
+      } as Knex.MySql2ConnectionConfig,
+      pool: {
+        min: 0,
+        max,
+        afterCreate: (connection: RawConnection, done: (error?: unknown) => void) =>
+          setUp(connection, done),
+      },
+      acquireConnectionTimeout: wait,
+    });
+  return {
+    knex: pool(12, 8000),
+    long: pool(4, 120_000),
+    catalog: schema,
+    records: `${schema}_records`,
+  };
 }
 
 let shared: Database | null = null;
@@ -66,8 +74,13 @@ export function database(): Database {
 
 /** Closes the pool of this process. */
 export async function closeDatabase(): Promise<void> {
-  await shared?.knex.destroy();
+  if (shared) await endDatabase(shared);
   shared = null;
+}
+
+/** Closes the connections of a database. */
+export async function endDatabase({ knex, long }: Database): Promise<void> {
+  await Promise.all([knex.destroy(), long.destroy()]);
 }
 
 interface RawConnection {

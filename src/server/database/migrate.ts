@@ -1,5 +1,5 @@
 import type { Knex } from 'knex';
-import { openDatabase, type Database } from './connection';
+import { endDatabase, openDatabase, type Database } from './connection';
 import * as catalog from './migrations/001_catalog';
 import * as codeCounter from './migrations/002_code_counter';
 import * as renames from './migrations/003_renames';
@@ -10,7 +10,9 @@ import * as optionLists from './migrations/007_option_lists';
 import * as outside from './migrations/008_outside';
 import * as outbox from './migrations/009_outbox';
 import * as invitations from './migrations/010_invitations';
-import { finishStructureChanges } from './structure';
+import * as leases from './migrations/011_leases';
+import { makeLeases, underLease } from './lease';
+import { finishStructureChanges, removeCutOff } from './structure';
 
 const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '001_catalog': catalog,
@@ -23,6 +25,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '008_outside': outside,
   '009_outbox': outbox,
   '010_invitations': invitations,
+  '011_leases': leases,
 };
 
 /** The migrations as modules, so that they are part of the build. */
@@ -32,16 +35,26 @@ const source: Knex.MigrationSource<string> = {
   getMigration: async (name) => migrations[name] as Knex.Migration,
 };
 
+/** Another start may take so long. Milliseconds. */
+const mostWait = 120_000;
+
 /** Makes both schemas if they are missing, migrates the catalog, finishes what a crash left undone. */
 export async function migrate(db: Database, url: string): Promise<void> {
   const collation = 'character set utf8mb4 collate utf8mb4_uca1400_ai_ci';
   await db.knex.raw(`create database if not exists ?? ${collation}`, [db.catalog]);
   await db.knex.raw(`create database if not exists ?? ${collation}`, [db.records]);
-  const runner = openDatabase(url, db.catalog, true);
-  try {
-    await runner.knex.migrate.latest({ migrationSource: source });
-  } finally {
-    await runner.knex.destroy();
-  }
+  await makeLeases(db);
+  // Whoever else starts waits here; what a killed start has left half-way is run again.
+  await underLease(db, 'migrations', mostWait, async () => {
+    const runner = openDatabase(url, db.catalog, true);
+    const config = { migrationSource: source, disableTransactions: true };
+    try {
+      await runner.knex.migrate.forceFreeMigrationsLock(config);
+      await runner.knex.migrate.latest(config);
+    } finally {
+      await endDatabase(runner);
+    }
+  });
   await finishStructureChanges(db);
+  await removeCutOff(db);
 }

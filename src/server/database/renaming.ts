@@ -37,7 +37,11 @@ export async function carryRenaming(
     await trx('table_def')
       .withSchema(db.catalog)
       .where({ table_key: was })
-      .update({ table_key: definition.key, definition: JSON.stringify(definition) });
+      .update({
+        table_key: definition.key,
+        definition: JSON.stringify(definition),
+        revision: trx.raw('revision + 1'),
+      });
   }
   await renameInForms(db, trx, (plan) =>
     column === null

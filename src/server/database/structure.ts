@@ -1,3 +1,4 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
 import type { Knex } from 'knex';
 import { tableSchema, type Table } from '$lib/core/table/definition';
 import { problem, ProblemError } from '$lib/core/problems';
@@ -5,7 +6,9 @@ import { log } from '../log';
 import type { Database, Runner } from './connection';
 import { dropTable, type Statement } from './ddl';
 import { databaseWords, isAway } from './errors';
+import { takeLease, underLease, type Lease } from './lease';
 import { carryRenaming, renamingSchema, type Renaming } from './renaming';
+import { inTransaction } from './transaction';
 
 /** A change of a table's structure: at most one DDL statement, and the definition after it. */
 export interface StructureChange {
@@ -20,11 +23,31 @@ export interface StructureChange {
   by: string;
 }
 
+/** A change of structure waits so long for another one to end. Milliseconds. */
+const mostWait = 60_000;
+const held = new AsyncLocalStorage<Lease>();
+
+/**
+ * Works on structures alone, among all processes: what is read of the catalog inside stands until the work
+ * has ended, so that nobody changes a definition that another has changed meanwhile. What an owner who died
+ * has left intended is finished first, before anything newer. Work inside of work is part of it.
+ */
+export async function structuring<T>(db: Database, work: () => Promise<T>): Promise<T> {
+  if (held.getStore()) return work();
+  return underLease(db, 'structure', mostWait, async (lease) => {
+    await finishLeft(db, lease);
+    return held.run(lease, work);
+  });
+}
+
 /**
  * Changes a structure so that a crash between any two steps loses nothing: noted as intended, run,
- * noted as applied. What is left as intended is finished, or undone, at the next start.
+ * noted as applied. Called while structuring only, with a definition that was read there.
  */
 export async function changeStructure(db: Database, change: StructureChange): Promise<void> {
+  const lease = held.getStore();
+  if (!lease)
+    throw new Error(`the structure of ${change.table} is changed without the lease for it`);
   const [id] = await db
     .knex('structure_change')
     .withSchema(db.catalog)
@@ -35,14 +58,26 @@ export async function changeStructure(db: Database, change: StructureChange): Pr
       renaming: change.renaming ? JSON.stringify(change.renaming) : null,
       goal: change.after ? (change.goal ?? 'ready') : 'dropped',
       state: 'intended',
+      base_revision: await revisionOf(db, db.knex, change.table),
       by_person: change.by,
     });
-  const error = await applyChange(db, Number(id));
+  let error: string | null;
+  try {
+    error = await applyChange(db, lease, Number(id));
+  } catch (failure) {
+    // The database was away, or somebody else has taken over: it is finished by whoever comes next.
+    log.warn({ change: Number(id), err: failure }, 'a structure change was left to be finished');
+    throw failure;
+  }
   if (error) throw new ProblemError(problem('structure_failed', { reason: error }));
 }
 
-/** Finishes every change that was intended but not applied, and removes half-loaded tables. */
+/** Finishes every change that was intended and not applied. */
 export async function finishStructureChanges(db: Database): Promise<void> {
+  await structuring(db, async () => undefined);
+}
+
+async function finishLeft(db: Database, lease: Lease): Promise<void> {
   const open = await db
     .knex('structure_change')
     .withSchema(db.catalog)
@@ -50,31 +85,49 @@ export async function finishStructureChanges(db: Database): Promise<void> {
     .orderBy('id')
     .select('id', 'table_key');
   for (const { id, table_key } of open as { id: number; table_key: string }[]) {
-    const error = await applyChange(db, id);
+    const error = await applyChange(db, lease, id);
     log.warn(
       { change: id, table: table_key, error },
       error ? 'structure undone' : 'structure finished',
     );
   }
+}
+
+/** Removes the tables of imports that were cut off; those that are still loading are left alone. */
+export async function removeCutOff(db: Database): Promise<void> {
   const loading = await db
     .knex('table_def')
     .withSchema(db.catalog)
     .where({ state: 'loading' })
     .select('table_key');
   for (const { table_key } of loading as { table_key: string }[]) {
-    const [[{ free }]] = await db.knex.raw('select is_free_lock(?) as free', [
-      loadLock(db, table_key),
-    ]);
-    if (free !== 1) continue;
-    log.warn({ table: table_key }, 'an import was cut off; its table is removed');
-    const statement = dropTable(db, table_key);
-    await changeStructure(db, { table: table_key, statement, after: null, by: 'start' });
+    const lease = await takeLease(db, importLease(table_key));
+    if (!lease) continue;
+    try {
+      await dropLoading(db, table_key, 'start');
+    } finally {
+      await lease.end();
+    }
   }
 }
 
-/** The name of the lock that an import holds while its table is loading. */
-export function loadLock(db: Database, table: string): string {
-  return `${db.catalog}.load.${table}`.slice(0, 64);
+/** Drops a table that an import was loading; one that is ready stays. Called by whoever holds its lease. */
+export async function dropLoading(db: Database, key: string, by: string): Promise<void> {
+  await structuring(db, async () => {
+    const loading = await db
+      .knex('table_def')
+      .withSchema(db.catalog)
+      .where({ table_key: key, state: 'loading' })
+      .first('id');
+    if (!loading) return;
+    log.warn({ table: key }, 'an import did not end; its table is removed');
+    await changeStructure(db, { table: key, statement: dropTable(db, key), after: null, by });
+  });
+}
+
+/** The name of the lease that an import holds while its table is loading. */
+export function importLease(table: string): string {
+  return `import ${table}`;
 }
 
 /** Tells every process that the catalog has changed. */
@@ -92,11 +145,13 @@ interface ChangeRow {
   renaming: unknown;
   goal: 'loading' | 'ready' | 'dropped';
   state: string;
+  base_revision: number;
 }
 
 /** Runs an intended change; gives the reason where the database refuses it, and marks it undone. */
-async function applyChange(db: Database, id: number): Promise<string | null> {
-  const changes = () => db.knex('structure_change').withSchema(db.catalog).where({ id });
+async function applyChange(db: Database, lease: Lease, id: number): Promise<string | null> {
+  const changes = (runner: Runner = db.knex) =>
+    runner('structure_change').withSchema(db.catalog).where({ id });
   const row = (await changes().first()) as ChangeRow | undefined;
   if (!row || row.state !== 'intended') return null;
   try {
@@ -110,13 +165,30 @@ async function applyChange(db: Database, id: number): Promise<string | null> {
     await changes().update({ state: 'undone', reason });
     return reason;
   }
-  await db.knex.transaction(async (trx) => {
+  return inTransaction(db, async (trx) => {
+    await lease.hold(trx);
+    const now = (await changes(trx).forUpdate().first()) as ChangeRow | undefined;
+    if (now?.state !== 'intended') return null;
+    if ((await revisionOf(db, trx, row.table_key)) !== Number(row.base_revision)) {
+      const reason = 'something newer stands';
+      await changes(trx).update({ state: 'undone', reason });
+      return reason;
+    }
     if (row.renaming) await carryRenaming(db, trx, renamingSchema.parse(parseJson(row.renaming)));
     else await noteDefinition(db, trx, row);
-    await trx('structure_change').withSchema(db.catalog).where({ id }).update({ state: 'applied' });
+    await changes(trx).update({ state: 'applied' });
     await bumpCatalog(db, trx);
+    return null;
   });
-  return null;
+}
+
+/** The revision of a table's definition; 0 where there is none. */
+async function revisionOf(db: Database, runner: Runner, table: string): Promise<number> {
+  const row = await runner('table_def')
+    .withSchema(db.catalog)
+    .where({ table_key: table })
+    .first('revision');
+  return Number(row?.revision ?? 0);
 }
 
 async function noteDefinition(db: Database, trx: Knex.Transaction, row: ChangeRow): Promise<void> {
@@ -129,7 +201,12 @@ async function noteDefinition(db: Database, trx: Knex.Transaction, row: ChangeRo
   await tables()
     .insert({ table_key: row.table_key, definition, state: row.goal })
     .onConflict('table_key')
-    .merge({ definition, state: row.goal, updated_at: trx.fn.now() });
+    .merge({
+      definition,
+      state: row.goal,
+      revision: trx.raw('revision + 1'),
+      updated_at: trx.fn.now(),
+    });
 }
 
 /** JSON columns come as text or parsed, as the driver sees fit. */

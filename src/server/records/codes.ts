@@ -17,20 +17,22 @@ export async function nextCode(
 ): Promise<string> {
   const { pattern } = column.type;
   const counted = pattern.includes('{yyyy}') ? year : 0;
-  const counter = () => trx('code_counter').withSchema(db.catalog);
-  const place = { table_key: table.key, column_key: column.key, year: counted };
-  await counter()
-    .insert({ ...place, last: 0 })
-    .onConflict()
-    .ignore();
-  const row = await counter().where(place).forUpdate().first('last');
-  const before = Number(row?.last ?? 0);
-  const last =
-    before > 0 ? before : await greatest(db, trx, table, column.key, codeFrame(pattern, year));
-  await counter()
-    .where(place)
-    .update({ last: last + 1 });
-  return codeOf(pattern, year, last + 1);
+  const place = [table.key, column.key, counted];
+  const counter = `\`${db.catalog}\`.code_counter`;
+  const [next] = await trx.raw(
+    `update ${counter} set last = last_insert_id(last + 1) where table_key = ? and column_key = ? and year = ? and last > 0`,
+    place,
+  );
+  if (Number(next.affectedRows) > 0) return codeOf(pattern, year, Number(next.insertId));
+  // The first of this year: behind those that came with imported records. Who else is first waits here.
+  const first = 1 + (await greatest(db, trx, table, column.key, codeFrame(pattern, year)));
+  const [made] = await trx.raw(
+    `insert into ${counter} (table_key, column_key, year, last) values (?, ?, ?, ?) on duplicate key update last = last_insert_id(if(last > 0, last + 1, values(last)))`,
+    [...place, first],
+  );
+  // MariaDB counts one row for an insert, two for an update.
+  const given = Number(made.affectedRows) === 1 ? first : Number(made.insertId);
+  return codeOf(pattern, year, given);
 }
 
 /** The greatest number among the codes that are there already. */

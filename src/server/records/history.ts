@@ -21,7 +21,8 @@ import { keepingChecks, type WrittenRecord } from './checks-around';
 import { readStored } from './open';
 import { shownRecords, type RecordRow } from './read';
 import { insertRecords, removeRecord, updateRecord } from './statements';
-import { changeRecord, changesOf, inTransaction } from './write';
+import { inTransaction } from '../database/transaction';
+import { changeRecord, changesOf } from './write';
 
 /** A step in the history of a record, with the columns that it changed as people read them. */
 export interface HistoryStep extends Omit<Activity, 'changes'> {

@@ -22,7 +22,8 @@ import { loadTables, makeTable, readyTable, tableFrom } from '../catalog/tables'
 import type { Database } from '../database/connection';
 import { dropTable, tableSql, uniqueName } from '../database/ddl';
 import { databaseWords, duplicateIndex } from '../database/errors';
-import { changeStructure, loadLock, parseJson } from '../database/structure';
+import { underLease } from '../database/lease';
+import { dropLoading, importLease, parseJson } from '../database/structure';
 import { openCsv } from './csv-file';
 import { openSave } from './journal';
 import { Equality } from './equality';
@@ -136,26 +137,25 @@ export async function runImport(
   const { target } = definition;
   if (target.kind === 'existing') {
     const table = tableFrom(await loadTables(db), target.table);
-    return db.knex.transaction((trx) => load(db, trx, id, definition, table, body, by, progress));
+    return db.long.transaction((trx) => load(db, trx, id, definition, table, body, by, progress));
   }
   const table = newTable(definition, target);
-  try {
-    return await db.knex.transaction(async (trx) => {
-      // Held until the transaction ends: a start in another process leaves the loading table alone.
-      await trx.raw('select get_lock(?, 10)', [loadLock(db, table.key)]);
-      try {
-        await makeTable(db, table, by, 'loading');
+  return underLease(db, importLease(table.key), 0, async (lease) => {
+    // What an import before has left behind: nobody else holds the lease.
+    await dropLoading(db, table.key, by);
+    await makeTable(db, table, by, 'loading');
+    try {
+      return await db.long.transaction(async (trx) => {
         const result = await load(db, trx, id, definition, table, body, by, progress);
+        await lease.hold(trx);
         await readyTable(db, trx, table.key);
         return result;
-      } finally {
-        await trx.raw('select release_lock(?)', [loadLock(db, table.key)]);
-      }
-    });
-  } catch (error) {
-    await dropLoading(db, table.key, by);
-    throw error;
-  }
+      });
+    } catch (error) {
+      await dropLoading(db, table.key, by);
+      throw error;
+    }
+  });
 }
 
 async function load(
@@ -408,16 +408,6 @@ async function openJob(db: Database, id: string): Promise<ImportDefinition> {
     ...columnOf(table, column.key),
   }));
   return { ...definition, columns };
-}
-
-async function dropLoading(db: Database, key: string, by: string): Promise<void> {
-  const loading = await db
-    .knex('table_def')
-    .withSchema(db.catalog)
-    .where({ table_key: key, state: 'loading' })
-    .first('id');
-  if (!loading) return;
-  await changeStructure(db, { table: key, statement: dropTable(db, key), after: null, by });
 }
 
 function refuse(problems: readonly Problem[]): void {

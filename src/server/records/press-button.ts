@@ -5,6 +5,7 @@ import { fail, ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
+import { inTransaction } from '../database/transaction';
 import { duplicateIndex } from '../database/errors';
 import { knownForm } from './form-read';
 import { entrySchema, filledAsNew, workedOut } from './save';
@@ -39,9 +40,7 @@ export async function pressButton(
   const problems = [...entry.problems(), ...planning.problems];
   if (problems.length > 0) throw new ProblemError(problems);
   try {
-    await db.knex.transaction((trx) =>
-      noteSends(db, trx, sends, { submission, form: formKey, by }),
-    );
+    await inTransaction(db, (trx) => noteSends(db, trx, sends, { submission, form: formKey, by }));
   } catch (error) {
     if (duplicateIndex(error) === null) throw error;
   }

@@ -27,7 +27,7 @@ import { databaseReader, knownForm } from './form-read';
 import { changesSince, findReceipt, openSave, type Receipt } from './journal';
 import { lockLimits } from './limits';
 import { mostRows, openRecord } from './open';
-import { inTransaction } from './write';
+import { inTransaction } from '../database/transaction';
 
 const versionSchema = z.number().int().min(1);
 const idSchema = z.number().int().min(1);

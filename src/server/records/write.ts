@@ -1,5 +1,4 @@
 import { randomUUID } from 'node:crypto';
-import { setTimeout } from 'node:timers/promises';
 import type { Knex } from 'knex';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { mustBeGiven, type Column, type Table, type House } from '$lib/core/table/definition';
@@ -7,31 +6,11 @@ import { checkValue } from '$lib/core/values/parse';
 import type { Value } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
-import { isDeadlock } from '../database/errors';
+import { inTransaction } from '../database/transaction';
 import { keepingChecks } from './checks-around';
 import { journalOne, type Changes, type SaveHead } from './journal';
 import { readRecord, type RecordRow } from './read';
 import { insertRecord, removeRecord, updateRecord } from './statements';
-
-const mostTries = 12;
-
-/**
- * Runs a transaction in which every read sees what is committed by then; one that falls victim to a
- * deadlock is tried again after a short pause of random length.
- */
-export async function inTransaction<T>(
-  db: Database,
-  work: (trx: Knex.Transaction) => Promise<T>,
-): Promise<T> {
-  for (let tried = 1; ; tried++) {
-    try {
-      return await db.knex.transaction(work, { isolationLevel: 'read committed' });
-    } catch (error) {
-      if (!isDeadlock(error) || tried === mostTries) throw error;
-      await setTimeout(Math.random() * 20 * tried);
-    }
-  }
-}
 
 /** Adds one record from values by column key; fails with every problem, each at its column. */
 export async function addRecord(
