@@ -44,7 +44,7 @@ export async function loadDemo(
   }
   for (const [table, views] of Object.entries(demoViews)) {
     const known = (await loadTables(db)).get(table);
-    if (known && !known.views) await relabelTable(db, table, { views }, by);
+    if (known && !known.views) await relabelTable(db, table, { views: { keeps: views } }, by);
   }
   for (const [key, plan] of Object.entries(demoPlans)) {
     // What asks outside systems is made where there are some.

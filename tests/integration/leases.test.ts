@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { PassThrough } from 'node:stream';
 import { ProblemError } from '../../src/core/problems';
+import { namedViewSchema } from '../../src/core/table/view';
 import {
   addTableColumn,
   loadTables,
@@ -49,10 +50,14 @@ async function realColumns(key: string): Promise<string[]> {
 const definition = (key: string) =>
   importSchema.parse({
     target: { kind: 'new', key, title: key, display: ['name'] },
-    columns: [{ ...column('name'), source: 0, match: null, reading: { decimal: '.', dates: 'ymd' } }],
+    columns: [
+      { ...column('name'), source: 0, match: null, reading: { decimal: '.', dates: 'ymd' } },
+    ],
     delimiter: ',',
     cells: 1,
   });
+
+const viewOf = (key: string) => namedViewSchema.parse({ key, title: key });
 
 describe('a lease', () => {
   it('is held by one, and taken over when it has run out', async () => {
@@ -93,9 +98,13 @@ describe('A1 structure changes at once', () => {
       relabelTable(held.db, 'busy', { title: 'Busy indeed' }, 'a'),
       relabelTable(held.db, 'busy', { labels: { more: 'And more' } }, 'b'),
       renameTableColumn(held.db, 'busy', 'name', 'called', 'c'),
+      ...['one', 'two'].map((key) =>
+        relabelTable(held.db, 'busy', { views: { keeps: [viewOf(key)] } }, key),
+      ),
     ]);
     const after = (await loadTables(held.db)).get('busy');
     expect(after?.title).toBe('Busy indeed');
+    expect(after?.views?.map(({ key }) => key).sort()).toEqual(['one', 'two']);
     expect(after?.columns.find(({ key }) => key === 'more')?.label).toBe('And more');
     const defined = after?.columns.map(({ key }) => key).sort();
     expect(defined).toEqual([...keys, 'called', 'more'].sort());

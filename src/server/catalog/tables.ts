@@ -135,8 +135,9 @@ export interface TableRelabelling {
   display?: string[];
   /** New labels by column key. */
   labels?: Record<string, string>;
-  /** All its named views. */
-  views?: NamedView[];
+  /** Named views that are kept as they are now, or let go. */
+  views?:
+    { keeps?: readonly NamedView[] | undefined; drops?: readonly string[] | undefined } | undefined;
 }
 
 /** Changes the title, the display columns, labels of columns, or the named views. */
@@ -157,7 +158,7 @@ export async function relabelTable(
     const after: Table = {
       ...table,
       title: change.title ?? table.title,
-      ...(change.views ? { views: change.views } : {}),
+      ...(change.views ? { views: changedViews(table, change.views) } : {}),
       display: change.display ?? table.display,
       columns: table.columns.map((c) => ({ ...c, label: change.labels?.[c.key] ?? c.label })),
     };
@@ -165,6 +166,15 @@ export async function relabelTable(
     await changeStructure(db, { table: key, statement: null, after, by });
     return after;
   });
+}
+
+/** The named views of a table with some kept, or let go; the others stay as they are. */
+function changedViews(
+  { views = [] }: Table,
+  { keeps = [], drops = [] }: NonNullable<TableRelabelling['views']>,
+): NamedView[] {
+  const gone = new Set([...drops, ...keeps.map(({ key }) => key)]);
+  return [...views.filter(({ key }) => !gone.has(key)), ...keeps];
 }
 
 /** Makes the indexes that are missing; each is its own statement. */

@@ -20,7 +20,7 @@ import { keptColumns } from '$lib/core/table/links';
 import type { Value } from '$lib/core/values/types';
 import { loadTables, makeTable, readyTable, tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
-import { dropTable, tableSql, uniqueName } from '../database/ddl';
+import { tableSql, uniqueName } from '../database/ddl';
 import { databaseWords, duplicateIndex } from '../database/errors';
 import { underLease } from '../database/lease';
 import { dropLoading, importLease, parseJson } from '../database/structure';

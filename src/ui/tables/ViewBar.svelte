@@ -54,9 +54,10 @@
     mark = { ...mark, from: '', word: '' };
   }
 
-  async function keepViews(list: NamedView[]) {
+  /** Keeps a view under its name, or lets one go; what others do to other views meanwhile stands. */
+  async function changeViews(body: { keeps: NamedView[] } | { drops: string[] }) {
     const address = `/api/tables/${table.key}`;
-    const called = await call(address, { method: 'PATCH', body: { views: list } });
+    const called = await call(address, { method: 'PATCH', body: { views: body } });
     problems = called.ok ? [] : called.problems;
     if (called.ok) onkept();
   }
@@ -67,8 +68,7 @@
     const same = views.find((named) => named.title.toLowerCase() === name.toLowerCase());
     const taken = views.map((named) => named.key);
     const key = same?.key ?? keyFrom(name, taken);
-    const others = views.filter((named) => named.key !== key);
-    await keepViews([...others, { ...plain(view), key, title: name }]);
+    await changeViews({ keeps: [{ ...plain(view), key, title: name }] });
     [open, title] = [null, ''];
   }
 
@@ -119,10 +119,7 @@
   >
   <span class="ms-auto flex gap-4">
     {#if current}
-      <button
-        type="button"
-        class="textlink"
-        onclick={() => keepViews(views.filter((named) => named.key !== current.key))}
+      <button type="button" class="textlink" onclick={() => changeViews({ drops: [current.key] })}
         >Remove this view</button
       >
     {:else if !sameView(view, plainView)}

@@ -14,7 +14,12 @@ const relabelSchema = z.strictObject({
   title: title.optional(),
   display: z.array(keySchema).min(1).max(6).optional(),
   labels: z.record(keySchema, title).optional(),
-  views: z.array(namedViewSchema).max(50).optional(),
+  views: z
+    .strictObject({
+      keeps: z.array(namedViewSchema).max(50).optional(),
+      drops: z.array(z.string().max(48)).max(50).optional(),
+    })
+    .optional(),
 });
 
 export const GET = answering(async ({ params }: RequestEvent) =>
