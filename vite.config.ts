@@ -12,7 +12,7 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'unit',
-          include: ['src/**/*.test.ts', 'demo/**/*.test.ts'],
+          include: ['src/**/*.test.ts', 'demo/**/*.test.ts', 'scripts/**/*.test.ts'],
           // Generated cases on a machine that is busy otherwise.
           testTimeout: 30_000,
         },

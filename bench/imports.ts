@@ -56,7 +56,7 @@ const csv = { 'content-type': 'text/csv' };
 
 async function examine(address: string, body: Blob): Promise<Examined> {
   const url = `${address}/api/imports/examine`;
-  const response = await fetch(url, { method: 'POST', headers: csv, body });
+  const response = await fetch(url, { method: 'POST', headers: { origin: address, ...csv }, body });
   return (await response.json()) as Examined;
 }
 
@@ -80,13 +80,13 @@ async function bringIn(
   const definition = { target, columns: wanted, delimiter, cells: columns.length };
   const opened = await fetch(`${address}/api/imports`, {
     method: 'POST',
-    headers: { 'content-type': 'application/json' },
+    headers: { origin: address, 'content-type': 'application/json' },
     body: JSON.stringify(definition),
   });
   const { id } = (await opened.json()) as { id: string };
   const sent = await fetch(`${address}/api/imports/${id}/file`, {
     method: 'PUT',
-    headers: csv,
+    headers: { origin: address, ...csv },
     body,
   });
   const last = (await sent.text()).trim().split('\n').at(-1) ?? '';

@@ -16,7 +16,7 @@ export async function reads({ address, connection }: Bench): Promise<void> {
   const read = (values: object, ask: object) => async () => {
     const response = await fetch(`${address}/api/forms/lend_music/read`, {
       method: 'POST',
-      headers: { 'content-type': 'application/json' },
+      headers: { origin: address, 'content-type': 'application/json' },
       body: JSON.stringify({ edition: 1, values, asks: [{ id: 'a', ...ask }] }),
     });
     const body = (await response.json()) as { answers: { id: string; found: number }[] };

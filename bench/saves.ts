@@ -34,7 +34,7 @@ export async function saves({ address, connection }: Bench): Promise<void> {
     };
     const response = await fetch(`${address}/api/forms/lend_music/entries`, {
       method: 'POST',
-      headers: { 'content-type': 'application/json' },
+      headers: { origin: address, 'content-type': 'application/json' },
       body: JSON.stringify(body),
     });
     const answer = (await response.json()) as { receipt?: { records: { id: number }[] } };

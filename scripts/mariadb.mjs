@@ -54,7 +54,12 @@ export async function startMariadb(folder, { port } = {}) {
   );
   fs.closeSync(out);
   const exited = new Promise((done) => child.once('exit', done));
-  noteRun(folder, { database: child.pid, owner: process.pid, server: undefined });
+  const ours = readRun(folder).owner === process.pid;
+  noteRun(folder, {
+    database: child.pid,
+    owner: process.pid,
+    ...(ours ? {} : { server: undefined }),
+  });
   const ready = await Promise.race([greets(chosen, startBound), exited.then(() => false)]);
   if (!ready) {
     if (child.exitCode === null) child.kill('SIGTERM');
@@ -121,12 +126,14 @@ export function noteRun(folder, more) {
  */
 export async function stopOrphans(folder) {
   const { database, server, owner } = readRun(folder);
+  // What this run has started is no orphan: one part of it is started again.
+  if (owner === process.pid) return;
   const orphans = [
-    [server, path.join('build', 'index.js')],
+    [server, path.join('scripts', 'serve.mjs')],
     [database, path.join(folder, 'mariadb')],
   ].filter(([pid, word]) => livesWith(pid, word));
   if (orphans.length === 0) return;
-  if (owner !== process.pid && livesWith(owner, 'node')) {
+  if (livesWith(owner, 'node')) {
     throw new Error(
       `The data in ${folder} are in use by another run of Unisor (process ${owner}). ` +
         'Stop that one first, or give another folder with --data DIR.',

@@ -14,5 +14,8 @@ export function startServer(options: {
   env?: Record<string, string>;
 }): Promise<OwnServer>;
 export function isFree(port: number): Promise<boolean>;
-export function startSimulators(url: string): Promise<{ address: string; stop(): Promise<void> }>;
+export function startSimulators(
+  url: string,
+  port?: number,
+): Promise<{ address: string; port: number; stop(): Promise<void>; exited: Promise<unknown> }>;
 export function keptSecret(folder: string): string;

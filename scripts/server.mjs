@@ -17,7 +17,7 @@ export async function startServer({
   env = {},
 }) {
   const address = `http://127.0.0.1:${port}`;
-  const child = spawn(process.execPath, [path.join(root, 'build', 'index.js')], {
+  const child = spawn(process.execPath, [path.join(root, 'scripts', 'serve.mjs')], {
     cwd: root,
     // Its own process group, so that Ctrl+C in the terminal reaches it through us only.
     detached: true,
@@ -27,6 +27,7 @@ export async function startServer({
       HOST: '127.0.0.1',
       PORT: String(port),
       ORIGIN: address,
+      UNISOR_ORIGINS: `${address},http://localhost:${port}`,
       // The routes bound their bodies themselves; files are streamed.
       BODY_SIZE_LIMIT: 'Infinity',
       SHUTDOWN_TIMEOUT: '10',
@@ -53,9 +54,9 @@ export async function startServer({
 }
 
 /** Starts the simulators of outside systems, one of them in a database, as a child process. Gives `{ address, stop() }`. */
-export async function startSimulators(url) {
+export async function startSimulators(url, port = 0) {
   const tsx = path.join(root, 'node_modules', '.bin', 'tsx');
-  const child = spawn(tsx, [path.join(root, 'simulators', 'run.ts')], {
+  const child = spawn(tsx, [path.join(root, 'simulators', 'run.ts'), String(port)], {
     cwd: root,
     detached: true,
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -77,7 +78,7 @@ export async function startSimulators(url) {
       await exited;
     }
   };
-  return { address, stop };
+  return { address, port: Number(new URL(address).port), stop, exited };
 }
 
 /** The key with which secrets are encrypted: kept beside the data, made at the first start. */

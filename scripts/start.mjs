@@ -4,6 +4,7 @@ import path from 'node:path';
 import { parseArgs } from 'node:util';
 import { ensureBuild, ensureMariadb, ensurePackages, root, run, step, stop } from './install.mjs';
 import { noteRun, startMariadb, stopOrphans } from './mariadb.mjs';
+import { supervise } from './supervise.mjs';
 import { isFree, keptSecret, startServer, startSimulators } from './server.mjs';
 
 const usage = `npm start -- [--port N] [--empty] [--reset] [--data DIR]
@@ -31,8 +32,18 @@ await step(ensurePackages);
 await step(ensureBuild);
 
 if (options.reset) fs.rmSync(path.join(data, 'mariadb'), { recursive: true, force: true });
-const database = external ? null : await step(() => startMariadb(data));
-const url = external ?? database.url;
+// Started again, it listens on the same port: whoever is connected to it only has to connect again.
+let databasePort;
+const database = external
+  ? null
+  : await step(() =>
+      supervise('The database', async () => {
+        const started = await startMariadb(data, { port: databasePort });
+        databasePort = started.port;
+        return started;
+      }),
+    );
+const url = external ?? database.part().url;
 const secret = process.env.UNISOR_SECRET ?? (await step(() => keptSecret(data)));
 let server = null;
 let simulators = null;
@@ -41,27 +52,34 @@ for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void shutDo
 
 const load = ['tsx', 'demo/load.ts', ...(options.empty ? ['--empty'] : [])];
 try {
-  if (!options.empty) simulators = await startSimulators(url);
-  const outside = simulators ? { UNISOR_SIMULATORS: simulators.address } : {};
+  let simulatorsPort = 0;
+  if (!options.empty) {
+    simulators = await supervise('What simulates outside systems', async () => {
+      const started = await startSimulators(url, simulatorsPort);
+      simulatorsPort = started.port;
+      return started;
+    });
+  }
+  const outside = simulators ? { UNISOR_SIMULATORS: simulators.part().address } : {};
   const env = { UNISOR_SECRET: secret, ...outside };
   run('npx', load, { UNISOR_DATABASE_URL: url, UNISOR_LOG: 'warn', ...env });
-  server = await startServer({ url, port, env: { UNISOR_SECRET: secret } });
-  if (database) noteRun(data, { server: server.pid });
+  server = await supervise('The server', async () => {
+    const started = await startServer({ url, port, env: { UNISOR_SECRET: secret } });
+    if (database) noteRun(data, { server: started.pid });
+    return started;
+  });
 } catch (error) {
   console.error(error.message);
   await shutDown(1);
 }
-console.log(`\nUnisor is at ${server.address}  (Ctrl+C stops it)`);
-if (simulators) console.log(`Its outside systems are simulated at ${simulators.address}`);
-void server.exited.then(() => shutDown(1));
-void database?.exited.then(() => shutDown(1));
+console.log(`\nUnisor is at ${server.part().address}  (Ctrl+C stops it)`);
+if (simulators) console.log(`Its outside systems are simulated at ${simulators.part().address}`);
 
 /** Stops the server first, then the database; a second call does nothing. */
 async function shutDown(status) {
   if (stopping) return;
   stopping = true;
-  if (status !== 0) console.error('A part of Unisor has ended; stopping the rest.');
-  else console.log('\nStopping …');
+  if (status === 0) console.log('\nStopping …');
   await server?.stop();
   await simulators?.stop();
   await database?.stop();

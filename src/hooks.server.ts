@@ -1,11 +1,14 @@
 import { randomUUID } from 'node:crypto';
-import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
+import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { log } from '$lib/server/log';
-import { problemsOf } from '$lib/server/respond';
+import { protect, refuseStrangers } from '$lib/server/door';
+import { problemDetails, problemsOf } from '$lib/server/respond';
 import { readyDatabase, stopServer } from '$lib/server/start';
 
 export const init: ServerInit = async () => {
   process.once('sveltekit:shutdown', () => void stopServer());
+  process.once('uncaughtException', endInOrder);
+  process.once('unhandledRejection', endInOrder);
   try {
     await readyDatabase();
   } catch (error) {
@@ -17,19 +20,40 @@ export const handle: Handle = async ({ event, resolve }) => {
   const began = performance.now();
   event.locals.requestId = randomUUID().slice(0, 8);
   event.locals.person = { name: 'designer' };
-  const response = await resolve(event, {
-    filterSerializedResponseHeaders: (name) => name === 'content-type',
-  });
+  const response = await answer(event, resolve);
   const took = Math.round(performance.now() - began);
   const { method } = event.request;
   // A guest's link is a key: it does not stand in the log.
   const path = event.url.pathname.replace(/(\/guest\/)[^/]+/, '$1…');
   log.debug({ method, path, status: response.status, took }, 'request');
-  response.headers.set('x-content-type-options', 'nosniff');
-  response.headers.set('referrer-policy', 'same-origin');
-  response.headers.set('x-frame-options', 'DENY');
+  protect(response, event.url.pathname);
   return response;
 };
+
+async function answer(
+  event: RequestEvent,
+  resolve: Parameters<Handle>[0]['resolve'],
+): Promise<Response> {
+  try {
+    refuseStrangers(event);
+  } catch (error) {
+    const { status, problems } = problemsOf(error, event.locals.requestId);
+    return problemDetails(status, problems);
+  }
+  return resolve(event, {
+    filterSerializedResponseHeaders: (name) => name === 'content-type',
+  });
+}
+
+/**
+ * What nobody has caught ends this process in order: it goes on with nothing half done, and whoever started it
+ * starts it again.
+ */
+function endInOrder(error: unknown): void {
+  log.fatal({ err: error }, 'unexpected; the server ends and is started again');
+  process.exitCode = 1;
+  process.kill(process.pid, 'SIGTERM');
+}
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
   if (status === 404) return { message };

@@ -28,6 +28,14 @@ const sentences = {
   too_many_members: ['{label} holds at most {limit}.', 'Take some away, or use a table.'],
   // choices
   not_offered: ['{label}: {given} is not offered here.', 'Choose again from the list.'],
+  body_slow: ['What you sent did not arrive in time.', 'Send it again.'],
+  body_cut_off: ['What you sent was cut off on its way.', 'Send it again.'],
+  file_cut_off: ['The file was cut off near line {line}.', 'Send it again.'],
+  disk_full: [
+    'There is no room left on the disk of the database; nothing was saved.',
+    'What you typed stays here. Save again once there is room.',
+  ],
+  not_from_here: ['This was not sent from a page of Unisor.', ''],
   busy: ['Many people are writing the same records just now.', 'Try again in a moment.'],
   lease_held: ['Something else is being done just now ({work}).', 'Try again in a moment.'],
   lease_lost: ['It took too long, and somebody else has taken it over ({work}).', 'Try again.'],
@@ -36,10 +44,7 @@ const sentences = {
     'Copy what you typed, and open the link again.',
   ],
   rows_twice: ['{label}: a line was sent twice.', 'Open the record again.'],
-  not_typed: [
-    '{label} cannot be changed here; it is {now}.',
-    'Take the change back.',
-  ],
+  not_typed: ['{label} cannot be changed here; it is {now}.', 'Take the change back.'],
   not_shown: [
     '{label} is not shown any more as things are; “{given}” would be lost.',
     'Look at what it hangs on, or leave it empty.',

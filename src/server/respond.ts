@@ -2,7 +2,8 @@ import { json, type RequestEvent } from '@sveltejs/kit';
 import { ZodError, type ZodType } from 'zod';
 import type { Answer } from '$lib/core/entry/asks';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import { isAway, isDeadlock } from './database/errors';
+import { isAway, isDeadlock, isFull } from './database/errors';
+import { parseOutsideJson } from '$lib/core/values/json';
 import { log } from './log';
 import { ThroughConflictError } from './records/through';
 import { ConflictError } from './records/conflicts';
@@ -10,6 +11,8 @@ import { RejectedError } from './records/import';
 
 /** JSON bodies are at most so large, in bytes. */
 export const largestBody = 4 * 1024 * 1024;
+/** A JSON body has so long to arrive. Milliseconds. */
+const longestBody = 20_000;
 
 /** Runs a server route; whatever goes wrong leaves as RFC 9457 problem details. */
 export function answering<E extends RequestEvent>(
@@ -29,18 +32,23 @@ export function answering<E extends RequestEvent>(
 /** Answers line by line, as lines come (NDJSON); what nobody listens to any more is not said. */
 export function answerLines(work: (say: (line: object) => void) => Promise<void>): Response {
   const encoder = new TextEncoder();
+  let gone = false;
   const lines = new ReadableStream<Uint8Array>({
     async start(controller) {
-      await work((line) => {
-        try {
-          controller.enqueue(encoder.encode(`${JSON.stringify(line)}\n`));
-        } catch {
-          // The reader has gone; the work ends by itself.
-        }
-      });
-      controller.close();
+      try {
+        await work((line) => {
+          if (!gone) controller.enqueue(encoder.encode(`${JSON.stringify(line)}\n`));
+        });
+        if (!gone) controller.close();
+      } catch (error) {
+        log.error({ err: error }, 'unexpected, while lines were told');
+        if (!gone) controller.error(error);
+      }
     },
-    cancel: () => undefined,
+    // The reader has gone; the work ends by itself.
+    cancel: () => {
+      gone = true;
+    },
   });
   return new Response(lines, { headers: { 'content-type': linesType } });
 }
@@ -92,6 +100,10 @@ export function problemsOf(
     log.warn({ requestId, error: String(error) }, 'the database is away');
     return { status: 503, problems: [problem('database_away')] };
   }
+  if (isFull(error)) {
+    log.error({ requestId, error: String(error) }, 'the disk of the database is full');
+    return { status: 503, problems: [problem('disk_full')] };
+  }
   if (isDeadlock(error)) {
     log.warn({ requestId, error: String(error) }, 'given up after many tries');
     return { status: 503, problems: [problem('busy')] };
@@ -119,7 +131,7 @@ export async function readBody<T>(request: Request, schema: ZodType<T>): Promise
   const text = await boundedText(request);
   let body: unknown;
   try {
-    body = JSON.parse(text);
+    body = parseOutsideJson(text);
   } catch {
     return fail('not_json', {}, 400);
   }
@@ -138,7 +150,7 @@ export function parsedParameter<T>(url: URL, name: string, schema: ZodType<T>, f
   const text = url.searchParams.get(name);
   if (text === null || text === '') return fallback;
   try {
-    return parsed(schema, JSON.parse(text));
+    return parsed(schema, parseOutsideJson(text));
   } catch (error) {
     if (error instanceof ProblemError) throw error;
     return fail('bad_request', { reason: `“${name}” is not JSON` }, 400);
@@ -182,10 +194,34 @@ async function boundedText(request: Request): Promise<string> {
   if (!request.body) return '';
   const parts: Uint8Array[] = [];
   let size = 0;
-  for await (const part of request.body as unknown as AsyncIterable<Uint8Array>) {
-    size += part.byteLength;
-    if (size > largestBody) tooLarge();
-    parts.push(part);
+  const end = Date.now() + longestBody;
+  const reader = (request.body as ReadableStream<Uint8Array>).getReader();
+  try {
+    for (;;) {
+      const next = await within(reader.read(), end - Date.now());
+      if (next.done) return new TextDecoder().decode(Buffer.concat(parts));
+      size += next.value.byteLength;
+      if (size > largestBody) tooLarge();
+      parts.push(next.value);
+    }
+  } catch (error) {
+    // What comes no more, or was cut off, is not waited for.
+    void reader.cancel().catch(() => undefined);
+    if (error instanceof ProblemError) throw error;
+    return fail('body_cut_off', {}, 400);
   }
-  return Buffer.concat(parts).toString('utf8');
+}
+
+/** What a promise gives within so many milliseconds. */
+async function within<T>(work: Promise<T>, milliseconds: number): Promise<T> {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<never>((_, refuse) => {
+    const slow = () => refuse(new ProblemError(problem('body_slow'), 408));
+    timer = setTimeout(slow, Math.max(0, milliseconds));
+  });
+  try {
+    return await Promise.race([work, late]);
+  } finally {
+    clearTimeout(timer);
+  }
 }

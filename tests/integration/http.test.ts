@@ -48,7 +48,10 @@ async function ask(
 ): Promise<Answered> {
   const response = await fetch(server.address + address, {
     method,
-    headers: body === undefined ? {} : { 'content-type': raw ? 'text/csv' : 'application/json' },
+    headers: {
+      origin: server.address,
+      ...(body === undefined ? {} : { 'content-type': raw ? 'text/csv' : 'application/json' }),
+    },
     body: body === undefined ? undefined : raw ? (body as string) : JSON.stringify(body),
   });
   const text = await response.text();

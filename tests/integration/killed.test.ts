@@ -100,7 +100,7 @@ async function post(body: Submission): Promise<number | null> {
   try {
     const response = await fetch(`${server?.address}/api/forms/lines/entries`, {
       method: 'POST',
-      headers: { 'content-type': 'application/json' },
+      headers: { origin: server?.address ?? '', 'content-type': 'application/json' },
       body: JSON.stringify(body),
       signal: AbortSignal.timeout(5000),
     });

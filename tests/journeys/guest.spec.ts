@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { at, visit } from './helpers';
+import { at, fromHere, visit } from './helpers';
 
 /** Makes an invitation to what stands on the page; gives its link. */
 async function inviteGuest(page: Page, saves: string): Promise<string> {
@@ -43,6 +43,7 @@ test('H4 a guest corrects one outside record by a link, and reaches no other', a
   const token = link.split('/').at(-1) ?? '';
   const body = { submission: 'again-0000-0001', etag: null, before: {}, values: {} };
   const other = await guest.request.post(at(`/api/guest/${token}/through`), {
+    ...fromHere(),
     data: { ...body, key: 'QLO-219' },
   });
   expect(other.status()).toBe(403);
@@ -52,7 +53,7 @@ test('H4 a guest corrects one outside record by a link, and reaches no other', a
   await guest.goto(at(`${link.slice(0, -2)}xx`));
   await expect(guest.getByText('This link opens nothing.')).toBeVisible();
   // Without the effort of a browser nothing is answered.
-  const stranger = await page.request.post(at(`/api/guest/${token}/read`), { data: {} });
+  const stranger = await page.request.post(at(`/api/guest/${token}/read`), { ...fromHere(), data: {} });
   expect(stranger.status()).toBe(403);
   await context.close();
 });

@@ -5,13 +5,18 @@ export function at(path: string): string {
   return `${process.env.UNISOR_ADDRESS}${path}`;
 }
 
+/** With what a page of the server says where a request comes from. */
+export function fromHere(): { headers: Record<string, string> } {
+  return { headers: { origin: new URL(at('/')).origin } };
+}
+
 /**
  * Opens a page and waits until it can be used by hand. A form begins empty: what another journey has
  * left in it is given up, since all of them are one person.
  */
 export async function visit(page: Page, path: string): Promise<void> {
   const form = /^\/forms\/(\w+)$/.exec(path)?.[1];
-  if (form) await page.request.delete(at(`/api/forms/${form}/entry-draft`));
+  if (form) await page.request.delete(at(`/api/forms/${form}/entry-draft`), fromHere());
   await page.goto(at(path), { waitUntil: 'networkidle' });
 }
 

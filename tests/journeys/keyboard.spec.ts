@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { cell, visit } from './helpers';
+import { cell, fromHere, visit } from './helpers';
 
 test('a loan form is designed from the bare tables, published, changed, compared and taken back, by keys alone', async ({
   page,
@@ -80,6 +80,6 @@ test('a loan form is designed from the bare tables, published, changed, compared
   await visit(page, '/forms/lend_by_keys');
   await expect(cell(page, 'Line fee, new line')).toBeVisible();
   await page.request.delete(new URL('/api/forms/lend_by_keys', page.url()).href, {
-    headers: { 'content-type': 'application/json' },
+    ...fromHere(),
   });
 });

@@ -14,6 +14,10 @@ const awayCodes = new Set([
   'ER_SERVER_SHUTDOWN',
   'ER_CONNECTION_KILLED',
   'ER_CON_COUNT_ERROR',
+  // A node of a cluster that has lost its majority, or only reads.
+  'ER_UNKNOWN_COM_ERROR',
+  'ER_ERROR_DURING_COMMIT',
+  'ER_OPTION_PREVENTS_STATEMENT',
 ]);
 
 /** Whether the database could not be reached, or went away meanwhile. */
@@ -27,6 +31,18 @@ export function isAway(error: unknown): boolean {
       /closed state|Connection lost|server is gone/i.test(error.message))
   );
 }
+
+/** Whether there is no room on the disk any more for what was to be written. */
+export function isFull(error: unknown): boolean {
+  const { code, errno, sqlMessage = '' } = asDatabaseError(error);
+  return (
+    fullCodes.has(code ?? '') ||
+    errno === 1114 ||
+    /No space left on device|errno: 28\b|Errcode: 28\b/i.test(sqlMessage)
+  );
+}
+
+const fullCodes = new Set(['ER_RECORD_FILE_FULL', 'ER_DISK_FULL', 'ER_ERROR_ON_WRITE']);
 
 /** Whether the transaction was a deadlock's victim, or waited too long for a lock: try it again. */
 export function isDeadlock(error: unknown): boolean {

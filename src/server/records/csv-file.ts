@@ -1,5 +1,6 @@
 import { isUtf8 } from 'node:buffer';
 import { Readable, Transform } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import { parse, CsvError, type Options, type Parser } from 'csv-parse';
 import { parse as parseAtOnce } from 'csv-parse/sync';
 import { fail, problem, ProblemError } from '$lib/core/problems';
@@ -21,6 +22,8 @@ const delimiters = [',', ';', '\t', '|'];
 const headSize = 64 * 1024;
 const longestRow = 64 * 1024 * 1024;
 const batchSize = 500;
+/** A file that stops coming is waited for so long. Milliseconds. */
+const longestSilence = 30_000;
 
 /**
  * Opens CSV as RFC 4180 writes it, with any common delimiter, UTF-8 with or without a byte order
@@ -32,12 +35,19 @@ export async function openCsv(
   delimiter?: string,
 ): Promise<CsvFile> {
   const bytes = body instanceof Readable ? body : Readable.fromWeb(body as never);
-  const chunks = bytes.pipe(strictUtf8())[Symbol.asyncIterator]() as AsyncIterator<string>;
+  const decoded = strictUtf8();
+  // Whatever ends one of them ends all; it is told to whoever reads the last one.
+  pipeline(bytes, patient(), decoded).catch(() => undefined);
+  const chunks = decoded[Symbol.asyncIterator]() as AsyncIterator<string>;
   let head = '';
-  while (head.length < headSize) {
-    const next = await chunks.next();
-    if (next.done) break;
-    head += next.value;
+  try {
+    while (head.length < headSize) {
+      const next = await chunks.next();
+      if (next.done) break;
+      head += next.value;
+    }
+  } catch (error) {
+    throw readable(error, 1);
   }
   if (head.trim() === '') return fail('file_empty', {}, 422, 'file');
   const chosen = delimiter ?? guessDelimiter(head);
@@ -51,8 +61,8 @@ export async function openCsv(
     readableHighWaterMark: batchSize,
   };
   const parser = parse(options);
-  text.on('error', (error) => parser.destroy(error));
-  const batches = readBatches(text.pipe(parser));
+  pipeline(text, parser).catch(() => undefined);
+  const batches = readBatches(parser);
   const first = await batches.next();
   const [headerRow, ...rest] = first.done ? [] : first.value;
   if (!headerRow) return fail('file_empty', {}, 422, 'file');
@@ -160,24 +170,53 @@ async function* readBatches(parser: Parser): AsyncGenerator<CsvRow[]> {
     ended = true;
     wake();
   });
-  parser.once('error', (error) => {
-    failure = error;
+  parser.on('error', (error) => {
+    failure ??= error;
     wake();
   });
-  for (;;) {
-    const batch: CsvRow[] = [];
-    while (batch.length < batchSize) {
-      const cells = parser.read() as string[] | null;
-      if (cells === null) break;
-      if (cells.length > 1 || cells[0] !== '') batch.push({ cells, line });
-      line += linesIn(cells);
+  try {
+    for (;;) {
+      const batch: CsvRow[] = [];
+      while (batch.length < batchSize) {
+        const cells = parser.read() as string[] | null;
+        if (cells === null) break;
+        if (cells.length > 1 || cells[0] !== '') batch.push({ cells, line });
+        line += linesIn(cells);
+      }
+      if (batch.length > 0) yield batch;
+      else if (failure) throw readable(failure, line);
+      else if (ended) return;
+      else if (parser.readableLength === 0) await new Promise<void>((done) => (wake = done));
     }
-    if (batch.length > 0) yield batch;
-    else if (failure) throw readable(failure, line);
-    else if (ended) return;
-    else if (parser.readableLength === 0) await new Promise<void>((done) => (wake = done));
+  } finally {
+    // Who reads no further lets go of the file, too.
+    parser.destroy();
   }
 }
+
+/** Lets bytes through as long as they come; a sender who falls silent is not waited for. */
+function patient(): Transform {
+  let timer: NodeJS.Timeout;
+  const stream = new Transform({
+    transform(chunk, _encoding, done) {
+      wait();
+      done(null, chunk);
+    },
+    destroy(error, done) {
+      clearTimeout(timer);
+      done(error);
+    },
+  });
+  const wait = () => {
+    clearTimeout(timer);
+    timer = setTimeout(() => stream.destroy(slow()), longestSilence);
+    timer.unref();
+  };
+  wait();
+  return stream;
+}
+
+const slow = () => new ProblemError(problem('body_slow', {}, 'file'), 408);
 
 /** The lines that a row takes in the file. */
 function linesIn(cells: readonly string[]): number {
@@ -189,7 +228,20 @@ function linesIn(cells: readonly string[]): number {
 }
 
 function readable(error: unknown, line: number): unknown {
+  if (isAbort(error)) return new ProblemError(problem('file_cut_off', { line }, 'file'), 400);
   if (!(error instanceof CsvError)) return error;
   const reason = error.message.replace(/ at line \d+.*| on line \d+.*/, '');
   return new ProblemError(problem('bad_csv', { line, reason }, 'file'));
+}
+
+/** Whether a stream ended because whoever sent it has gone. */
+function isAbort(error: unknown): boolean {
+  const { code, name } = error as { code?: string; name?: string };
+  return (
+    ['ECONNRESET', 'ERR_STREAM_PREMATURE_CLOSE', 'ERR_STREAM_DESTROYED', 'ABORT_ERR'].includes(
+      code ?? '',
+    ) ||
+    name === 'AbortError' ||
+    (error instanceof Error && error.message === 'aborted')
+  );
 }

@@ -5,7 +5,7 @@ import { parseJson } from '../database/structure';
 /** What was typed and not saved yet, as the screen that keeps it can go on with it. */
 export const entryDraftSchema = z.strictObject({
   /** Milliseconds since 1970 on the clock of the screen. */
-  at: z.number().int().min(0),
+  at: z.number().int().min(0).max(8.64e15),
   /** In a few words what it is about, for the list of drafts. */
   about: z.string().max(200).default(''),
   content: z.record(z.string(), z.unknown()),
@@ -33,25 +33,34 @@ export interface DraftPlace {
 }
 
 /** The draft that a person has of a form or of a record in it; `null` where there is none. */
-export async function readEntryDraft(db: Database, place: DraftPlace): Promise<EntryDraft | null> {
-  const row = await drafts(db).where(columns(place)).first('content');
+export async function readEntryDraft(
+  db: Database,
+  place: DraftPlace,
+): Promise<(EntryDraft & { keptAt: number }) | null> {
+  const row = await drafts(db).where(columns(place)).first('content', 'at');
   const parsed = row && entryDraftSchema.safeParse(parseJson(row.content));
-  return parsed?.success ? parsed.data : null;
+  return parsed?.success ? { ...parsed.data, keptAt: moment(row.at) } : null;
 }
 
-/** Keeps a draft over the one before; an older one that comes late is dropped. */
+/**
+ * Keeps a draft over the one before; an older one of the same screen that comes late is dropped. When it was
+ * kept is told by the database's clock (that of a screen may be a year ahead), in milliseconds since 1970.
+ */
 export async function keepEntryDraft(
   db: Database,
   place: DraftPlace,
   draft: EntryDraft,
-): Promise<void> {
-  const at = new Date(draft.at).toISOString().slice(0, 23).replace('T', ' ');
+): Promise<number> {
+  const newer = `json_value(values(content), '$.content.submission') <> coalesce(json_value(content, '$.content.submission'), '')
+      or cast(json_value(values(content), '$.at') as decimal(20)) >= cast(json_value(content, '$.at') as decimal(20))`;
   const sql = `insert into ??.entry_draft (person, form_key, record_id, carried, content, at)
-    values (?, ?, ?, ?, ?, ?)
-    on duplicate key update content = if(values(at) >= at, values(content), content), at = greatest(at, values(at))`;
+    values (?, ?, ?, ?, ?, now(3))
+    on duplicate key update at = if(${newer}, now(3), at), content = if(${newer}, values(content), content)`;
   const { person, form_key, record_id, carried } = columns(place);
-  const bound = [db.catalog, person, form_key, record_id, carried, JSON.stringify(draft), at];
+  const bound = [db.catalog, person, form_key, record_id, carried, JSON.stringify(draft)];
   await db.knex.raw(sql, bound);
+  const row = await drafts(db).where(columns(place)).first('at');
+  return moment(row?.at);
 }
 
 /** Forgets a draft: it was saved, or given up. */
@@ -79,6 +88,10 @@ export async function listEntryDrafts(db: Database, person: string): Promise<Dra
     at: `${String(row.at).replace(' ', 'T')}Z`,
     about: String(row.about ?? ''),
   }));
+}
+
+function moment(at: unknown): number {
+  return Date.parse(`${String(at).replace(' ', 'T')}Z`);
 }
 
 function columns({ person, form, record, carried }: DraftPlace) {

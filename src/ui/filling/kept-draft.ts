@@ -1,4 +1,4 @@
-import { del, get, set } from 'idb-keyval';
+import { del, get, set, update } from 'idb-keyval';
 import { z } from 'zod';
 import { rowStateSchema, stateShape } from '$lib/core/entry/state';
 import { openedSchema } from '$lib/core/entry/stored';
@@ -15,11 +15,15 @@ const draftSchema = z.object({
   base: openedSchema.nullable(),
   /** Milliseconds since 1970. */
   at: z.number(),
+  /** When the server kept it last, on the server's clock; absent where it has not yet. */
+  keptAt: z.number().optional(),
 });
 export type KeptDraft = z.infer<typeof draftSchema>;
 
 /** A draft as the server keeps it. */
 export interface ServerDraft {
+  /** When it was kept, on the server's clock. */
+  keptAt: number;
   at: number;
   content: Record<string, unknown>;
 }
@@ -48,14 +52,17 @@ export class DraftKeeper {
     const here = draftSchema.safeParse(kept).data ?? null;
     const there =
       onServer && (draftSchema.safeParse({ ...onServer.content, at: onServer.at }).data ?? null);
-    return here && there ? (there.at > here.at ? there : here) : (here ?? there);
+    if (!here || !there || !onServer) return here ?? there;
+    // Clocks of screens are not compared: what the server got since it had this one is newer.
+    return here.keptAt !== undefined && onServer.keptAt > here.keptAt ? there : here;
   }
 
   /** Keeps a draft; gives whether the browser could. */
   async keep(draft: KeptDraft, about: string): Promise<boolean> {
     clearTimeout(this.#timer);
     this.#timer = setTimeout(() => void this.#send(draft, about), pause);
-    return (await quietly(() => set(this.#name, draft).then(() => true))) ?? false;
+    const unsent = { ...draft, keptAt: undefined };
+    return (await quietly(() => set(this.#name, unsent).then(() => true))) ?? false;
   }
 
   /** Forgets the draft: it was saved, or given up. */
@@ -72,8 +79,17 @@ export class DraftKeeper {
   }
 
   async #send(draft: KeptDraft, about: string): Promise<void> {
-    const { at, ...content } = draft;
-    await call(this.#address, { method: 'PUT', body: { at, about: about.slice(0, 200), content } });
+    const { at, ...content } = { ...draft, keptAt: undefined };
+    const body = { at, about: about.slice(0, 200), content };
+    const called = await call<{ keptAt: number }>(this.#address, { method: 'PUT', body });
+    if (!called.ok) return;
+    const { keptAt } = called.value;
+    // What was typed meanwhile is not known there yet.
+    await quietly(() =>
+      update<KeptDraft>(this.#name, (now) =>
+        now && now.at === at ? { ...now, keptAt } : (now as KeptDraft),
+      ),
+    );
   }
 }
 

@@ -1,9 +1,10 @@
+import { feelPulse } from '$lib/server/database/health';
 import { answering } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import { version } from '../../../../package.json';
 
 export const GET = answering(async () => {
   const db = await readyDatabase();
-  await db.knex.raw('select 1');
+  await feelPulse(db);
   return { status: 'ok', database: 'ok', version };
 });

@@ -27,8 +27,7 @@ export const GET = answering(async (event: RequestEvent) => {
 export const PUT = answering(async (event: RequestEvent) => {
   const draft = await readBody(event.request, entryDraftSchema);
   const { db, place } = await addressed(event);
-  await keepEntryDraft(db, place, draft);
-  return new Response(null, { status: 204 });
+  return { keptAt: await keepEntryDraft(db, place, draft) };
 });
 
 export const DELETE = answering(async (event: RequestEvent) => {
