@@ -2,7 +2,13 @@ import { sveltekit } from '@sveltejs/kit/vite';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'vitest/config';
 
-const integration = 'tests/integration/**/*.test.ts';
+/** Tests on a database of their own run one file after the other. */
+const onDatabase = {
+  globalSetup: 'tests/support/database.ts',
+  fileParallelism: false,
+  testTimeout: 60_000,
+  hookTimeout: 60_000,
+};
 
 export default defineConfig({
   plugins: [tailwindcss(), sveltekit()],
@@ -21,11 +27,17 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'integration',
-          include: [integration],
-          globalSetup: 'tests/support/database.ts',
-          fileParallelism: false,
-          testTimeout: 60_000,
-          hookTimeout: 60_000,
+          include: ['tests/integration/**/*.test.ts'],
+          ...onDatabase,
+        },
+      },
+      {
+        extends: true,
+        test: {
+          name: 'faults',
+          include: ['tests/faults/**/*.test.ts'],
+          ...onDatabase,
+          env: { UNISOR_LOG: 'silent' },
         },
       },
     ],

@@ -1,4 +1,4 @@
-// The other command: installs what is missing, then lint, types, unit, integration, journeys.
+// The other command: installs what is missing, then lint, types, unit, integration, faults, journeys.
 // Its last line counts the tests of all runners.
 import { spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
@@ -30,6 +30,7 @@ await Promise.all([
 vitest('unit');
 await step(ensureBuild);
 vitest('integration');
+vitest('faults');
 journeys();
 
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`);
