@@ -108,7 +108,9 @@ async function foundRoutes(): Promise<Route[]> {
       const body = seen.schema
         ? valuesOf(z.toJSONSchema(seen.schema as ZodType, jsonOptions) as never, names)
         : fc.constantFrom<unknown>(undefined, {}, 'name\nx', null);
-      found.push({ path, method, handler, body });
+      const route = { path, method, handler, body };
+      const words = { value: () => `${method} ${path}` };
+      found.push(Object.defineProperty(route, fc.toStringMethod, words));
     }
   }
   return found;

@@ -5,7 +5,12 @@ import { readyDatabase } from '$lib/server/start';
 
 const hostsSchema = z.strictObject({
   hosts: z
-    .array(z.string().regex(/^[a-z0-9.-]+(:\d{1,5})?$/i, 'a host, with its port if you like'))
+    .array(
+      z
+        .string()
+        .max(260)
+        .regex(/^[a-z0-9.-]+(:\d{1,5})?$/i, 'a host, with its port if you like'),
+    )
     .max(100),
 });
 
