@@ -13,6 +13,7 @@ import {
   usingInvitation,
   verifyInvitation,
 } from '../../src/server/access/invitations';
+import { invitationAt } from '../../src/server/access/guest';
 import { throttleGuest } from '../../src/server/access/throttle';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, makeTable } from '../../src/server/catalog/tables';
@@ -175,9 +176,19 @@ describe('H4 the effort of a guest’s browser', () => {
 });
 
 describe('H4 guests are throttled', () => {
-  it('by the address from which they come', async () => {
-    for (let n = 0; n < 20; n++) await throttleGuest('open', '192.0.2.9');
-    expect(await codes(throttleGuest('open', '192.0.2.9'))).toEqual(['too_many_requests']);
-    await throttleGuest('open', '192.0.2.10');
+  it('by their link, wherever they come from', async () => {
+    for (let n = 0; n < 20; n++) await throttleGuest('open', 'mine');
+    expect(await codes(throttleGuest('open', 'mine'))).toEqual(['too_many_requests']);
+    await throttleGuest('open', 'other');
+    expect(await codes(throttleGuest('ask', 'mine', 3001))).toEqual(['too_many_requests']);
+  });
+
+  it('where they guess; who comes from the same address with a good link is let in', async () => {
+    const { token, invitation } = await invite();
+    const from = (link: string) =>
+      invitationAt(held.db, { params: { token: link }, getClientAddress: () => '192.0.2.9' });
+    for (let n = 0; n < 20; n++) expect(await codes(from(`x${n}`))).toEqual(['invitation_bad']);
+    expect(await codes(from('x20'))).toEqual(['too_many_requests']);
+    expect((await from(token)).id).toBe(invitation.id);
   });
 });

@@ -506,6 +506,15 @@ export class Entry {
     }
   }
 
+  /** Gives fields back what the record holds for them; gives how many there were that are meant. */
+  leave(meant: (cell: Readonly<Cell>) => boolean): number {
+    const left = [...this.#life.cells()].filter((cell) => cell.base !== undefined && meant(cell));
+    this.batch(() => {
+      for (const cell of left) this.#put(cell, cell.base ?? null, null);
+    });
+    return left.length;
+  }
+
   /** Makes many changes and works out what follows from all of them once. */
   batch(change: () => void): void {
     const outer = this.#batching;

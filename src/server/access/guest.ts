@@ -3,7 +3,8 @@ import type { Database } from '../database/connection';
 import { readyDatabase } from '../start';
 import type { Invitation } from '$lib/core/access/invitation';
 import { requirePass, verifyInvitation } from './invitations';
-import { throttleGuest } from './throttle';
+import { throttleGuess, throttleGuest } from './throttle';
+import { ProblemError } from '$lib/core/problems';
 
 type GuestEvent = Pick<RequestEvent, 'cookies' | 'getClientAddress'> & {
   params: { token: string };
@@ -16,11 +17,28 @@ export const passCookie = 'unisor_pass';
 export async function guestAt(
   event: GuestEvent,
 ): Promise<{ db: Database; invitation: Invitation; edition: number }> {
-  await throttleGuest('work', event.getClientAddress());
   const db = await readyDatabase();
-  const invitation = await verifyInvitation(db, event.params.token);
+  const invitation = await invitationAt(db, event);
+  await throttleGuest('work', invitation.id);
   const { edition } = await requirePass(invitation, event.cookies.get(passCookie));
   return { db, invitation, edition };
+}
+
+/** The invitation of a link. Who comes with links that open nothing is slowed down; nobody else is. */
+export async function invitationAt(
+  db: Database,
+  {
+    params,
+    getClientAddress,
+  }: Pick<RequestEvent, 'getClientAddress'> & { params: { token: string } },
+): Promise<Invitation> {
+  try {
+    return await verifyInvitation(db, params.token);
+  } catch (error) {
+    if (error instanceof ProblemError && error.status < 500)
+      await throttleGuess(getClientAddress());
+    throw error;
+  }
 }
 
 /** How a guest is named where it is told who saved. */

@@ -8,6 +8,8 @@ import { fail } from '$lib/core/problems';
 import { keySchema } from '$lib/core/values/key';
 import { loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
+import { underLease } from '../database/lease';
+import { inTransaction } from '../database/transaction';
 import { serverKey } from './keys';
 
 /** What somebody says when inviting a guest: to one record of a form, or to one outside record. */
@@ -78,9 +80,12 @@ export async function verifyInvitation(db: Database, token: string): Promise<Inv
   return invitation;
 }
 
+/** Another save with the same invitation may take so long. Milliseconds. */
+const longestSave = 30_000;
+
 /**
- * Runs a guest's save and counts it as a use; the invitation is held meanwhile, so that no more saves than
- * allowed go through, however many come at once. A repeated submission is no further use.
+ * Runs a guest's save outside of the house and counts it as a use; one after the other for each invitation, so
+ * that no more go through than allowed, however many come at once. A repeated submission is no further use.
  */
 export async function usingInvitation<T>(
   db: Database,
@@ -88,9 +93,11 @@ export async function usingInvitation<T>(
   submission: string,
   save: () => Promise<T>,
 ): Promise<T> {
-  return db.knex.transaction(async (trx) => {
-    await countUse(db, trx, id, submission);
-    return save();
+  return underLease(db, `invitation ${id}`, longestSave, async () => {
+    await inTransaction(db, (trx) => countUse(db, trx, id, submission, 'look'));
+    const saved = await save();
+    await inTransaction(db, (trx) => countUse(db, trx, id, submission));
+    return saved;
   });
 }
 
@@ -103,6 +110,8 @@ export async function countUse(
   trx: Knex.Transaction,
   id: string,
   submission: string,
+  /** Whether it is counted, or only looked at whether it could be. */
+  how: 'count' | 'look' = 'count',
 ): Promise<void> {
   const row = await trx('invitation').withSchema(db.catalog).where({ id }).forUpdate().first();
   if (!row || row.revoked_at !== null) fail('invitation_revoked', {}, 410);
@@ -112,7 +121,7 @@ export async function countUse(
   }[];
   if (used.some((use) => use.submission === submission)) return;
   if (used.length >= Number(row.uses)) fail('invitation_used_up', {}, 410);
-  await uses().insert({ invitation_id: id, submission });
+  if (how === 'count') await uses().insert({ invitation_id: id, submission });
 }
 
 /** Takes an invitation back; its link opens nothing any more. */

@@ -37,10 +37,15 @@ export class Lease {
     }
   }
 
-  /** Gives the lease back. */
+  /** Gives the lease back. What is named after one piece of work is not needed any more. */
   async end(): Promise<void> {
     clearInterval(this.#timer);
-    await retrying(() => this.#own().update({ held_until: this.db.knex.fn.now(3), owner: '' }));
+    const once = /^(through|invitation) /.test(this.name);
+    await retrying(async () =>
+      once
+        ? this.#own().delete()
+        : this.#own().update({ held_until: this.db.knex.fn.now(3), owner: '' }),
+    );
   }
 
   async #renew(): Promise<void> {

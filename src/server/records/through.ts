@@ -17,6 +17,7 @@ import type { House } from '$lib/core/table/definition';
 import { valueSchema } from '$lib/core/values/types';
 import { databaseReader, knownForm } from './form-read';
 import type { Database } from '../database/connection';
+import { underLease } from '../database/lease';
 import { askHttp, type HttpAnswer, type HttpSending } from '../outside/http';
 import { reachSystem } from '../outside/system';
 import { OutsideStatusError } from '../outside/told';
@@ -79,6 +80,31 @@ export async function openThrough(
  * record is still at the version that was seen. Nothing of it is kept here.
  */
 export async function writeThrough(
+  db: Database,
+  tables: House,
+  plan: Plan,
+  request: ThroughRequest,
+  person: string,
+): Promise<ThroughRecord> {
+  if (!passing(tables, plan).through.write) return fail('through_read_only', {}, 403);
+  const { submission } = request;
+  // The same submission, however often it comes, and at once, is told outside once.
+  return underLease(db, `through ${submission}`, longestWrite, async () => {
+    const told = () => db.knex('through_save').withSchema(db.catalog);
+    if (await told().where({ submission, done: true }).first('submission')) {
+      return openThrough(db, tables, plan, request.key);
+    }
+    const written = await writeOnce(db, tables, plan, request, person);
+    const row = { submission, form_key: plan.table, person, done: true };
+    await told().insert(row).onConflict('submission').merge({ done: true });
+    return written;
+  });
+}
+
+/** Another try of the same submission may take so long. Milliseconds. */
+const longestWrite = 30_000;
+
+async function writeOnce(
   db: Database,
   tables: House,
   plan: Plan,

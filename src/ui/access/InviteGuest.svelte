@@ -1,5 +1,6 @@
 <script lang="ts">
   import { Button, Modal } from 'flowbite-svelte';
+  import type { Reach } from '$lib/core/access/guest-reach';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
@@ -21,6 +22,18 @@
   let link = $state('');
   let problems = $state.raw<Problem[]>([]);
   let copied = $state(false);
+  /** What the form tells a guest besides the record; `null` while it is read. */
+  let reach = $state.raw<Reach[] | null>(null);
+
+  $effect(() => {
+    if (open && form !== '') void readReach(form);
+  });
+
+  async function readReach(of: string) {
+    reach = null;
+    const called = await call<{ reach: Reach[] }>(`/api/forms/${of}/reach`);
+    if (called.ok && of === form) reach = called.value.reach;
+  }
 
   function begin() {
     [link, problems, copied] = ['', [], false];
@@ -70,6 +83,16 @@
           <input class="control font-normal" type="number" min="1" max="1000" bind:value={uses} />
         </label>
       </div>
+      {#if reach && reach.length > 0}
+        <div>
+          <b>What the form tells them besides</b>
+          <ul class="m-0 max-h-40 list-none overflow-auto p-0">
+            {#each reach as { what, which } (what + which)}
+              <li>{what} <span class="quiet">{which}</span></li>
+            {/each}
+          </ul>
+        </div>
+      {/if}
       <Problems {problems} />
       <div><Button type="submit">Make the link</Button></div>
     </form>

@@ -130,7 +130,7 @@ export class Filling {
       this.given.at,
     );
     session.forms = this.given.forms ?? [];
-    session.mayAdd = this.given.guest !== true;
+    session.guest = this.given.guest === true;
     const own = Object.keys(carried);
     if (!beginning && !opened && own.length > 0) session.takeOver({ values: carried, own });
     return session;

@@ -100,8 +100,8 @@ export class EntrySession {
   panels = $state.raw<readonly Panel[]>([]);
   /** The place that the cursor is to be brought to, by the part of the form in which it stands. */
   wanted = $state.raw<string | null>(null);
-  /** Whether the person may make records besides: a guest may not. */
-  mayAdd = true;
+  /** Whether the person is a guest: makes no records besides, and is answered under the whole of the entry only. */
+  guest = false;
   /** The forms with which new records can be made from a lookup. */
   forms: readonly TableForm[] = [];
   readonly person: string;
@@ -258,7 +258,8 @@ export class EntrySession {
       ...(row === null ? {} : { grid, row }),
     }));
     // What follows from an answer outside is asked here, once it is there.
-    const state = taken === 'together' ? this.#entry.stateFor(asks) : null;
+    const follows = taken === 'together' ? this.#entry.stateFor(asks) : null;
+    const state = this.guest ? this.#entry.state() : follows;
     const request = { ...this.#source, ...(state ?? {}), asks: wanted };
     // Nothing on the screen follows it.
     // eslint-disable-next-line svelte/prefer-svelte-reactivity
@@ -315,7 +316,7 @@ export class EntrySession {
       ...(after ? { after } : {}),
       ...(order ? { order } : {}),
     };
-    const body = { ...this.#source, asks: [ask] };
+    const body = { ...this.#source, ...(this.guest ? this.#entry.state() : {}), asks: [ask] };
     const read = await call<{ answers: Answer[] }>(this.#address, { body });
     if (!read.ok) return read.problems[0] ?? problem('unreachable');
     const answer = read.value.answers.find((candidate) => candidate.id === ask.id);
@@ -334,7 +335,7 @@ export class EntrySession {
   /** Whether a new record can be made from a field; a form that is only tried writes nothing. */
   canAdd(key: string, row?: Row): boolean {
     const wired = this.wired(key, row);
-    const adds = this.mayAdd && 'edition' in this.#source;
+    const adds = !this.guest && 'edition' in this.#source;
     return adds && !!wired && tableChoices(wired.field)?.adds === true;
   }
 

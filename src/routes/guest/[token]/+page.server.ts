@@ -1,4 +1,5 @@
-import { challengeFor, verifyInvitation } from '$lib/server/access/invitations';
+import { invitationAt } from '$lib/server/access/guest';
+import { challengeFor } from '$lib/server/access/invitations';
 import { throttleGuest } from '$lib/server/access/throttle';
 import { loadEdition } from '$lib/server/catalog/forms';
 import { forPage } from '$lib/server/page';
@@ -7,9 +8,9 @@ import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ params, getClientAddress }) =>
   forPage(async () => {
-    await throttleGuest('open', getClientAddress());
     const db = await readyDatabase();
-    const invitation = await verifyInvitation(db, params.token);
+    const invitation = await invitationAt(db, { params, getClientAddress });
+    await throttleGuest('open', invitation.id);
     const { plan } = await loadEdition(db, invitation.form);
     const { form, endsAt, uses, used } = invitation;
     return {

@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { reachedBy } from '$lib/core/plan/reach';
 import { sourcesOf } from '$lib/core/table/sources';
-import { passCookie } from '$lib/server/access/guest';
-import { passFor, verifyInvitation } from '$lib/server/access/invitations';
+import { invitationAt, passCookie } from '$lib/server/access/guest';
+import { passFor } from '$lib/server/access/invitations';
 import { throttleGuest } from '$lib/server/access/throttle';
 import { loadEdition } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
@@ -19,10 +19,10 @@ const effortSchema = z.strictObject({
 
 /** Lets a guest in and gives the one record of the invitation, with what its form needs. */
 export const POST = answering(async (event: RequestEvent) => {
-  await throttleGuest('open', event.getClientAddress());
   const { challenge, nonce } = await readBody(event.request, effortSchema);
   const db = await readyDatabase();
-  const invitation = await verifyInvitation(db, event.params.token);
+  const invitation = await invitationAt(db, event);
+  await throttleGuest('open', invitation.id);
   const { plan, edition } = await loadEdition(db, invitation.form);
   const pass = await passFor(invitation, challenge, nonce, edition);
   event.cookies.set(passCookie, pass, {

@@ -1,19 +1,27 @@
 import { fail } from '$lib/core/problems';
 import { guestAt, guestName } from '$lib/server/access/guest';
+import { mostGuestAsks, readAsGuest } from '$lib/server/access/guest-reads';
+import { throttleGuest } from '$lib/server/access/throttle';
 import { loadEdition } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { readForm, readSchema } from '$lib/server/records/form-read';
 import { answerAsks, answering, readBody } from '$lib/server/respond';
 import type { RequestEvent } from './$types';
 
-/** What the form of a guest needs to know, of its edition only. */
+/** What the form of a guest needs to know, of its edition and its record only. */
 export const POST = answering(async (event: RequestEvent) => {
   const { db, invitation, edition } = await guestAt(event);
   const request = await readBody(event.request, readSchema);
   if (request.edition !== edition) fail('edition_closed', {}, 409);
+  if (request.asks.length > mostGuestAsks) fail('too_many_requests', {}, 429);
+  await throttleGuest('ask', invitation.id, request.asks.length);
   const { plan } = await loadEdition(db, invitation.form, edition);
   const tables = await loadTables(db);
+  const { record } = invitation;
+  const name = guestName(invitation);
   return answerAsks(event, request.asks, (asks) =>
-    readForm(db, tables, plan, { ...request, asks }, guestName(invitation)),
+    record === null
+      ? readForm(db, tables, plan, { ...request, asks }, name)
+      : readAsGuest(db, tables, plan, record, { ...request, asks }, name),
   );
 });

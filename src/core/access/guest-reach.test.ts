@@ -1,0 +1,26 @@
+import { describe, expect, it } from 'vitest';
+import { lendingPlan, lendingTables, linesPlan } from '../../../tests/support/lending';
+import { wireForm } from '../wiring/form';
+import { guestReach } from './guest-reach';
+
+describe('H4 what a guest is told besides the record', () => {
+  it('is each list with its columns, by what narrows it, and each aggregate', () => {
+    expect(guestReach(wireForm(lendingPlan(), lendingTables))).toEqual([
+      { what: 'region: name', which: 'all of them' },
+      { what: 'town: name', which: 'those that go with region' },
+      {
+        what: 'ensemble: name, region, rate, contact, email',
+        which: 'those that go with town',
+      },
+      { what: 'score: name', which: 'all of them' },
+      { what: 'received, worked out from copy_movement', which: 'those that go with score' },
+      { what: 'lent, worked out from copy_movement', which: 'those that go with score' },
+    ]);
+  });
+
+  it('is said once, also of lines', () => {
+    expect(guestReach(wireForm(linesPlan(), lendingTables))).toEqual([
+      { what: 'score: name, pages', which: 'all of them' },
+    ]);
+  });
+});

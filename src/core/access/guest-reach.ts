@@ -1,0 +1,44 @@
+import { shownPaths } from '../plan/held';
+import { tableChoices } from '../plan/schema';
+import { shortLabel } from '../table/paths';
+import type { WiredForm } from '../wiring/form';
+import { sourceField } from '../wiring/sources';
+
+/** What somebody who fills a form is told of the house besides the record itself, in words. */
+export interface Reach {
+  /** `Ensemble: name, town` / `Seats taken, counted from Booking` / `asked of Repair Workshop`. */
+  what: string;
+  /** Of which records, or under which values: `all of them` / `those that go with Region`. */
+  which: string;
+}
+
+/** What the lists, aggregates and queries of a form tell to whoever fills it: for the one who invites a guest. */
+export function guestReach(form: WiredForm): Reach[] {
+  const { tables } = form;
+  const found = [...form.scopes.values()].flatMap(({ list }) =>
+    list.flatMap((wired): Reach[] => {
+      const { field, facts } = wired;
+      const names = wired.narrowedBy.map(
+        (name) => sourceField(form.scopes, wired.scope, name)?.field.label ?? name,
+      );
+      const by = names.length === 0 ? '' : `those that go with ${names.join(' and ')}`;
+      const choices = tableChoices(field);
+      const table = tables.get(choices?.table ?? field.rollup?.table ?? '');
+      if (choices && table) {
+        const paths = [...new Set([...shownPaths(choices, tables), ...facts.keys()])];
+        const labels = paths.map((path) => shortLabel(tables, table, path).toLowerCase());
+        const some =
+          choices.conditions.length > 0 ? 'those that meet its conditions' : 'all of them';
+        return [{ what: `${table.title}: ${labels.join(', ')}`, which: by || some }];
+      }
+      if (field.rollup && table) {
+        const which = by || 'over all of them';
+        return [{ what: `${field.label}, worked out from ${table.title}`, which }];
+      }
+      const asked = field.choices?.kind === 'outside' ? field.choices : field.outside;
+      const query = asked && tables.queries.get(asked.query);
+      return query ? [{ what: `answers of ${query.title}`, which: by || 'whatever it gives' }] : [];
+    }),
+  );
+  return [...new Map(found.map((reach) => [`${reach.what} ${reach.which}`, reach])).values()];
+}

@@ -1,0 +1,80 @@
+import { Entry } from '$lib/core/entry/entry';
+import { isShut, isUntouched } from '$lib/core/entry/shut';
+import type { Answer } from '$lib/core/entry/asks';
+import { settle } from '$lib/core/entry/settle';
+import { openedBeginning } from '$lib/core/entry/stored';
+import { clockFrom } from '$lib/core/formula/clock';
+import { asksOutside, type Plan } from '$lib/core/plan/schema';
+import { fail } from '$lib/core/problems';
+import type { House } from '$lib/core/table/definition';
+import { sameValue } from '$lib/core/values/types';
+import type { Database } from '../database/connection';
+import { filledOf } from '../records/conflicts';
+import { unanswered } from '../records/form-outside';
+import { databaseReader, knownForm, readForm, type ReadRequest } from '../records/form-read';
+import { openRecord } from '../records/open';
+
+/** A guest asks so much at once, and so much of it of systems outside. */
+export const mostGuestAsks = 200;
+export const mostGuestAsksOutside = 20;
+
+/**
+ * Answers what the form of a guest asks, under the values that it can have: those of the record of the
+ * invitation, with what the guest has typed where something can be typed, and chosen of what is offered. What
+ * the request says of the values under which it asks does not count.
+ */
+export async function readAsGuest(
+  db: Database,
+  tables: House,
+  plan: Plan,
+  record: number,
+  request: ReadRequest,
+  person: string,
+): Promise<Answer[]> {
+  const form = knownForm(plan, tables);
+  const entry = await guestEntry(db, tables, plan, record, request, person);
+  const wished = request.asks.map((ask) => {
+    const { grid = '', row: key } = ask;
+    const row = grid === '' ? undefined : entry.rowsOf(grid).get(key ?? '');
+    const wired = form.scopes.get(grid)?.fields.get(ask.field);
+    if (!wired || (grid !== '' && !row)) return fail('unknown_field', { field: ask.field }, 400);
+    const cell = entry.cell(ask.field, row);
+    // Only what stands there, or is offered there, is told of.
+    const own = !cell.notOffered || (cell.base !== undefined && sameValue(cell.value, cell.base));
+    const sure = wired.narrowedBy.every((name) => entry.named(name, row)?.notOffered !== true);
+    const told = ask.kind === 'key' ? ask.current : own ? entry.value(ask.field, row) : null;
+    const full = { ...ask, given: entry.given(ask.field, row), current: told ?? null };
+    return { full, wired, answered: sure && (ask.kind !== 'facts' || told !== null) };
+  });
+  const away = wished.filter(({ wired }) => asksOutside(wired.field));
+  if (away.length > mostGuestAsksOutside) fail('too_many_requests', {}, 429);
+  const asked = wished.filter(({ answered }) => answered).map(({ full }) => full);
+  const answers = await readForm(db, tables, plan, { asks: asked }, person);
+  const nothing = wished
+    .filter(({ answered }) => !answered)
+    .map(({ full, wired }) => unanswered({ ...full, grid: '', row: null, cause: null }, wired));
+  return [...answers, ...nothing];
+}
+
+/** The entry as the guest can have it: what was sent for fields that nobody can fill is left out. */
+async function guestEntry(
+  db: Database,
+  tables: House,
+  plan: Plan,
+  record: number,
+  { values, own, texts, rows }: ReadRequest,
+  person: string,
+): Promise<Entry> {
+  const form = knownForm(plan, tables);
+  const opened = await openRecord(db, db.knex, tables, form, record);
+  if (!opened) return fail('unknown_record', { id: String(record), table: plan.table }, 404);
+  const around = { clock: clockFrom(() => new Date()), person };
+  const filled = values && filledOf({ values, own, texts, rows });
+  const entry = new Entry(form, { ...openedBeginning(opened), filled, around });
+  const reader = databaseReader(db, db.knex, tables, form, 'confirm', async (ask, wired) =>
+    unanswered(ask, wired),
+  );
+  await settle(entry, reader);
+  if (entry.leave((cell) => isShut(cell) && !isUntouched(cell)) > 0) await settle(entry, reader);
+  return entry;
+}
