@@ -182,6 +182,14 @@ const sentences = {
   ],
   broken_text: ['{label} holds a character that is broken in two.', 'Type it again.'],
   select_only: ['Only a SELECT can be asked.', ''],
+  outside_file_right: [
+    'The user of {system} may read and write files of its machine; no statement is asked as such a user.',
+    'Give the connection a user without the FILE right.',
+  ],
+  parameter_climbs: [
+    'A value of nothing but dots cannot stand in an address.',
+    'Give another value.',
+  ],
   outside_host_refused: [
     '{host} is not among the hosts that may be asked.',
     'The keeper can allow it on the page Outside.',

@@ -188,8 +188,8 @@ describe('H5 what a save sends outside', () => {
       writes: true,
     };
     const named = { key: 'notes', title: 'Notes', note: '', reach };
-    await keepConnection(held.db, named, 'hush-hush', 'test', 'make');
     await allowHosts(held.db, [new URL(simulators.address).host, `${host}:${port}`]);
+    await keepConnection(held.db, named, 'hush-hush', 'test', 'make');
     const send = (address: string) =>
       knex.transaction((trx) =>
         noteSends(

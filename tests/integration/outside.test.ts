@@ -1,3 +1,5 @@
+import { once } from 'node:events';
+import net from 'node:net';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -38,7 +40,16 @@ import { useDatabase } from '../support/house';
 const held = useDatabase('t_outside');
 const text = { kind: 'text', format: 'plain', length: 255 } as const;
 let simulators: Simulators;
-let own: { host: string; port: number; user: string; password: string };
+interface Place {
+  host: string;
+  port: number;
+  user: string;
+  password: string;
+}
+let own: Place;
+/** The tests' own user, who may do everything. */
+let owner: Place;
+const hostsOfTests = () => [new URL(simulators.address).host, `${own.host}:${own.port}`];
 process.env.UNISOR_SECRET = 'a key for nothing but tests';
 
 beforeAll(async () => {
@@ -50,7 +61,15 @@ beforeAll(async () => {
     user: url.username,
     password: decodeURIComponent(url.password),
   };
-  await allowHosts(held.db, [new URL(simulators.address).host, `${own.host}:${own.port}`]);
+  // Users for outside may not read and write files; the tests' own may.
+  const user = 'outside_asker';
+  await held.db.knex.raw(`create or replace user ${user}@'127.0.0.1' identified by ?`, [
+    own.password,
+  ]);
+  await held.db.knex.raw(`grant all privileges on t_outside.* to ${user}@'127.0.0.1'`);
+  owner = own;
+  own = { ...own, user };
+  await allowHosts(held.db, [...hostsOfTests(), 'secret.example', '127.0.0.1:9']);
   await connect('register', `${simulators.address}/register`);
   await connect('valuation', `${simulators.address}/valuation`);
   for (const query of Object.values(queries)) await keepQuery(held.db, query, 'test', 'make');
@@ -210,10 +229,93 @@ describe('H1 connections', () => {
     expect(await codes(sql('select 1 as n'))).toEqual(['outside_host_refused']);
   });
 
+  it('ask no database as a user who may read and write its files', async () => {
+    await allowHosts(held.db, hostsOfTests());
+    const { password, ...place } = owner;
+    const reach = { kind: 'sql' as const, ...place, database: 't_outside', writes: false };
+    const named = { key: 'mighty', title: 'Mighty', note: '', reach };
+    await keepConnection(held.db, named, password, 'test', 'make');
+    const all = { key: 'all', connection: 'mighty', text: 'select 1 as n' };
+    const columns = [{ key: 'n', label: 'N', path: 'n', type: text }];
+    expect(await codes(triedOut(query({ ...all, columns }), {}))).toEqual(['outside_file_right']);
+  });
+
+  it('are given up in time where a database holds its connection open and says nothing', async () => {
+    const silent = net.createServer(() => undefined).listen(0, '127.0.0.1');
+    await once(silent, 'listening');
+    const { port } = silent.address() as net.AddressInfo;
+    await allowHosts(held.db, [...hostsOfTests(), `127.0.0.1:${port}`]);
+    const place = { host: '127.0.0.1', port, user: 'x', database: 'x', writes: false };
+    const named = {
+      key: 'silent',
+      title: 'S',
+      note: '',
+      reach: { kind: 'sql' as const, ...place },
+    };
+    await keepConnection(held.db, named, 'x', 'test', 'make');
+    const columns = [{ key: 'n', label: 'N', path: 'n', type: text }];
+    const silence = query({
+      ...{ key: 's', connection: 'silent', text: 'select 1 as n', columns, limit: 300 },
+    });
+    const began = Date.now();
+    const given = await codes(triedOut(silence, {}));
+    expect(['outside_slow', 'outside_away']).toContain(given[0]);
+    expect(Date.now() - began).toBeLessThan(3000);
+    silent.close();
+  });
+
+  it('read no more rows than are shown, however many there are', async () => {
+    await allowHosts(held.db, hostsOfTests());
+    const { password, ...place } = own;
+    const reach = { kind: 'sql' as const, ...place, database: 't_outside', writes: false };
+    await keepConnection(
+      held.db,
+      { key: 'many', title: 'Many', note: '', reach },
+      password,
+      'test',
+      'make',
+    );
+    const columns = [{ key: 'n', label: 'N', path: 'n', type: { kind: 'whole' } as const }];
+    const sequence = (to: number, what: string) =>
+      triedOut(
+        query({
+          ...{ key: 'q', connection: 'many', columns, limit: 5000 },
+          text: `with recursive s (n) as (select 1 union all select n + 1 from s where n < ${to}) select n, ${what} as t from s`,
+        }),
+        {},
+      );
+    await held.db.knex.raw('set global max_recursive_iterations = 10000000');
+    const { rows } = await sequence(100_000, "'x'");
+    expect(rows?.rows).toHaveLength(2000);
+    expect(rows?.left).toBeGreaterThan(0);
+    expect(await codes(sequence(1500, "repeat('x', 10000)"))).toEqual(['outside_too_large']);
+  });
+
+  it('lose their secret where they are turned to another system', async () => {
+    await allowHosts(held.db, [...hostsOfTests(), 'other.example']);
+    await connect('turned', `${simulators.address}/register`, 'hush-hush');
+    const to = (base: string, secret?: string) => {
+      const reach = {
+        kind: 'http' as const,
+        base,
+        headers: [],
+        signIn: 'token' as const,
+        user: '',
+      };
+      const named = { key: 'turned', title: 'turned', note: '', reach };
+      return keepConnection(held.db, named, secret, 'test', 'change');
+    };
+    expect((await to(`${simulators.address}/register/`)).hasSecret).toBe(true);
+    expect((await to('http://other.example/register')).hasSecret).toBe(false);
+    expect((await to('http://other.example/v2', 'new one')).hasSecret).toBe(true);
+    // A host that may not be asked is refused as it is typed.
+    expect(await codes(to('http://evil.example/'))).toEqual(['outside_host_refused']);
+  });
+
   it('write to a database only where that is allowed, within one statement, and once', async () => {
     const { password, ...place } = own;
     const reach = { kind: 'sql' as const, ...place, database: 't_outside', writes: true };
-    await allowHosts(held.db, [new URL(simulators.address).host, `${own.host}:${own.port}`]);
+    await allowHosts(held.db, hostsOfTests());
     const named = { key: 'writer', title: 'writer', note: '', reach };
     await keepConnection(held.db, named, password, 'test', 'make');
     await held.db.knex.raw(
@@ -307,8 +409,8 @@ describe('H5 an outside system that', () => {
   });
 
   it('is down is asked twice, and after three times left alone for a while', async () => {
+    await allowHosts(held.db, [...hostsOfTests(), '127.0.0.1:9']);
     await connect('away', 'http://127.0.0.1:9');
-    await allowHosts(held.db, [new URL(simulators.address).host, '127.0.0.1:9']);
     const away = { ...queries.member, connection: 'away' };
     for (let n = 0; n < 3; n++) expect(await codes(member('x', away))).toEqual(['outside_away']);
     expect(await codes(member('x', away))).toEqual(['outside_paused']);
@@ -318,8 +420,8 @@ describe('H5 an outside system that', () => {
   });
 
   it('is asked at once again where a person wants to see, and says how it answers', async () => {
+    await allowHosts(held.db, [...hostsOfTests(), '127.0.0.1:9']);
     await connect('asleep', 'http://127.0.0.1:9');
-    await allowHosts(held.db, [new URL(simulators.address).host, '127.0.0.1:9']);
     const trying = () => reached('asleep', { query: null, limit: 1500, again: false }, trySystem);
     for (let n = 0; n < 3; n++) expect(await codes(trying())).toEqual(['outside_away']);
     expect(await codes(trying())).toEqual(['outside_paused']);

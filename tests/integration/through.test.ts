@@ -118,6 +118,18 @@ describe('H3 a form that passes through', () => {
     expect(await codes(save)).toEqual([':through_none']);
   });
 
+  it('is told once, however often the same submission comes, and at once', async () => {
+    const opened = await open();
+    const submission = randomUUID();
+    const same = () => write(opened, { phone: '555-0199' }, { submission });
+    const written = await Promise.all([same(), same(), same(), same()]);
+    for (const { values } of written) expect(values.phone).toBe('555-0199');
+    const version = (etag: string | null) => Number(JSON.parse(etag ?? '"0"'));
+    expect(version((await open()).etag)).toBe(version(opened.etag) + 1);
+    await same();
+    expect(version((await open()).etag)).toBe(version(opened.etag) + 1);
+  });
+
   it('says so where there is no such record', async () => {
     expect(await codes(open('NO-SUCH'))).toEqual([':through_unknown']);
     expect(await codes(open('../notes'))).toEqual([':through_unknown']);

@@ -11,7 +11,23 @@ describe('H2 an address with parameters', () => {
     const at = (code: string) => addressFrom('http://a/api/', '/members/{code}', { code });
     expect(at('VTW-217')).toBe('http://a/api/members/VTW-217');
     expect(at('../../admin')).toBe('http://a/api/members/..%2F..%2Fadmin');
-    expect(at('..')).toBe('http://a/api/members/%2E%2E');
+    for (const dots of ['.', '..']) expect(() => at(dots), dots).toThrow('nothing but dots');
+    const two = (a: string, b: string) => addressFrom('http://a/api/', '/x/{a}{b}/y', { a, b });
+    expect(() => two('.', '.')).toThrow('nothing but dots');
+    fc.assert(
+      fc.property(fc.string({ unit: 'binary' }), fc.string(), (a, b) => {
+        let address: string;
+        try {
+          address = two(a.toWellFormed(), b);
+        } catch {
+          return;
+        }
+        const { pathname, host, search } = new URL(address);
+        expect(host).toBe('a');
+        expect(search).toBe('');
+        expect(pathname).toMatch(/^\/api\/x\/[^/]*\/y$/);
+      }),
+    );
     expect(at('a?b=c&d#e')).toBe('http://a/api/members/a%3Fb%3Dc%26d%23e');
     expect(at('x\r\nHost: b')).toBe('http://a/api/members/x%0D%0AHost%3A%20b');
   });

@@ -1,3 +1,4 @@
+import { fail } from '../problems';
 import type { Scalar } from '../values/types';
 
 const place = /\{([a-z][a-z0-9_]*)\}/g;
@@ -21,6 +22,7 @@ export function addressFrom(base: string, template: string, values: Values): str
     .filter((part) => placesIn(part).every((name) => (values[name] ?? null) !== null));
   const below = encoded(path).replace(/^\/+/, '');
   const address = `${base.replace(/\/+$/, '')}${below === '' ? '' : `/${below}`}`;
+  refuseClimbing(below);
   return parts.length === 0 ? address : `${address}?${parts.map(encoded).join('&')}`;
 }
 
@@ -38,7 +40,14 @@ export function statementFrom(template: string, values: Values): { sql: string; 
 type Values = Readonly<Record<string, Scalar>>;
 
 function encoded1(value: Scalar): string {
-  // A dot segment would climb out of its place.
-  const text = value === null ? '' : String(value);
-  return /^\.{1,2}$/.test(text) ? text.replaceAll('.', '%2E') : encodeURIComponent(text);
+  return encodeURIComponent(value === null ? '' : String(value));
+}
+
+/**
+ * Refuses a path that climbs out of its place: a segment of dots is one however it is written (WHATWG URL,
+ * "double-dot URL path segment"), so that nothing can be encoded there.
+ */
+function refuseClimbing(path: string): void {
+  const climbs = path.split(/[/\\]/).some((part) => /^(?:\.|%2e){1,2}$/i.test(part));
+  if (climbs) fail('parameter_climbs', {}, 422);
 }

@@ -7,6 +7,7 @@ import { checkValue, parseText } from '$lib/core/values/parse';
 import type { Scalar } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { log } from '../log';
+import { connectionRevision } from './connections';
 import { askSystem } from './reach';
 import { reachSystem } from './system';
 
@@ -40,7 +41,9 @@ export async function askQuery(
   page: Page = firstPage(query),
 ): Promise<Answered> {
   const values = parameterValues(query, paged(query, given, page));
-  const name = `${db.catalog} ${JSON.stringify([query, values])}`;
+  // Another connection, or another one under the same name, may answer otherwise.
+  const revision = await connectionRevision(db, tables, query.connection);
+  const name = `${db.catalog} ${revision} ${JSON.stringify([query, values])}`;
   const known = kept.get(name);
   const since = known ? Date.now() - Date.parse(known.at) : Infinity;
   if (known && since < query.keeps * 1000) return { ...known, took: 0 };

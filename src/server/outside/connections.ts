@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import {
   namedConnectionSchema,
   queryProblems,
@@ -65,6 +66,20 @@ export async function connectionToAsk(
   return { connection: head(row), secret: row.secret === null ? null : opened(row.secret), hosts };
 }
 
+/** Changes with a connection and its secret: what was answered before a change is not the answer after it. */
+export async function connectionRevision(
+  db: Database,
+  tables: House,
+  key: string,
+): Promise<string> {
+  const { rows } = await (reachable.get(tables) ?? readReachable(db));
+  const row = rows.get(key);
+  return createHash('sha256')
+    .update(JSON.stringify([row?.definition, row?.secret]))
+    .digest('hex')
+    .slice(0, 16);
+}
+
 async function readReachable(db: Database): Promise<Reachable> {
   const [rows, hosts] = await Promise.all([
     connections(db).select() as Promise<(ConnectionRow & { connection_key: string })[]>,
@@ -81,7 +96,17 @@ export async function keepConnection(
   by: string,
   goal: 'make' | 'change',
 ): Promise<ConnectionHead> {
-  const { key } = connection;
+  const { key, reach } = connection;
+  const hosts = await allowedHosts(db);
+  const host = hostOf(reach);
+  if (host !== null && !hosts.includes(host) && !hosts.includes(host.replace(/:\d+$/, ''))) {
+    fail('outside_host_refused', { host }, 403, 'reach');
+  }
+  if (goal === 'change' && secret === undefined) {
+    // A secret is for the system for which it was given: it does not go along to another place.
+    const before = (await connectionFrom(db, key)).reach;
+    if (targetOf(before) !== targetOf(reach)) secret = '';
+  }
   const kept = {
     definition: JSON.stringify(connection),
     changed_by: by,
@@ -100,6 +125,18 @@ export async function keepConnection(
   }
   await bumpCatalog(db, db.knex);
   return connectionFrom(db, key);
+}
+
+/** The host that a connection reaches, with its port; `null` where it reaches none. */
+function hostOf(reach: NamedConnection['reach']): string | null {
+  if (reach.kind === 'http') return URL.canParse(reach.base) ? new URL(reach.base).host : null;
+  return reach.kind === 'sql' ? `${reach.host}:${reach.port}` : null;
+}
+
+/** Where a secret goes: another target is another system. */
+function targetOf(reach: NamedConnection['reach']): string {
+  if (reach.kind === 'http') return `http ${reach.base.replace(/\/+$/, '')} ${reach.user}`;
+  return reach.kind === 'sql' ? `sql ${reach.host}:${reach.port} ${reach.user}` : 'file';
 }
 
 /** Removes a connection that no query uses, and that no form tells anything. */

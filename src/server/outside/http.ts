@@ -1,13 +1,44 @@
+import { isIPv6 } from 'node:net';
 import { Agent, request } from 'undici';
 import { fail } from '$lib/core/problems';
 import { largestAnswer, type Connection } from '$lib/core/outside/query';
+import { parseOutsideJson } from '$lib/core/values/json';
+import { addressToReach } from './addresses';
 import type { Reached } from './system';
 import { OutsideStatusError } from './told';
 
 type Http = Extract<Connection, { kind: 'http' }>;
 
 /** Connections are kept open and shared; nothing of an answer is waited for longer than its time. */
-const agent = new Agent({ connections: 8, keepAliveTimeout: 10_000 });
+const agents = new Map<string, Agent>();
+
+/** Connections to the one address to which the name of a host led when it was looked at. */
+function agentFor(host: string, address: string): Agent {
+  const name = `${host} ${address}`;
+  const known = agents.get(name);
+  if (known) return known;
+  const family = isIPv6(address) ? 6 : 4;
+  const made = new Agent({
+    connections: 8,
+    keepAliveTimeout: 10_000,
+    connect: {
+      timeout: 5000,
+      lookup: (_, options, found) => {
+        if (options.all) found(null, [{ address, family }]);
+        else found(null, address, family);
+      },
+    },
+  });
+  agents.set(name, made);
+  const [oldest] = agents;
+  if (agents.size > mostAgents && oldest) {
+    agents.delete(oldest[0]);
+    void oldest[1].close();
+  }
+  return made;
+}
+
+const mostAgents = 50;
 const mostRedirects = 3;
 
 /** What an outside system answered: its status, the headers that matter here, and the JSON. */
@@ -43,9 +74,16 @@ export async function askHttp(
     const to = answer.location;
     if (to === null) return wants === 'any' ? { ...answer, body: null } : read(answer, title);
     if (step === mostRedirects) throw new OutsideStatusError(title, answer.status);
-    // What signs in is for the system itself, not for where it sends to: same host only.
+    // What writes is not repeated elsewhere, but where the system says that just that is meant.
+    if (sending.method !== 'GET' && answer.status !== 307 && answer.status !== 308) {
+      throw new OutsideStatusError(title, answer.status);
+    }
+    // What signs in, and the connection's own headers, are for the system itself, not for where it sends to.
     const next = new URL(to, url);
-    if (next.host !== url.host) asking = { ...asking, secret: null };
+    if (next.origin !== url.origin) {
+      asking = { ...asking, secret: null };
+      reach = { ...reach, headers: [] };
+    }
     url = next;
   }
 }
@@ -60,7 +98,7 @@ interface Raw {
 async function once(
   reach: Http,
   url: URL,
-  { secret, signal, connection }: Reached,
+  { secret, signal, connection, hosts }: Reached,
   { method, headers = {}, body }: HttpSending,
 ): Promise<Raw> {
   const own = Object.fromEntries(reach.headers.map(({ name, value }) => [name, value]));
@@ -72,8 +110,9 @@ async function once(
         : {
             authorization: `Basic ${Buffer.from(`${reach.user}:${secret}`).toString('base64')}`,
           };
+  const address = await addressToReach(url.hostname.replace(/^\[|\]$/g, ''), hosts);
   const answer = await request(url, {
-    dispatcher: agent,
+    dispatcher: agentFor(url.hostname, address),
     method,
     signal,
     headers: {
@@ -111,7 +150,7 @@ async function once(
 function read({ status, etag, text }: Raw, system: string): HttpAnswer {
   if (text.trim() === '') return { status, etag, body: null };
   try {
-    return { status, etag, body: JSON.parse(text) };
+    return { status, etag, body: parseOutsideJson(text) };
   } catch {
     if (status >= 400) return { status, etag, body: null };
     return fail('outside_not_json', { system }, 502);

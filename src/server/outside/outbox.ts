@@ -6,7 +6,9 @@ import type { House } from '$lib/core/table/definition';
 import type { Scalar } from '$lib/core/values/types';
 import { loadTables } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
+import { takeLease } from '../database/lease';
 import { parseJson } from '../database/structure';
+import { inTransaction } from '../database/transaction';
 import { log } from '../log';
 import { askHttp } from './http';
 import { writeSql } from './sql';
@@ -40,13 +42,40 @@ const tryLimit = 10_000;
 const mostTries = 12;
 const together = 8;
 
-/** Delivers what is due; gives how many were tried. Any number of processes can do this at once. */
+/**
+ * Delivers what is due; gives how many were tried. Each system has a lane of its own, so that one that does not
+ * answer keeps nothing back that is for others. Any number of processes can do this at once.
+ */
 export async function deliverDue(db: Database): Promise<number> {
-  const due = await claimDue(db);
-  if (due.length === 0) return 0;
-  const tables = await loadTables(db);
-  await Promise.all(due.map((row) => deliver(db, tables, row)));
-  return due.length;
+  const tried = await Promise.all((await dueConnections(db)).map((key) => deliverLane(db, key)));
+  return tried.reduce((sum, n) => sum + n, 0);
+}
+
+/** The systems for which something is due. */
+function dueConnections(db: Database): Promise<string[]> {
+  return outbox(db)
+    .where({ state: 'waiting' })
+    .where('next_at', '<=', db.knex.fn.now(3))
+    .distinct()
+    .pluck('connection_key');
+}
+
+/** Delivers what is due for one system, as long as there is anything, unless another process is doing that. */
+async function deliverLane(db: Database, connection: string): Promise<number> {
+  const lease = await takeLease(db, `outbox ${connection}`);
+  if (!lease) return 0;
+  let tried = 0;
+  try {
+    for (;;) {
+      const due = await claimDue(db, connection);
+      const tables = await loadTables(db);
+      await Promise.all(due.map((row) => deliver(db, tables, row)));
+      tried += due.length;
+      if (due.length < together || stopped) return tried;
+    }
+  } finally {
+    await lease.end();
+  }
 }
 
 interface OutboxRow {
@@ -69,27 +98,24 @@ interface OutboxRow {
  * Takes what is due for this process, by putting off its next try: if the process dies, it is tried again
  * then, under the same idempotency key.
  */
-async function claimDue(db: Database): Promise<OutboxRow[]> {
-  return db.knex.transaction(
-    async (trx) => {
-      const rows = (await outbox(db, trx)
-        .where({ state: 'waiting' })
-        .where('next_at', '<=', trx.fn.now(3))
-        .orderBy('next_at')
-        .limit(together)
-        .forUpdate()
-        .skipLocked()
-        .select()) as OutboxRow[];
-      const ids = rows.map(({ id }) => id);
-      if (ids.length > 0) {
-        await outbox(db, trx)
-          .whereIn('id', ids)
-          .update({ tries: trx.raw('tries + 1'), next_at: inMilliseconds(trx, 2 * tryLimit) });
-      }
-      return rows;
-    },
-    { isolationLevel: 'read committed' },
-  );
+async function claimDue(db: Database, connection: string): Promise<OutboxRow[]> {
+  return inTransaction(db, async (trx) => {
+    const rows = (await outbox(db, trx)
+      .where({ state: 'waiting', connection_key: connection })
+      .where('next_at', '<=', trx.fn.now(3))
+      .orderBy('next_at')
+      .limit(together)
+      .forUpdate()
+      .skipLocked()
+      .select()) as OutboxRow[];
+    const ids = rows.map(({ id }) => id);
+    if (ids.length > 0) {
+      await outbox(db, trx)
+        .whereIn('id', ids)
+        .update({ tries: trx.raw('tries + 1'), next_at: inMilliseconds(trx, 2 * tryLimit) });
+    }
+    return rows;
+  });
 }
 
 async function deliver(db: Database, tables: House, row: OutboxRow): Promise<void> {
@@ -218,21 +244,30 @@ export async function countSends(db: Database): Promise<Record<Sending['state'],
 
 let timer: ReturnType<typeof setTimeout> | null = null;
 let stopped = false;
-let working: Promise<unknown> = Promise.resolve();
+/** The lanes of this process that are delivering now, by system. */
+const lanes = new Map<string, Promise<unknown>>();
+let looking: Promise<unknown> = Promise.resolve();
 
-/** Delivers from now on: every second, and on at once while there is more. */
+/** Delivers from now on: every second it is looked for which systems something is due. */
 export function startDelivery(db: Database): void {
   stopped = false;
+  const failed = (error: unknown) =>
+    log.warn({ err: error }, 'what waits to be sent could not be looked at');
   const round = async () => {
-    let tried = 0;
     try {
-      tried = await deliverDue(db);
+      for (const key of await dueConnections(db)) {
+        if (lanes.has(key) || stopped) continue;
+        const lane = deliverLane(db, key)
+          .catch(failed)
+          .finally(() => lanes.delete(key));
+        lanes.set(key, lane);
+      }
     } catch (error) {
-      log.warn({ err: error }, 'what waits to be sent could not be looked at');
+      failed(error);
     }
-    if (!stopped) timer = setTimeout(turn, tried === together ? 0 : 1000);
+    if (!stopped) timer = setTimeout(turn, 1000);
   };
-  const turn = () => void (working = round());
+  const turn = () => void (looking = round());
   timer = setTimeout(turn, 300);
 }
 
@@ -240,7 +275,8 @@ export function startDelivery(db: Database): void {
 export async function stopDelivery(): Promise<void> {
   stopped = true;
   if (timer) clearTimeout(timer);
-  await working;
+  await looking;
+  await Promise.all(lanes.values());
 }
 
 function inMilliseconds(runner: Runner, n: number) {

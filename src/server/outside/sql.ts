@@ -1,9 +1,11 @@
-import knex, { type Knex } from 'knex';
-import type { Connection } from '$lib/core/outside/query';
+import type { Connection as Connection_ } from 'mysql2';
+import { createPool, escape, type Pool, type PoolConnection } from 'mysql2/promise';
+import { largestAnswer, mostOutsideRows, type Connection } from '$lib/core/outside/query';
 import { statementFrom } from '$lib/core/outside/template';
 import { fail } from '$lib/core/problems';
 import type { Scalar } from '$lib/core/values/types';
 import { duplicateIndex } from '../database/errors';
+import { addressToReach } from './addresses';
 import type { Reached } from './system';
 
 type Sql = Extract<Connection, { kind: 'sql' }>;
@@ -17,7 +19,9 @@ export async function askSql(
   reached: Reached,
 ): Promise<unknown> {
   if (!isReading(text)) fail('select_only', {});
-  return within(reach, reached, true, (trx) => run(trx, text, values, reached.limit));
+  return within(reach, reached, 'read', (connection) =>
+    readRows(connection, text, values, reached),
+  );
 }
 
 /**
@@ -34,7 +38,9 @@ export async function writeSql(
   if (!reach.writes) fail('outside_read_only', { system }, 403);
   if (!isWriting(text)) fail('writing_only', {});
   try {
-    await within(reach, reached, false, (trx) => run(trx, text, values, reached.limit));
+    await within(reach, reached, 'write', async (connection) => {
+      await connection.query(statement(text, values, reached.limit));
+    });
   } catch (error) {
     if (duplicateIndex(error) === null || !text.includes('{once}')) throw error;
   }
@@ -46,6 +52,7 @@ export async function writeSql(
  */
 function isReading(text: string): boolean {
   if (/\/\*[!M]/.test(text)) return false;
+  if (!/^[\s(]*(?:select|with|values)\b/i.test(text)) return false;
   const bare = text
     .replace(/'(?:[^'\\]|\\.|'')*'|"(?:[^"\\]|\\.|"")*"|`(?:[^`]|``)*`/gs, ' x ')
     .replace(/\/\*.*?\*\/|--[^\n]*|#[^\n]*/gs, ' ');
@@ -60,53 +67,141 @@ function isWriting(text: string): boolean {
   return /^\s*(insert|update|delete)\b/i.test(text);
 }
 
-async function run(trx: Knex, text: string, values: Values, limit: number): Promise<unknown> {
+/** A statement with its values in it, that the database itself ends in time. */
+function statement(text: string, values: Values, limit: number): string {
   const { sql, bound } = statementFrom(text.replace(/;\s*$/, ''), values);
-  const timed = `set statement max_statement_time = ${limit / 1000} for ${sql}`;
-  const [rows] = await trx.raw(timed, bound as (string | number | boolean)[]);
+  const rest = [...bound];
+  // A mark of the statement itself stands behind a backslash.
+  const filled = sql.replace(/\\\?|\?/g, (mark) => (mark === '?' ? escape(rest.shift()) : '?'));
+  return `set statement max_statement_time = ${limit / 1000} for ${filled}`;
+}
+
+/** Reads rows as they come, up to a number and a size; what is behind them is not read. */
+async function readRows(
+  connection: PoolConnection,
+  text: string,
+  values: Values,
+  { connection: { title }, limit }: Reached,
+): Promise<unknown[]> {
+  const rows: unknown[] = [];
+  let size = 0;
+  // The promise stands around a connection that streams; its types do not say so.
+  const raw = connection.connection as unknown as Connection_;
+  const query = raw.query(statement(text, values, limit));
+  for await (const row of query.stream({ highWaterMark: 200 })) {
+    rows.push(row);
+    size += JSON.stringify(row).length;
+    if (size > largestAnswer) {
+      fail('outside_too_large', { system: title, limit: largestAnswer / 1_000_000 }, 502);
+    }
+    // One more than is shown, so that it is known that there are more.
+    if (rows.length > mostOutsideRows) throw new Enough(rows);
+  }
   return rows;
 }
 
+/** What was read is enough; the connection is closed in the middle of the answer. */
+class Enough extends Error {
+  constructor(readonly rows: unknown[]) {
+    super('enough');
+  }
+}
+
+/** A little longer than the database has: what it says itself is better than that it said nothing. */
+const grace = 250;
+
+/**
+ * Does something in a transaction of its own. Nothing of it is waited for longer than its time: a database
+ * whose connection is open and silent, too, is given up, and its connection closed.
+ */
 async function within<T>(
   reach: Sql,
-  { secret, hosts, limit }: Reached,
-  readOnly: boolean,
-  work: (trx: Knex) => Promise<T>,
+  reached: Reached,
+  wants: 'read' | 'write',
+  work: (connection: PoolConnection) => Promise<T>,
 ): Promise<T> {
   const { host, port } = reach;
+  const { hosts, limit } = reached;
   if (!hosts.includes(host) && !hosts.includes(`${host}:${port}`)) {
     fail('outside_host_refused', { host: `${host}:${port}` }, 403);
   }
-  return poolOf(reach, secret, limit).transaction(work, { readOnly });
+  let connection: PoolConnection | null = null;
+  let late = false;
+  const doing = async (): Promise<T> => {
+    const pool = await poolOf(reach, reached);
+    const taken = await pool.getConnection();
+    connection = taken;
+    if (late) throw timeout();
+    await refuseFiles(taken, reached);
+    await taken.query(wants === 'read' ? 'start transaction read only' : 'start transaction');
+    const gave = await work(taken);
+    await taken.query('commit');
+    taken.release();
+    return gave;
+  };
+  try {
+    return await inTime(doing(), limit + grace);
+  } catch (error) {
+    late = true;
+    (connection as PoolConnection | null)?.destroy();
+    if (error instanceof Enough) return error.rows as T;
+    throw error;
+  }
 }
 
-const quiet = () => undefined;
+async function inTime<T>(work: Promise<T>, milliseconds: number): Promise<T> {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<never>((_, refuse) => {
+    timer = setTimeout(() => refuse(timeout()), milliseconds);
+  });
+  // What comes too late is heard by nobody.
+  work.catch(() => undefined);
+  try {
+    return await Promise.race([work, late]);
+  } finally {
+    clearTimeout(timer);
+  }
+}
+
+const timeout = () => Object.assign(new Error('too slow'), { name: 'TimeoutError' });
+
+/** Connections of users that have been looked at. */
+const harmless = new WeakSet<object>();
+
+/** Refuses a user who may read and write files of the database's machine: no statement could be trusted then. */
+async function refuseFiles(
+  connection: PoolConnection,
+  { connection: { title } }: Reached,
+): Promise<void> {
+  if (harmless.has(connection.connection)) return;
+  const [rows] = await connection.query('show grants');
+  const grants = (rows as Record<string, string>[]).flatMap((row) => Object.values(row));
+  const files = /^GRANT (?:.*\bFILE\b.*|ALL PRIVILEGES) ON \*\.\* /;
+  if (grants.some((grant) => files.test(grant))) fail('outside_file_right', { system: title }, 403);
+  harmless.add(connection.connection);
+}
 
 /** Connections are kept for a while: signing in takes longer than most questions. */
-const pools = new Map<string, Knex>();
+const pools = new Map<string, Pool>();
 const mostPools = 20;
 
-function poolOf(reach: Sql, secret: string | null, limit: number): Knex {
+async function poolOf(reach: Sql, { secret, hosts, limit }: Reached): Promise<Pool> {
   const { host, port, database, user } = reach;
-  const name = JSON.stringify([host, port, database, user, secret, limit]);
+  // The connection is made to the address that was looked at, whatever the name says later.
+  const address = await addressToReach(host, hosts);
+  const name = JSON.stringify([address, port, database, user, secret, limit]);
   const known = pools.get(name);
   if (known) return known;
-  const made = knex({
-    client: 'mysql2',
-    connection: {
-      ...{ host, port, database, user, password: secret ?? '', connectTimeout: limit },
-      ...{ dateStrings: true, decimalNumbers: false, supportBigNumbers: true },
-    },
-    pool: { min: 0, max: 4, idleTimeoutMillis: 20_000, reapIntervalMillis: 5_000 },
-    acquireConnectionTimeout: limit,
-    // That it cannot be reached is told where it was asked.
-    log: { warn: quiet, error: quiet, deprecate: quiet, debug: quiet },
+  const made = createPool({
+    ...{ host: address, port, database, user, password: secret ?? '', connectTimeout: limit },
+    ...{ dateStrings: true, decimalNumbers: false, supportBigNumbers: true },
+    ...{ connectionLimit: 4, maxIdle: 1, idleTimeout: 20_000, enableKeepAlive: true },
   });
   pools.set(name, made);
   const [oldest] = pools;
   if (pools.size > mostPools && oldest) {
     pools.delete(oldest[0]);
-    void oldest[1].destroy();
+    void oldest[1].end().catch(() => undefined);
   }
   return made;
 }
@@ -115,5 +210,5 @@ function poolOf(reach: Sql, secret: string | null, limit: number): Knex {
 export async function closePools(): Promise<void> {
   const open = [...pools.values()];
   pools.clear();
-  await Promise.all(open.map((pool) => pool.destroy()));
+  await Promise.all(open.map((pool) => inTime(pool.end(), 2000).catch(() => undefined)));
 }
