@@ -15,7 +15,6 @@ inside.addAddress('::', 'ipv6');
 inside.addAddress('::1', 'ipv6');
 inside.addSubnet('fe80::', 10, 'ipv6');
 inside.addSubnet('ff00::', 8, 'ipv6');
-inside.addSubnet('::ffff:0:0', 96, 'ipv6');
 
 /** Whether an address may be reached under a name. */
 export function isReachable(address: string, hosts: readonly string[]): boolean {

@@ -161,4 +161,31 @@ describe('H1 only hosts that are allowed are reached', () => {
       'Bearer hush',
     ]);
   });
+
+  it('takes neither its own headers nor what signs in along to another system', async () => {
+    const headers = [{ name: 'x-tenant', value: 'quist' }];
+    const hosts = [new URL(first.address).host, new URL(second.address).host];
+    first.answers.set('/away', [302, '', '', `${second.address}/here`]);
+    await ask('/away', { signIn: 'token', secret: 'hush', headers, hosts });
+    expect(first.seen[0]?.headers).toMatchObject({ 'x-tenant': 'quist' });
+    expect(second.seen[0]?.path).toBe('/here');
+    expect(second.seen[0]?.headers).not.toHaveProperty('x-tenant');
+    expect(second.seen[0]?.headers).not.toHaveProperty('authorization');
+  });
+
+  it('writes nowhere else but where the system says that just that is meant', async () => {
+    const sending = { method: 'POST' as const, body: { a: 1 } };
+    for (const [status, seen] of [
+      [302, 1],
+      [303, 1],
+      [307, 2],
+      [308, 2],
+    ] as const) {
+      first.seen = [];
+      first.answers.set('/from', [status, '', '', '/to']);
+      const code = await codeOf(ask('/from', {}, sending).then(() => expect.fail('taken')));
+      expect(first.seen, String(status)).toHaveLength(seen);
+      if (seen === 1) expect(code).toBe('outside_status');
+    }
+  });
 });

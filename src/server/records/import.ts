@@ -19,6 +19,7 @@ import { keySchema } from '$lib/core/values/key';
 import { keptColumns } from '$lib/core/table/links';
 import type { Value } from '$lib/core/values/types';
 import { loadTables, makeTable, readyTable, tableFrom } from '../catalog/tables';
+import { breather } from '../breathe';
 import type { Database } from '../database/connection';
 import { tableSql, uniqueName } from '../database/ddl';
 import { databaseWords, duplicateIndex } from '../database/errors';
@@ -79,7 +80,9 @@ export async function examineFile(
   const file = await openCsv(body, delimiter);
   const profilers = file.header.map((name) => new ColumnProfiler(name));
   let rows = 0;
+  const breathe = breather();
   for await (const batch of file.rows) {
+    await breathe();
     rows += batch.length;
     for (const { cells } of batch) profilers.forEach((p, i) => p.add(cells[i] ?? ''));
   }
@@ -208,7 +211,9 @@ async function readFile(
   const file = await openCsv(body, definition.delimiter);
   const result: ImportResult = { rows: 0, written: 0, rejectedRows: 0, rejections: [], table: '' };
   const stopsWriting = definition.rejected === 'refuse';
+  const breathe = breather();
   for await (const batch of file.rows) {
+    await breathe();
     await there.learn(batch.map(({ cells }) => cells));
     await matches.learn(batch.map(({ cells }) => cells));
     for (const { cells, line } of batch) {
