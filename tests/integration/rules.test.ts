@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
-import type { Field, Plan } from '../../src/core/plan/schema';
+import type { Plan } from '../../src/core/plan/schema';
 import { ProblemError } from '../../src/core/problems';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, tableFrom } from '../../src/server/catalog/tables';
@@ -8,48 +8,14 @@ import { historyOf, restoreRecord, undoSave } from '../../src/server/records/his
 import { readRecord } from '../../src/server/records/read';
 import { saveEntry, type EntryRequest } from '../../src/server/records/save';
 import { addRecord, changeRecord } from '../../src/server/records/write';
-import { extra, field, lookupOf, planOf } from '../support/definitions';
+import { field } from '../support/definitions';
 import { makeLending, useDatabase } from '../support/house';
-import { linesPlan, moved } from '../support/lending';
+import { linesPlan, storePlans } from '../support/lending';
 
 const held = useDatabase('t_rules');
 let id: (table: string, known: number) => number;
 
-const whole: Field['holds'] = { kind: 'whole' };
-const checked = (holds: string, message: string) => ({ checks: [{ holds, message }] });
-
-/** Takes copies out of the store; what a stored loan has taken counts as there for itself. */
-const lend = planOf(
-  'loan',
-  [
-    field('score', {
-      savesTo: 'score',
-      choices: lookupOf('score'),
-      lockedWhen: 'before.score != null',
-    }),
-    moved('received', 'received'),
-    moved('lent', 'lent'),
-    field('on_hand', {
-      holds: whole,
-      computes: 'received - lent + (if before.copies = null then 0 else before.copies)',
-      shows: 'line',
-    }),
-    field('copies', {
-      savesTo: 'copies',
-      ...checked('copies <= on_hand', '{copies} asked, {on_hand} on hand.'),
-    }),
-    field('weeks', { savesTo: 'weeks', ...checked('weeks <= 20', 'At most 20 weeks.') }),
-    field('contact', { savesTo: 'contact', shows: 'line' }),
-    field('note', { savesTo: 'note', shownWhen: 'weeks > 8', whileHidden: 'keep' }),
-  ],
-  { writes: [extra('copy_movement', { score: 'score', kind: '"lent"', quantity: 'copies' })] },
-);
-
-const receive = planOf('copy_movement', [
-  field('score', { savesTo: 'score', choices: lookupOf('score') }),
-  field('kind', { savesTo: 'kind' }),
-  field('quantity', { savesTo: 'quantity' }),
-]);
+const { lend, receive } = storePlans();
 
 const lines: Plan = linesPlan();
 const [, grid] = lines.sections;

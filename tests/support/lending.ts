@@ -3,7 +3,7 @@ import { plainGrid } from '$lib/core/plan/draft';
 import type { Field, Plan } from '../../src/core/plan/schema';
 import type { Column, House } from '../../src/core/table/definition';
 import type { ValueType } from '../../src/core/values/types';
-import { column, field, lookupOf, planOf, reference, table } from './definitions';
+import { column, extra, field, lookupOf, planOf, reference, table } from './definitions';
 import type { World } from './world';
 
 const money: ValueType = { kind: 'decimal', precision: 10, scale: 2 };
@@ -188,4 +188,43 @@ export function linesPlan(): Plan {
       },
     ],
   });
+}
+
+/** Copies lent out of a store and received into it, each with its movement, under a limit. */
+export function storePlans(): { lend: Plan; receive: Plan } {
+  const checked = (holds: string, message: string) => ({ checks: [{ holds, message }] });
+
+  /** Takes copies out of the store; what a stored loan has taken counts as there for itself. */
+  const lend = planOf(
+    'loan',
+    [
+      field('score', {
+        savesTo: 'score',
+        choices: lookupOf('score'),
+        lockedWhen: 'before.score != null',
+      }),
+      moved('received', 'received'),
+      moved('lent', 'lent'),
+      field('on_hand', {
+        holds: whole,
+        computes: 'received - lent + (if before.copies = null then 0 else before.copies)',
+        shows: 'line',
+      }),
+      field('copies', {
+        savesTo: 'copies',
+        ...checked('copies <= on_hand', '{copies} asked, {on_hand} on hand.'),
+      }),
+      field('weeks', { savesTo: 'weeks', ...checked('weeks <= 20', 'At most 20 weeks.') }),
+      field('contact', { savesTo: 'contact', shows: 'line' }),
+      field('note', { savesTo: 'note', shownWhen: 'weeks > 8', whileHidden: 'keep' }),
+    ],
+    { writes: [extra('copy_movement', { score: 'score', kind: '"lent"', quantity: 'copies' })] },
+  );
+
+  const receive = planOf('copy_movement', [
+    field('score', { savesTo: 'score', choices: lookupOf('score') }),
+    field('kind', { savesTo: 'kind' }),
+    field('quantity', { savesTo: 'quantity' }),
+  ]);
+  return { lend, receive };
 }
