@@ -71,7 +71,11 @@ export async function outside({ address, url }: Bench): Promise<void> {
       const asks = asked.map(({ key }) => ({ id: key, kind: 'rollup', field: key }));
       const response = await fetch(`${address}/api/forms/bench_outside/read`, {
         method: 'POST',
-        headers: { origin: address, 'content-type': 'application/json', accept: 'application/x-ndjson' },
+        headers: {
+          origin: address,
+          'content-type': 'application/json',
+          accept: 'application/x-ndjson',
+        },
         body: JSON.stringify({ edition: 1, values: { code: 'VTW-217' }, asks }),
       });
       const lines = (await response.text()).trim().split('\n');

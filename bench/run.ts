@@ -1,4 +1,5 @@
 import { createConnection } from 'mysql2/promise';
+import { clerks } from './clerks';
 import { design } from './design';
 import { engine } from './engine';
 import { growth } from './growth';
@@ -7,7 +8,7 @@ import { outside } from './outside';
 import { reads } from './reads';
 import { saves } from './saves';
 
-const benches = { engine, growth, design, reads, saves, outside, imports };
+const benches = { engine, growth, design, reads, saves, clerks, outside, imports };
 const wanted = process.argv[2];
 const { UNISOR_ADDRESS: address, UNISOR_DATABASE_URL: url } = process.env;
 if (!address || !url) throw new Error('Start with npm run bench.');

@@ -32,16 +32,16 @@ export async function connectOutside(db: Database, places: OutsidePlaces): Promi
     console.error(`  The Repair Workshop could not be set up: ${error.message}`);
     return '';
   });
-  const known = new Set((await listConnections(db)).map(({ key }) => key));
-  for (const { secret, ...connection } of connections(places, password)) {
-    const goal = known.has(connection.key) ? 'change' : 'make';
-    await keepConnection(db, namedConnectionSchema.parse(connection), secret, by, goal);
-  }
   const { host, port } = places.database;
   const hosts = [new URL(places.simulators).host, `${host}:${port}`];
   const loopback = /^127\.0\.0\.1:/;
   const others = (await allowedHosts(db)).filter((one) => !loopback.test(one));
   await allowHosts(db, [...hosts, ...others]);
+  const known = new Set((await listConnections(db)).map(({ key }) => key));
+  for (const { secret, ...connection } of connections(places, password)) {
+    const goal = known.has(connection.key) ? 'change' : 'make';
+    await keepConnection(db, namedConnectionSchema.parse(connection), secret, by, goal);
+  }
   const asked = new Set((await listQueries(db)).map(({ key }) => key));
   for (const query of queries) {
     if (!asked.has(query.key)) await keepQuery(db, querySchema.parse(query), by, 'make');
