@@ -1,10 +1,12 @@
 import { randomUUID } from 'node:crypto';
+import net from 'node:net';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { freePort, startMariadb } from '../../scripts/mariadb.mjs';
 import { startServer, type OwnServer } from '../../scripts/server.mjs';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
+import { allowHosts, keepConnection } from '../../src/server/outside/connections';
 import { finishStructureChanges, removeCutOff } from '../../src/server/database/structure';
 import { addRecord } from '../../src/server/records/write';
 import { column, table } from '../support/definitions';
@@ -25,7 +27,8 @@ let house: OwnHouse;
 let database: OwnHouse['database'];
 const ports: number[] = [];
 const servers: (OwnServer | null)[] = [];
-let scores: number[] = [];
+const scores: number[] = [];
+let hanging: net.Server;
 let done = false;
 const statuses = new Map<string, number>();
 const acknowledged = new Map<string, string>();
@@ -36,7 +39,23 @@ beforeAll(async () => {
   database = house.database;
   await makeLending(house.db);
   await makeTable(house.db, table('side', [column('name')]), 'test');
-  for (const [key, plan] of Object.entries(storePlans())) {
+  // A system that takes what it is told and never answers: nobody waits for it.
+  hanging = net.createServer((socket) => void socket.on('error', () => undefined));
+  await new Promise<void>((listens) => hanging.listen(0, '127.0.0.1', listens));
+  const host = `127.0.0.1:${(hanging.address() as net.AddressInfo).port}`;
+  await allowHosts(house.db, [host]);
+  const reach = {
+    kind: 'http' as const,
+    base: `http://${host}`,
+    headers: [],
+    signIn: 'none' as const,
+  };
+  const system = { key: 'hanging', title: 'Hanging', note: '', reach: { ...reach, user: '' } };
+  await keepConnection(house.db, system, undefined, 'test', 'make');
+  const plans = storePlans();
+  const told = { address: 'notes', when: null, values: { what: 'quantity' } };
+  const sends = [{ connection: 'hanging', on: 'new' as const, method: 'POST' as const, ...told }];
+  for (const [key, plan] of Object.entries({ ...plans, receive: { ...plans.receive, sends } })) {
     await makeForm(house.db, { table: plan.table, key, plan }, 'test');
     await publishForm(house.db, key, 1, 'test');
   }
@@ -59,6 +78,7 @@ beforeAll(async () => {
 afterAll(async () => {
   done = true;
   await Promise.all(servers.map((server) => server?.stop()));
+  hanging.close();
   await house.end();
   if (database !== house.database) await database.stop();
 });
