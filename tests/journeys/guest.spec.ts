@@ -53,7 +53,10 @@ test('H4 a guest corrects one outside record by a link, and reaches no other', a
   await guest.goto(at(`${link.slice(0, -2)}xx`));
   await expect(guest.getByText('This link opens nothing.')).toBeVisible();
   // Without the effort of a browser nothing is answered.
-  const stranger = await page.request.post(at(`/api/guest/${token}/read`), { ...fromHere(), data: {} });
+  const stranger = await page.request.post(at(`/api/guest/${token}/read`), {
+    ...fromHere(),
+    data: {},
+  });
   expect(stranger.status()).toBe(403);
   await context.close();
 });

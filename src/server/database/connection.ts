@@ -16,6 +16,8 @@ export type Runner = Knex | Knex.Transaction;
 
 const sessionSetup = [
   "set session time_zone = '+00:00'",
+  // Every read of a transaction sees what is committed by then.
+  'set session transaction isolation level read committed',
   "set session sql_mode = 'STRICT_TRANS_TABLES,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION'",
   'set session innodb_ft_enable_stopword = 0',
   // A read that takes longer is ended; changes of structure lift the limit for themselves.

@@ -2,6 +2,7 @@ import { setTimeout } from 'node:timers/promises';
 import type { Knex } from 'knex';
 import type { Database } from './connection';
 import { isDeadlock } from './errors';
+import { refuseFull } from './room';
 
 const mostTries = 12;
 
@@ -19,11 +20,12 @@ export async function retrying<T>(work: () => Promise<T>): Promise<T> {
 
 /**
  * Runs a transaction in which every read sees what is committed by then; one that falls victim to a
- * deadlock is tried again. All that it does to the database goes through the connection it is given.
+ * deadlock is tried again. Refused where the disk is nearly full. All that it does to the database goes through the connection it is given.
  */
 export async function inTransaction<T>(
   db: Pick<Database, 'knex'>,
   work: (trx: Knex.Transaction) => Promise<T>,
 ): Promise<T> {
-  return retrying(() => db.knex.transaction(work, { isolationLevel: 'read committed' }));
+  await refuseFull(db);
+  return retrying(() => db.knex.transaction(work));
 }

@@ -24,6 +24,7 @@ import type { Database } from '../database/connection';
 import { tableSql, uniqueName } from '../database/ddl';
 import { databaseWords, duplicateIndex } from '../database/errors';
 import { underLease } from '../database/lease';
+import { refuseFull } from '../database/room';
 import { dropLoading, importLease, parseJson } from '../database/structure';
 import { openCsv } from './csv-file';
 import { openSave } from './journal';
@@ -136,6 +137,7 @@ export async function runImport(
   by: string,
   progress: (rows: number) => void = () => {},
 ): Promise<ImportResult> {
+  await refuseFull(db);
   const definition = await openJob(db, id);
   const { target } = definition;
   if (target.kind === 'existing') {
@@ -266,6 +268,7 @@ function inserter(
   };
   const send = async () => {
     await writing;
+    await refuseFull(db);
     writing = write(rows, waiting);
     // Told where it is awaited; without this an early end would leave it unheard.
     writing.catch(() => {});

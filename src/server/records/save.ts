@@ -69,9 +69,12 @@ export async function saveEntry(
 ): Promise<Receipt> {
   const tables = await loadTables(db);
   const { form: head, plan } = await knownEdition(db, tables, formKey, request.edition);
-  const earlier = await findReceipt(db, db.knex, head.key, request.submission);
-  if (earlier) return earlier;
   const form = knownForm(plan, tables);
+  // A repeated submission finds the first one by its own first row; only systems outside are asked before that.
+  const earlier = asksAnyOutside(form)
+    ? await findReceipt(db, db.knex, head.key, request.submission)
+    : null;
+  if (earlier) return earlier;
   if (plan.through) fail('through_none', {}, 409);
   refuseUnknownFields(form, request);
   refuseStrayRows(form, request);
@@ -113,12 +116,14 @@ async function askOutsideFirst(
   person: string,
   outside: OutsideReader,
 ): Promise<void> {
-  if (![...form.scopes.values()].some(({ list }) => list.some(({ field }) => asksOutside(field)))) {
-    return;
-  }
+  if (!asksAnyOutside(form)) return;
   const needed: OutsideReader = async (ask, wired) =>
     isNeeded(form, wired) ? outside(ask, wired) : unanswered(ask, wired);
   await workedOut(db, tables, form, filledOf(request), person, needed, request.link);
+}
+
+function asksAnyOutside(form: WiredForm): boolean {
+  return [...form.scopes.values()].some(({ list }) => list.some(({ field }) => asksOutside(field)));
 }
 
 /** An entry worked out from what a screen has sent, with everything read that it asks for. */

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Button, Modal } from 'flowbite-svelte';
-  import type { Reach } from '$lib/core/access/guest-reach';
+  import type { Reach } from '$lib/core/wiring/guest-reach';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';

@@ -10,5 +10,11 @@
 <svelte:head><title>{data.plan.title}, design – Unisor</title></svelte:head>
 
 {#key data.form.key}
-  <DesignForm form={data.form} plan={data.plan} tables={data.tables} {counts} person={data.person} />
+  <DesignForm
+    form={data.form}
+    plan={data.plan}
+    tables={data.tables}
+    {counts}
+    person={data.person}
+  />
 {/key}

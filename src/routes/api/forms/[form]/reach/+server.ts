@@ -1,4 +1,4 @@
-import { guestReach } from '$lib/core/access/guest-reach';
+import { guestReach } from '$lib/core/wiring/guest-reach';
 import { loadEdition } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { knownForm } from '$lib/server/records/form-read';

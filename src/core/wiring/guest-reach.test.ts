@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { lendingPlan, lendingTables, linesPlan } from '../../../tests/support/lending';
-import { wireForm } from '../wiring/form';
+import { wireForm } from './form';
 import { guestReach } from './guest-reach';
 
 describe('H4 what a guest is told besides the record', () => {

@@ -1,8 +1,8 @@
 import { shownPaths } from '../plan/held';
 import { tableChoices } from '../plan/schema';
 import { shortLabel } from '../table/paths';
-import type { WiredForm } from '../wiring/form';
-import { sourceField } from '../wiring/sources';
+import type { WiredForm } from './form';
+import { sourceField } from './sources';
 
 /** What somebody who fills a form is told of the house besides the record itself, in words. */
 export interface Reach {
