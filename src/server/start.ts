@@ -2,6 +2,7 @@ import { closeDatabase, database, type Database } from './database/connection';
 import { migrate } from './database/migrate';
 import { log } from './log';
 import { writeNoted } from './outside/lately';
+import { endThreads } from './work/pool';
 import { startDelivery, stopDelivery } from './outside/outbox';
 import { closePools } from './outside/sql';
 
@@ -25,6 +26,7 @@ export async function readyDatabase(): Promise<Database> {
 export async function stopServer(): Promise<void> {
   log.info('stopping');
   await stopDelivery();
+  await endThreads();
   await closePools();
   await writeNoted(database());
   await closeDatabase();

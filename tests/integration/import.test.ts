@@ -5,11 +5,11 @@ import { loadTables } from '../../src/server/catalog/tables';
 import { tableSql } from '../../src/server/database/ddl';
 import {
   checkImport,
-  examineFile,
   openImport,
   runImport,
   type ImportDefinition,
 } from '../../src/server/records/import';
+import { examineFile } from '../../src/server/records/examine';
 import { upload, useDatabase } from '../support/house';
 
 const held = useDatabase('t_import');

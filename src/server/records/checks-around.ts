@@ -3,7 +3,7 @@ import { Entry } from '$lib/core/entry/entry';
 import { settle } from '$lib/core/entry/settle';
 import { openedBeginning } from '$lib/core/entry/stored';
 import { clockFrom } from '$lib/core/formula/clock';
-import { ProblemError, type Problem } from '$lib/core/problems';
+import { problem, ProblemError } from '$lib/core/problems';
 import { columnOf, type House } from '$lib/core/table/definition';
 import type { Value } from '$lib/core/values/types';
 import type { WiredField, WiredForm, WiredScope } from '$lib/core/wiring/form';
@@ -42,24 +42,15 @@ export async function keepingChecks<T>(
 ): Promise<T> {
   const forms = await formsAround(db, tables, written);
   for (const form of forms) await lockCounted(db, trx, form, written);
-  const before = new Set((await broken(db, trx, tables, forms, written, by)).map(named));
+  const before = await broken(db, trx, tables, forms, written, by);
   const result = await write();
   const after = await broken(db, trx, tables, forms, written, by);
-  const fresh = after.filter((one) => !before.has(named(one)));
-  const said = new Map(fresh.map(({ problem }) => [problem.message, { ...problem, path: '' }]));
-  if (said.size > 0) throw new ProblemError([...said.values()]);
+  // What did not hold before does not have to hold now, whatever it says.
+  const fresh = [...after].filter(([check]) => !before.has(check)).map(([, message]) => message);
+  const said = [...new Set(fresh)].map((message) => ({ ...problem('check_failed'), message }));
+  if (said.length > 0) throw new ProblemError(said);
   return result;
 }
-
-/** A check of a form that a record does not pass. */
-interface Broken {
-  form: WiredForm;
-  record: number;
-  problem: Problem;
-}
-
-const named = ({ form, record, problem }: Broken) =>
-  `${form.plan.title} ${record} ${problem.path} ${problem.message}`;
 
 /** The published forms in which any of the written tables stands, or is counted by what is checked. */
 async function formsAround(
@@ -133,7 +124,7 @@ async function lockCounted(
   }
 }
 
-/** The checks that the records do not pass which have to do with what is written. */
+/** The checks that the records do not pass which have to do with what is written, by their places, with what they say. */
 async function broken(
   db: Database,
   trx: Knex.Transaction,
@@ -141,8 +132,8 @@ async function broken(
   forms: readonly WiredForm[],
   written: readonly WrittenRecord[],
   by: string,
-): Promise<Broken[]> {
-  const found: Broken[] = [];
+): Promise<Map<string, string>> {
+  const found = new Map<string, string>();
   const around = { clock: clockFrom(() => new Date()), person: by };
   const { recalls } = rememberedOutside(db, tables);
   for (const form of forms) {
@@ -151,8 +142,15 @@ async function broken(
       if (!opened) continue;
       const entry = new Entry(form, { ...openedBeginning(opened), around });
       await settle(entry, databaseReader(db, trx, tables, form, 'confirm', recalls));
-      for (const problem of entry.problems()) {
-        if (problem.code === 'check_failed') found.push({ form, record, problem });
+      for (const [grid, { list }] of form.scopes) {
+        for (const row of grid === '' ? [entry.root] : entry.rows(grid)) {
+          for (const { field, index } of list) {
+            const { hidden, refusals } = entry.cell(field.key, row);
+            if (hidden) continue;
+            const place = `${form.plan.title} ${record} ${grid} ${row.stored?.id} ${index}`;
+            for (const [check, message] of refusals) found.set(`${place} ${check}`, message);
+          }
+        }
       }
     }
   }

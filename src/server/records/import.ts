@@ -3,11 +3,9 @@ import { randomUUID } from 'node:crypto';
 import type { Readable } from 'node:stream';
 import type { Knex } from 'knex';
 import { z } from 'zod';
-import { ColumnProfiler, type ColumnProfile } from '$lib/core/formats/csv-profile';
 import {
   importColumnSchema,
   plainColumn,
-  proposeColumns,
   RowReader,
   type ImportColumn,
   type Matches,
@@ -51,14 +49,6 @@ export const importSchema = z.strictObject({
 });
 export type ImportDefinition = z.infer<typeof importSchema>;
 
-/** What a file holds, and what is proposed for it. */
-export interface Examination {
-  delimiter: string;
-  rows: number;
-  profiles: ColumnProfile[];
-  columns: ImportColumn[];
-}
-
 /** What came of a check or an import. */
 export interface ImportResult {
   rows: number;
@@ -72,25 +62,6 @@ export interface ImportResult {
 const mostRejectionsKept = 500;
 const rowsPerInsert = 500;
 const progressEvery = 2000;
-
-/** Reads a whole file and proposes columns from all its rows. */
-export async function examineFile(
-  body: ReadableStream<Uint8Array> | Readable,
-  delimiter?: string,
-): Promise<Examination> {
-  const file = await openCsv(body, delimiter);
-  const profilers = file.header.map((name) => new ColumnProfiler(name));
-  let rows = 0;
-  const breathe = breather();
-  for await (const batch of file.rows) {
-    await breathe();
-    rows += batch.length;
-    for (const { cells } of batch) profilers.forEach((p, i) => p.add(cells[i] ?? ''));
-  }
-  if (rows === 0) fail('header_only', {}, 422, 'file');
-  const profiles = profilers.map((profiler) => profiler.profile());
-  return { delimiter: file.delimiter, rows, profiles, columns: proposeColumns(profiles) };
-}
 
 /** Notes what a file is to become; the file itself follows. Fails with all problems of the definition. */
 export async function openImport(

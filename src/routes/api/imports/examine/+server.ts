@@ -1,5 +1,6 @@
 import { fail } from '$lib/core/problems';
-import { examineFile } from '$lib/server/records/import';
+import type { Examination } from '$lib/server/records/examine';
+import { apart } from '$lib/server/work/pool';
 import { answering } from '$lib/server/respond';
 
 export const POST = answering(async ({ request, url }) => {
@@ -8,5 +9,5 @@ export const POST = answering(async ({ request, url }) => {
   if (delimiter !== undefined && delimiter.length !== 1) {
     fail('bad_request', { reason: 'a delimiter is one character' }, 400);
   }
-  return examineFile(request.body, delimiter);
+  return apart<Examination>('examine', request.body, { delimiter });
 });
