@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { autoUpdate, computePosition, flip, offset, shift, size } from '@floating-ui/dom';
   import type { Choice, Offer } from '$lib/core/entry/asks';
   import { problem, type Problem } from '$lib/core/problems';
@@ -239,6 +240,12 @@
     const { scrollTop, clientHeight, scrollHeight } = event.currentTarget;
     if (scrollTop + clientHeight > scrollHeight - 80) more();
   }
+
+  // What comes while the cursor is in the box, and nothing is typed yet, is typed over like all that stands there.
+  $effect(() => {
+    void shown;
+    if (untrack(() => typed) === null && document.activeElement === input) input?.select();
+  });
 
   $effect(() => {
     const [anchor, floating] = [input, popup];
