@@ -88,7 +88,7 @@
           <b>What the form tells them besides</b>
           <ul class="m-0 max-h-40 list-none overflow-auto p-0">
             {#each reach as { what, which } (what + which)}
-              <li>{what} <span class="quiet">{which}</span></li>
+              <li>{what} <span class="quiet">· {which}</span></li>
             {/each}
           </ul>
         </div>
