@@ -29,8 +29,9 @@ beforeAll(async () => {
 }, 60_000);
 
 afterAll(async () => {
-  await server.stop();
-  await database.stop();
+  // Also where the beginning has failed half-way: nothing of it stays.
+  await (server as OwnServer | undefined)?.stop();
+  await (database as OwnMariadb | undefined)?.stop();
   fs.rmSync(folder, { recursive: true, force: true });
 });
 
