@@ -4,6 +4,7 @@ import type { Answer } from '$lib/core/entry/asks';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { isAway, isDeadlock, isFull } from './database/errors';
 import { parseOutsideJson } from '$lib/core/values/json';
+import { inTime } from './in-time';
 import { log } from './log';
 import { ThroughConflictError } from './records/through';
 import { ConflictError } from './records/conflicts';
@@ -198,7 +199,7 @@ async function boundedText(request: Request): Promise<string> {
   const reader = (request.body as ReadableStream<Uint8Array>).getReader();
   try {
     for (;;) {
-      const next = await within(reader.read(), end - Date.now());
+      const next = await inTime(reader.read(), end - Date.now(), slow);
       if (next.done) return new TextDecoder().decode(Buffer.concat(parts));
       size += next.value.byteLength;
       if (size > largestBody) tooLarge();
@@ -212,16 +213,4 @@ async function boundedText(request: Request): Promise<string> {
   }
 }
 
-/** What a promise gives within so many milliseconds. */
-async function within<T>(work: Promise<T>, milliseconds: number): Promise<T> {
-  let timer: NodeJS.Timeout | undefined;
-  const late = new Promise<never>((_, refuse) => {
-    const slow = () => refuse(new ProblemError(problem('body_slow'), 408));
-    timer = setTimeout(slow, Math.max(0, milliseconds));
-  });
-  try {
-    return await Promise.race([work, late]);
-  } finally {
-    clearTimeout(timer);
-  }
-}
+const slow = () => new ProblemError(problem('body_slow'), 408);

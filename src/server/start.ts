@@ -2,7 +2,7 @@ import { closeDatabase, database, type Database } from './database/connection';
 import { migrate } from './database/migrate';
 import { log } from './log';
 import { writeNoted } from './outside/lately';
-import { endThreads } from './work/pool';
+import { endThreads } from './threads/pool';
 import { startDelivery, stopDelivery } from './outside/outbox';
 import { closePools } from './outside/sql';
 

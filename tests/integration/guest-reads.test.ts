@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { askSchema, type Answer, type Ask } from '../../src/core/entry/asks';
 import { ProblemError } from '../../src/core/problems';
-import { readAsGuest } from '../../src/server/access/guest-reads';
+import { guestReader } from '../../src/server/access/guest-reads';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables } from '../../src/server/catalog/tables';
 import { readSchema } from '../../src/server/records/form-read';
@@ -59,7 +59,8 @@ async function ask(values: Record<string, unknown>, ...asks: Omit<Ask, 'id'>[]):
   const tables = await loadTables(held.db);
   const wished = asks.map((one, i) => askSchema.parse({ id: String(i), ...one }));
   const request = readSchema.parse({ edition: 1, values, asks: wished });
-  return readAsGuest(held.db, tables, plan, loan, request, 'guest');
+  const read = await guestReader(held.db, tables, plan, loan, request, 'guest');
+  return read(request.asks);
 }
 
 const shown = (answer: Answer | undefined) =>

@@ -19,41 +19,45 @@ export const mostGuestAsks = 200;
 export const mostGuestAsksOutside = 20;
 
 /**
- * Answers what the form of a guest asks, under the values that it can have: those of the record of the
- * invitation, with what the guest has typed where something can be typed, and chosen of what is offered. What
- * the request says of the values under which it asks does not count.
+ * What answers the asks of a guest's form, all of a request or some of them, under the values that the form can
+ * have: those of the record of the invitation, with what the guest has typed where something can be typed, and
+ * chosen of what is offered. What the request says of the values under which it asks does not count.
  */
-export async function readAsGuest(
+export async function guestReader(
   db: Database,
   tables: House,
   plan: Plan,
   record: number,
   request: ReadRequest,
   person: string,
-): Promise<Answer[]> {
+): Promise<(asks: ReadRequest['asks']) => Promise<Answer[]>> {
   const form = knownForm(plan, tables);
-  const entry = await guestEntry(db, tables, plan, record, request, person);
-  const wished = request.asks.map((ask) => {
-    const { grid = '', row: key } = ask;
-    const row = grid === '' ? undefined : entry.rowsOf(grid).get(key ?? '');
-    const wired = form.scopes.get(grid)?.fields.get(ask.field);
-    if (!wired || (grid !== '' && !row)) return fail('unknown_field', { field: ask.field }, 400);
-    const cell = entry.cell(ask.field, row);
-    // Only what stands there, or is offered there, is told of.
-    const own = !cell.notOffered || (cell.base !== undefined && sameValue(cell.value, cell.base));
-    const sure = wired.narrowedBy.every((name) => entry.named(name, row)?.notOffered !== true);
-    const told = ask.kind === 'key' ? ask.current : own ? entry.value(ask.field, row) : null;
-    const full = { ...ask, given: entry.given(ask.field, row), current: told ?? null };
-    return { full, wired, answered: sure && (ask.kind !== 'facts' || told !== null) };
-  });
-  const away = wished.filter(({ wired }) => asksOutside(wired.field));
+  const wiredOf = ({ grid = '', field }: ReadRequest['asks'][number]) =>
+    form.scopes.get(grid)?.fields.get(field) ?? fail('unknown_field', { field }, 400);
+  const away = request.asks.filter((ask) => asksOutside(wiredOf(ask).field));
   if (away.length > mostGuestAsksOutside) fail('too_many_requests', {}, 429);
-  const asked = wished.filter(({ answered }) => answered).map(({ full }) => full);
-  const answers = await readForm(db, tables, plan, { asks: asked }, person);
-  const nothing = wished
-    .filter(({ answered }) => !answered)
-    .map(({ full, wired }) => unanswered({ ...full, grid: '', row: null, cause: null }, wired));
-  return [...answers, ...nothing];
+  const entry = await guestEntry(db, tables, plan, record, request, person);
+  return async (asks) => {
+    const wished = asks.map((ask) => {
+      const { grid = '', row: key } = ask;
+      const wired = wiredOf(ask);
+      const row = grid === '' ? undefined : entry.rowsOf(grid).get(key ?? '');
+      if (grid !== '' && !row) return fail('unknown_field', { field: ask.field }, 400);
+      const cell = entry.cell(ask.field, row);
+      // Only what stands there, or is offered there, is told of.
+      const own = !cell.notOffered || (cell.base !== undefined && sameValue(cell.value, cell.base));
+      const sure = wired.narrowedBy.every((name) => entry.named(name, row)?.notOffered !== true);
+      const told = ask.kind === 'key' ? ask.current : own ? entry.value(ask.field, row) : null;
+      const full = { ...ask, given: entry.given(ask.field, row), current: told ?? null };
+      return { full, wired, answered: sure && (ask.kind !== 'facts' || told !== null) };
+    });
+    const asked = wished.filter(({ answered }) => answered).map(({ full }) => full);
+    const answers = await readForm(db, tables, plan, { asks: asked }, person);
+    const nothing = wished
+      .filter(({ answered }) => !answered)
+      .map(({ full, wired }) => unanswered({ ...full, grid: '', row: null, cause: null }, wired));
+    return [...answers, ...nothing];
+  };
 }
 
 /** The entry as the guest can have it: what was sent for fields that nobody can fill is left out. */

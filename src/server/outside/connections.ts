@@ -49,18 +49,22 @@ interface Reachable {
 
 const reachable = new WeakMap<House, Promise<Reachable>>();
 
+function reachableOf(db: Database, tables: House): Promise<Reachable> {
+  const reading = reachable.get(tables) ?? readReachable(db);
+  reachable.set(tables, reading);
+  return reading.catch((error: unknown) => {
+    reachable.delete(tables);
+    throw error;
+  });
+}
+
 /** A connection with its secret in the clear, for asking only, and the hosts that may be asked. */
 export async function connectionToAsk(
   db: Database,
   tables: House,
   key: string,
 ): Promise<{ connection: NamedConnection; secret: string | null; hosts: readonly string[] }> {
-  const reading = reachable.get(tables) ?? readReachable(db);
-  reachable.set(tables, reading);
-  const { rows, hosts } = await reading.catch((error: unknown) => {
-    reachable.delete(tables);
-    throw error;
-  });
+  const { rows, hosts } = await reachableOf(db, tables);
   const row = rows.get(key);
   if (!row) return fail('unknown_connection', { connection: key }, 404);
   return { connection: head(row), secret: row.secret === null ? null : opened(row.secret), hosts };
@@ -72,7 +76,7 @@ export async function connectionRevision(
   tables: House,
   key: string,
 ): Promise<string> {
-  const { rows } = await (reachable.get(tables) ?? readReachable(db));
+  const { rows } = await reachableOf(db, tables);
   const row = rows.get(key);
   return createHash('sha256')
     .update(JSON.stringify([row?.definition, row?.secret]))

@@ -5,6 +5,7 @@ import { statementFrom } from '$lib/core/outside/template';
 import { fail } from '$lib/core/problems';
 import type { Scalar } from '$lib/core/values/types';
 import { duplicateIndex } from '../database/errors';
+import { inTime } from '../in-time';
 import { addressToReach } from './addresses';
 import type { Reached } from './system';
 
@@ -140,26 +141,12 @@ async function within<T>(
     return gave;
   };
   try {
-    return await inTime(doing(), limit + grace);
+    return await inTime(doing(), limit + grace, timeout);
   } catch (error) {
     late = true;
     (connection as PoolConnection | null)?.destroy();
     if (error instanceof Enough) return error.rows as T;
     throw error;
-  }
-}
-
-async function inTime<T>(work: Promise<T>, milliseconds: number): Promise<T> {
-  let timer: NodeJS.Timeout | undefined;
-  const late = new Promise<never>((_, refuse) => {
-    timer = setTimeout(() => refuse(timeout()), milliseconds);
-  });
-  // What comes too late is heard by nobody.
-  work.catch(() => undefined);
-  try {
-    return await Promise.race([work, late]);
-  } finally {
-    clearTimeout(timer);
   }
 }
 
@@ -210,5 +197,5 @@ async function poolOf(reach: Sql, { secret, hosts, limit }: Reached): Promise<Po
 export async function closePools(): Promise<void> {
   const open = [...pools.values()];
   pools.clear();
-  await Promise.all(open.map((pool) => inTime(pool.end(), 2000).catch(() => undefined)));
+  await Promise.all(open.map((pool) => inTime(pool.end(), 2000, timeout).catch(() => undefined)));
 }

@@ -240,7 +240,8 @@ function refuseStrayRows(form: WiredForm, { rows = {} }: Request): void {
     const within = scope?.within ?? null;
     const around = within === null ? [] : (rows[within] ?? []).filter((row) => !row.removed);
     const sent = list.map(({ id, key }) => (id === undefined ? key : rowKey({ id })));
-    const twice = sent.findIndex((key, i) => key !== undefined && sent.indexOf(key) !== i);
+    const seen = new Set<string>();
+    const twice = sent.findIndex((key) => key !== undefined && seen.size === seen.add(key).size);
     if (twice !== -1) fail('rows_twice', { label: scope?.title ?? grid }, 422, `${grid}[${twice}]`);
     const keys = new Set(around.map(({ key, id }) => (id === undefined ? key : rowKey({ id }))));
     list.forEach(({ of, removed }, i) => {

@@ -1,6 +1,6 @@
 import { fail } from '$lib/core/problems';
 import type { Examination } from '$lib/server/records/examine';
-import { apart } from '$lib/server/work/pool';
+import { apart } from '$lib/server/threads/pool';
 import { answering } from '$lib/server/respond';
 
 export const POST = answering(async ({ request, url }) => {

@@ -1,6 +1,6 @@
 import { fail } from '$lib/core/problems';
 import { guestAt, guestName } from '$lib/server/access/guest';
-import { mostGuestAsks, readAsGuest } from '$lib/server/access/guest-reads';
+import { guestReader, mostGuestAsks } from '$lib/server/access/guest-reads';
 import { throttleGuest } from '$lib/server/access/throttle';
 import { loadEdition } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
@@ -19,9 +19,11 @@ export const POST = answering(async (event: RequestEvent) => {
   const tables = await loadTables(db);
   const { record } = invitation;
   const name = guestName(invitation);
-  return answerAsks(event, request.asks, (asks) =>
-    record === null
-      ? readForm(db, tables, plan, { ...request, asks }, name)
-      : readAsGuest(db, tables, plan, record, { ...request, asks }, name),
-  );
+  if (record === null) {
+    return answerAsks(event, request.asks, (asks) =>
+      readForm(db, tables, plan, { ...request, asks }, name),
+    );
+  }
+  const read = await guestReader(db, tables, plan, record, request, name);
+  return answerAsks(event, request.asks, read);
 });

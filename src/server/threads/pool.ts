@@ -27,7 +27,7 @@ export async function apart<T>(
   given: object,
 ): Promise<T> {
   const { port1: own, port2: port } = new MessageChannel();
-  const filename = path.resolve('src', 'server', 'work', `${work}.ts`);
+  const filename = path.resolve('src', 'server', 'threads', `${work}.ts`);
   const doing = threads().run({ ...given, port }, { filename, transferList: [port] }) as Promise<
     Told<T>
   >;
