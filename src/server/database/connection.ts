@@ -1,4 +1,5 @@
 import knex, { type Knex } from 'knex';
+import { TogetherClient } from './together';
 
 /** A database with the names of its two schemas. */
 export interface Database {
@@ -34,7 +35,7 @@ export function openDatabase(url: string, schema = 'unisor', inside = false): Da
   const at = new URL(url);
   const pool = (max: number, wait: number) =>
     knex({
-      client: 'mysql2',
+      client: TogetherClient as never,
       connection: {
         host: at.hostname,
         port: Number(at.port || 3306),

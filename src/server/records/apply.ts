@@ -150,11 +150,11 @@ async function told(
   tables: House,
   done: readonly RecordChange[],
 ): Promise<Receipt['records']> {
-  const lines = new Map<string, Map<number, string>>();
-  for (const key of new Set(done.map((change) => change.table))) {
+  const read = [...new Set(done.map((change) => change.table))].map(async (key) => {
     const ids = done.filter((change) => change.table === key).map(({ record }) => record);
-    lines.set(key, await shownRecords(db, trx, tables, tableFrom(tables, key), ids));
-  }
+    return [key, await shownRecords(db, trx, tables, tableFrom(tables, key), ids)] as const;
+  });
+  const lines = new Map(await Promise.all(read));
   return done.map(({ table: key, record, action }) => {
     const { title } = tableFrom(tables, key);
     const shown = lines.get(key)?.get(record) ?? `${title} ${record}`;

@@ -73,26 +73,20 @@ export async function journalChanges(
   receipt: Receipt | null = null,
 ): Promise<void> {
   const first = done.find((d) => d.table === about?.table && d.record === about?.record);
-  if (about) {
-    await journal(db, runner)
-      .where({ submission: head.submission })
-      .update({
-        record_id: about.record,
-        ...(receipt ? { receipt: JSON.stringify(receipt) } : {}),
-        ...(first
-          ? {
-              action: first.action,
-              record_version: first.version,
-              changes: JSON.stringify(first.changes),
-            }
-          : {}),
-      });
-  }
   const rows = done
     .filter((change) => change !== first)
     .map((change) => row(head, { submission: randomUUID(), ...change }));
+  // The first row is there already: what would be a second one of its submission is written into it.
+  if (about) {
+    const own = { table: about.table, record: about.record, changes: {}, ...first };
+    const written = { ...row(head, { submission: head.submission, ...own }) };
+    rows.unshift({ ...written, receipt: receipt && JSON.stringify(receipt) });
+  }
   for (let i = 0; i < rows.length; i += 500) {
-    await journal(db, runner).insert(rows.slice(i, i + 500));
+    await journal(db, runner)
+      .insert(rows.slice(i, i + 500))
+      .onConflict('submission')
+      .merge(['record_id', 'receipt', 'action', 'record_version', 'changes']);
   }
 }
 
