@@ -1,7 +1,7 @@
 import { houseOf } from '../src/core/table/sources';
 import { evaluate as interpret } from 'feelin';
 import { Entry } from '../src/core/entry/entry';
-import type { Names } from '../src/core/formula/compile';
+import type { Names } from '../src/core/formula/scope';
 import { Decimal, type Feel } from '../src/core/formula/feel';
 import { compileFormula, evaluate } from '../src/core/formula/formula';
 import * as kinds from '../src/core/formula/kinds';

@@ -7,6 +7,7 @@ import { parse } from 'csv-parse';
 import { stringify } from 'csv-stringify/sync';
 import type { Connection } from 'mysql2/promise';
 import { demoTables } from '../demo/tables';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { compare } from './measure';
 
 const rows = 100_000;
@@ -42,9 +43,42 @@ export async function imports(bench: { address: string; connection: Connection }
       },
       reference: () => loadData(bench.connection, file),
     });
+    await readsBeside(bench.address);
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
+}
+
+/** Small reads of others while a million rows are looked through, against those of a quiet server. */
+async function readsBeside(address: string): Promise<void> {
+  const many = 1_000_000;
+  const line = (i: number) => `SC-${i},Evening piece no. ${i},Composer ${i % 900},${i % 7},${i}\n`;
+  const body = new Blob([
+    'code,title,composer,difficulty,pages\n',
+    ...Array.from({ length: many }, (_, i) => line(i)),
+  ]);
+  const read = async (times: number[]) => {
+    const began = performance.now();
+    const response = await fetch(`${address}/api/tables/town/records?limit=20`);
+    await response.text();
+    times.push(performance.now() - began);
+    await sleep(20);
+  };
+  const [quiet, busy]: [number[], number[]] = [[], []];
+  for (let i = 0; i < 300; i++) await read(quiet);
+  let examined = false;
+  const work = examine(address, body).then(() => (examined = true));
+  while (!examined) await read(busy);
+  await work;
+  const [alone, beside] = [at99(quiet), at99(busy)];
+  console.log(
+    `bench reads-while-examining: ratio ${(beside / alone).toFixed(2)} (p99 ${beside.toFixed(1)} ms beside, ${alone.toFixed(1)} ms alone; ${many.toLocaleString('en')} rows, n=${busy.length}; aim at most 50 ms)`,
+  );
+}
+
+function at99(values: readonly number[]): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.floor(sorted.length * 0.99)] ?? Number.NaN;
 }
 
 interface Examined {

@@ -1,4 +1,5 @@
-// The other command: installs what is missing, then lint, types, unit, integration, faults, journeys.
+// The other command: installs what is missing, then checks, unit, integration, faults, journeys.
+// `npm test -- integration` runs one of them; any other word, the test files whose path holds it.
 // Its last line counts the tests of all runners.
 import { spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
@@ -12,29 +13,80 @@ import {
   step,
 } from './install.mjs';
 
+const suites = {
+  checks,
+  unit: inVitest('unit'),
+  integration: inVitest('integration'),
+  faults: inVitest('faults'),
+  journeys,
+};
+/** Those that run the built server, or want a database or a browser. */
+const built = ['integration', 'faults', 'journeys'];
+
 const counts = { passed: 0, failed: 0 };
 const results = path.join(root, 'test-results');
+const wanted = process.argv.slice(2).filter((word) => !word.startsWith('-'));
+const files = wanted.filter((word) => !Object.hasOwn(suites, word));
+const named = wanted.filter((word) => Object.hasOwn(suites, word));
+const chosen =
+  wanted.length === 0 ? Object.keys(suites) : named.length > 0 ? named : holding(files);
+if (chosen.length === 0) {
+  console.error(
+    `There is no part, and no test file, named ${files.join(' ')}. Parts: ${Object.keys(suites).join(', ')}.`,
+  );
+  process.exit(2);
+}
 
-ensureMariadb();
-const chromium = ensureChromium();
+if (chosen.some((suite) => built.includes(suite))) ensureMariadb();
+const chromium = chosen.includes('journeys') ? ensureChromium() : '';
 await step(ensurePackages);
 fs.mkdirSync(results, { recursive: true });
-
-await check('sync', ['svelte-kit', 'sync']);
-await Promise.all([
-  check('types', ['svelte-check', '--tsconfig', './tsconfig.json', '--threshold', 'warning']),
-  check('lint', ['eslint', '.', '--max-warnings', '0']).then(() =>
-    check('format', ['prettier', '--check', '.', '--log-level', 'warn']),
-  ),
-]);
-vitest('unit');
-await step(ensureBuild);
-vitest('integration');
-vitest('faults');
-journeys();
+for (const suite of chosen) {
+  if (built.includes(suite)) await step(ensureBuild);
+  console.log(`\n── ${suite}`);
+  await suites[suite]();
+}
 
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`);
 process.exit(counts.failed > 0 ? 1 : 0);
+
+/** Formatted, free of lint, typed; the plan of the house; nothing left over. */
+async function checks() {
+  await check('sync', ['svelte-kit', 'sync']);
+  await Promise.all([
+    check('types', ['svelte-check', '--tsconfig', './tsconfig.json', '--threshold', 'warning']),
+    check('lint', ['eslint', '.', '--max-warnings', '0'])
+      .then(() => check('format', ['prettier', '--check', '.', '--log-level', 'warn']))
+      .then(() =>
+        check('directions and circles', [
+          'depcruise',
+          'src',
+          'simulators',
+          'demo',
+          'bench',
+          'scripts',
+          'tests',
+        ]),
+      )
+      .then(() => check('left over', ['knip'])),
+  ]);
+}
+
+/** The suites in which test files stand whose path holds one of the words. */
+function holding(words) {
+  const places = {
+    unit: ['src', 'demo', 'scripts'],
+    integration: ['tests/integration'],
+    faults: ['tests/faults'],
+    journeys: ['tests/journeys'],
+  };
+  const holds = (folder) =>
+    fs.readdirSync(path.join(root, folder), { recursive: true }).some((file) => {
+      const full = path.join(folder, file);
+      return /\.(test|spec)\.ts$/.test(full) && words.some((word) => full.includes(word));
+    });
+  return Object.keys(places).filter((suite) => places[suite].some(holds));
+}
 
 /** A check that passes or fails as a whole; what it says is shown when it has ended, so that two can run at once. */
 async function check(name, words) {
@@ -43,15 +95,28 @@ async function check(name, words) {
   child.stdout.on('data', (part) => (said += part));
   child.stderr.on('data', (part) => (said += part));
   const status = await new Promise((done) => child.once('close', done));
-  console.log(`\n── ${name}\n${said.trim()}`);
+  console.log(
+    `${name}: ${status === 0 ? 'well' : 'not well'}${status === 0 ? '' : `\n${said.trim()}`}`,
+  );
   note(status === 0 ? [1, 0] : [0, 1]);
 }
 
+function inVitest(project) {
+  return () => vitest(project);
+}
+
 function vitest(project) {
-  console.log(`\n── ${project}`);
   const output = path.join(results, `${project}.json`);
   fs.rmSync(output, { force: true });
-  const words = ['vitest', 'run', '--project', project, '--reporter=default', '--reporter=json'];
+  const words = [
+    'vitest',
+    'run',
+    ...files,
+    '--project',
+    project,
+    '--reporter=default',
+    '--reporter=json',
+  ];
   const ran = runs([...words, `--outputFile.json=${output}`]);
   const report = readReport(output);
   const passed = report?.numPassedTests ?? 0;
@@ -61,10 +126,9 @@ function vitest(project) {
 }
 
 function journeys() {
-  console.log('\n── journeys');
   const output = path.join(results, 'journeys.json');
   fs.rmSync(output, { force: true });
-  const ran = runs(['playwright', 'test', '--reporter=list,json'], {
+  const ran = runs(['playwright', 'test', ...files, '--reporter=list,json'], {
     PLAYWRIGHT_JSON_OUTPUT_NAME: output,
     UNISOR_CHROMIUM: chromium,
   });

@@ -1,4 +1,4 @@
-import type { System } from './server';
+import type { System } from './system';
 
 /** The page of the simulators: how each stands, what it was asked lately, and switches for how it misbehaves. */
 export async function pageOf(systems: ReadonlyMap<string, System>): Promise<string> {

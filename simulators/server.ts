@@ -2,39 +2,8 @@ import http, { type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { pageOf } from './page';
-import type { Switches, SystemState, Trouble } from './state';
-
-/** What a simulated system answers. */
-export interface Reply {
-  status: number;
-  body: unknown;
-  headers?: Record<string, string>;
-}
-
-/** A request as a system sees it. */
-export interface Asked {
-  method: string;
-  /** Parts of the path below the system's own, decoded. */
-  path: string[];
-  query: URLSearchParams;
-  headers: IncomingMessage['headers'];
-  body: unknown;
-}
-
-/** A simulated system below a path: what it answers, and its state. */
-export interface System {
-  name: string;
-  state: SystemState;
-  /** What it answers over HTTP; without it, it is asked in another way. */
-  answer?: (asked: Asked) => Reply;
-  /** How a record can be changed as another person would, by hand: what is asked for. */
-  alters?: { label: string; example: string };
-  alter?: (which: string) => void | Promise<void>;
-  /** Has its switches take effect, where answering does not. */
-  applies?: (switches: Switches) => Promise<void>;
-  /** Its newest records, a line each. */
-  shows?: () => string[] | Promise<string[]>;
-}
+import type { Reply, System } from './system';
+import type { Trouble } from './state';
 
 /** Running simulators. */
 export interface Simulators {

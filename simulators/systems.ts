@@ -1,5 +1,5 @@
 import { demoTables } from '../demo/tables';
-import type { Asked, Reply, System } from './server';
+import type { Asked, Reply, System } from './system';
 import { SystemState } from './state';
 
 interface Member {

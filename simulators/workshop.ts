@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import type { Knex } from 'knex';
-import type { System } from './server';
+import type { System } from './system';
 import { SystemState } from './state';
 
 /** The schema of the workshop, and the user that may only read it. */

@@ -37,8 +37,8 @@ const sentences = {
   ],
   not_from_here: ['This was not sent from a page of Unisor.', ''],
   busy: ['Many people are writing the same records just now.', 'Try again in a moment.'],
-  lease_held: ['Something else is being done just now ({work}).', 'Try again in a moment.'],
-  lease_lost: ['It took too long, and somebody else has taken it over ({work}).', 'Try again.'],
+  lease_held: ['Somebody else is {work} at the moment.', 'Try again in a moment.'],
+  lease_lost: ['This took too long and was given up: somebody else is {work} now.', 'Try again.'],
   edition_closed: [
     'The form was published anew since you opened it.',
     'Copy what you typed, and open the link again.',

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { askSchema, type Answer, type Ask } from '../../src/core/entry/asks';
 import { ProblemError } from '../../src/core/problems';
-import { guestReader } from '../../src/server/access/guest-reads';
+import { guestReader, mostGuestAsksOutside } from '../../src/server/access/guest-reads';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables } from '../../src/server/catalog/tables';
 import { readSchema } from '../../src/server/records/form-read';
@@ -112,6 +112,21 @@ describe('H4 a guest reads what the form of their record offers, and no more', (
     expect(await rolled({ score: id('score', 31) }, id('score', 31))).toMatchObject([
       { rolled: 2 },
     ]);
+  });
+
+  it('so much of systems outside in one request, and no more', async () => {
+    const outside = { query: 'offers', column: 'price', given: [] };
+    const asking = planOf('loan', [field('price', { outside })]);
+    const tables = await loadTables(held.db);
+    const reader = (count: number) => {
+      const asks = Array.from({ length: count }, (_, i) =>
+        askSchema.parse({ id: String(i), field: 'price', kind: 'rollup' }),
+      );
+      const request = readSchema.parse({ edition: 1, asks });
+      return guestReader(held.db, tables, asking, loan, request, 'guest');
+    };
+    await expect(reader(mostGuestAsksOutside + 1)).rejects.toMatchObject({ status: 429 });
+    expect(await reader(mostGuestAsksOutside)).toBeTypeOf('function');
   });
 
   it('nothing of another record, or of what the form has not', async () => {

@@ -87,6 +87,25 @@ describe('a lease', () => {
     expect(got).toHaveLength(1);
     await got[0]?.end();
   });
+
+  it('says to whoever comes second what is being done, in words', async () => {
+    const names = ['structure', 'import score', 'outbox repairs', 'migrations', 'through 0001'];
+    const said = names.map(async (name) => {
+      const lease = await takeLease(held.db, name);
+      const refused = await underLease(held.db, name, 0, async () => null).catch(String);
+      await lease?.end();
+      return refused;
+    });
+    expect(await Promise.all(said)).toEqual(
+      [
+        'changing a table',
+        'bringing rows into score',
+        'sending to repairs',
+        'updating Unisor',
+        'saving the same form',
+      ].map((work) => expect.stringContaining(`Somebody else is ${work} at the moment.`)),
+    );
+  });
 });
 
 describe('A1 structure changes at once', () => {

@@ -1,11 +1,12 @@
 import { houseOf } from '../../src/core/table/sources';
 import fc from 'fast-check';
-import { newBeginning, type Beginning } from '../../src/core/entry/beginning';
+import { newBeginning, type Beginning, openedBeginning } from '../../src/core/entry/beginning';
 import { Entry, type Row } from '../../src/core/entry/entry';
 import { settle, type Reader } from '../../src/core/entry/settle';
 import { recomputed } from '../../src/core/entry/recomputed';
-import type { EntryState, Filled } from '../../src/core/entry/state';
-import { openedBeginning, rowKey, type OpenedRecord } from '../../src/core/entry/stored';
+import type { EntryState } from '../../src/core/entry/state';
+import type { Filled } from '../../src/core/entry/filled';
+import { rowKey, type OpenedRecord } from '../../src/core/entry/stored';
 import { writePlan } from '../../src/core/entry/write-plan';
 import { plainGrid } from '../../src/core/plan/draft';
 import type { Bring, Field, Plan, Section } from '../../src/core/plan/schema';

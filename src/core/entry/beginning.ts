@@ -1,9 +1,8 @@
 import { checkValue } from '../values/parse';
-import type { Around } from './life';
-import type { HostState } from './host-state';
-import type { Cell } from './cell';
-import type { Filled, FilledRow, HostFilled } from './state';
-import type { StoredRecord } from './stored';
+import type { Around } from './around';
+import type { HostState, Cell } from './host-state';
+import type { Filled, FilledRow, HostFilled } from './filled';
+import { rowKey, type OpenedRecord, type StoredRecord } from './stored';
 
 /** A row that an entry begins with. */
 export interface GivenRow extends Omit<FilledRow, 'id'> {
@@ -33,6 +32,15 @@ export interface Beginning extends Partial<HostFilled> {
 export function newBeginning(filled: Filled): Beginning {
   const { rows = {}, ...host } = filled;
   return { mode: 'resumed', ...host, rows };
+}
+
+/** How an entry begins that goes on with a stored record. */
+export function openedBeginning({ stored, values, rows }: OpenedRecord): Beginning {
+  const given = Object.entries(rows).map(([grid, list]) => [
+    grid,
+    list.map((row) => ({ key: rowKey(row.stored), ...row })),
+  ]);
+  return { mode: 'opened', values, stored, rows: Object.fromEntries(given) };
 }
 
 /** Gives the cells of a host what it begins with. */

@@ -9,7 +9,7 @@ import { offeredOf } from '../table/option-list';
 import { problem, type Problem } from '../problems';
 import { idsOf, sameValue, type Option, type Value } from '../values/types';
 import type { Choice, Offer } from './asks';
-import type { Cell } from './cell';
+import type { Cell, Living } from './host-state';
 import type { Cause, Life } from './life';
 
 /** Works out a field's choices from the values as they are; may clear its value. */
@@ -91,7 +91,7 @@ function refreshOptions(life: Life, cell: Cell, cause: Cause): void {
 }
 
 /** The options of its list that a field offers now; `null` where it has no option list. */
-export function offeredIn(life: Life, cell: Cell): Option[] | null {
+export function offeredIn(life: Living, cell: Cell): Option[] | null {
   const choices = optionChoices(cell.wired.field);
   if (!choices) return null;
   if (waitsFor(life, cell) !== null) return [];
@@ -102,7 +102,7 @@ export function offeredIn(life: Life, cell: Cell): Option[] | null {
 }
 
 /** Whether the value of a field is one that its option list offers now. */
-export function offersOption(life: Life, cell: Cell): boolean {
+export function offersOption(life: Living, cell: Cell): boolean {
   const offered = offeredIn(life, cell);
   return offered === null || offered.some((option) => option.value === cell.value);
 }
@@ -219,7 +219,7 @@ function stands(cell: Cell, given: Record<string, Value>): boolean {
 }
 
 /** The field that is to be filled first; `null` where the list waits for none. */
-export function waitsFor(life: Life, cell: Cell): string | null {
+export function waitsFor(life: Living, cell: Cell): string | null {
   const options = optionChoices(cell.wired.field);
   if (options) {
     const [by] = narrowedByOf(cell.wired.field);

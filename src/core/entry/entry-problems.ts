@@ -3,10 +3,9 @@ import { problem, type Problem } from '../problems';
 import { checkValue } from '../values/parse';
 import { formatValue } from '../values/format';
 import { offeredOptions } from '../values/types';
-import type { Cell } from './cell';
+import type { Cell, HostState } from './host-state';
 import { notOfferedProblem, offersOption } from './choosing';
 import { isShut, isUntouched } from './shut';
-import type { HostState } from './host-state';
 
 /** The problems of a host as it stands, in form order, each at its field behind a prefix. */
 export function problemsOf(host: HostState, prefix: string): Problem[] {

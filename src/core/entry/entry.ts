@@ -1,17 +1,19 @@
 import type { Clock } from '../formula/frame';
 import { askedChoices, asksOutside, optionChoices, tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
-import { checkValue, isoReading, parseText, type Reading } from '../values/parse';
+import { checkValue, parseText } from '../values/parse';
+import { isoReading, type Reading } from '../values/reading';
 import { offeredOptions, sameValue, type Option, type Value } from '../values/types';
 import type { WiredForm } from '../wiring/form';
 import type { FieldNode } from '../wiring/graph';
 import type { Answer, AskKind, Choice, StandingAsk } from './asks';
 import { begin, fill, goOn, isUnsure, type Beginning, type GivenRow } from './beginning';
-import { isClosed, type Cell, type ChoicesState } from './cell';
+import { isClosed, type Cell, type HostState } from './host-state';
+import type { ChoicesState } from './question';
 import { failChoices, offeredIn, putChoice, refreshChoices, takeOffer } from './choosing';
 import { problemsOf } from './entry-problems';
-import type { HostState } from './host-state';
-import { Life, type Around, type Cause } from './life';
+import { Life, type Cause } from './life';
+import type { Around } from './around';
 import {
   refreshFacts,
   refreshRollup,
@@ -24,14 +26,8 @@ import {
 import { resumeLife } from './resume';
 import { settleRule } from './rules';
 import { rowsAsked } from './scope-of-asks';
-import {
-  pendingText,
-  stateOf,
-  type EntryState,
-  type Filled,
-  type FilledRow,
-  type HostFilled,
-} from './state';
+import { pendingText, stateOf, type EntryState } from './state';
+import type { Filled, FilledRow, HostFilled } from './filled';
 import { rowKey } from './stored';
 import type { TraceEvent } from './trace';
 import { settleValue } from './working-out';

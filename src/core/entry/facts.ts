@@ -1,7 +1,29 @@
 import { toFeel } from '../formula/convert';
 import type { Feel, FeelRecord } from '../formula/feel';
-import type { Cell } from './cell';
-import type { HostState } from './host-state';
+import type { Value } from '../values/types';
+import type { WiredField } from '../wiring/wired';
+import type { StoredRecord } from './stored';
+
+/** The columns read of a chosen record; `values` is `null` where the record is gone. */
+export interface Facts {
+  record: Value;
+  values: Readonly<Record<string, Value>> | null;
+}
+
+/** The cell that has chosen a record. */
+export interface Choosing {
+  readonly wired: WiredField;
+  readonly value: Value;
+  readonly facts: Facts;
+  /** Has the columns of the record read. */
+  miss: () => void;
+}
+
+/** The form itself or a row, as far as it is saved to a record. */
+export interface Saving {
+  readonly key: string;
+  readonly stored: StoredRecord | null;
+}
 
 /** A record that is only named, so that it can be compared with another. */
 export class RecordLink implements FeelRecord {
@@ -27,7 +49,7 @@ export class RecordLink implements FeelRecord {
 export class SavedRecord extends RecordLink {
   constructor(
     table: string,
-    readonly host: HostState,
+    readonly host: Saving,
   ) {
     super(table, host.stored?.id ?? 0);
   }
@@ -40,7 +62,7 @@ export class SavedRecord extends RecordLink {
 /** A record that a field has chosen, or one that is reached from it through references. */
 export class RecordRef extends RecordLink {
   constructor(
-    readonly cell: Cell,
+    readonly cell: Choosing,
     /** The references followed from the chosen record: `town.region.`. */
     readonly prefix: string,
     table: string,
@@ -56,7 +78,7 @@ export class RecordRef extends RecordLink {
     const type = cell.wired.facts.get(path);
     if (!type) return null;
     if (cell.facts.record !== cell.value) {
-      cell.host.life.miss(cell);
+      cell.miss();
       return null;
     }
     const value = cell.facts.values?.[path] ?? null;

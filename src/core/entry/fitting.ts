@@ -1,8 +1,9 @@
 import { checkValue } from '../values/parse';
 import type { Value } from '../values/types';
-import type { WiredForm, WiredScope } from '../wiring/form';
-import { isDerived } from './cell';
-import type { EntryState, Filled } from './state';
+import type { WiredForm } from '../wiring/form';
+import { type WiredScope, isDerived } from '../wiring/wired';
+import type { EntryState } from './state';
+import type { Filled } from './filled';
 
 /**
  * What of an entry still fits a form that was changed meanwhile: what a person has set, where it is of the

@@ -10,7 +10,7 @@ import { answerFrom, readerOf } from '../../../tests/support/world';
 import { updateField } from '../plan/edit';
 import type { Plan } from '../plan/schema';
 import { wireForm } from '../wiring/form';
-import { touchedBy } from '../wiring/graph';
+import { reachedFrom } from '../wiring/graph';
 import { Entry } from './entry';
 import type { Beginning } from './beginning';
 import { settle } from './settle';
@@ -461,7 +461,8 @@ describe('wiring', () => {
   const touched = (plan: Plan, key: string) => {
     const form = wireForm(plan, lendingTables);
     const wired = form.fields.get(key);
-    const nodes = wired ? touchedBy(form.graph, wired) : [];
+    const start = wired && form.graph.of(wired, 'value');
+    const nodes = [...reachedFrom(start ? [start] : [])].sort((a, b) => a.order - b.order);
     return nodes.map((node) =>
       'wired' in node ? `${node.wired.field.key} ${node.aspect}` : 'grid',
     );

@@ -1,10 +1,10 @@
 import type { Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
-import { Budget, type Clock } from '../formula/frame';
+import { Budget } from '../formula/frame';
 import { asksOutside } from '../plan/schema';
-import type { Reading } from '../values/parse';
 import type { Value } from '../values/types';
-import type { WiredField, WiredForm, WiredScope } from '../wiring/form';
+import type { WiredForm } from '../wiring/form';
+import type { WiredField, WiredScope } from '../wiring/wired';
 import {
   scopeOfNode,
   type Aspect,
@@ -15,31 +15,15 @@ import {
 } from '../wiring/graph';
 import { gridRead, readField, sourceField } from '../wiring/sources';
 import type { AskKind, StandingAsk } from './asks';
-import type { Cell } from './cell';
-import { HostState } from './host-state';
+import type { Around } from './around';
+import { HostState, type Cell, type There } from './host-state';
 import { longestTrace, type TraceEvent } from './trace';
-
-/** What an entry is told of the world outside: the day, the person, the link by which it was opened. */
-export interface Around {
-  clock: Clock;
-  person: string;
-  link: Readonly<Record<string, string>>;
-  /** How numbers and dates are written there that stand in fields as text. */
-  reading: Reading;
-}
 
 /** The field whose change led to something; `null` while the entry begins. */
 export type Cause = string | null;
 
 /** Works one thing of a field out, for the form or for a row. */
 export type Work = (life: Life, cell: Cell, node: FieldNode, cause: Cause) => void;
-
-/** What is known of a grid: whether it is there, and whether that is known, and another than in the record. */
-export interface There {
-  holds: boolean;
-  unsure: boolean;
-  changed: boolean;
-}
 
 /** Where a node is to be worked out: in some hosts, or in all rows of its grid. */
 interface Marked {

@@ -1,7 +1,8 @@
 import { askedValue } from '../plan/schema';
 import { sameValue, type Value } from '../values/types';
-import type { WiredForm, WiredScope } from '../wiring/form';
-import type { Filled, FilledRow } from './state';
+import type { WiredForm } from '../wiring/form';
+import type { WiredScope } from '../wiring/wired';
+import type { Filled, FilledRow } from './filled';
 import { rowKey, scopeIn, type OpenedRecord, type OpenedRow } from './stored';
 
 /** Whose side is taken where two people have changed the same. */

@@ -10,7 +10,8 @@ import { examine } from '../wiring/examine';
 import { wireForm } from '../wiring/form';
 import { Entry } from './entry';
 import { compareChanges, conflictKey, merged } from './merge';
-import { openedBeginning, type OpenedRecord } from './stored';
+import { type OpenedRecord } from './stored';
+import { openedBeginning } from './beginning';
 import { writePlan } from './write-plan';
 
 const rate: ValueType = { kind: 'decimal', precision: 6, scale: 2 };

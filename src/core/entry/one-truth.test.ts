@@ -14,10 +14,9 @@ import { plainGrid } from '../plan/draft';
 import type { Field, Plan, Section } from '../plan/schema';
 import type { Value } from '../values/types';
 import { wireForm } from '../wiring/form';
-import { newBeginning, type Beginning } from './beginning';
+import { newBeginning, type Beginning, openedBeginning } from './beginning';
 import { Entry } from './entry';
 import { settle } from './settle';
-import { openedBeginning } from './stored';
 import { writePlan } from './write-plan';
 
 const item = (more: Partial<Field> = {}) =>

@@ -7,13 +7,12 @@ import { plainGrid } from '../plan/draft';
 import type { Field, Plan } from '../plan/schema';
 import type { Value } from '../values/types';
 import { wireForm, type WiredForm } from '../wiring/form';
-import { newBeginning, type Beginning } from './beginning';
-import type { Cell } from './cell';
+import { newBeginning, type Beginning, openedBeginning } from './beginning';
+import type { Cell } from './host-state';
 import { Entry, type Row } from './entry';
 import { recomputed } from './recomputed';
 import { settle } from './settle';
-import type { Filled } from './state';
-import { openedBeginning } from './stored';
+import type { Filled } from './filled';
 
 /** So many are tried; `UNISOR_HISTORIES=50000` tries others, and many. */
 const runs = Number(process.env.UNISOR_HISTORIES ?? 2500);

@@ -4,7 +4,7 @@ import { problem } from '../problems';
 import { shortLabel } from '../table/paths';
 import { sameValue, type Value } from '../values/types';
 import type { Choice } from './asks';
-import type { Cell } from './cell';
+import type { Cell } from './host-state';
 import { putChoice, waitsFor } from './choosing';
 import type { Cause, Life } from './life';
 

@@ -1,11 +1,11 @@
 import { problem, type Problem } from '../problems';
 import { formatValue } from '../values/format';
 import { sameValue, type Value } from '../values/types';
-import type { WiredField, WiredForm } from '../wiring/form';
+import type { WiredForm } from '../wiring/form';
+import { type WiredField, isDerived } from '../wiring/wired';
 import { readField } from '../wiring/sources';
-import { isDerived } from './cell';
 import type { Entry, Row } from './entry';
-import type { Filled, HostFilled } from './state';
+import type { Filled, HostFilled } from './filled';
 
 /**
  * Values that nobody types and that came out otherwise than they were submitted: the tables have

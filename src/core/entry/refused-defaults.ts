@@ -1,5 +1,5 @@
 import { updateField } from '../plan/edit';
-import type { Finding } from '../plan/checkup';
+import type { Finding } from '../plan/finding';
 import { askedChoices } from '../plan/schema';
 import { problem } from '../problems';
 import { formatValue } from '../values/format';

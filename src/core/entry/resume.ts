@@ -1,10 +1,10 @@
 import { checkValue } from '../values/parse';
 import type { Value } from '../values/types';
 import type { StandingAsk } from './asks';
-import type { Cell } from './cell';
-import type { HostState } from './host-state';
+import type { Cell, HostState } from './host-state';
 import type { Life } from './life';
-import type { EntryState, Filled, HostFilled } from './state';
+import type { EntryState } from './state';
+import type { Filled, HostFilled } from './filled';
 
 type HostMiddle = HostFilled & Partial<Record<'changed' | 'came', readonly string[] | undefined>>;
 

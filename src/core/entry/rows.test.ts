@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { linesPlan, lendingTables as tables, lendingWorld } from '../../../tests/support/lending';
 import { readerOf } from '../../../tests/support/world';
-import { isoReading } from '../values/parse';
+import { isoReading } from '../values/reading';
 import { wireForm } from '../wiring/form';
 import { Entry } from './entry';
 import { settle } from './settle';

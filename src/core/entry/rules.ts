@@ -3,7 +3,7 @@ import type { EntryFormula } from '../plan/formulas';
 import { formatValue } from '../values/format';
 import type { Problem } from '../problems';
 import type { FieldNode } from '../wiring/graph';
-import type { Cell } from './cell';
+import type { Cell } from './host-state';
 import type { Cause, Life } from './life';
 import { workOut } from './working-out';
 

@@ -2,9 +2,10 @@ import { evaluate } from '../formula/formula';
 import type { EntryFormula } from '../plan/formulas';
 import { askedChoices, askedValue, optionChoices } from '../plan/schema';
 import { sameValue } from '../values/types';
-import type { WiredField, WiredForm } from '../wiring/form';
+import type { WiredForm } from '../wiring/form';
+import type { WiredField } from '../wiring/wired';
 import { gridRead, readField } from '../wiring/sources';
-import type { Cell } from './cell';
+import type { Cell } from './host-state';
 import { canonicalOf } from './working-out';
 
 /**

@@ -10,12 +10,13 @@ import { readerOf, type World } from '../../../tests/support/world';
 import type { Plan } from '../plan/schema';
 import { wireForm } from '../wiring/form';
 import { Entry } from './entry';
-import type { Filled } from './state';
+import type { Filled } from './filled';
 import { compareChanges, conflictKey, merged } from './merge';
 import { recomputed } from './recomputed';
 import { settle } from './settle';
 import { foundBehind } from '../wiring/found-behind';
-import { openedBeginning, type OpenedRecord } from './stored';
+import { type OpenedRecord } from './stored';
+import { openedBeginning } from './beginning';
 import { writePlan } from './write-plan';
 
 const lines = (): OpenedRecord => ({

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { sameValue, valueSchema, type Value } from '../values/types';
-import type { WiredForm, WiredScope } from '../wiring/form';
-import type { Beginning } from './beginning';
+import type { WiredForm } from '../wiring/form';
+import type { WiredScope } from '../wiring/wired';
 
 const valuesSchema = z.record(z.string(), valueSchema);
 
@@ -41,15 +41,6 @@ export function fieldValues(scope: WiredScope, stored: StoredRecord): Record<str
       field.savesTo === null ? null : (stored.values[field.savesTo] ?? null),
     ]),
   );
-}
-
-/** How an entry begins that goes on with a stored record. */
-export function openedBeginning({ stored, values, rows }: OpenedRecord): Beginning {
-  const given = Object.entries(rows).map(([grid, list]) => [
-    grid,
-    list.map((row) => ({ key: rowKey(row.stored), ...row })),
-  ]);
-  return { mode: 'opened', values, stored, rows: Object.fromEntries(given) };
 }
 
 /** The key of a stored row among the rows of its grid. */

@@ -3,7 +3,7 @@ import type { Query } from '../outside/query';
 import type { Through } from '../plan/schema';
 import { sameValue, type Scalar, type Value } from '../values/types';
 import { type Entry } from './entry';
-import { isClosed } from './cell';
+import { isClosed } from './host-state';
 
 /** An outside record as a form that passes through shows it. */
 export interface ThroughRecord {

@@ -8,7 +8,7 @@ import { askedChoices, askedValue, asksOutside, tableChoices } from '../plan/sch
 import { problem, type Problem } from '../problems';
 import { checkValue, type Parsed } from '../values/parse';
 import { sameValue, type Value, type ValueType } from '../values/types';
-import type { Cell } from './cell';
+import type { Cell } from './host-state';
 import { refreshChoices, takeOnlyChoice } from './choosing';
 import { RecordLink } from './facts';
 import { askRollup, typeKey } from './reading';

@@ -1,6 +1,6 @@
 import type { EntryFormula } from '../plan/formulas';
 import type { Value } from '../values/types';
-import type { WiredScope } from '../wiring/form';
+import type { WiredScope } from '../wiring/wired';
 import type { WiredWrite } from '../wiring/writes';
 import type { Entry, Row } from './entry';
 import { RecordLink, SavedRecord } from './facts';
@@ -152,7 +152,7 @@ function extraWrite(
 /** The record being saved, where a formula names one that is made by this very save. */
 function newRecord(
   planning: Planning,
-  made: ReadonlyMap<Row, number>,
+  made: ReadonlyMap<object, number>,
   host: Row,
   path: string,
   formula: EntryFormula,

@@ -1,13 +1,6 @@
 import type { DateOrder } from '../values/dates';
-import {
-  isoReading,
-  parseText,
-  plainNumber,
-  readDecimal,
-  readingOf,
-  type FileReading,
-  type Reading,
-} from '../values/parse';
+import { parseText, plainNumber, readDecimal, readingOf, type FileReading } from '../values/parse';
+import { isoReading, type Reading } from '../values/reading';
 import { longestText, plainText, type ValueType } from '../values/types';
 
 /** What was learnt of one column of a file from all its rows, and the type proposed from it. */

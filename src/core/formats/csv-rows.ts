@@ -1,14 +1,7 @@
 import { z } from 'zod';
 import { problem, type Problem } from '../problems';
-import {
-  columnSchema,
-  fullestPage,
-  keyFrom,
-  pageBytes,
-  rowBytes,
-  widestRow,
-  type Column,
-} from '../table/definition';
+import { columnSchema, keyFrom, type Column } from '../table/definition';
+import { fullestPage, pageBytes, rowBytes, widestRow } from '../table/definition-problems';
 import { parseText, readingOf } from '../values/parse';
 import type { Value } from '../values/types';
 import type { ColumnProfile } from './csv-profile';

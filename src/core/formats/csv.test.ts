@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { fullestPage, pageBytes, rowBytes, widestRow } from '../table/definition';
+import { fullestPage, pageBytes, rowBytes, widestRow } from '../table/definition-problems';
 
 import type { ValueType } from '../values/types';
 import { ColumnProfiler } from './csv-profile';

@@ -1,4 +1,4 @@
-import type { Compiler, Piece, Scope } from './compile';
+import type { Compiling, Piece, Scope } from './scope';
 import { isList, kindOf, type Feel } from './feel';
 import type { Frame } from './frame';
 import { compileHigher, higherFunctions } from './functions-given';
@@ -11,7 +11,7 @@ import type { Node } from './syntax';
 
 /** Makes a function call ready: its name, the number of its parameters and their kinds are checked. */
 export function compileCall<H>(
-  compiler: Compiler<H>,
+  compiler: Compiling<H>,
   node: Extract<Node, { type: 'call' }>,
   scope: Scope<H>,
 ): Piece<H> {
@@ -67,7 +67,7 @@ export function compileCall<H>(
 
 /** A call by names as one by positions; what is left out between two others is absent. */
 function inOrder<H>(
-  compiler: Compiler<H>,
+  compiler: Compiling<H>,
   { named: _, ...node }: Extract<Node, { type: 'call' }>,
   names: readonly string[],
 ): Extract<Node, { type: 'call' }> {

@@ -6,7 +6,6 @@ import {
   Decimal,
   FeelRange,
   isList,
-  isRecord,
   kindOf,
   MonthsDuration,
   DaysDuration,
@@ -25,65 +24,25 @@ import { within } from './functions/ranges';
 import * as kinds from './kinds';
 import { fits, kindWords, type Kind } from './kinds';
 import { compileCall } from './call';
+import { memberOf, memberOfList } from './members';
 import { nearest } from './nearest';
 import {
-  told,
-  type CompareSign,
-  type FormulaProblem,
-  type Loop,
-  type Node,
-  type Test,
-} from './syntax';
-
-/** Works out a part of a formula. */
-export type Run<H> = (frame: Frame<H>) => Feel;
-
-/** A part of a formula made ready: its kind, and how it is worked out. */
-export interface Piece<H> {
-  kind: Kind;
-  run: Run<H>;
-}
-
-/** What a formula may name. */
-export interface Names<H> {
-  find: (name: string) => { kind: Kind; read: (host: H) => Feel } | null;
-  /** All names, for completion and hints. */
-  all: () => string[];
-  /**
-   * Works out once, for all hosts that stand in the same one, what reads only that: `token` names the part of
-   * the formula, `reads` what it hangs on.
-   */
-  shared?: (
-    host: H,
-    token: object,
-    reads: readonly (readonly string[])[],
-    work: () => Feel,
-  ) => Feel;
-}
+  reachedBy,
+  Refused,
+  type Compiling,
+  type Mention,
+  type Names,
+  type Piece,
+  type Run,
+  type Scope,
+} from './scope';
+import { told, type CompareSign, type Loop, type Node, type Test } from './syntax';
 
 /** What may walk over many rows, and is worth keeping. */
 const shareable: ReadonlySet<Node['type']> = new Set(['call', 'filter', 'for', 'some', 'every']);
 
-/**
- * A word of a formula that names something: a name of the form (`of` is `null`), or a member of a record
- * of a table, of a row or of the form (`of` is what its kind says).
- */
-export interface Mention {
-  of: string | null;
-  key: string;
-  from: number;
-  to: number;
-}
-
-/** Thrown inside the compiler; `compileFormula` gives it as a problem. */
-export class Refused extends Error {
-  constructor(readonly told: FormulaProblem) {
-    super(told.problem.message);
-  }
-}
-
 /** Turns a tree into closures, and notes what it reads. */
-export class Compiler<H> {
+export class Compiler<H> implements Compiling<H> {
   /** The paths read, from the form: `['ensemble', 'town', 'name']`. */
   reads = new Map<string, readonly string[]>();
   readonly mentions: Mention[] = [];
@@ -602,55 +561,6 @@ export class Compiler<H> {
   }
 }
 
-/** The variables around a part of a formula. */
-export class Scope<H> {
-  constructor(
-    readonly depth = 0,
-    readonly item = -1,
-    readonly variables: ReadonlyMap<string, Piece<H>> = new Map(),
-    readonly filtered: { kind: Kind; at: number; outer: Scope<H> | null } | null = null,
-  ) {}
-
-  /** A variable, or a member of the filtered item with the names that lead to it. */
-  find(name: string): (Piece<H> & { path?: readonly string[]; of?: string }) | null {
-    const found = this.variables.get(name);
-    if (found) return found;
-    if (!this.filtered) return null;
-    const { kind, at } = this.filtered;
-    const member = kind.is === 'record' ? kind.member(name) : null;
-    if (!member) return this.filtered.outer?.find(name) ?? null;
-    const run: Run<H> = (f) => memberOf(f.locals[at] ?? null, name, f);
-    const path = kind.is === 'record' && kind.path ? [...kind.path, name] : undefined;
-    const of = kind.is === 'record' ? kind.of : undefined;
-    return { kind: path ? reachedBy(member, path) : member, run, path, of };
-  }
-
-  all(): string[] {
-    const { kind } = this.filtered ?? {};
-    return [...this.variables.keys(), ...(kind?.is === 'record' ? kind.members() : [])];
-  }
-
-  /** With one more variable. */
-  with(name: string, kind: Kind): { scope: Scope<H>; at: number } {
-    const at = this.depth;
-    const variables = new Map(this.variables);
-    variables.set(name, { kind, run: (f) => f.locals[at] ?? null });
-    return { scope: new Scope(at + 1, this.item, variables, this.filtered), at };
-  }
-
-  /** Inside of a filter: `item`, and its members by their own names. */
-  withItem(kind: Kind): Scope<H> {
-    const { scope, at } = this.with('item', kind);
-    const filtered = { kind, at, outer: this as Scope<H> };
-    return new Scope(
-      scope.depth,
-      at,
-      new Map([...scope.variables].filter(([n]) => n === 'item')),
-      filtered,
-    );
-  }
-}
-
 const onNumbers: Partial<Record<string, (a: Decimal | null, b: Decimal | null) => Feel>> = {
   '+': (a, b) => (a === null || b === null ? null : finite(a.plus(b))),
   '-': (a, b) => (a === null || b === null ? null : finite(a.minus(b))),
@@ -677,49 +587,6 @@ function temporal<H>(node: Extract<Node, { type: 'temporal' }>): Piece<H> {
   const read = { date: readFeelDate, time: readFeelTime, duration: readFeelDuration }[what];
   const found = (read ?? readFeelDateTime)(written);
   return found ? constant({ is: kindOf(found) } as Kind, found) : refuse();
-}
-
-/** The kind, with the names that lead to it. */
-function reachedBy(kind: Kind, path: readonly string[]): Kind {
-  if (kind.is === 'record') return { ...kind, path };
-  if (kind.is === 'list') return { ...kind, of: reachedBy(kind.of, path) };
-  return kind;
-}
-
-function memberOf(of: Feel, key: string, frame: Frame<unknown>): Feel {
-  if (of === null) return null;
-  if (isRecord(of)) return of.member(key);
-  if (isList(of)) return of.map((item) => memberOf(item, key, frame));
-  if (of instanceof DaysDuration) return daysMember(of.milliseconds, key);
-  if (of instanceof MonthsDuration) {
-    const part = key === 'years' ? Math.trunc(of.months / 12) : of.months % 12;
-    return new Decimal(part);
-  }
-  const name = key === 'weekday' ? 'dayOfWeek' : key;
-  const part = typeof of === 'object' && name in of ? (of as never)[name] : undefined;
-  return typeof part === 'number' ? new Decimal(part) : frame.warn('wrong_kind');
-}
-
-function daysMember(milliseconds: number, key: string): Feel {
-  const seconds = Math.trunc(milliseconds / 1000);
-  const parts: Record<string, number> = {
-    days: Math.trunc(seconds / 86_400),
-    hours: Math.trunc(seconds / 3600) % 24,
-    minutes: Math.trunc(seconds / 60) % 60,
-    seconds: seconds % 60,
-  };
-  const part = parts[key];
-  return part === undefined ? null : new Decimal(part);
-}
-
-function memberOfList<H>(list: Run<H>, key: string, filled: boolean): Run<H> {
-  return (f) => {
-    const items = list(f);
-    if (!isList(items)) return items;
-    f.spend(items.length);
-    const members = items.map((item) => memberOf(item, key, f));
-    return filled ? members.filter((member) => member !== null) : members;
-  };
 }
 
 function negative(value: Feel, frame: Frame<unknown>): Feel {

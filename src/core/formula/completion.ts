@@ -1,4 +1,4 @@
-import type { Names } from './compile';
+import type { Names } from './scope';
 import { functions } from './functions/all';
 import { kindWords, type Kind } from './kinds';
 

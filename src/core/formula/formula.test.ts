@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import type { Names } from './compile';
+import type { Names } from './scope';
 import { fromFeel, kindFitsType, shownFeel } from './convert';
 import { Context, Decimal, readFeelDate, toText, type Feel } from './feel';
 import { compileFormula, evaluate } from './formula';

@@ -1,5 +1,6 @@
 import { problem, type Problem } from '../problems';
-import { Compiler, Refused, Scope, type Mention, type Names, type Run } from './compile';
+import { Compiler } from './compile';
+import { Refused, Scope, type Mention, type Names, type Run } from './scope';
 import type { Feel } from './feel';
 import { Frame, mostSteps, type Budget, TooManySteps, type Clock, type WarningCode } from './frame';
 import type { Kind } from './kinds';

@@ -1,4 +1,4 @@
-import type { Compiler, Piece, Scope } from './compile';
+import type { Compiling, Piece, Scope } from './scope';
 import { Decimal, isList, type Feel } from './feel';
 import type { Frame } from './frame';
 import * as kinds from './kinds';
@@ -15,13 +15,13 @@ export const higherFunctions: Readonly<Record<string, string>> = {
 };
 
 /** Makes `sort` or `list replace` ready. */
-export function compileHigher<H>(compiler: Compiler<H>, node: Call, scope: Scope<H>): Piece<H> {
+export function compileHigher<H>(compiler: Compiling<H>, node: Call, scope: Scope<H>): Piece<H> {
   return node.name === 'sort' ? sort(compiler, node, scope) : replace(compiler, node, scope);
 }
 
 /** A written function made ready: its body, and where its variables stand. */
 function given<H>(
-  compiler: Compiler<H>,
+  compiler: Compiling<H>,
   node: Node | undefined,
   takes: readonly Kind[],
   scope: Scope<H>,
@@ -57,7 +57,7 @@ function itemKind(kind: Kind): Kind {
   return kind.is === 'list' ? kind.of : kind;
 }
 
-function sort<H>(compiler: Compiler<H>, node: Call, scope: Scope<H>): Piece<H> {
+function sort<H>(compiler: Compiling<H>, node: Call, scope: Scope<H>): Piece<H> {
   const [listNode, byNode, ...more] = node.parameters;
   if (!listNode || !byNode || more.length > 0) return refuseCount(compiler, node, '2 values');
   const list = compiler.compile(listNode, scope);
@@ -76,7 +76,7 @@ function sort<H>(compiler: Compiler<H>, node: Call, scope: Scope<H>): Piece<H> {
   return { kind: kinds.listOf(item), run };
 }
 
-function replace<H>(compiler: Compiler<H>, node: Call, scope: Scope<H>): Piece<H> {
+function replace<H>(compiler: Compiling<H>, node: Call, scope: Scope<H>): Piece<H> {
   const [listNode, placeNode, newNode, ...more] = node.parameters;
   if (!listNode || !placeNode || !newNode || more.length > 0) {
     return refuseCount(compiler, node, '3 values');
@@ -111,12 +111,12 @@ function replace<H>(compiler: Compiler<H>, node: Call, scope: Scope<H>): Piece<H
   return { kind, run };
 }
 
-function refuseCount<H>(compiler: Compiler<H>, node: Call, taken: string): never {
+function refuseCount<H>(compiler: Compiling<H>, node: Call, taken: string): never {
   const details = { name: node.name, taken, given: node.parameters.length };
   return compiler.refuse('formula_parameters', node, details);
 }
 
-function refuseFunction<H>(compiler: Compiler<H>, node: Node): never {
+function refuseFunction<H>(compiler: Compiling<H>, node: Node): never {
   const details = { given: compiler.text(node), kind: 'no function', wanted: 'function(x, y) …' };
   return compiler.refuse('formula_wrong_kind', node, details);
 }

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { evaluate as oracle } from 'feelin';
 import { describe, expect, it } from 'vitest';
-import type { Names } from './compile';
+import type { Names } from './scope';
 import { Decimal, toText, type Feel } from './feel';
 import { compileFormula, evaluate } from './formula';
 import * as kinds from './kinds';

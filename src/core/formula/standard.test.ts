@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Names } from './compile';
+import type { Names } from './scope';
 import { functions } from './functions/all';
 import { higherFunctions } from './functions-given';
 import { otherNames, parameterNames } from './functions/parameters';

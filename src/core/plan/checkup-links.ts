@@ -2,7 +2,7 @@ import { toldNames } from '../outside/sending';
 import { columnOf, mustBeGiven, type House } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { comparable, isNumeric, typePhrase } from '../values/types';
-import type { Examined, Note } from './checkup';
+import type { Examined, Note } from './finding';
 import { checkNarrowings } from './checkup-narrowings';
 import { updateField } from './edit';
 import { chosenColumn, heldTypeIn } from './held';

@@ -1,7 +1,7 @@
 import type { Table, House } from '../table/definition';
 import { pathLabel, resolvePath } from '../table/paths';
 import { comparable } from '../values/types';
-import type { Examined, Note } from './checkup';
+import type { Examined, Note } from './finding';
 import { heldTypeIn } from './held';
 import {
   namedPlace,

@@ -1,6 +1,6 @@
 import { givenParameters } from '../outside/query';
 import { typePhrase, comparable } from '../values/types';
-import type { Examined, Note } from './checkup';
+import type { Examined, Note } from './finding';
 import { namedField } from './checkup-narrowings';
 import { plainField } from './draft';
 import { addField } from './edit';

@@ -1,4 +1,4 @@
-import { problem, type Details, type Problem, type ProblemCode } from '../problems';
+import { problem, type Problem } from '../problems';
 import { columnOf, mustBeGiven, type Table, type House } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { checkValue } from '../values/parse';
@@ -9,6 +9,7 @@ import { checkNarrowings, checkReach } from './checkup-narrowings';
 import { checkOutside, checkThrough } from './checkup-outside';
 import { addFieldForColumn } from './draft';
 import { updateField } from './edit';
+import type { Examined, Finding, Note } from './finding';
 import { heldTypeIn, storedType } from './held';
 import {
   addressOf,
@@ -21,32 +22,6 @@ import {
   type Plan,
   type TableChoices,
 } from './schema';
-
-/** One thing found in a plan. A problem stops publishing; a hint does not. */
-export interface Finding {
-  level: 'problem' | 'hint';
-  /** The field it concerns; `null` for the whole plan. */
-  field: string | null;
-  problem: Problem;
-  /** What would mend it. */
-  fix?: { label: string; apply: (plan: Plan) => Plan };
-}
-
-export type Note = (
-  level: Finding['level'],
-  code: ProblemCode,
-  details: Details,
-  fix?: Finding['fix'],
-) => void;
-
-/** What an examination looks at: the plan, the tables, and the scope that a field stands in. */
-export interface Examined {
-  plan: Plan;
-  tables: House;
-  scope: PlanScope;
-  /** How many records the tables hold. */
-  sizes: ReadonlyMap<string, number>;
-}
 
 /**
  * Examines a plan against the tables as they are; problems first. `read` names the fields that its

@@ -1,5 +1,5 @@
 import { compileFormula, type CompiledFormula, type Formula } from '../formula/formula';
-import type { Names } from '../formula/compile';
+import type { Names } from '../formula/scope';
 import { kindOfType } from '../formula/convert';
 import type { Feel, FeelRecord } from '../formula/feel';
 import * as kinds from '../formula/kinds';

@@ -1,7 +1,8 @@
 import { houseOf } from './sources';
 import { describe, expect, it } from 'vitest';
 import { column, reference, table } from '../../../tests/support/definitions';
-import { keyFrom, mostColumns, tableProblems, type Table } from './definition';
+import { keyFrom, type Table } from './definition';
+import { mostColumns, tableProblems } from './definition-problems';
 import { displayPaths, pathLabel, reachablePaths, resolvePath, shownLine } from './paths';
 
 const region = table('region', [column('name')]);

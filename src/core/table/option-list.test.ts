@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { column, field, planOf, table } from '../../../tests/support/definitions';
 import { Entry } from '../entry/entry';
-import { openedBeginning } from '../entry/stored';
+import { openedBeginning } from '../entry/beginning';
 import { parseText } from '../values/parse';
 import { examine } from '../wiring/examine';
 import { wireForm } from '../wiring/form';

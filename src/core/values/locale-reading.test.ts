@@ -140,3 +140,20 @@ describe('R10 numbers and dates as the reader writes them', () => {
     expect(values(['1.5', '1,5'])).toEqual(['not_decimal', '1.500']);
   });
 });
+describe('typed numbers and dates are read as the reader writes them', () => {
+  it.each([
+    ['en-US', { decimal: '.', dates: 'mdy' }],
+    ['en-GB', { decimal: '.', dates: 'dmy' }],
+    ['de-DE', { decimal: ',', dates: 'dmy' }],
+    ['sv-SE', { decimal: ',', dates: 'ymd' }],
+  ])('%s', (locale, reading) => expect(localeReading(locale)).toMatchObject(reading));
+
+  it('brings each to the one canonical form', () => {
+    const german = localeReading('de-DE');
+    const price: ValueType = { kind: 'decimal', precision: 10, scale: 2 };
+    expect(parseText(price, '1.250,5', 'Price', german)).toEqual({ value: '1250.50' });
+    expect(parseText({ kind: 'date' }, '1.3.2027', 'Day', german)).toEqual({ value: '2027-03-01' });
+    expect(parseText({ kind: 'time' }, '9:05', 'At', german)).toEqual({ value: '09:05:00' });
+    expect(parseText({ kind: 'time' }, '25:00', 'At', german)).toHaveProperty('problem');
+  });
+});

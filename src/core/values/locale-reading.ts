@@ -1,15 +1,5 @@
 import type { DateOrder } from './dates';
-import type { Reading } from './parse';
-
-/** A way in which a locale writes a day, or a day with its time: what to look for, and what each part is. */
-export interface WrittenShape {
-  pattern: RegExp;
-  parts: readonly ('year' | 'month' | 'day' | 'hour' | 'minute' | 'second' | 'dayPeriod')[];
-  /** Names of months, as they are written, by their number. */
-  months: ReadonlyMap<string, number>;
-  /** Hours as they are written, with the part of the day behind them, by the hour of 24. */
-  hours: ReadonlyMap<string, number>;
-}
+import type { Reading, WrittenShape } from './reading';
 
 /** The styles in which days and moments are shown, so that each can be typed again. */
 const styles: readonly Intl.DateTimeFormatOptions[] = [

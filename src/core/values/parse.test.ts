@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { readDate } from './dates';
 import { formatDecimal, formatValue } from './format';
-import { checkValue, isoReading, parseText, readingOf } from './parse';
+import { checkValue, parseText, readingOf } from './parse';
+import { isoReading } from './reading';
 import { plainText, sameValue, type ValueType } from './types';
 
 const decimal: ValueType = { kind: 'decimal', precision: 10, scale: 2 };

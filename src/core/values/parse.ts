@@ -2,7 +2,8 @@ import { problem, type Problem } from '../problems';
 import { longestCode } from './code';
 import { Temporal } from 'temporal-polyfill';
 import { isDate, isTime, readDate, type DateOrder } from './dates';
-import { fullYear, plainSigns, plainWords, readShape, type WrittenShape } from './locale-reading';
+import { fullYear, plainSigns, plainWords, readShape } from './locale-reading';
+import { isoReading, type Reading } from './reading';
 import {
   longestLongText,
   mostMembers,
@@ -15,25 +16,6 @@ import {
 
 /** A parsed value, or why it is none. */
 export type Parsed = { value: Value } | { problem: Problem };
-
-/** How written numbers and dates are to be read. */
-export interface Reading {
-  /** The sign between whole and fraction. */
-  decimal: string;
-  /** The signs that may stand between groups of digits; none where it is empty. */
-  groups: string;
-  /** Whether groups before the last one have two digits, as in India. */
-  byTwo?: boolean;
-  /** The order of day, month and year. */
-  dates: DateOrder;
-  /** How the locale writes days and moments in words and numbers, years of two digits among them. */
-  shapes?: readonly WrittenShape[];
-  /** Where moments are meant that say nothing else, as an IANA zone. */
-  zone?: string;
-}
-
-/** ISO dates and decimal points: what an open format carries. */
-export const isoReading: Reading = { decimal: '.', groups: '', dates: 'ymd' };
 
 /** How a file writes numbers and dates, as the person who brings it in can say. */
 export interface FileReading {

@@ -23,7 +23,6 @@ export const mostOptions = 2000;
 
 /** Formats of a short text. */
 export const textFormats = ['plain', 'email', 'url', 'phone'] as const;
-export type TextFormat = (typeof textFormats)[number];
 
 /** The longest short text, in characters. */
 export const longestText = 255;

@@ -1,6 +1,6 @@
 import type { SendMethod } from '../outside/sending';
 import type { Kind } from '../formula/kinds';
-import type { Names } from '../formula/compile';
+import type { Names } from '../formula/scope';
 import { compileIn, type EntryFormula, type EntryHost } from '../plan/formulas';
 import type { Button, ButtonStep, Plan } from '../plan/schema';
 import { told, type FormulaProblem } from '../formula/syntax';

@@ -1,5 +1,6 @@
 import type { Kind } from '../formula/kinds';
-import { checkup, sortedFindings, type Finding } from '../plan/checkup';
+import { checkup, sortedFindings } from '../plan/checkup';
+import type { Finding } from '../plan/finding';
 import { updateField } from '../plan/edit';
 import { compileIn, type FormulaUse } from '../plan/formulas';
 import { addressOf, type Plan } from '../plan/schema';
@@ -7,13 +8,8 @@ import { problem } from '../problems';
 import { foundBehind } from './found-behind';
 import type { House } from '../table/definition';
 import { plainText, type ValueType } from '../values/types';
-import {
-  wireForm,
-  wiredFormulas,
-  type FormulaFinding,
-  type WiredForm,
-  type WiredScope,
-} from './form';
+import { wireForm, wiredFormulas, type WiredForm } from './form';
+import type { FormulaFinding, WiredScope } from './wired';
 import { buttonFormulas } from './buttons';
 import { readField } from './sources';
 

@@ -7,7 +7,7 @@ import {
   type EntryHost,
   type FormulaUse,
 } from '../plan/formulas';
-import type { Names } from '../formula/compile';
+import type { Names } from '../formula/scope';
 import { kindFitsType } from '../formula/convert';
 import { kindWords } from '../formula/kinds';
 import { wholeProblem, type FormulaProblem } from '../formula/syntax';
@@ -17,7 +17,6 @@ import {
   narrowedByOf,
   scopesOf,
   tableChoices,
-  type Bring,
   type Field,
   type PlanScope,
   type Plan,
@@ -27,6 +26,7 @@ import { typePhrase, type ValueType } from '../values/types';
 import { buttonFormulas, wireButtons, type WiredButton } from './buttons';
 import { buildGraph, type Graph } from './graph';
 import { readField } from './sources';
+import type { FormulaFinding, WiredField, WiredScope } from './wired';
 import {
   asWrite,
   nothingWritten,
@@ -35,59 +35,6 @@ import {
   type WiredSend,
   type WiredWrite,
 } from './writes';
-
-/** A check made ready: what must hold, and its message in parts. */
-export interface WiredCheck {
-  holds: EntryFormula;
-  message: readonly (string | EntryFormula)[];
-}
-
-/** A field with all that filling needs to know of it. */
-export interface WiredField {
-  field: Field;
-  type: ValueType;
-  /** The key of its grid; `''` for the form itself. */
-  scope: string;
-  /** Its place among the fields of its scope. */
-  index: number;
-  /** The fields that narrow its choices, as its narrowings name them. */
-  narrowedBy: string[];
-  /** Columns of the chosen record that brings and formulas read, each with its type. */
-  facts: ReadonlyMap<string, ValueType>;
-  /** The lookup that brings its value. */
-  broughtBy: { from: WiredField; bring: Bring } | null;
-  computes: EntryFormula | null;
-  initially: EntryFormula | null;
-  shownWhen: EntryFormula | null;
-  requiredWhen: EntryFormula | null;
-  lockedWhen: EntryFormula | null;
-  checks: WiredCheck[];
-}
-
-/** The form itself, or the rows of a grid. */
-export interface WiredScope {
-  key: string;
-  title: string;
-  table: string;
-  link: string | null;
-  /** The grid to whose rows these belong. */
-  within: string | null;
-  /** Under which condition, of the form, a grid is there. */
-  shownWhen: EntryFormula | null;
-  /** Under which condition, of a row, it stands in sight. */
-  rowsWhen: EntryFormula | null;
-  fields: ReadonlyMap<string, WiredField>;
-  list: readonly WiredField[];
-}
-
-/** A formula of a field, or of a write (then without a field), that cannot be used; it is left out. */
-export interface FormulaFinding {
-  scope: string;
-  field: Field | null;
-  use: FormulaUse;
-  source: string;
-  found: FormulaProblem;
-}
 
 /** A plan made ready for filling. */
 export interface WiredForm {

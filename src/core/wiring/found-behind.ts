@@ -1,5 +1,5 @@
 import { askedValue, tableChoices } from '../plan/schema';
-import type { WiredScope } from './form';
+import type { WiredScope } from './wired';
 
 /** A column to be read of the record that a field has chosen, for a field that only narrows it. */
 export interface Found {

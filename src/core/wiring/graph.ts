@@ -7,7 +7,7 @@ import {
   optionChoices,
   scopeAround,
 } from '../plan/schema';
-import type { WiredField, WiredScope } from './form';
+import type { WiredField, WiredScope } from './wired';
 import { gridRead, readField, sourceField } from './sources';
 
 /** What is worked out of a field. */
@@ -64,12 +64,6 @@ export interface Graph {
   there: ReadonlyMap<string, GridNode>;
   /** What follows from the rows of a grid being added or taken away. */
   rowFlows: ReadonlyMap<string, readonly Flow[]>;
-}
-
-/** Everything that a change of the field's value can touch, in order. */
-export function touchedBy(graph: Graph, wired: WiredField): GraphNode[] {
-  const start = graph.of(wired, 'value');
-  return [...reachedFrom(start ? [start] : [])].sort((a, b) => a.order - b.order);
 }
 
 /** Everything that follows from some nodes, themselves not among it unless they follow from one another. */

@@ -1,4 +1,5 @@
-import { wiredFormulas, type WiredField, type WiredForm } from './form';
+import { wiredFormulas, type WiredForm } from './form';
+import type { WiredField } from './wired';
 import { buttonFormulas } from './buttons';
 import { reachedFrom, type GraphNode } from './graph';
 import { readField } from './sources';

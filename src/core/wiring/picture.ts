@@ -2,7 +2,8 @@ import { readField } from './sources';
 import { tableChoices } from '../plan/schema';
 import { systemTitle } from '../plan/words';
 import type { FlowKind } from './graph';
-import type { WiredField, WiredForm } from './form';
+import type { WiredForm } from './form';
+import type { WiredField } from './wired';
 import type { WiredSend } from './writes';
 
 /** What a line of the picture means. */

@@ -1,5 +1,5 @@
 import { namedPlace, scopeAround } from '../plan/schema';
-import type { WiredField, WiredScope } from './form';
+import type { WiredField, WiredScope } from './wired';
 
 /** The field that a narrowing of `scope` names: of its own, or with `parent.` of what is around it. */
 export function sourceField(

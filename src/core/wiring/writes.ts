@@ -1,11 +1,11 @@
 import { kindFitsType } from '../formula/convert';
-import type { Names } from '../formula/compile';
+import type { Names } from '../formula/scope';
 import { kindWords, type Kind } from '../formula/kinds';
 import { compileIn, type EntryFormula, type EntryHost, type FormulaUse } from '../plan/formulas';
 import { wholeProblem } from '../formula/syntax';
 import type { ExtraWrite, Plan, Send } from '../plan/schema';
 import type { Column, House } from '../table/definition';
-import type { FormulaFinding } from './form';
+import type { FormulaFinding } from './wired';
 
 /** A record written besides, made ready. */
 export interface WiredWrite {

@@ -2,7 +2,7 @@ import { Entry } from '$lib/core/entry/entry';
 import { isShut, isUntouched } from '$lib/core/entry/shut';
 import type { Answer } from '$lib/core/entry/asks';
 import { settle } from '$lib/core/entry/settle';
-import { openedBeginning } from '$lib/core/entry/stored';
+import { openedBeginning } from '$lib/core/entry/beginning';
 import { clockFrom } from '$lib/core/formula/clock';
 import { asksOutside, type Plan } from '$lib/core/plan/schema';
 import { fail } from '$lib/core/problems';

@@ -6,7 +6,8 @@ import { scopesOf, type Plan } from '$lib/core/plan/schema';
 import type { Database, Runner } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { duplicateIndex } from '../database/errors';
-import { bumpCatalog, parseJson } from '../database/structure';
+import { bumpCatalog } from '../database/structure';
+import { parseJson } from '../database/json';
 import { listForms, loadDraft, loadEdition } from './forms';
 import { loadTables } from './tables';
 

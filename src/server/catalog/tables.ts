@@ -1,13 +1,13 @@
 import type { Knex } from 'knex';
 import { fail, ProblemError } from '$lib/core/problems';
 import {
-  tableProblems,
   tableSchema,
   type Column,
   type Table,
   type TableIndex,
   type House,
 } from '$lib/core/table/definition';
+import { tableProblems } from '$lib/core/table/definition-problems';
 import { namedConnectionSchema, querySchema, systemOf } from '$lib/core/outside/query';
 import { optionListSchema } from '$lib/core/table/option-list';
 import { tablesWith } from '$lib/core/table/sources';
@@ -20,9 +20,9 @@ import {
   changeStructure,
   dropLoading,
   importLease,
-  parseJson,
   structuring,
 } from '../database/structure';
+import { parseJson } from '../database/json';
 import { takeLease } from '../database/lease';
 
 let cached: { revision: string; catalog: string; tables: House } | null = null;

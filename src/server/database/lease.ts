@@ -33,7 +33,7 @@ export class Lease {
   async hold(trx: Knex.Transaction): Promise<void> {
     const row = await leases(this.db, trx).where({ name: this.name }).forUpdate().first();
     if (row?.owner !== this.owner || Number(row?.fence) !== this.fence) {
-      fail('lease_lost', { work: this.name }, 503);
+      fail('lease_lost', { work: workOf(this.name) }, 503);
     }
   }
 
@@ -104,7 +104,7 @@ export async function underLease<T>(
   const end = Date.now() + wait;
   let lease = await takeLease(db, name);
   while (!lease) {
-    if (Date.now() >= end) return fail('lease_held', { work: name }, 409);
+    if (Date.now() >= end) return fail('lease_held', { work: workOf(name) }, 409);
     await pause(lookEvery);
     lease = await takeLease(db, name);
   }
@@ -112,6 +112,23 @@ export async function underLease<T>(
     return await work(lease);
   } finally {
     await lease.end();
+  }
+}
+
+/** What the holder of a lease is doing, as people say it. The first word of a lease's name says the kind of work. */
+function workOf(name: string): string {
+  const [kind, what = ''] = name.split(' ');
+  switch (kind) {
+    case 'structure':
+      return 'changing a table';
+    case 'import':
+      return `bringing rows into ${what}`;
+    case 'migrations':
+      return 'updating Unisor';
+    case 'outbox':
+      return `sending to ${what}`;
+    default:
+      return 'saving the same form';
   }
 }
 

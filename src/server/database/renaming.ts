@@ -8,7 +8,7 @@ import { tableSchema, type Table, type House } from '$lib/core/table/definition'
 import { keySchema } from '$lib/core/values/key';
 import { renameColumnIn, renameTableIn } from '$lib/core/table/rename';
 import type { Database } from './connection';
-import { parseJson } from './structure';
+import { parseJson } from './json';
 
 /** That a table, or one of its columns, gets another key. */
 export const renamingSchema = z.strictObject({

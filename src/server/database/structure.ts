@@ -7,6 +7,7 @@ import type { Database, Runner } from './connection';
 import { dropTable, type Statement } from './ddl';
 import { databaseWords, isAway } from './errors';
 import { takeLease, underLease, type Lease } from './lease';
+import { parseJson } from './json';
 import { carryRenaming, renamingSchema, type Renaming } from './renaming';
 import { inTransaction } from './transaction';
 
@@ -207,9 +208,4 @@ async function noteDefinition(db: Database, trx: Knex.Transaction, row: ChangeRo
       revision: trx.raw('revision + 1'),
       updated_at: trx.fn.now(),
     });
-}
-
-/** JSON columns come as text or parsed, as the driver sees fit. */
-export function parseJson(stored: unknown): unknown {
-  return typeof stored === 'string' ? JSON.parse(stored) : stored;
 }

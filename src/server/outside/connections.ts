@@ -12,7 +12,8 @@ import type { House } from '$lib/core/table/definition';
 import { listForms, loadDraft, loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
-import { bumpCatalog, parseJson } from '../database/structure';
+import { bumpCatalog } from '../database/structure';
+import { parseJson } from '../database/json';
 import { opened, sealed } from './secrets';
 
 /** A connection as people see it: without its secret. */

@@ -7,7 +7,7 @@ import type { Scalar } from '$lib/core/values/types';
 import { loadTables } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
 import { takeLease } from '../database/lease';
-import { parseJson } from '../database/structure';
+import { parseJson } from '../database/json';
 import { inTransaction } from '../database/transaction';
 import { log } from '../log';
 import { askHttp } from './http';

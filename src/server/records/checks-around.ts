@@ -1,12 +1,13 @@
 import type { Knex } from 'knex';
 import { Entry } from '$lib/core/entry/entry';
 import { settle } from '$lib/core/entry/settle';
-import { openedBeginning } from '$lib/core/entry/stored';
+import { openedBeginning } from '$lib/core/entry/beginning';
 import { clockFrom } from '$lib/core/formula/clock';
 import { problem, ProblemError } from '$lib/core/problems';
 import { columnOf, type House } from '$lib/core/table/definition';
 import type { Value } from '$lib/core/values/types';
-import type { WiredField, WiredForm, WiredScope } from '$lib/core/wiring/form';
+import type { WiredForm } from '$lib/core/wiring/form';
+import type { WiredField, WiredScope } from '$lib/core/wiring/wired';
 import { reachedFrom } from '$lib/core/wiring/graph';
 import { sourceField } from '$lib/core/wiring/sources';
 import { loadEdition, publishedForms } from '../catalog/forms';

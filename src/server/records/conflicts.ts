@@ -1,5 +1,5 @@
 import type { Knex } from 'knex';
-import type { Filled, FilledRow, HostFilled } from '$lib/core/entry/state';
+import type { Filled, FilledRow, HostFilled } from '$lib/core/entry/filled';
 import { compareChanges } from '$lib/core/entry/merge';
 import {
   fieldValues,

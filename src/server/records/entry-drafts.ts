@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { Database } from '../database/connection';
-import { parseJson } from '../database/structure';
+import { parseJson } from '../database/json';
 
 /** What was typed and not saved yet, as the screen that keeps it can go on with it. */
 export const entryDraftSchema = z.strictObject({

@@ -1,5 +1,4 @@
-import type { Answer, Choice, StandingAsk } from '$lib/core/entry/asks';
-import { pageSize } from '$lib/core/entry/asks';
+import { type Answer, type Choice, type StandingAsk, pageSize } from '$lib/core/entry/asks';
 import { pageFrom, writtenPage } from '$lib/core/outside/pages';
 import type { OutsideRow, OutsideRows } from '$lib/core/outside/rows';
 import type { Query } from '$lib/core/outside/query';
@@ -8,7 +7,7 @@ import { systemTitle } from '$lib/core/plan/words';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { sameValue, type Value } from '$lib/core/values/types';
-import type { WiredField } from '$lib/core/wiring/form';
+import type { WiredField } from '$lib/core/wiring/wired';
 import type { Database } from '../database/connection';
 import { log } from '../log';
 import { askAllPages, askQuery } from '../outside/ask';

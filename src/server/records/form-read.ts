@@ -7,7 +7,7 @@ import {
   type StandingAsk,
 } from '$lib/core/entry/asks';
 import { Entry } from '$lib/core/entry/entry';
-import { rowStateSchema, stateShape } from '$lib/core/entry/state';
+import { rowStateSchema, stateShape } from '$lib/core/entry/filled';
 import { settle, type Reader } from '$lib/core/entry/settle';
 import { clockFrom } from '$lib/core/formula/clock';
 import {
@@ -21,7 +21,8 @@ import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
 import type { Value } from '$lib/core/values/types';
-import { wireForm, type WiredField, type WiredForm } from '$lib/core/wiring/form';
+import { wireForm, type WiredForm } from '$lib/core/wiring/form';
+import type { WiredField } from '$lib/core/wiring/wired';
 import { sourceField } from '$lib/core/wiring/sources';
 import type { Database, Runner } from '../database/connection';
 import { isAway } from '../database/errors';

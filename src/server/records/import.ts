@@ -12,7 +12,8 @@ import {
   type Rejection,
 } from '$lib/core/formats/csv-rows';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import { columnOf, tableProblems, type Table, type House } from '$lib/core/table/definition';
+import { columnOf, type Table, type House } from '$lib/core/table/definition';
+import { tableProblems } from '$lib/core/table/definition-problems';
 import { keySchema } from '$lib/core/values/key';
 import { keptColumns } from '$lib/core/table/links';
 import type { Value } from '$lib/core/values/types';
@@ -23,7 +24,8 @@ import { tableSql, uniqueName } from '../database/ddl';
 import { databaseWords, duplicateIndex } from '../database/errors';
 import { underLease } from '../database/lease';
 import { refuseFull } from '../database/room';
-import { dropLoading, importLease, parseJson } from '../database/structure';
+import { dropLoading, importLease } from '../database/structure';
+import { parseJson } from '../database/json';
 import { openCsv } from './csv-file';
 import { openSave } from './journal';
 import { Equality } from './equality';

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { StoredRecord } from '$lib/core/entry/stored';
 import type { Value } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
-import { parseJson } from '../database/structure';
+import { parseJson } from '../database/json';
 
 /** What was done to a record. */
 export type Action = 'insert' | 'update' | 'delete';

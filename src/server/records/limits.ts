@@ -1,7 +1,7 @@
 import type { Entry } from '$lib/core/entry/entry';
 import { changedBesides } from '$lib/core/entry/write-plan';
 import { columnOf } from '$lib/core/table/definition';
-import type { WiredField } from '$lib/core/wiring/form';
+import type { WiredField } from '$lib/core/wiring/wired';
 import { reachedFrom, type GraphNode } from '$lib/core/wiring/graph';
 import type { Database, Runner } from '../database/connection';
 import { tableSql } from '../database/ddl';

@@ -1,5 +1,6 @@
 import { scopeIn, type OpenedRecord } from '$lib/core/entry/stored';
-import { isoReading, parseText } from '$lib/core/values/parse';
+import { parseText } from '$lib/core/values/parse';
+import { isoReading } from '$lib/core/values/reading';
 import type { Value } from '$lib/core/values/types';
 import { fail } from '$lib/core/problems';
 import { loadEdition, type HeldPlan } from '../catalog/forms';

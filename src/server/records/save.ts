@@ -1,14 +1,14 @@
 import type { Knex } from 'knex';
 import { z } from 'zod';
-import { newBeginning, type Beginning } from '$lib/core/entry/beginning';
+import { newBeginning, type Beginning, openedBeginning } from '$lib/core/entry/beginning';
 import { Entry } from '$lib/core/entry/entry';
-import { entryShape, rowStateSchema, type Filled } from '$lib/core/entry/state';
+import { entryShape, rowStateSchema, type Filled } from '$lib/core/entry/filled';
 import { isAsStored } from '$lib/core/entry/entry-problems';
 import { planSave } from '$lib/core/entry/all-problems';
 import { settle } from '$lib/core/entry/settle';
 import { recomputed } from '$lib/core/entry/recomputed';
 import type { PlannedWrite } from '$lib/core/entry/write-plan';
-import { openedBeginning, rowKey, type OpenedRecord } from '$lib/core/entry/stored';
+import { rowKey, type OpenedRecord } from '$lib/core/entry/stored';
 import { clockFrom } from '$lib/core/formula/clock';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { asksOutside } from '$lib/core/plan/schema';

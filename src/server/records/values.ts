@@ -1,5 +1,5 @@
 import type { KeptRow, Value, ValueType } from '$lib/core/values/types';
-import { parseJson } from '../database/structure';
+import { parseJson } from '../database/json';
 
 /** A canonical value as the driver binds it. */
 export function toDatabase(type: ValueType, value: Value): string | number | null {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Finding } from '$lib/core/plan/checkup';
+  import type { Finding } from '$lib/core/plan/finding';
   import type { Plan } from '$lib/core/plan/schema';
 
   interface Props {

@@ -8,7 +8,7 @@
   import { tags } from '@lezer/highlight';
   import { feelLanguage } from '@bpmn-io/lang-feel';
   import { untrack } from 'svelte';
-  import type { Names } from '$lib/core/formula/compile';
+  import type { Names } from '$lib/core/formula/scope';
   import { completions } from '$lib/core/formula/completion';
   import type { FormulaProblem } from '$lib/core/formula/syntax';
   import type { EntryHost } from '$lib/core/plan/formulas';

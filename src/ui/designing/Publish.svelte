@@ -2,7 +2,7 @@
   import { tick } from 'svelte';
   import { Button, Modal, Spinner } from 'flowbite-svelte';
   import { comparePlans, type PlanChange } from '$lib/core/plan/compare';
-  import type { Finding } from '$lib/core/plan/checkup';
+  import type { Finding } from '$lib/core/plan/finding';
   import { planSchema, type Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
   import type { House } from '$lib/core/table/definition';

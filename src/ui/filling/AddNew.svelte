@@ -7,7 +7,7 @@
   import { tablesWith, type Sources } from '$lib/core/table/sources';
   import type { Table } from '$lib/core/table/definition';
   import { idsOf, type Value } from '$lib/core/values/types';
-  import type { WiredField } from '$lib/core/wiring/form';
+  import type { WiredField } from '$lib/core/wiring/wired';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import NewRecord from '$lib/ui/tables/NewRecord.svelte';

@@ -2,7 +2,7 @@
   import { createVirtualizer } from '@tanstack/svelte-virtual';
   import { tick, untrack } from 'svelte';
   import { get } from 'svelte/store';
-  import { isDerived } from '$lib/core/entry/cell';
+  import { isDerived } from '$lib/core/wiring/wired';
   import type { Entry, Row } from '$lib/core/entry/entry';
   import { tableChoices, type Field, type Section } from '$lib/core/plan/schema';
   import { markOf } from '$lib/core/table/view';

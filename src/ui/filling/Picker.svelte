@@ -9,7 +9,7 @@
   import { resolvePath, shortLabel } from '$lib/core/table/paths';
   import { formatValue } from '$lib/core/values/format';
   import { idsOf, isNumeric, plainText, type Value } from '$lib/core/values/types';
-  import type { WiredField } from '$lib/core/wiring/form';
+  import type { WiredField } from '$lib/core/wiring/wired';
   import { locale } from '$lib/ui/shared/locale';
   import { markedParts } from './marked';
   import type { EntrySession, Panel } from './session.svelte';

@@ -1,7 +1,8 @@
-import { newBeginning, type Beginning } from '$lib/core/entry/beginning';
-import { sentPart, type Filled } from '$lib/core/entry/state';
+import { newBeginning, type Beginning, openedBeginning } from '$lib/core/entry/beginning';
+import { sentPart } from '$lib/core/entry/state';
+import type { Filled } from '$lib/core/entry/filled';
 import { compareChanges, merged, type Comparison, type Side } from '$lib/core/entry/merge';
-import { openedBeginning, type OpenedRecord } from '$lib/core/entry/stored';
+import { type OpenedRecord } from '$lib/core/entry/stored';
 import type { Plan } from '$lib/core/plan/schema';
 import type { Problem } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';

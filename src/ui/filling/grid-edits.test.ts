@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { linesPlan, lendingTables } from '../../../tests/support/lending';
 import { Entry } from '$lib/core/entry/entry';
-import { isoReading } from '$lib/core/values/parse';
+import { isoReading } from '$lib/core/values/reading';
 import { wireForm } from '$lib/core/wiring/form';
 import { copyBlock, copyOf, mostLines, pasteBlock, putRow, takeRow } from './grid-edits';
 

@@ -1,9 +1,10 @@
 import Papa from 'papaparse';
 import { type Entry, type Row } from '$lib/core/entry/entry';
-import { isClosed } from '$lib/core/entry/cell';
+import { isClosed } from '$lib/core/entry/host-state';
 import type { StoredRecord } from '$lib/core/entry/stored';
 import type { Field } from '$lib/core/plan/schema';
-import { isoReading, parseText, type Reading } from '$lib/core/values/parse';
+import { parseText } from '$lib/core/values/parse';
+import { isoReading, type Reading } from '$lib/core/values/reading';
 import type { Choice } from '$lib/core/entry/asks';
 import type { Value, ValueType } from '$lib/core/values/types';
 import { pastedRows } from '$lib/ui/shared/pasted';

@@ -1,6 +1,6 @@
 import { del, get, set, update } from 'idb-keyval';
 import { z } from 'zod';
-import { rowStateSchema, stateShape } from '$lib/core/entry/state';
+import { rowStateSchema, stateShape } from '$lib/core/entry/filled';
 import { openedSchema } from '$lib/core/entry/stored';
 import { call } from '$lib/ui/shared/api';
 

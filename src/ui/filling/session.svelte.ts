@@ -7,16 +7,16 @@ import {
   type Offer,
   type StandingAsk,
 } from '$lib/core/entry/asks';
-import type { ChoicesState } from '$lib/core/entry/cell';
+import { isClosed } from '$lib/core/entry/host-state';
+import type { ChoicesState } from '$lib/core/entry/question';
 import { planSave } from '$lib/core/entry/all-problems';
 import { Entry, type Row } from '$lib/core/entry/entry';
 import type { Beginning } from '$lib/core/entry/beginning';
-import type { Filled } from '$lib/core/entry/state';
-import { isClosed } from '$lib/core/entry/cell';
+import type { Filled } from '$lib/core/entry/filled';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
 import { clockFrom } from '$lib/core/formula/clock';
 import { evaluate } from '$lib/core/formula/formula';
-import type { Names as FormulaNames } from '$lib/core/formula/compile';
+import type { Names as FormulaNames } from '$lib/core/formula/scope';
 import type { Clock } from '$lib/core/formula/frame';
 import type { EntryHost } from '$lib/core/plan/formulas';
 import { chosenColumn, leafPath } from '$lib/core/plan/held';
@@ -26,8 +26,9 @@ import type { House } from '$lib/core/table/definition';
 import { pathLabel, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
-import type { Reading } from '$lib/core/values/parse';
-import type { WiredField, WiredForm, WiredScope } from '$lib/core/wiring/form';
+import type { Reading } from '$lib/core/values/reading';
+import type { WiredForm } from '$lib/core/wiring/form';
+import type { WiredField, WiredScope } from '$lib/core/wiring/wired';
 import { call, callLines } from '$lib/ui/shared/api';
 import { locale, reading } from '$lib/ui/shared/locale';
 

@@ -7,7 +7,8 @@
   import { proposedColumns } from '$lib/core/outside/rows';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom, labelFrom } from '$lib/core/table/definition';
-  import { isoReading, parseText } from '$lib/core/values/parse';
+  import { parseText } from '$lib/core/values/parse';
+  import { isoReading } from '$lib/core/values/reading';
   import { plainText, type Scalar } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';

@@ -1,4 +1,4 @@
-import { problem, ProblemError, type Problem } from '$lib/core/problems';
+import { problem,  type Problem } from '$lib/core/problems';
 
 /** What a call to our own server gives: the result, or the problems with their status. */
 export type Called<T> =
@@ -27,13 +27,6 @@ export async function call<T>(address: string, options: CallOptions = {}): Promi
     return away();
   }
   return readResponse<T>(response);
-}
-
-/** Like {@link call}, but throws a ProblemError where it fails. */
-export async function demand<T>(address: string, options: CallOptions = {}): Promise<T> {
-  const called = await call<T>(address, options);
-  if (called.ok) return called.value;
-  throw new ProblemError(called.problems, called.status);
 }
 
 /** Calls our own server and takes its answer line by line, as lines come (NDJSON). */

@@ -1,5 +1,5 @@
 import { localeReading } from '$lib/core/values/locale-reading';
-import type { Reading } from '$lib/core/values/parse';
+import type { Reading } from '$lib/core/values/reading';
 
 /** How the reader writes: the language of the browser; English where there is none, as on the server. */
 export function locale(): string {

@@ -1,0 +1,29 @@
+import type { Details, Problem, ProblemCode } from '../problems';
+import type { House } from '../table/definition';
+import type { Plan, PlanScope } from './schema';
+
+/** One thing found in a plan. A problem stops publishing; a hint does not. */
+export interface Finding {
+  level: 'problem' | 'hint';
+  /** The field it concerns; `null` for the whole plan. */
+  field: string | null;
+  problem: Problem;
+  /** What would mend it. */
+  fix?: { label: string; apply: (plan: Plan) => Plan };
+}
+
+export type Note = (
+  level: Finding['level'],
+  code: ProblemCode,
+  details: Details,
+  fix?: Finding['fix'],
+) => void;
+
+/** What an examination looks at: the plan, the tables, and the scope that a field stands in. */
+export interface Examined {
+  plan: Plan;
+  tables: House;
+  scope: PlanScope;
+  /** How many records the tables hold. */
+  sizes: ReadonlyMap<string, number>;
+}

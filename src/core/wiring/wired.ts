@@ -1,0 +1,63 @@
+import type { EntryFormula, FormulaUse } from '../plan/formulas';
+import type { FormulaProblem } from '../formula/syntax';
+import { askedValue, type Bring, type Field } from '../plan/schema';
+import type { ValueType } from '../values/types';
+
+/** A check made ready: what must hold, and its message in parts. */
+export interface WiredCheck {
+  holds: EntryFormula;
+  message: readonly (string | EntryFormula)[];
+}
+
+/** A field with all that filling needs to know of it. */
+export interface WiredField {
+  field: Field;
+  type: ValueType;
+  /** The key of its grid; `''` for the form itself. */
+  scope: string;
+  /** Its place among the fields of its scope. */
+  index: number;
+  /** The fields that narrow its choices, as its narrowings name them. */
+  narrowedBy: string[];
+  /** Columns of the chosen record that brings and formulas read, each with its type. */
+  facts: ReadonlyMap<string, ValueType>;
+  /** The lookup that brings its value. */
+  broughtBy: { from: WiredField; bring: Bring } | null;
+  computes: EntryFormula | null;
+  initially: EntryFormula | null;
+  shownWhen: EntryFormula | null;
+  requiredWhen: EntryFormula | null;
+  lockedWhen: EntryFormula | null;
+  checks: WiredCheck[];
+}
+
+/** The form itself, or the rows of a grid. */
+export interface WiredScope {
+  key: string;
+  title: string;
+  table: string;
+  link: string | null;
+  /** The grid to whose rows these belong. */
+  within: string | null;
+  /** Under which condition, of the form, a grid is there. */
+  shownWhen: EntryFormula | null;
+  /** Under which condition, of a row, it stands in sight. */
+  rowsWhen: EntryFormula | null;
+  fields: ReadonlyMap<string, WiredField>;
+  list: readonly WiredField[];
+}
+
+/** A formula of a field, or of a write (then without a field), that cannot be used; it is left out. */
+export interface FormulaFinding {
+  scope: string;
+  field: Field | null;
+  use: FormulaUse;
+  source: string;
+  found: FormulaProblem;
+}
+
+/** Whether nobody types the value of a field. */
+export function isDerived({ computes, field, broughtBy }: WiredField): boolean {
+  if (computes !== null || field.computes !== null || askedValue(field) !== null) return true;
+  return broughtBy !== null && !broughtBy.bring.editable;
+}
