@@ -7,17 +7,21 @@ import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { root } from './install.mjs';
 
-/** Starts the built server and waits until it answers. Gives `{ address, stop(), exited }`. */
+/** Starts the built server, or its sources (`dev`), and waits until it answers. Gives `{ address, stop(), exited }`. */
 export async function startServer({
   url,
   port,
   schema = 'unisor',
   log = 'info',
   output = 'inherit',
+  dev = false,
   env = {},
 }) {
   const address = `http://127.0.0.1:${port}`;
-  const child = spawn(process.execPath, [path.join(root, 'scripts', 'serve.mjs')], {
+  const served = dev
+    ? [bin('vite'), 'dev', '--host', '127.0.0.1', '--port', String(port), '--strictPort']
+    : [path.join(root, 'scripts', 'serve.mjs')];
+  const child = spawn(process.execPath, served, {
     cwd: root,
     // Its own process group, so that Ctrl+C in the terminal reaches it through us only.
     detached: true,
@@ -54,9 +58,9 @@ export async function startServer({
 }
 
 /** Starts the simulators of outside systems, one of them in a database, as a child process. Gives `{ address, stop() }`. */
-export async function startSimulators(url, port = 0) {
-  const tsx = path.join(root, 'node_modules', '.bin', 'tsx');
-  const child = spawn(tsx, [path.join(root, 'simulators', 'run.ts'), String(port)], {
+export async function startSimulators(url, port = 0, dev = false) {
+  const run = [path.join(root, 'simulators', 'run.ts'), String(port)];
+  const child = spawn(bin('tsx'), dev ? ['watch', '--clear-screen=false', ...run] : run, {
     cwd: root,
     detached: true,
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -98,6 +102,11 @@ export function isFree(port) {
     probe.once('error', () => done(false));
     probe.listen(port, '127.0.0.1', () => probe.close(() => done(true)));
   });
+}
+
+/** The program of a package. */
+function bin(name) {
+  return path.join(root, 'node_modules', '.bin', name);
 }
 
 async function answers(address) {

@@ -1,4 +1,4 @@
-import { problem,  type Problem } from '$lib/core/problems';
+import { problem, type Problem } from '$lib/core/problems';
 
 /** What a call to our own server gives: the result, or the problems with their status. */
 export type Called<T> =
