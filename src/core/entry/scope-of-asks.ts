@@ -1,5 +1,5 @@
 import { gridRead, readField } from '../wiring/sources';
-import { wiredFormulas, type WiredForm } from '../wiring/form';
+import type { WiredForm } from '../wiring/form';
 import { askingAspects, reachedFrom, type FieldNode, type GraphNode } from '../wiring/graph';
 import type { StandingAsk } from './asks';
 import type { HostState } from './host-state';
@@ -70,7 +70,7 @@ function followsOf(form: WiredForm, start: FieldNode): Follows {
 function readsRows(form: WiredForm, { wired }: FieldNode): boolean {
   const scope = form.scopes.get(wired.scope);
   if (!scope) return false;
-  return wiredFormulas(wired).some((formula) =>
+  return wired.formulas.some((formula) =>
     formula.reads.some(
       (path) =>
         gridRead(form.scopes, scope, path) !== null ||

@@ -7,7 +7,7 @@ import type { Kind, RecordKind } from '../formula/kinds';
 import { houseColumns, type House } from '../table/definition';
 import type { ValueType } from '../values/types';
 import { heldTypeIn } from './held';
-import { scopeAround, scopesOf, type Check, type Field, type PlanScope, type Plan } from './schema';
+import { scopeAround, scopesOf, type Check,  type PlanScope, type Plan } from './schema';
 
 /** What formulas of a form read from: the form as it is filled, or a row of one of its grids. */
 export interface EntryHost extends FeelRecord {
@@ -29,15 +29,6 @@ export interface EntryHost extends FeelRecord {
 }
 
 export type EntryFormula = Formula<EntryHost>;
-
-/** The formulas that a field can carry, each with the question that it answers. */
-export type FormulaUse =
-  | { at: 'computes' | 'initially' | 'shownWhen' | 'requiredWhen' | 'lockedWhen' }
-  | { at: 'check'; index: number; part: 'holds' | 'message' }
-  | { at: 'grid'; part: 'whole' | 'rows' }
-  | { at: 'write'; index: number; column: string }
-  | { at: 'send'; index: number; name: string }
-  | { at: 'button'; label: string };
 
 /** The names that formulas of each scope may use, by the scope's key. */
 export function formNames(plan: Plan, tables: House): Map<string, Names<EntryHost>> {
@@ -96,26 +87,6 @@ export function tableKind(tables: House, key: string): Kind {
 /** The kind of a value of a type. */
 export function valueKind(type: ValueType, tables: House): Kind {
   return type.kind === 'reference' ? tableKind(tables, type.table) : kindOfType(type);
-}
-
-/** All formulas of a field, as written. */
-export function formulasOf(field: Field): { use: FormulaUse; source: string }[] {
-  const single = (['computes', 'initially', 'shownWhen', 'requiredWhen', 'lockedWhen'] as const)
-    .map((at) => ({ use: { at }, source: field[at] }))
-    .filter(
-      (entry): entry is { use: FormulaUse & { at: typeof entry.use.at }; source: string } =>
-        entry.source !== null,
-    );
-  const checks = field.checks.flatMap(({ holds, message }, index) => [
-    { use: { at: 'check', index, part: 'holds' } as const, source: holds },
-    ...messageParts(message)
-      .filter((part) => part.formula)
-      .map((part) => ({
-        use: { at: 'check', index, part: 'message' } as const,
-        source: part.text,
-      })),
-  ]);
-  return [...single, ...checks];
 }
 
 /** What a check says, cut into plain text and formulas: `{copies} asked` → copies, ` asked`. */

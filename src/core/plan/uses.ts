@@ -1,6 +1,6 @@
 import type { House } from '../table/definition';
 import { resolvePath } from '../table/paths';
-import { formulasOf } from './formulas';
+import { fieldFormulas } from './formula-sites';
 import { renameColumn, renameTable } from './rename';
 import { scopesOf, tableChoices, type Field, type Plan } from './schema';
 import { scopedLabel } from './words';
@@ -69,7 +69,7 @@ function changedQuestions(field: Field, other: Field): string[] {
       'comes from': [tableChoices(one) ? choices : one.choices, rollup, one.holds],
       'narrowed by': [narrowings, rolled],
       brings: one.brings,
-      formula: formulasOf(one).map(({ source }) => source),
+      formula: fieldFormulas(one).map(({ source }) => source),
       'saves to': one.savesTo,
     };
   });
@@ -102,7 +102,7 @@ function optionUses(
         return meant(start, c.path) && c.values.includes(option);
       });
       const held = scope.table === table && field.savesTo === column;
-      const written = formulasOf(field).some(({ source }) => source.includes(`"${option}"`));
+      const written = fieldFormulas(field).some(({ source }) => source.includes(`"${option}"`));
       const questions = [
         ...(conditions.length > 0 ? ['comes from'] : []),
         ...(held && field.initial === option ? ['default'] : []),

@@ -1,9 +1,7 @@
 import type { SendMethod } from '../outside/sending';
-import type { Kind } from '../formula/kinds';
-import type { Names } from '../formula/scope';
-import { compileIn, type EntryFormula, type EntryHost } from '../plan/formulas';
-import type { Button, ButtonStep, Plan } from '../plan/schema';
-import { told, type FormulaProblem } from '../formula/syntax';
+import type { EntryFormula } from '../plan/formulas';
+import type { ButtonStep, Plan } from '../plan/schema';
+import type { ReadyFormulas } from './ready';
 
 /** A step of a button made ready. */
 export type WiredStep =
@@ -26,54 +24,38 @@ export interface WiredButton {
   steps: WiredStep[];
 }
 
-/** Told of a formula of a button that cannot be used. */
-export type NoteButton = (button: Button, source: string, found: FormulaProblem) => void;
-
-/** Makes the buttons of a plan ready; one with a formula that cannot be used is left out whole. */
-export function wireButtons(
-  { buttons = [] }: Plan,
-  names: Names<EntryHost> | undefined,
-  note: NoteButton,
-): WiredButton[] {
+/** The buttons of a plan, made ready; one with a formula that cannot be used is left out whole. */
+export function wireButtons({ buttons = [] }: Plan, ready: ReadyFormulas): WiredButton[] {
   return buttons.flatMap((button) => {
-    const ready = (source: string, fits: (kind: Kind) => boolean = plain): EntryFormula | null => {
-      const compiled = compileIn(names, source);
-      if ('formula' in compiled && fits(compiled.formula.kind)) return compiled.formula;
-      const details = { given: source, kind: 'something else', wanted: 'a plain value' };
-      const whole = { from: 0, to: source.length };
-      note(
-        button,
-        source,
-        'problem' in compiled ? compiled.problem : told('formula_wrong_kind', whole, details),
-      );
-      return null;
-    };
-    const when = button.when === null ? null : ready(button.when, yesNo);
-    const steps = button.steps.map((step) => wireStep(step, ready));
-    if ((button.when !== null && !when) || steps.includes(null)) return [];
     const { key, label } = button;
+    const when = ready.at({ at: 'button', label, step: -1, part: 'when' }, button.when);
+    const steps = button.steps.map((step, i) => wireStep(label, step, i, ready));
+    if ((button.when !== null && !when) || steps.includes(null)) return [];
     return [{ key, label, when, steps: steps.filter((step) => step !== null) }];
   });
 }
 
 function wireStep(
+  label: string,
   step: ButtonStep,
-  ready: (source: string, fits?: (kind: Kind) => boolean) => EntryFormula | null,
+  i: number,
+  ready: ReadyFormulas,
 ): WiredStep | null {
+  const use = { at: 'button', label, step: i } as const;
   const all = (formulas: Readonly<Record<string, string>>) => {
-    const made = Object.entries(formulas).map(([name, source]) => ({
-      name,
-      formula: ready(source),
-    }));
-    const complete = made.flatMap(({ name, formula }) => (formula ? [{ name, formula }] : []));
-    return complete.length === made.length ? complete : null;
+    const names = Object.entries(formulas);
+    const complete = names.flatMap(([name, source]) => {
+      const formula = ready.at({ ...use, part: 'value', name }, source);
+      return formula ? [{ name, formula }] : [];
+    });
+    return complete.length === names.length ? complete : null;
   };
   switch (step.do) {
     case 'ask':
     case 'save':
       return step;
     case 'set': {
-      const to = ready(step.to, () => true);
+      const to = ready.at({ ...use, part: 'set' }, step.to);
       return to && { do: 'set', field: step.field, to };
     }
     case 'tell': {
@@ -86,17 +68,4 @@ function wireStep(
       return carry && { do: 'open', form: step.form, carry };
     }
   }
-}
-
-const yesNo = (kind: Kind) => ['yes_no', 'any', 'nothing'].includes(kind.is);
-const plain = (kind: Kind) => !['list', 'range'].includes(kind.is);
-
-/** Every formula of a button. */
-export function buttonFormulas({ when, steps }: WiredButton): EntryFormula[] {
-  const all = steps.flatMap((step) => {
-    if (step.do === 'set') return [step.to];
-    if (step.do === 'tell') return step.values.map(({ formula }) => formula);
-    return step.do === 'open' ? step.carry.map(({ formula }) => formula) : [];
-  });
-  return when ? [when, ...all] : all;
 }

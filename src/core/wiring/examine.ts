@@ -2,15 +2,15 @@ import type { Kind } from '../formula/kinds';
 import { checkup, sortedFindings } from '../plan/checkup';
 import type { Finding } from '../plan/finding';
 import { updateField } from '../plan/edit';
-import { compileIn, type FormulaUse } from '../plan/formulas';
+import type { FormulaUse } from '../plan/formula-sites';
+import { compileIn } from '../plan/formulas';
 import { addressOf, type Plan } from '../plan/schema';
 import { problem } from '../problems';
 import { foundBehind } from './found-behind';
 import type { House } from '../table/definition';
 import { plainText, type ValueType } from '../values/types';
-import { wireForm, wiredFormulas, type WiredForm } from './form';
-import type { FormulaFinding, WiredScope } from './wired';
-import { buttonFormulas } from './buttons';
+import { wireForm, type WiredForm } from './form';
+import type { FormulaFinding } from './wired';
 import { readField } from './sources';
 
 /**
@@ -80,45 +80,14 @@ function unsavedConditions(form: WiredForm): Finding[] {
 /** The addresses of the fields that formulas read. */
 function readByFormulas(form: WiredForm): Set<string> {
   const read = new Set<string>();
-  const note = (scope: WiredScope | undefined, paths: readonly (readonly string[])[]) => {
-    for (const path of scope ? paths : []) {
+  for (const { scope: key, field, formula } of form.formulas) {
+    const scope = form.scopes.get(key);
+    for (const path of scope ? formula.reads : []) {
+      // A field that reads itself is not read by anything.
+      if (path[0] === field?.key) continue;
       const found = scope && readField(form.scopes, scope, path);
       if (found) read.add(addressOf(found.wired.scope, found.wired.field.key));
     }
-  };
-  for (const scope of form.scopes.values()) {
-    note(form.scopes.get(''), scope.shownWhen?.reads ?? []);
-    note(scope, scope.rowsWhen?.reads ?? []);
-    for (const wired of scope.list) {
-      // A field that reads itself is not read by anything.
-      const paths = wiredFormulas(wired).flatMap((formula) => formula.reads);
-      note(
-        scope,
-        paths.filter(([first]) => first !== wired.field.key),
-      );
-    }
-  }
-  for (const { shownWhen } of form.scopes.values()) {
-    note(form.scopes.get(''), shownWhen?.reads ?? []);
-  }
-  for (const button of form.buttons) {
-    note(
-      form.scopes.get(''),
-      buttonFormulas(button).flatMap((formula) => formula.reads),
-    );
-  }
-  for (const { when, values } of form.sends) {
-    note(form.scopes.get(''), [
-      ...(when?.reads ?? []),
-      ...values.flatMap(({ formula }) => formula.reads),
-    ]);
-  }
-  for (const { scope, when, record, values } of form.writes) {
-    note(form.scopes.get(scope), [
-      ...(when?.reads ?? []),
-      ...(record?.reads ?? []),
-      ...values.flatMap(({ formula }) => formula.reads),
-    ]);
   }
   return read;
 }
@@ -129,7 +98,7 @@ function formulaFinding(
 ): Finding {
   const whole =
     use.at === 'grid'
-      ? `${form.scopes.get(scope)?.title ?? scope}, ${use.part === 'rows' ? 'lines in sight' : 'shown'} when`
+      ? `${form.scopes.get(use.grid)?.title ?? use.grid}, ${use.part === 'rows' ? 'lines in sight' : 'shown'} when`
       : use.at === 'button'
         ? `The button ${use.label}`
         : use.at === 'send'

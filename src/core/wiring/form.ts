@@ -1,40 +1,22 @@
-import {
-  compileIn,
-  formNames,
-  formulasOf,
-  messageParts,
-  type EntryFormula,
-  type EntryHost,
-  type FormulaUse,
-} from '../plan/formulas';
+import { formNames, messageParts, type EntryHost } from '../plan/formulas';
 import type { Names } from '../formula/scope';
-import { kindFitsType } from '../formula/convert';
-import { kindWords } from '../formula/kinds';
-import { wholeProblem, type FormulaProblem } from '../formula/syntax';
 import { chosenColumn, heldTypeIn } from '../plan/held';
 import {
   askedValue,
   narrowedByOf,
   scopesOf,
-  tableChoices,
   type Field,
   type PlanScope,
   type Plan,
 } from '../plan/schema';
 import type { House } from '../table/definition';
-import { typePhrase, type ValueType } from '../values/types';
-import { buttonFormulas, wireButtons, type WiredButton } from './buttons';
+import type { ValueType } from '../values/types';
+import { wireButtons, type WiredButton } from './buttons';
 import { buildGraph, type Graph } from './graph';
+import { readyFormulas, type ReadyFormulas } from './ready';
 import { readField } from './sources';
-import type { FormulaFinding, WiredField, WiredScope } from './wired';
-import {
-  asWrite,
-  nothingWritten,
-  wireSends,
-  wireWrites,
-  type WiredSend,
-  type WiredWrite,
-} from './writes';
+import type { FormulaFinding, WiredCheck, WiredField, WiredFormula, WiredScope } from './wired';
+import { wireSends, wireWrites, type WiredSend, type WiredWrite } from './writes';
 
 /** A plan made ready for filling. */
 export interface WiredForm {
@@ -49,6 +31,8 @@ export interface WiredForm {
   writes: readonly WiredWrite[];
   sends: readonly WiredSend[];
   buttons: readonly WiredButton[];
+  /** Every formula that can be used, with its place. */
+  formulas: readonly WiredFormula[];
   findings: readonly FormulaFinding[];
   /** The labels along the first circle, the first one repeated; `null` where there is none. */
   cycle: readonly string[] | null;
@@ -60,12 +44,10 @@ export interface WiredForm {
  */
 export function wireForm(plan: Plan, tables: House): WiredForm {
   const names = formNames(plan, tables);
-  const findings: FormulaFinding[] = [];
+  const ready = readyFormulas(plan, tables, names);
   const scopes = new Map<string, WiredScope>();
   for (const scope of scopesOf(plan)) {
-    const list = scope.fields.map((field, index) =>
-      wireField(scope, field, index, names.get(scope.key), tables, findings),
-    );
+    const list = scope.fields.map((field, index) => wireField(scope, field, index, tables, ready));
     const fields = new Map(list.map((wired) => [wired.field.key, wired]));
     for (const from of list) {
       for (const bring of from.field.brings) {
@@ -76,22 +58,18 @@ export function wireForm(plan: Plan, tables: House): WiredForm {
     const { key, title, table, link, within } = scope;
     // What would stand in a grid that is not there stands nowhere; the checkup reports it.
     if (within !== null && !scopes.has(within)) continue;
-    const shownWhen = wireGridCondition(scope, 'whole', names, findings);
-    const rowsWhen = wireGridCondition(scope, 'rows', names, findings);
+    const condition = { at: 'grid', grid: key } as const;
+    const shownWhen = ready.at({ ...condition, part: 'whole' }, scope.shownWhen);
+    const own = { scope: key, field: null };
+    const rowsWhen = ready.at({ ...condition, part: 'rows' }, scope.rowsWhen, own);
     scopes.set(key, { key, title, table, link, within, shownWhen, rowsWhen, fields, list });
   }
   const root = scopes.get('');
   if (!root) throw new RangeError('a plan has a root scope');
-  const writes = wireWrites(plan, names, tables, findings);
-  const sends = wireSends(plan, names, findings);
-  const buttons = wireButtons(plan, names.get(''), ({ label }, source, found) => {
-    findings.push({ scope: '', field: null, use: { at: 'button', label }, source, found });
-  });
-  const pressed = buttons.map((button) => ({
-    ...nothingWritten,
-    values: buttonFormulas(button).map((formula) => ({ formula })),
-  }));
-  noteFacts(scopes, [...writes, ...sends.map(asWrite), ...pressed], tables);
+  const writes = wireWrites(plan, tables, ready);
+  const sends = wireSends(plan, ready);
+  const buttons = wireButtons(plan, ready);
+  noteFacts(scopes, ready.all, tables);
   const { graph, cycle } = buildGraph(scopes);
   return {
     plan,
@@ -103,129 +81,64 @@ export function wireForm(plan: Plan, tables: House): WiredForm {
     writes,
     sends,
     buttons,
-    findings,
+    formulas: ready.all,
+    findings: ready.findings,
     cycle,
   };
-}
-
-/** Every formula of a field that was made ready. */
-export function wiredFormulas(wired: WiredField): EntryFormula[] {
-  const { computes, initially, shownWhen, requiredWhen, lockedWhen, checks } = wired;
-  return [
-    ...[computes, initially, shownWhen, requiredWhen, lockedWhen],
-    ...checks.flatMap(({ holds, message }) => [
-      holds,
-      ...message.filter((p) => typeof p !== 'string'),
-    ]),
-  ].filter((formula) => formula !== null);
 }
 
 function wireField(
   scope: PlanScope,
   field: Field,
   index: number,
-  names: Names<EntryHost> | undefined,
   tables: House,
-  findings: FormulaFinding[],
+  ready: ReadyFormulas,
 ): WiredField {
-  const type = heldTypeIn(scope, field, tables);
-  const ready = new Map<string, EntryFormula>();
-  for (const { use, source } of formulasOf(field)) {
-    const compiled = compileIn(names, source);
-    const found =
-      'problem' in compiled ? compiled.problem : misfitProblem(compiled.formula, use, field, type);
-    if (found) findings.push({ scope: scope.key, field, use, source, found });
-    else if ('formula' in compiled) ready.set(source, compiled.formula);
-  }
-  const formula = (source: string | null) => (source === null ? null : (ready.get(source) ?? null));
-  const checks = field.checks.flatMap(({ holds, message }) => {
-    const check = ready.get(holds);
+  const place = { scope: scope.key, field };
+  const rule = (at: 'computes' | 'initially' | 'shownWhen' | 'requiredWhen' | 'lockedWhen') =>
+    ready.at({ at }, field[at], place);
+  const checks = field.checks.flatMap(({ holds, message }, i): WiredCheck[] => {
+    const check = ready.at({ at: 'check', index: i, part: 'holds' }, holds, place);
     if (!check) return [];
+    const use = { at: 'check', index: i, part: 'message' } as const;
     const parts = messageParts(message).map((part) =>
-      part.formula ? (ready.get(part.text) ?? `{${part.text}}`) : part.text,
+      part.formula ? (ready.at(use, part.text, place) ?? `{${part.text}}`) : part.text,
     );
     return [{ holds: check, message: parts }];
   });
+  const rules = {
+    computes: rule('computes'),
+    initially: rule('initially'),
+    shownWhen: rule('shownWhen'),
+    requiredWhen: rule('requiredWhen'),
+    lockedWhen: rule('lockedWhen'),
+  };
+  const said = checks.flatMap(({ holds, message }) => [holds, ...message]);
+  const formulas = [...Object.values(rules), ...said].filter(
+    (formula) => formula !== null && typeof formula !== 'string',
+  );
   const narrowedBy = [
     ...narrowedByOf(field),
     ...(askedValue(field)?.narrowings ?? []).map((n) => n.field),
   ];
   return {
     field,
-    type,
+    type: heldTypeIn(scope, field, tables),
     scope: scope.key,
     index,
     narrowedBy: [...new Set(narrowedBy)],
     facts: new Map(),
     broughtBy: null,
-    computes: formula(field.computes),
-    initially: formula(field.initially),
-    shownWhen: formula(field.shownWhen),
-    requiredWhen: formula(field.requiredWhen),
-    lockedWhen: formula(field.lockedWhen),
+    ...rules,
     checks,
+    formulas,
   };
-}
-
-/** Makes the condition ready under which a grid is there, or a row of it stands in sight. */
-function wireGridCondition(
-  scope: PlanScope,
-  part: 'whole' | 'rows',
-  names: ReadonlyMap<string, Names<EntryHost>>,
-  findings: FormulaFinding[],
-): EntryFormula | null {
-  const { key } = scope;
-  const source = part === 'whole' ? scope.shownWhen : scope.rowsWhen;
-  if (source === null) return null;
-  const compiled = compileIn(names.get(part === 'whole' ? '' : key), source);
-  const found =
-    'problem' in compiled
-      ? compiled.problem
-      : ['yes_no', 'any', 'nothing'].includes(compiled.formula.kind.is)
-        ? null
-        : wholeProblem(source, 'formula_wrong_kind', {
-            given: source,
-            kind: kindWords(compiled.formula.kind),
-            wanted: 'yes/no',
-          });
-  if (found) findings.push({ scope: key, field: null, use: { at: 'grid', part }, source, found });
-  return 'formula' in compiled && !found ? compiled.formula : null;
-}
-
-/** A formula whose result cannot be what is asked for: the field's value, or yes or no. */
-export function misfitProblem(
-  formula: EntryFormula,
-  use: FormulaUse,
-  field: Field,
-  type: ValueType,
-): FormulaProblem | null {
-  if (use.at === 'computes' || use.at === 'initially') {
-    // A key that is typed may also begin as text.
-    const typed = tableChoices(field)?.typedBy != null;
-    if (typed && use.at === 'initially' && formula.kind.is === 'text') return null;
-    return resultMisfit(formula, field.label, type);
-  }
-  if (use.at === 'check' && use.part === 'message') return null;
-  if (['yes_no', 'any', 'nothing'].includes(formula.kind.is)) return null;
-  const details = { given: formula.source, kind: kindWords(formula.kind), wanted: 'yes/no' };
-  return wholeProblem(formula.source, 'formula_wrong_kind', details);
-}
-
-/** A formula whose result cannot be held by something of this label and type. */
-export function resultMisfit(
-  formula: EntryFormula,
-  label: string,
-  type: ValueType,
-): FormulaProblem | null {
-  if (kindFitsType(formula.kind, type)) return null;
-  const details = { kind: kindWords(formula.kind), label, held: typePhrase(type) };
-  return wholeProblem(formula.source, 'formula_result', details);
 }
 
 /** Collects, for each lookup, the columns of its record that brings and formulas read. */
 function noteFacts(
   scopes: ReadonlyMap<string, WiredScope>,
-  writes: readonly ReturnType<typeof asWrite>[],
+  formulas: readonly WiredFormula[],
   tables: House,
 ): void {
   const note = (wired: WiredField | undefined, path: string) => {
@@ -233,29 +146,21 @@ function noteFacts(
     const column = chosenColumn(tables, wired.field, wired.type, path);
     if (column) (wired.facts as Map<string, ValueType>).set(path, column.type);
   };
-  const noteReads = (scope: WiredScope, formulas: readonly EntryFormula[]) => {
-    for (const read of formulas.flatMap((formula) => formula.reads)) {
-      const found = readField(scopes, scope, read);
+  for (const { scope: key, formula } of formulas) {
+    const scope = scopes.get(key);
+    for (const read of scope ? formula.reads : []) {
+      const found = scope && readField(scopes, scope, read);
       if (found) note(found.wired, found.rest.join('.'));
     }
-  };
-  for (const { scope: key, record, when, values } of writes) {
-    const scope = scopes.get(key);
-    const whole = [record, when].filter((formula) => formula !== null);
-    const formulas = [...whole, ...values.map((value) => value.formula)];
-    if (scope) noteReads(scope, formulas);
   }
   for (const scope of scopes.values()) {
-    for (const wired of scope.list) {
-      for (const { path } of wired.field.brings) if (path !== null) note(wired, path);
-      const { choices } = wired.field;
-      if (choices?.kind === 'columns') {
-        for (const path of choices.paths) note(scope.fields.get(choices.of), path);
+    for (const { field } of scope.list) {
+      for (const { path } of field.brings) {
+        if (path !== null) note(scope.fields.get(field.key), path);
       }
-      noteReads(scope, wiredFormulas(wired));
+      const { choices } = field;
+      if (choices?.kind !== 'columns') continue;
+      for (const path of choices.paths) note(scope.fields.get(choices.of), path);
     }
-    const root = scopes.get('');
-    if (root && scope.shownWhen) noteReads(root, [scope.shownWhen]);
-    if (scope.rowsWhen) noteReads(scope, [scope.rowsWhen]);
   }
 }

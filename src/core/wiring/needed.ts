@@ -1,6 +1,5 @@
-import { wiredFormulas, type WiredForm } from './form';
+import type { WiredForm } from './form';
 import type { WiredField } from './wired';
-import { buttonFormulas } from './buttons';
 import { reachedFrom, type GraphNode } from './graph';
 import { readField } from './sources';
 
@@ -41,21 +40,14 @@ function writtenReads(form: WiredForm): Set<WiredField> {
   const known = reads.get(form);
   if (known) return known;
   const found = new Set<WiredField>();
-  const note = (scope: string, formulas: readonly ReturnType<typeof wiredFormulas>[number][]) => {
-    const from = form.scopes.get(scope);
-    for (const path of formulas.flatMap((formula) => formula.reads)) {
-      const field = from && readField(form.scopes, from, path)?.wired;
+  for (const { scope: key, use, formula } of form.formulas) {
+    if (use.at !== 'write' && use.at !== 'send' && use.at !== 'button') continue;
+    const scope = form.scopes.get(key);
+    for (const path of scope ? formula.reads : []) {
+      const field = scope && readField(form.scopes, scope, path)?.wired;
       if (field) found.add(field);
     }
-  };
-  for (const { scope, record, when, values } of form.writes) {
-    const own = [record, when].filter((formula) => formula !== null);
-    note(scope, [...own, ...values.map(({ formula }) => formula)]);
   }
-  for (const { when, values } of form.sends) {
-    note('', [...(when ? [when] : []), ...values.map(({ formula }) => formula)]);
-  }
-  for (const button of form.buttons) note('', buttonFormulas(button));
   reads.set(form, found);
   return found;
 }

@@ -1,4 +1,5 @@
-import type { EntryFormula, FormulaUse } from '../plan/formulas';
+import type { FormulaSite } from '../plan/formula-sites';
+import type { EntryFormula } from '../plan/formulas';
 import type { FormulaProblem } from '../formula/syntax';
 import { askedValue, type Bring, type Field } from '../plan/schema';
 import type { ValueType } from '../values/types';
@@ -29,6 +30,8 @@ export interface WiredField {
   requiredWhen: EntryFormula | null;
   lockedWhen: EntryFormula | null;
   checks: WiredCheck[];
+  /** All of these formulas. */
+  formulas: readonly EntryFormula[];
 }
 
 /** The form itself, or the rows of a grid. */
@@ -47,12 +50,13 @@ export interface WiredScope {
   list: readonly WiredField[];
 }
 
-/** A formula of a field, or of a write (then without a field), that cannot be used; it is left out. */
-export interface FormulaFinding {
-  scope: string;
-  field: Field | null;
-  use: FormulaUse;
-  source: string;
+/** A formula of a plan, made ready. */
+export interface WiredFormula extends FormulaSite {
+  formula: EntryFormula;
+}
+
+/** A formula of a plan that cannot be used; it is left out. */
+export interface FormulaFinding extends FormulaSite {
   found: FormulaProblem;
 }
 

@@ -1,10 +1,10 @@
 <script lang="ts">
   import { heldTypeIn } from '$lib/core/plan/held';
   import { tableChoices, type Check, type Field } from '$lib/core/plan/schema';
-  import type { FormulaUse } from '$lib/core/plan/formulas';
+  import type { EntryFormula } from '$lib/core/plan/formulas';
+  import { misfit, wantedOf, type FormulaUse } from '$lib/core/plan/formula-sites';
   import type { Sight } from '$lib/core/plan/sight';
   import type { House } from '$lib/core/table/definition';
-  import { misfitProblem } from '$lib/core/wiring/form';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import ColumnInput from '$lib/ui/tables/ColumnInput.svelte';
   import FormulaRow from './FormulaRow.svelte';
@@ -39,8 +39,8 @@
   const closed = $derived(
     rules.filter(({ at }) => !open.some((o) => o.at === at) && !(workedOut && at === 'initially')),
   );
-  const misfit = (use: FormulaUse) => (formula: Parameters<typeof misfitProblem>[0]) =>
-    misfitProblem(formula, use, field, type);
+  const misfitAt = (use: FormulaUse) => (formula: EntryFormula) =>
+    misfit(formula, wantedOf(use, field, type));
 
   function setRule(at: Asked, formula: string | null) {
     wanted = wanted.filter((other) => other !== at);
@@ -133,7 +133,7 @@
       placeholder={example}
       {live}
       type={at === 'initially' ? type : undefined}
-      misfit={misfit({ at })}
+      misfit={misfitAt({ at })}
       starts={wanted.includes(at)}
       onchange={(formula) => setRule(at, formula)}
     />
@@ -158,7 +158,7 @@
       label="Must hold"
       value={check.holds}
       {live}
-      misfit={misfit({ at: 'check', index: i, part: 'holds' })}
+      misfit={misfitAt({ at: 'check', index: i, part: 'holds' })}
       onchange={(holds) =>
         holds === null
           ? onchange({ checks: field.checks.filter((_, k) => k !== i) })
@@ -188,7 +188,7 @@
       placeholder="copies <= on_hand"
       {live}
       starts
-      misfit={misfit({ at: 'check', index: field.checks.length, part: 'holds' })}
+      misfit={misfitAt({ at: 'check', index: field.checks.length, part: 'holds' })}
       onchange={addCheck}
     />
   {/if}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { compileIn } from '$lib/core/plan/formulas';
-  import { misfitProblem } from '$lib/core/wiring/form';
+  import { misfit, wantedOf } from '$lib/core/plan/formula-sites';
   import { typeForKind } from '$lib/core/wiring/examine';
   import { lookup } from '$lib/core/plan/draft';
   import { heldTypeIn } from '$lib/core/plan/held';
@@ -148,7 +148,7 @@
       misfit={(formula) =>
         field.savesTo === null && field.holds === null
           ? null
-          : misfitProblem(formula, { at: 'computes' }, field, heldTypeIn(sight, field, tables))}
+          : misfit(formula, wantedOf({ at: 'computes' }, field, heldTypeIn(sight, field, tables)))}
       onchange={compute}
     />
   {:else if field.rollup}

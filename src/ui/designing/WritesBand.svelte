@@ -7,7 +7,7 @@
   } from '$lib/core/plan/schema';
   import { occasionWords } from '$lib/core/plan/words';
   import type { House } from '$lib/core/table/definition';
-  import { resultMisfit } from '$lib/core/wiring/form';
+  import { misfit } from '$lib/core/plan/formula-sites';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
 
@@ -118,7 +118,7 @@
             {label}
             value={write.values[key] ?? ''}
             live={live.get(write.each ?? '') ?? null}
-            misfit={(formula) => resultMisfit(formula, label, type)}
+            misfit={(formula) => misfit(formula, { is: 'value', label, type, orKey: false })}
             onchange={(formula) => put(i, key, formula)}
           />
         {/each}
