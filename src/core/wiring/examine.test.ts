@@ -139,7 +139,7 @@ describe('G6 the checkup of what follows from what', () => {
       lendingPlan({
         writes: [extra('score', { pages: '"x"' })],
       }),
-      'problem null:formula_wrong_kind',
+      'problem null:formula_result',
     ],
     [
       'a field that is never shown',
