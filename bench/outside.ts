@@ -18,7 +18,7 @@ interface Bench {
 }
 
 interface Rolled {
-  rolled?: string;
+  value?: string;
 }
 
 const text = { kind: 'text', format: 'plain', length: 255 } as const;
@@ -68,7 +68,7 @@ export async function outside({ address, url }: Bench): Promise<void> {
     );
     await publishForm(db, form.key, form.revision, 'bench');
     const settled = async () => {
-      const asks = asked.map(({ key }) => ({ id: key, kind: 'rollup', field: key }));
+      const asks = asked.map(({ key }) => ({ id: key, kind: 'value', field: key }));
       const response = await fetch(`${address}/api/forms/bench_outside/read`, {
         method: 'POST',
         headers: {
@@ -80,7 +80,7 @@ export async function outside({ address, url }: Bench): Promise<void> {
       });
       const lines = (await response.text()).trim().split('\n');
       const answers = lines.flatMap((line) => (JSON.parse(line) as { answers: Rolled[] }).answers);
-      if (answers.filter(({ rolled }) => rolled).length !== 3) throw new Error(lines.join());
+      if (answers.filter(({ value }) => value).length !== 3) throw new Error(lines.join());
     };
     const direct = async (path: string) => {
       await (await fetch(`${simulators.address}/${path}`)).json();

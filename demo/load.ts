@@ -12,7 +12,7 @@ import { migrate } from '../src/server/database/migrate';
 import { openImport, runImport } from '../src/server/records/import';
 import { demoLists } from './lists';
 import { connectOutside, type OutsidePlaces } from './outside';
-import { asksOutside, scopesOf, type Plan } from '../src/core/plan/schema';
+import { scopesOf, type Plan } from '../src/core/plan/schema';
 import { demoPlans } from './plans';
 import { demoViews } from './views';
 import { demoSize, demoTables, type DemoLinks, type DemoSize, type DemoTable } from './tables';
@@ -58,7 +58,9 @@ export async function loadDemo(
 }
 
 function needsOutside(plan: Plan): boolean {
-  const asks = scopesOf(plan).some(({ fields }) => fields.some(asksOutside));
+  const asks = scopesOf(plan).some(({ fields }) =>
+    fields.some(({ choices, outside }) => outside !== null || choices?.kind === 'outside'),
+  );
   return asks || plan.through != null || (plan.sends ?? []).length > 0;
 }
 

@@ -11,7 +11,8 @@ import { wireForm } from '../../src/core/wiring/form';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables } from '../../src/server/catalog/tables';
 import { tableSql } from '../../src/server/database/ddl';
-import { databaseReader, readForm } from '../../src/server/records/form-read';
+import { readForm } from '../../src/server/records/form-read';
+import { databaseReader } from '../../src/server/records/answers';
 import { saveEntry } from '../../src/server/records/save';
 import { addRecord } from '../../src/server/records/write';
 import { extra, lookupOf } from '../support/definitions';
@@ -93,7 +94,7 @@ describe('D1, D3, B9 the database answers as the world does', () => {
       return databaseReader(held.db, held.db.knex, tables, form)(asks);
     });
     // All that an entry asks at its beginning goes out together.
-    expect(asked).toEqual(['choices,choices,choices,choices,facts,rollup,rollup']);
+    expect(asked).toEqual(['list,list,list,list,record,value,value']);
     expect(entry.values()).toMatchObject({
       rate: '0.10',
       contact: 'Brann',
@@ -101,7 +102,7 @@ describe('D1, D3, B9 the database answers as the world does', () => {
       lent: 4,
       on_hand: 20,
     });
-    expect(entry.cell('ensemble').facts.values).toMatchObject({ 'town.region.name': 'Region 1' });
+    expect(entry.cell('ensemble').columns.values).toMatchObject({ 'town.region.name': 'Region 1' });
   });
 
   it('a key as its column has it; nothing for one that is unknown or not offered', async () => {
@@ -124,9 +125,9 @@ describe('D1, D3, B9 the database answers as the world does', () => {
 
   it('says that a record is gone', async () => {
     const [answer] = await read(lendingPlan(), { ...borrower(), ensemble: 999 }, [
-      { kind: 'facts', field: 'ensemble' },
+      { kind: 'record', field: 'ensemble' },
     ]);
-    expect(answer).toMatchObject({ facts: null });
+    expect(answer).toMatchObject({ record: null });
   });
 
   it('least, greatest, average and count, and nothing where there is nothing', async () => {
@@ -143,9 +144,9 @@ describe('D1, D3, B9 the database answers as the world does', () => {
       });
       const [answer] = await readForm(held.db, tables, plan, {
         values: { score },
-        asks: [askSchema.parse({ id: 'a', kind: 'rollup', field: 'received' })],
+        asks: [askSchema.parse({ id: 'a', kind: 'value', field: 'received' })],
       });
-      return answer && 'rolled' in answer ? answer.rolled : answer;
+      return answer && 'value' in answer ? answer.value : answer;
     };
     const score = id('score', 31);
     expect(await values('count', score)).toBe(2);
@@ -159,9 +160,9 @@ describe('D1, D3, B9 the database answers as the world does', () => {
 
   it('refuses an ask for what the plan does not have', async () => {
     const asks = [
-      { kind: 'rollup', field: 'score' },
+      { kind: 'value', field: 'score' },
       { kind: 'key', field: 'note', current: 'x' },
-      { kind: 'facts', field: 'note' },
+      { kind: 'record', field: 'note' },
     ];
     for (const ask of asks)
       expect(await codes(read(lendingPlan(), {}, [ask]))).toEqual([`${ask.field}:no_choices`]);
@@ -222,7 +223,7 @@ describe('one request per change', () => {
         held.db.knex,
         tables,
         form,
-      )(asks.filter((ask) => ask.kind === 'facts')),
+      )(asks.filter((ask) => ask.kind === 'record')),
     );
     held.db.knex.removeListener('query', count);
     expect(queries).toBe(1);
@@ -345,7 +346,7 @@ describe('the world in memory is a fair stand-in', () => {
     const form = wireForm(lendingPlan(), lendingTables);
     const ask = {
       id: 'x',
-      kind: 'rollup',
+      kind: 'value',
       field: 'received',
       grid: '',
       row: null,
@@ -353,10 +354,10 @@ describe('the world in memory is a fair stand-in', () => {
       given: { score: 32 },
       current: null,
     } as const;
-    expect(answerFrom(lendingWorld(), form, ask)).toMatchObject({ rolled: 2 });
+    expect(answerFrom(lendingWorld(), form, ask)).toMatchObject({ value: 2 });
     const [answer] = await read(lendingPlan(), { score: id('score', 32) }, [
-      { kind: 'rollup', field: 'received' },
+      { kind: 'value', field: 'received' },
     ]);
-    expect(answer).toMatchObject({ rolled: 2 });
+    expect(answer).toMatchObject({ value: 2 });
   });
 });

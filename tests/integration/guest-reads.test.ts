@@ -83,14 +83,14 @@ describe('H4 a guest reads what the form of their record offers, and no more', (
 
   it('columns of the record that stands there, and of none that was put in its place', async () => {
     const facts = (values: object, current: number) =>
-      ask({ ...values }, { field: 'ensemble', kind: 'facts', current });
+      ask({ ...values }, { field: 'ensemble', kind: 'record', current });
     expect(await facts({}, id('ensemble', 21))).toMatchObject([
-      { facts: { email: 'o@example.org' } },
+      { record: { email: 'o@example.org' } },
     ]);
     for (const values of [{}, { ensemble: id('ensemble', 22) }]) {
       // Whatever is asked for, it is the guest's own that is told.
       expect(await facts(values, id('ensemble', 22))).toMatchObject([
-        { facts: { email: 'o@example.org' } },
+        { record: { email: 'o@example.org' } },
       ]);
     }
   });
@@ -106,12 +106,10 @@ describe('H4 a guest reads what the form of their record offers, and no more', (
 
   it('aggregates of its own records', async () => {
     const rolled = (values: object, score: number) =>
-      ask({ ...values }, { field: 'received', kind: 'rollup', given: { score } });
+      ask({ ...values }, { field: 'received', kind: 'value', given: { score } });
     const own = await rolled({}, id('score', 32));
-    expect(own).toMatchObject([{ rolled: 2 }]);
-    expect(await rolled({ score: id('score', 31) }, id('score', 31))).toMatchObject([
-      { rolled: 2 },
-    ]);
+    expect(own).toMatchObject([{ value: 2 }]);
+    expect(await rolled({ score: id('score', 31) }, id('score', 31))).toMatchObject([{ value: 2 }]);
   });
 
   it('so much of systems outside in one request, and no more', async () => {
@@ -120,7 +118,7 @@ describe('H4 a guest reads what the form of their record offers, and no more', (
     const tables = await loadTables(held.db);
     const reader = (count: number) => {
       const asks = Array.from({ length: count }, (_, i) =>
-        askSchema.parse({ id: String(i), field: 'price', kind: 'rollup' }),
+        askSchema.parse({ id: String(i), field: 'price', kind: 'value' }),
       );
       const request = readSchema.parse({ edition: 1, asks });
       return guestReader(held.db, tables, asking, loan, request, 'guest');

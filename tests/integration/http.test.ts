@@ -318,7 +318,7 @@ describe('K3, G8 plans and editions over HTTP', () => {
     const long = { ...plan, sections: [{ ...section, fields }] };
     const put = await ask('PUT', '/api/forms/look_back/draft', { revision: 1, plan: long });
     expect(put.status).toBe(400);
-    for (const kind of ['facts', 'rollup', 'key']) {
+    for (const kind of ['record', 'value', 'key']) {
       const field = kind === 'key' ? 'number' : 'region';
       const asks = [{ id: 'a', kind, field, current: 'x' }];
       const read = await ask('POST', '/api/forms/look_back/read', { edition: 1, values: {}, asks });

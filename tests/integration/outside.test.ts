@@ -29,7 +29,8 @@ import { connectionStates, lastAsked, noteAsked } from '../../src/server/outside
 import { trySystem } from '../../src/server/outside/reach';
 import { writeSql } from '../../src/server/outside/sql';
 import { endPause, pauseOf, reachSystem, type Reaching } from '../../src/server/outside/system';
-import { databaseReader, readForm } from '../../src/server/records/form-read';
+import { readForm } from '../../src/server/records/form-read';
+import { databaseReader } from '../../src/server/records/answers';
 import { saveEntry } from '../../src/server/records/save';
 import { serveSystems, type Simulators } from '../../simulators/server';
 import type { Trouble } from '../../simulators/state';
@@ -516,14 +517,14 @@ describe('outside values in a form', () => {
     const { plan } = await (
       await import('../../src/server/catalog/forms')
     ).loadEdition(held.db, 'report');
-    const asks = [{ id: 'v', kind: 'rollup' as const, field: 'value' }];
+    const asks = [{ id: 'v', kind: 'value' as const, field: 'value' }];
     const [answer] = await readForm(held.db, tables, plan, { values: { ...values }, asks });
     return answer;
   };
 
   it('are read, with the moment at which they were', async () => {
     expect(await read({ type: 'Viola' })).toMatchObject({
-      rolled: expect.stringMatching(/^\d+\.\d\d$/),
+      value: expect.stringMatching(/^\d+\.\d\d$/),
     });
   });
 
@@ -554,7 +555,7 @@ describe('outside values in a form', () => {
     ]);
     const tables = await loadTables(held.db);
     const ask = async (values: object, more: object = {}) => {
-      const asks = [{ id: 'c', kind: 'choices' as const, field: 'type', ...more }];
+      const asks = [{ id: 'c', kind: 'list' as const, field: 'type', ...more }];
       const [answer] = await readForm(held.db, tables, plan, { values: { ...values }, asks });
       return answer as { choices: { value: string }[]; current: { value: string } | null };
     };
@@ -581,7 +582,7 @@ describe('outside values in a form', () => {
     ]);
     const tables = await loadTables(held.db);
     const ask = async (more: object, values: object = {}) => {
-      const asks = [{ id: 'c', kind: 'choices' as const, field: 'type', limit: 50, ...more }];
+      const asks = [{ id: 'c', kind: 'list' as const, field: 'type', limit: 50, ...more }];
       const [answer] = await readForm(held.db, tables, plan, { values: { ...values }, asks });
       return answer as Offer;
     };
@@ -621,13 +622,13 @@ describe('outside values in a form', () => {
     entry.set('type', 'VTW-217');
     await settle(entry, reader);
     expect(entry.value('value')).toBe('Velden Town Winds');
-    expect(entry.cell('type').facts.values).toEqual({ name: 'Velden Town Winds' });
+    expect(entry.cell('type').columns.values).toEqual({ name: 'Velden Town Winds' });
     trouble('register', 'error 500');
     entry.set('type', 'QLO-219');
     await settle(entry, reader);
     // A system that fails brings nothing, and stops nothing.
     expect([entry.value('value'), entry.problems()]).toEqual([null, []]);
-    expect(entry.cell('type').questions.get('facts')?.failed?.code).toBe('outside_status');
+    expect(entry.cell('type').questions.get('record')?.failed?.code).toBe('outside_status');
   });
 
   it('are not saved while nobody can say whether they are offered, and then are', async () => {
@@ -662,8 +663,8 @@ describe('outside values in a form', () => {
   });
 
   it('are worked out anew when they are saved; a forged one is refused', async () => {
-    const { rolled } = (await read({ type: 'Viola' })) as { rolled: string };
-    await save({ type: 'Viola', value: rolled });
+    const { value } = (await read({ type: 'Viola' })) as { value: string };
+    await save({ type: 'Viola', value });
     expect(await codes(save({ type: 'Viola', value: '1.00' }))).toEqual(['value_changed']);
   });
 });

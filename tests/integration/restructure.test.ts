@@ -53,7 +53,7 @@ function plan(): Plan {
 
 async function choicesOf(form: string, key: string) {
   const { plan: now } = await loadEdition(held.db, form);
-  const ask = { id: 'a', kind: 'choices' as const, field: key, limit: 50 };
+  const ask = { id: 'a', kind: 'list' as const, field: key, limit: 50 };
   const [answer] = await readForm(held.db, await loadTables(held.db), now, {
     values: { region: 1, town: 1 },
     asks: [ask],

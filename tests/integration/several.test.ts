@@ -149,7 +149,7 @@ describe('B6 a form chooses several records', () => {
 
   it('confirms each that is chosen, and saves them with the record', async () => {
     const { tables, plan } = await form();
-    const ask = { id: 'a', kind: 'choices' as const, field: 'genres' };
+    const ask = { id: 'a', kind: 'list' as const, field: 'genres' };
     const [answer] = await readForm(held.db, tables, plan, {
       values: { genres: [1, 3, 999] },
       asks: [ask],

@@ -16,16 +16,16 @@ export function answerFrom(world: World, form: WiredForm, ask: StandingAsk): Ans
   if (!wired) throw new Error(`no field ${ask.field}`);
   const { tables } = form;
   const { rollup } = wired.field;
-  if (ask.kind === 'facts') {
+  if (ask.kind === 'record') {
     const table = wired.type.kind === 'reference' ? wired.type.table : '';
     const row = world[table]?.find((r) => r.id === ask.current);
-    const paths = [...wired.facts.keys()];
+    const paths = [...wired.columns.keys()];
     const read = (r: WorldRow) =>
       paths.map((path) => [path, follow(world, tables, table, r, path)]);
-    return { id: ask.id, facts: row ? Object.fromEntries(read(row)) : null, took: 1 };
+    return { id: ask.id, record: row ? Object.fromEntries(read(row)) : null, took: 1 };
   }
-  if (ask.kind === 'rollup' && rollup) {
-    return { id: ask.id, rolled: aggregate(world, tables, rollup, ask.given), took: 1 };
+  if (ask.kind === 'value' && rollup) {
+    return { id: ask.id, value: aggregate(world, tables, rollup, ask.given), took: 1 };
   }
   const choices = tableChoices(wired.field);
   if (!choices) throw new Error(`no choices: ${ask.field}`);

@@ -36,16 +36,16 @@ export const emptyReasonSchema = z.object({
 export type EmptyReason = z.infer<typeof emptyReasonSchema>;
 
 /**
- * What an entry needs to know: the choices of a field, the columns of its chosen record, an aggregate,
- * or the record that a typed key names.
+ * What an entry needs to know, named for what is given: the list of a field, the columns of its chosen
+ * record, its value (an aggregate, or one from outside), or the record that a typed key names.
  */
-export const askKinds = ['choices', 'facts', 'rollup', 'key'] as const;
+export const askKinds = ['list', 'record', 'value', 'key'] as const;
 export type AskKind = (typeof askKinds)[number];
 
 /** What a screen asks for, under the entry's values: what follows from them, or a page of a list. */
 export const askSchema = z.strictObject({
   id: z.string().min(1).max(4000),
-  kind: z.enum(askKinds).default('choices'),
+  kind: z.enum(askKinds).default('list'),
   field: z.string().max(48),
   /** For a field of a grid: the grid, and the key of the row. */
   grid: z.string().max(48).optional(),
@@ -108,18 +108,18 @@ const offerSchema = z.object({
 export type Offer = z.infer<typeof offerSchema>;
 
 /** The columns of a record by path; `null` where the record is gone. */
-const factsSchema = z.object({
+const recordSchema = z.object({
   id: z.string(),
-  facts: z.record(z.string(), valueSchema).nullable(),
+  record: z.record(z.string(), valueSchema).nullable(),
   took: z.number().optional(),
   /** When an outside system gave them, in UTC. */
   at: z.string().optional(),
 });
 
-const rolledSchema = z.object({
+const valueAnswerSchema = z.object({
   id: z.string(),
-  /** The aggregate in canonical form of its type. */
-  rolled: valueSchema,
+  /** The value in canonical form of its type. */
+  value: valueSchema,
   took: z.number().optional(),
   /** When an outside system gave it, in UTC. */
   at: z.string().optional(),
@@ -134,8 +134,8 @@ const namedSchema = z.object({
 
 export const answerSchema = z.union([
   failedSchema,
-  factsSchema,
-  rolledSchema,
+  recordSchema,
+  valueAnswerSchema,
   namedSchema,
   offerSchema,
 ]);

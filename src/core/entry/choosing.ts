@@ -1,10 +1,5 @@
-import {
-  askedChoices,
-  narrowedByOf,
-  optionChoices,
-  tableChoices,
-  type Asked,
-} from '../plan/schema';
+import type { Source } from '../plan/source';
+import { optionChoices, tableChoices } from '../plan/schema';
 import { offeredOf } from '../table/option-list';
 import { problem, type Problem } from '../problems';
 import { idsOf, sameValue, type Option, type Value } from '../values/types';
@@ -14,29 +9,29 @@ import type { Cause, Life } from './life';
 
 /** Works out a field's choices from the values as they are; may clear its value. */
 export function refreshChoices(life: Life, cell: Cell, cause: Cause): void {
-  if (optionChoices(cell.wired.field)) return refreshOptions(life, cell, cause);
-  const choices = askedChoices(cell.wired.field);
-  if (!choices) return;
-  readAgain(life, cell, choices, cause);
+  const { list } = cell.wired.sources;
+  if (!list) return;
+  if (list.from === 'options') return refreshOptions(life, cell, cause);
+  readAgain(life, cell, list, cause);
   noteUnconfirmed(life, cell, cause);
 }
 
 /** Notes whether the value may be cleared by what the list offers; what follows from it is told where that turns. */
 function noteUnconfirmed(life: Life, cell: Cell, cause: Cause): void {
   const { status } = cell.choices;
-  const reading = cell.questions.get('choices')?.asked != null || !life.isSure(cell);
+  const reading = cell.questions.get('list')?.asked != null || !life.isSure(cell);
   const now = cell.value !== null && !cell.asGiven && reading && status !== 'failed';
   if (now === cell.unconfirmed) return;
   cell.unconfirmed = now;
   life.feed(cell, 'value', cause ?? (life.opening ? null : cell.name));
 }
 
-function readAgain(life: Life, cell: Cell, choices: Asked, cause: Cause): void {
-  cell.question('choices').cause = cause;
+function readAgain(life: Life, cell: Cell, list: Source, cause: Cause): void {
+  cell.question('list').cause = cause;
   const given = life.given(cell);
   noteNarrowed(cell, given);
   if (given === null) {
-    life.drop(cell, 'choices');
+    life.drop(cell, 'list');
     if (cell.choices.status !== 'offered') cell.choices = { status: 'asking' };
     return;
   }
@@ -46,19 +41,19 @@ function readAgain(life: Life, cell: Cell, choices: Asked, cause: Cause): void {
       life.note(cell, { kind: 'waits', cause: waits, value: null });
     }
     cell.choices = { status: 'waiting', for: waits };
-    life.drop(cell, 'choices');
-    cell.question('choices').answeredFor = null;
+    life.drop(cell, 'list');
+    cell.question('list').answeredFor = null;
     if (cell.value !== null) refuseValue(life, cell, cause);
     return;
   }
   // A list that nothing narrows is read when it is opened, unless its value or the only one is wanted.
-  if (cell.value === null && cell.wired.narrowedBy.length === 0 && !choices.takeOnly) {
+  if (cell.value === null && cell.wired.narrowedBy.length === 0 && !list.takeOnly) {
     cell.choices = { status: 'idle' };
-    life.drop(cell, 'choices');
-    cell.question('choices').answeredFor = null;
+    life.drop(cell, 'list');
+    cell.question('list').answeredFor = null;
     return;
   }
-  if (life.ask(cell, 'choices', given, cell.value, cause) && cell.choices.status !== 'offered') {
+  if (life.ask(cell, 'list', given, cell.value, cause) && cell.choices.status !== 'offered') {
     cell.choices = { status: 'asking' };
   }
 }
@@ -109,7 +104,7 @@ export function offersOption(life: Living, cell: Cell): boolean {
 
 /** Takes what a list offers: confirms the value or clears it; takes the only choice where so designed. */
 export function takeOffer(life: Life, cell: Cell, offer: Offer): void {
-  const { cause } = cell.question('choices');
+  const { cause } = cell.question('list');
   const kind = offer.found === 0 ? 'empty' : 'offered';
   cell.choices = { status: kind, offer };
   const { found, took } = offer;
@@ -131,14 +126,14 @@ export function takeOffer(life: Life, cell: Cell, offer: Offer): void {
 /** A list that could not be read leaves the value as it is; what follows from it goes on. */
 export function failChoices(life: Life, cell: Cell, found: Problem): void {
   cell.choices = { status: 'failed', problem: found };
-  noteUnconfirmed(life, cell, cell.question('choices').cause);
+  noteUnconfirmed(life, cell, cell.question('list').cause);
 }
 
 /** Takes the single choice that is left, where the plan says so, nobody has emptied the field, and it is shown. */
 export function takeOnlyChoice(life: Life, cell: Cell, cause: Cause): void {
   const { choices, wired } = cell;
   if (!life.takes || cell.value !== null || cell.rejected || cell.own) return;
-  if (cell.hidden || cell.hiddenUnsure || askedChoices(wired.field)?.takeOnly !== true) return;
+  if (cell.hidden || cell.hiddenUnsure || wired.sources.list?.takeOnly !== true) return;
   if (choices.status !== 'offered' || wired.type.kind === 'references') return;
   const { found, more, choices: offered } = choices.offer;
   const only = found === 1 && !more ? offered[0] : undefined;
@@ -186,8 +181,8 @@ export function putChoice(life: Life, cell: Cell, value: Value, choice: Choice |
     cell.asGiven = false;
     cell.notOffered = false;
   }
-  const choices = askedChoices(cell.wired.field);
-  if (!choices) return changed;
+  const { list } = cell.wired.sources;
+  if (!list || list.from === 'options') return changed;
   if (waitsFor(life, cell) !== null) {
     // Nothing is offered while a narrowing field is empty, so nothing can be chosen.
     if (value !== null) refuseValue(life, cell, null);
@@ -197,16 +192,16 @@ export function putChoice(life: Life, cell: Cell, value: Value, choice: Choice |
   const given = life.given(cell);
   if ((choice !== null || value === null) && given !== null && stands(cell, given)) {
     // Taken from the list, or emptied: the offer stands for the new value as it is.
-    const question = cell.question('choices');
+    const question = cell.question('list');
     const pending = question.asked !== null;
-    life.ask(cell, 'choices', given, value, question.cause);
+    life.ask(cell, 'list', given, value, question.cause);
     if (!pending) {
       const { asked } = question;
-      life.drop(cell, 'choices');
+      life.drop(cell, 'list');
       question.answeredFor = asked ?? question.answeredFor;
     }
   } else if (changed || choice !== null) {
-    readAgain(life, cell, choices, null);
+    readAgain(life, cell, list, null);
   }
   noteUnconfirmed(life, cell, null);
   return changed;
@@ -218,18 +213,17 @@ function stands(cell: Cell, given: Record<string, Value>): boolean {
   return ['offered', 'empty', 'idle'].includes(status) && cell.narrowedTo === JSON.stringify(given);
 }
 
-/** The field that is to be filled first; `null` where the list waits for none. */
-export function waitsFor(life: Living, cell: Cell): string | null {
-  const options = optionChoices(cell.wired.field);
-  if (options) {
-    const [by] = narrowedByOf(cell.wired.field);
-    return by !== undefined && life.source(cell, by)?.value === null ? by : null;
-  }
-  const narrowings = askedChoices(cell.wired.field)?.narrowings ?? [];
-  const waiting = narrowings.find(
-    (n) => n.whileEmpty === 'nothing' && life.source(cell, n.field)?.value === null,
+/** The field that is to be filled before a source is asked; `null` where it waits for none. */
+export function waitsFor(
+  life: Pick<Living, 'source'>,
+  cell: Readonly<Cell>,
+  source: Source | null = cell.wired.sources.list,
+): string | null {
+  const empty = source?.awaits.find(
+    ({ field, whileEmpty }) =>
+      whileEmpty === 'nothing' && (life.source(cell, field)?.value ?? null) === null,
   );
-  return waiting?.field ?? null;
+  return empty?.field ?? null;
 }
 
 /** Why a value that is not offered is a problem. */

@@ -1,4 +1,3 @@
-import { asksOutside } from '../plan/schema';
 import { problem, type Problem } from '../problems';
 import { checkValue } from '../values/parse';
 import { formatValue } from '../values/format';
@@ -27,10 +26,10 @@ function cellProblems(cell: Cell): Problem[] {
   if (cell.keyText !== null && !cell.derived) {
     return [problem('still_looked_up', { given: cell.keyText })];
   }
-  for (const kind of ['facts', 'rollup'] as const) {
+  for (const kind of ['record', 'value'] as const) {
     const failed = cell.questions.get(kind)?.failed;
     // A system outside that does not answer is told at the field, and stops nothing.
-    if (failed && !asksOutside(field)) return [failed];
+    if (failed && cell.wired.sources[kind]?.whenFailed === 'stops') return [failed];
   }
   const refused = [...cell.refusals.values()].map((message) => checkProblem(message));
   if (cell.value === null) {

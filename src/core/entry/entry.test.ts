@@ -429,7 +429,7 @@ describe('whatever the order of changes and answers', () => {
           expect(Object.values(given)).not.toContain(null);
           const answer = answerOf(plan, {
             id: '',
-            kind: 'choices',
+            kind: 'list',
             field: key,
             grid: '',
             cause: null,

@@ -1,5 +1,6 @@
+import { sourceOf } from '../wiring/wired';
 import type { Clock } from '../formula/frame';
-import { askedChoices, asksOutside, optionChoices, tableChoices } from '../plan/schema';
+import { tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
 import { checkValue, parseText } from '../values/parse';
 import { isoReading, type Reading } from '../values/reading';
@@ -15,11 +16,11 @@ import { problemsOf } from './entry-problems';
 import { Life, type Cause } from './life';
 import type { Around } from './around';
 import {
-  refreshFacts,
-  refreshRollup,
-  takeFacts,
+  refreshColumns,
+  refreshValue,
+  takeColumns,
   takeNamed,
-  takeRollup,
+  takeValue,
   retryKey,
   typeKey,
 } from './reading';
@@ -485,8 +486,8 @@ export class Entry {
     for (let size = -1; size !== left.size;) {
       size = left.size;
       // What an offer clears may make the next answer void: one after the other, and first.
-      this.#take(left, (ask) => ask.kind === 'choices');
-      this.batch(() => this.#take(left, (ask) => ask.kind !== 'choices'));
+      this.#take(left, (ask) => ask.kind === 'list');
+      this.batch(() => this.#take(left, (ask) => ask.kind !== 'list'));
     }
     return left.size;
   }
@@ -540,7 +541,7 @@ export class Entry {
   /** Asks again for what other people may have changed meanwhile: brought columns and rollups. */
   refresh(): void {
     for (const cell of this.#life.cells()) {
-      for (const kind of ['facts', 'rollup'] as const) {
+      for (const kind of ['record', 'value'] as const) {
         const question = cell.questions.get(kind);
         if (question && question.asked === null && question.answeredFor !== null) {
           this.#again(cell, kind, null);
@@ -564,10 +565,10 @@ export class Entry {
     const question = cell.question(kind);
     question.failed = null;
     question.answeredFor = null;
-    if (kind === 'choices') refreshChoices(this.#life, cell, cause);
-    else if (kind === 'rollup') refreshRollup(this.#life, cell, cause);
+    if (kind === 'list') refreshChoices(this.#life, cell, cause);
+    else if (kind === 'value') refreshValue(this.#life, cell, cause);
     else if (kind === 'key') typeKey(this.#life, cell, cell.rejected?.text ?? '', cause);
-    else this.#life.askFacts(cell, cause);
+    else this.#life.askColumns(cell, cause);
   }
 
   #apply(ask: StandingAsk, cell: Cell, answer: Answer): void {
@@ -576,13 +577,13 @@ export class Entry {
     life.drop(cell, ask.kind);
     question.answeredFor = ask.id;
     if ('failed' in answer) return this.#failed(cell, ask.kind, answer.failed);
-    if (ask.kind === 'choices' && 'choices' in answer) return takeOffer(life, cell, answer);
-    if (ask.kind === 'rollup' && 'rolled' in answer) {
-      return takeRollup(life, cell, answer.rolled, answer.took, answer.at ?? null);
+    if (ask.kind === 'list' && 'choices' in answer) return takeOffer(life, cell, answer);
+    if (ask.kind === 'value' && 'value' in answer) {
+      return takeValue(life, cell, answer.value, answer.took, answer.at ?? null);
     }
     if (ask.kind === 'key' && 'named' in answer) return takeNamed(life, cell, answer.named);
-    if (ask.kind === 'facts' && 'facts' in answer) {
-      return takeFacts(life, cell, ask.current, answer.facts, answer.took);
+    if (ask.kind === 'record' && 'record' in answer) {
+      return takeColumns(life, cell, ask.current, answer.record, answer.took);
     }
     // Another answer than was asked for is none.
     this.#failed(cell, ask.kind, problem('read_failed', { label: cell.wired.field.label }));
@@ -592,16 +593,16 @@ export class Entry {
   #failed(cell: Cell, kind: AskKind, found: Problem): void {
     const question = cell.question(kind);
     question.failed = found;
-    if (kind === 'choices') failChoices(this.#life, cell, found);
+    if (kind === 'list') failChoices(this.#life, cell, found);
     if (kind === 'key') {
       cell.rejected = { text: cell.keyText ?? '', problem: found };
       cell.keyText = null;
     }
     this.#life.note(cell, { kind: 'failed', cause: question.cause, value: cell.value });
     // What an outside system does not give is absent: the rest of the form goes on without it.
-    if (!asksOutside(cell.wired.field)) return;
-    if (kind === 'rollup') takeRollup(this.#life, cell, null, undefined);
-    if (kind === 'facts') takeFacts(this.#life, cell, cell.value, null, undefined);
+    if (sourceOf(cell.wired, kind)?.whenFailed !== 'absent') return;
+    if (kind === 'value') takeValue(this.#life, cell, null, undefined);
+    if (kind === 'record') takeColumns(this.#life, cell, cell.value, null, undefined);
   }
 
   /** A new row in a host; none where the host is gone. */
@@ -644,22 +645,22 @@ export class Entry {
 
 /** Whether what a record holds can give way to what would follow, without anybody typing it. */
 function canFollowAgain({ wired, base }: Cell): boolean {
-  const { field, shownWhen, broughtBy, initially } = wired;
+  const { field, sources, shownWhen, broughtBy, initially } = wired;
   if (!initially || base === undefined || broughtBy) return true;
   const cleared = shownWhen !== null && field.whileHidden === 'clear';
-  return cleared || askedChoices(field) !== null || optionChoices(field) !== null;
+  return cleared || sources.list !== null;
 }
 
 /** Works one node out. */
 function workNode(life: Life, cell: Cell, node: FieldNode, cause: Cause): void {
   switch (node.aspect) {
-    case 'choices':
+    case 'list':
       refreshChoices(life, cell, cause);
       return retryKey(life, cell, cause);
-    case 'rollup':
-      return refreshRollup(life, cell, cause);
-    case 'facts':
-      return refreshFacts(life, cell, cause);
+    case 'read':
+      return refreshValue(life, cell, cause);
+    case 'record':
+      return refreshColumns(life, cell, cause);
     case 'value':
       return settleValue(life, cell, cause);
     default:

@@ -57,8 +57,8 @@ describe('D1 a chosen record brings other columns along', () => {
       contact: 'Brann',
       email: 'b@example.org',
     });
-    const { facts } = entry.cell('ensemble');
-    expect(facts.values).toMatchObject({ 'town.region.name': 'Region 1' });
+    const { columns } = entry.cell('ensemble');
+    expect(columns.values).toMatchObject({ 'town.region.name': 'Region 1' });
   });
 
   it('overwrites what a person changed only when another record is chosen', async () => {
@@ -185,8 +185,8 @@ describe('D2, D3 formulas and rollups follow at once', () => {
     expect(entry.value('fee')).toBe('1.20');
     entry.set('score', 32, { value: 32, shown: ['Harbour'] });
     expect(entry.asks().map((ask) => `${ask.kind} ${ask.field}`)).toEqual([
-      'rollup received',
-      'rollup lent',
+      'value received',
+      'value lent',
     ]);
     await rest();
     expect(entry.value('on_hand')).toBe(2);
@@ -203,7 +203,7 @@ describe('D2, D3 formulas and rollups follow at once', () => {
   it('waits without a value while its narrowing field is empty', () => {
     const { entry } = open();
     expect(entry.values()).toMatchObject({ received: null, on_hand: null });
-    expect(entry.cell('received').rollupWaits).toBe('score');
+    expect(entry.cell('received').waitsFor).toBe('score');
   });
 
   it('holds the last known value and does not pass on what is not sure', async () => {
@@ -451,7 +451,7 @@ describe('reads that go wrong', () => {
   it('an answer of another kind than was asked for is no answer', async () => {
     const { entry } = await chosen();
     entry.set('score', 32, { value: 32, shown: ['Harbour'] });
-    entry.answer(entry.asks().map((ask) => ({ id: ask.id, facts: null })));
+    entry.answer(entry.asks().map((ask) => ({ id: ask.id, record: null })));
     expect(entry.value('on_hand')).toBe(20);
     expect(entry.problems().map((p) => p.code)).toEqual(['read_failed', 'read_failed']);
   });

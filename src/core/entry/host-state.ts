@@ -8,7 +8,7 @@ import type { WiredForm } from '../wiring/form';
 import { isDerived, type WiredField, type WiredScope } from '../wiring/wired';
 import type { Around } from './around';
 import type { AskKind, Choice } from './asks';
-import { RecordLink, RecordRef, SavedRecord, type Facts } from './facts';
+import { RecordLink, RecordRef, SavedRecord, type ReadColumns } from './records';
 import type { ChoicesState, Question } from './question';
 import type { StoredRecord } from './stored';
 
@@ -191,16 +191,16 @@ export class Cell {
   unsure = false;
   /** Its list is being read, and the value is cleared where that does not offer it. */
   unconfirmed = false;
-  facts: Facts = { record: null, values: null };
+  columns: ReadColumns = { record: null, values: null };
   /** The record for which a value was brought last; `undefined` before the first. */
   broughtFor: Value | undefined = undefined;
-  rolled: Value = null;
+  readValue: Value = null;
   /** Milliseconds that the last read of the aggregate took. */
   took: number | undefined = undefined;
   /** When an outside system gave the value, in UTC. */
   readAt: string | null = null;
   /** The field that a rollup waits for. */
-  rollupWaits: string | null = null;
+  waitsFor: string | null = null;
   /** The key that was typed, while its record is looked up. */
   keyText: string | null = null;
   get questions(): ReadonlyMap<AskKind, Question> {

@@ -1,7 +1,6 @@
 import type { Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
 import { Budget } from '../formula/frame';
-import { asksOutside } from '../plan/schema';
 import type { Value } from '../values/types';
 import type { WiredForm } from '../wiring/form';
 import type { WiredField, WiredScope } from '../wiring/wired';
@@ -333,16 +332,17 @@ export class Life {
   /** A formula has read a column of a record that is not known yet. */
   miss(cell: Cell): void {
     this.met = true;
-    if (cell.question('facts').failed === null) {
-      this.askFacts(cell, cell.question('facts').cause);
+    if (cell.question('record').failed === null) {
+      this.askColumns(cell, cell.question('record').cause);
     }
   }
 
   /** Asks for the columns of what a cell has chosen: a record by itself, a row of a query under what that is given. */
-  askFacts(cell: Cell, cause: Cause): void {
-    const given = asksOutside(cell.wired.field) ? this.given(cell) : {};
-    if (given === null) this.drop(cell, 'facts');
-    else this.ask(cell, 'facts', given, cell.value, cause);
+  askColumns(cell: Cell, cause: Cause): void {
+    const awaits = cell.wired.sources.record?.awaits ?? [];
+    const given = awaits.length > 0 ? this.given(cell) : {};
+    if (given === null) this.drop(cell, 'record');
+    else this.ask(cell, 'record', given, cell.value, cause);
   }
 
   /** Values of the fields that narrow a cell, as its narrowings name them; `null` while one is not sure. */

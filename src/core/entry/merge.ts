@@ -1,4 +1,3 @@
-import { askedValue } from '../plan/schema';
 import { sameValue, type Value } from '../values/types';
 import type { WiredForm } from '../wiring/form';
 import type { WiredScope } from '../wiring/wired';
@@ -241,9 +240,9 @@ function changesOf(
   theirs: Values,
   mineOnly = false,
 ): (FieldConflict & { both: boolean })[] {
-  return scope.list.flatMap(({ field, broughtBy, computes }) => {
+  return scope.list.flatMap(({ field, sources, broughtBy, computes }) => {
     const { key, savesTo } = field;
-    if (savesTo === null || computes || askedValue(field) || broughtBy?.bring.editable === false)
+    if (savesTo === null || computes || sources.value || broughtBy?.bring.editable === false)
       return [];
     const [was, own, other] = [base, yours, theirs].map((values) => valueIn(values, key));
     if (was === undefined || own === undefined || other === undefined) return [];

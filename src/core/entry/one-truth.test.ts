@@ -196,7 +196,7 @@ describe('one truth on screen, in drafts and on the server', () => {
     await rest(entry);
     entry.set('flag', true);
     expect(entry.value('stock')).toBe(2);
-    expect(entry.asks().map(({ kind }) => kind)).toEqual(['rollup']);
+    expect(entry.asks().map(({ kind }) => kind)).toEqual(['value']);
     await rest(entry);
     expect(entry.value('stock')).toBe(3);
   });

@@ -74,7 +74,7 @@ function answered(entry: Entry, now: Row[] = rows): StandingAsk[] {
 
 function answerTo({ id, kind, current }: StandingAsk, now: Row[]): Answer {
   const row = now.find(({ code }) => code === current) ?? null;
-  if (kind === 'facts') return { id, facts: row };
+  if (kind === 'record') return { id, record: row };
   const choice = ({ code = null }: Row) => ({ value: code, shown: [code] });
   const found = now.length;
   return {
@@ -116,8 +116,8 @@ describe('H2 a row chosen outside brings its columns along', () => {
     const asks = answered(entry, [{ code: 'A', phone: '555-0150', seats: 9 }]);
     expect(asks.map(({ kind, given }) => [kind, given])).toEqual(
       expect.arrayContaining([
-        ['choices', { district: 'north' }],
-        ['facts', { district: 'north' }],
+        ['list', { district: 'north' }],
+        ['record', { district: 'north' }],
       ]),
     );
     expect([entry.value('member'), entry.value('seats')]).toEqual(['A', 9]);
@@ -139,7 +139,7 @@ describe('H2 a row chosen outside brings its columns along', () => {
     answered(entry);
     entry.set('member', 'A', { value: 'A', shown: ['A'] });
     const failed = problem('outside_away', { system: 'Register' }, 'member');
-    const facts = entry.asks().filter(({ kind }) => kind === 'facts');
+    const facts = entry.asks().filter(({ kind }) => kind === 'record');
     entry.answer(facts.map(({ id }) => ({ id, failed })));
     answered(entry);
     expect([entry.value('seats'), entry.problems()]).toEqual([null, []]);

@@ -1,5 +1,5 @@
 import { shownPaths } from '../plan/held';
-import { askedValue, asksOutside, tableChoices } from '../plan/schema';
+import { tableChoices } from '../plan/schema';
 import { problem } from '../problems';
 import { shortLabel } from '../table/paths';
 import { sameValue, type Value } from '../values/types';
@@ -9,35 +9,35 @@ import { putChoice, waitsFor } from './choosing';
 import type { Cause, Life } from './life';
 
 /** Asks for the columns of the chosen record, where brings or formulas read any. */
-export function refreshFacts(life: Life, cell: Cell, cause: Cause): void {
-  if (cell.wired.facts.size === 0) return;
-  cell.question('facts').cause = cause;
+export function refreshColumns(life: Life, cell: Cell, cause: Cause): void {
+  if (cell.wired.columns.size === 0) return;
+  cell.question('record').cause = cause;
   // What a query gives depends on what it is given, too: `ask` sees whether that is another now.
-  if (cell.facts.record === cell.value && !asksOutside(cell.wired.field)) {
-    life.drop(cell, 'facts');
+  if (cell.columns.record === cell.value && cell.wired.sources.record?.from === 'table') {
+    life.drop(cell, 'record');
     return;
   }
   if (cell.value === null) {
-    life.drop(cell, 'facts');
-    cell.question('facts').answeredFor = null;
-    cell.facts = { record: null, values: null };
-    life.feed(cell, 'facts', cause);
+    life.drop(cell, 'record');
+    cell.question('record').answeredFor = null;
+    cell.columns = { record: null, values: null };
+    life.feed(cell, 'record', cause);
     return;
   }
-  life.askFacts(cell, cause);
+  life.askColumns(cell, cause);
 }
 
 /** Takes the columns of a record that was asked for. */
-export function takeFacts(
+export function takeColumns(
   life: Life,
   cell: Cell,
   record: Value,
   values: Readonly<Record<string, Value>> | null,
   took: number | undefined,
 ): void {
-  const before = cell.facts;
-  cell.facts = { record, values };
-  const { cause } = cell.question('facts');
+  const before = cell.columns;
+  cell.columns = { record, values };
+  const { cause } = cell.question('record');
   for (const { path, into } of cell.wired.field.brings) {
     if (path === null || into !== null) continue;
     const value = values?.[path] ?? null;
@@ -51,57 +51,53 @@ export function takeFacts(
       ...(took === undefined ? {} : { took }),
     });
   }
-  life.feed(cell, 'facts', cause);
+  life.feed(cell, 'record', cause);
 }
 
 /** Asks for an aggregate, or a value outside, under the values as they are. */
-export function refreshRollup(life: Life, cell: Cell, cause: Cause): void {
-  const asked = askedValue(cell.wired.field);
-  if (!asked) return;
-  cell.question('rollup').cause = cause;
+export function refreshValue(life: Life, cell: Cell, cause: Cause): void {
+  if (!cell.wired.sources.value) return;
+  cell.question('value').cause = cause;
   const given = life.given(cell);
   if (given === null) {
-    life.drop(cell, 'rollup');
-    life.feed(cell, 'rollup', cause);
+    life.drop(cell, 'value');
+    life.feed(cell, 'read', cause);
     return;
   }
   // What the record holds stands while nothing is changed that it follows from.
   if (cell.base !== undefined && !life.isAskedAnew(cell)) {
-    life.drop(cell, 'rollup');
-    cell.question('rollup').answeredFor = null;
-    life.feed(cell, 'rollup', cause);
+    life.drop(cell, 'value');
+    cell.question('value').answeredFor = null;
+    life.feed(cell, 'read', cause);
     return;
   }
-  askRollup(life, cell, cause);
-  life.feed(cell, 'rollup', cause);
+  askValue(life, cell, cause);
+  life.feed(cell, 'read', cause);
 }
 
 /** Asks for an aggregate, or a value outside, unless it waits for an empty field; true where the answer is open. */
-export function askRollup(life: Life, cell: Cell, cause: Cause): boolean {
+export function askValue(life: Life, cell: Cell, cause: Cause): boolean {
   const given = life.givenNow(cell);
-  const waiting = askedValue(cell.wired.field)?.narrowings.find(
-    (n) => n.whileEmpty === 'nothing' && (given[n.field] ?? null) === null,
-  );
-  cell.rollupWaits = waiting?.field ?? null;
-  if (!waiting) return life.ask(cell, 'rollup', given, null, cause);
-  life.drop(cell, 'rollup');
-  cell.question('rollup').answeredFor = null;
-  cell.rolled = null;
+  cell.waitsFor = waitsFor(life, cell, cell.wired.sources.value);
+  if (cell.waitsFor === null) return life.ask(cell, 'value', given, null, cause);
+  life.drop(cell, 'value');
+  cell.question('value').answeredFor = null;
+  cell.readValue = null;
   return false;
 }
 
 /** Takes an aggregate that was asked for. */
-export function takeRollup(
+export function takeValue(
   life: Life,
   cell: Cell,
   value: Value,
   took: number | undefined,
   at: string | null = null,
 ): void {
-  cell.rolled = value;
+  cell.readValue = value;
   cell.readAt = at;
   cell.took = took;
-  life.feed(cell, 'rollup', cell.question('rollup').cause);
+  life.feed(cell, 'read', cell.question('value').cause);
 }
 
 /** Takes a typed key: empties the field and asks which record it names. */

@@ -1,6 +1,5 @@
 import { updateField } from '../plan/edit';
 import type { Finding } from '../plan/finding';
-import { askedChoices } from '../plan/schema';
 import { problem } from '../problems';
 import { formatValue } from '../values/format';
 import { sameValue } from '../values/types';
@@ -12,8 +11,8 @@ import type { Entry } from './entry';
  */
 export function refusedDefaults(entry: Entry): Finding[] {
   return entry.root.cells.flatMap(({ wired, value, notOffered, name }): Finding[] => {
-    const { field, type } = wired;
-    if (field.initial === null || askedChoices(field) === null) return [];
+    const { field, type, sources } = wired;
+    if (field.initial === null || !sources.list || sources.list.from === 'options') return [];
     const marked = notOffered && sameValue(value, field.initial);
     const cleared = entry.trace.some(
       ({ kind, field: of, cause, before }) =>

@@ -64,7 +64,7 @@ function rest(host: HostState, state: HostMiddle, based: boolean): void {
     cell.followsChange = !based || changed.has(field.key);
     // What is as in the record is known; what it was before a change is not, and need not be.
     if (based && !changed.has(field.key)) cell.base = cell.value;
-    cell.rolled = cell.value;
+    cell.readValue = cell.value;
     cell.unsure = unsure.has(field.key);
   }
   for (const cell of host.cells) {
@@ -78,11 +78,11 @@ function openAsk(life: Life, cell: Cell, ask: StandingAsk): void {
   const { id, kind, current, cause } = ask;
   Object.assign(cell.question(kind), { asked: id, answeredFor: null, failed: null, cause });
   life.open.set(id, { ask, cell });
-  if (kind === 'choices') {
+  if (kind === 'list') {
     cell.choices = { status: 'asking' };
     cell.unconfirmed = cell.value !== null && !cell.asGiven;
   }
-  if (kind === 'rollup') cell.unsure = true;
-  if (kind === 'rollup') cell.waitsAfter ??= cause;
+  if (kind === 'value') cell.unsure = true;
+  if (kind === 'value') cell.waitsAfter ??= cause;
   if (kind === 'key') cell.keyText = String(current as Value);
 }

@@ -1,6 +1,12 @@
 import { gridRead, readField } from '../wiring/sources';
 import type { WiredForm } from '../wiring/form';
-import { askingAspects, reachedFrom, type FieldNode, type GraphNode } from '../wiring/graph';
+import {
+  askingAspects,
+  aspectOf,
+  reachedFrom,
+  type FieldNode,
+  type GraphNode,
+} from '../wiring/graph';
 import type { StandingAsk } from './asks';
 import type { HostState } from './host-state';
 import type { Life } from './life';
@@ -40,7 +46,7 @@ export function rowsAsked(
 
 function followsFrom(form: WiredForm, { kind, grid, field }: StandingAsk): Follows {
   const wired = form.scopes.get(grid)?.fields.get(field);
-  const start = wired && form.graph.of(wired, kind === 'key' ? 'value' : kind);
+  const start = wired && form.graph.of(wired, aspectOf(kind));
   if (!start) return 'nothing';
   const before = known.get(start);
   if (before) return before;

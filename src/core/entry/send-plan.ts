@@ -8,7 +8,7 @@ import type { Entry } from './entry';
 import type { Parsed } from '../values/parse';
 import type { WiredButton, WiredStep } from '../wiring/buttons';
 import type { WiredSend } from '../wiring/writes';
-import { RecordLink } from './facts';
+import { RecordLink } from './records';
 import { Planning } from './planned';
 import { canonicalOf } from './working-out';
 import { problem } from '../problems';

@@ -1,6 +1,5 @@
 import { evaluate } from '../formula/formula';
 import type { EntryFormula } from '../plan/formulas';
-import { askedChoices, askedValue, optionChoices } from '../plan/schema';
 import { sameValue } from '../values/types';
 import type { WiredForm } from '../wiring/form';
 import type { WiredField } from '../wiring/wired';
@@ -58,15 +57,15 @@ function isEmptied(cell: Readonly<Cell>): boolean {
     // Shown again, a field of a new record begins with its default.
     if (cell.hidden || (host.based && cell.hiddenChanged)) return true;
   }
-  const listed = askedChoices(field) !== null || optionChoices(field) !== null;
   const { life } = host;
   return (
-    listed && (!host.based || wired.narrowedBy.some((name) => life.source(cell, name)?.isChanged()))
+    wired.sources.list !== null &&
+    (!host.based || wired.narrowedBy.some((name) => life.source(cell, name)?.isChanged()))
   );
 }
 
 function isOnlyChoice({ wired, choices, notOffered, value }: Readonly<Cell>): boolean {
-  if (askedChoices(wired.field)?.takeOnly !== true || choices.status !== 'offered') return false;
+  if (wired.sources.list?.takeOnly !== true || choices.status !== 'offered') return false;
   return choices.offer.found === 1 && !choices.offer.more && !notOffered && value !== null;
 }
 
@@ -116,10 +115,10 @@ function hangsOnTyping(
 function isTyped(form: WiredForm, wired: WiredField, seen: Set<WiredField>): boolean {
   if (seen.has(wired)) return false;
   seen.add(wired);
-  const { field, scope, computes, broughtBy } = wired;
+  const { scope, computes, broughtBy } = wired;
   if (computes) return hangsOnTyping(form, scope, computes, seen);
   // What is asked for may have become another meanwhile, whoever typed what.
-  if (askedValue(field)) return true;
+  if (wired.sources.value) return true;
   if (broughtBy && !broughtBy.bring.editable) return isTyped(form, broughtBy.from, seen);
   return isOpen(wired) || setBy(form, wired).length > 0;
 }

@@ -1,4 +1,3 @@
-import { askedChoices, optionChoices } from '../plan/schema';
 import type { Value } from '../values/types';
 import type { HostWire, RowState } from './filled';
 import type { Cell, HostState } from './host-state';
@@ -85,6 +84,6 @@ export function pendingText(cell: Cell): string | null {
   return cell.derived ? null : (cell.rejected?.text ?? cell.keyText);
 }
 
-function hasChoices({ wired: { field } }: Cell): boolean {
-  return askedChoices(field) !== null || optionChoices(field) !== null;
+function hasChoices({ wired }: Cell): boolean {
+  return wired.sources.list !== null;
 }

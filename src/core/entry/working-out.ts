@@ -4,14 +4,14 @@ import { evaluate } from '../formula/formula';
 import type { WarningCode } from '../formula/frame';
 import type { EntryFormula } from '../plan/formulas';
 import { askedType } from '../plan/held';
-import { askedChoices, askedValue, asksOutside, tableChoices } from '../plan/schema';
+import { tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
 import { checkValue, type Parsed } from '../values/parse';
 import { sameValue, type Value, type ValueType } from '../values/types';
 import type { Cell } from './host-state';
 import { refreshChoices, takeOnlyChoice } from './choosing';
-import { RecordLink } from './facts';
-import { askRollup, typeKey } from './reading';
+import { RecordLink } from './records';
+import { askValue, typeKey } from './reading';
 import type { Cause, Life } from './life';
 import type { TraceEvent } from './trace';
 
@@ -65,7 +65,7 @@ export function settleValue(life: Life, cell: Cell, caused: Cause): void {
     if (cell.hidden) return clear(life, cell, cause);
   }
   if (wired.computes) return derive(life, cell, wired.computes, 'computed', cause);
-  if (askedValue(field)) return settleRollup(life, cell, cause);
+  if (wired.sources.value) return settleRead(life, cell, cause);
   if (wired.broughtBy) return settleBrought(life, cell, cause);
   // Its formula cannot be used: the checkup says so, and what the record holds stands.
   if (cell.derived) return restore(life, cell, cause);
@@ -173,21 +173,21 @@ export function canonicalOf(type: ValueType, result: Feel, label: string): Parse
   return checkValue(type, value, label);
 }
 
-function settleRollup(life: Life, cell: Cell, cause: Cause): void {
-  const question = cell.question('rollup');
+function settleRead(life: Life, cell: Cell, cause: Cause): void {
+  const question = cell.question('value');
   if (life.given(cell) === null) return wait(life, cell, cause);
   const change = life.isAskedAnew(cell);
   if (cell.base !== undefined && !change) return restore(life, cell, cause);
   // Shown again, it is asked for: while it was as in the record it was not.
   if (cell.base !== undefined && question.asked === null && question.answeredFor === null) {
-    askRollup(life, cell, cause);
+    askValue(life, cell, cause);
   }
-  const failed = question.failed !== null && !asksOutside(cell.wired.field);
+  const failed = question.failed !== null && cell.wired.sources.value?.whenFailed === 'stops';
   if (question.asked !== null || failed) return wait(life, cell, cause);
   const { field, type } = cell.wired;
-  const rolled = toFeel(askedType(field, life.form.tables), cell.rolled);
+  const rolled = toFeel(askedType(field, life.form.tables), cell.readValue);
   const made = canonicalOf(type, rolled ?? null, field.label);
-  cell.rejected = 'value' in made ? null : { text: String(cell.rolled), problem: made.problem };
+  cell.rejected = 'value' in made ? null : { text: String(cell.readValue), problem: made.problem };
   const value = 'value' in made ? made.value : null;
   follow(life, cell, put(life, cell, value, 'rolled up', cause), change, cause);
 }
@@ -212,14 +212,14 @@ function settleBrought(life: Life, cell: Cell, cause: Cause): void {
     const emptied = cell.derived && put(life, cell, null, 'brought', cause);
     return follow(life, cell, emptied, change, cause);
   }
-  if (lookup.facts.record !== record) {
+  if (lookup.columns.record !== record) {
     if (life.resting) life.miss(lookup);
     return wait(life, cell, cause);
   }
   const known = cell.broughtFor === record;
   if (known && bring.keeps === 'kept') return follow(life, cell, false, change, cause);
   const path = bring.path ?? by?.value ?? null;
-  const brought = path === null ? null : (lookup.facts.values?.[String(path)] ?? null);
+  const brought = path === null ? null : (lookup.columns.values?.[String(path)] ?? null);
   cell.broughtFor = record;
   cell.own = false;
   const fitting = checkValue(cell.wired.type, broughtValue(cell, brought), cell.wired.field.label);
@@ -256,9 +256,10 @@ function put(
   cell.current = null;
   const took = kind === 'rolled up' && cell.took !== undefined ? { took: cell.took } : {};
   life.note(cell, { kind, cause, value, before, ...took });
-  if (askedChoices(cell.wired.field)) {
+  const { list } = cell.wired.sources;
+  if (list && list.from !== 'options') {
     // How it is shown is known no more.
-    cell.question('choices').answeredFor = null;
+    cell.question('list').answeredFor = null;
     refreshChoices(life, cell, cause);
   }
   return true;

@@ -3,7 +3,7 @@ import type { Value } from '../values/types';
 import type { WiredScope } from '../wiring/wired';
 import type { WiredWrite } from '../wiring/writes';
 import type { Entry, Row } from './entry';
-import { RecordLink, SavedRecord } from './facts';
+import { RecordLink, SavedRecord } from './records';
 import { Planning } from './planned';
 import { changedColumns } from './stored';
 

@@ -1,3 +1,4 @@
+import { listSource, valueSource } from './source';
 import { toldNames } from '../outside/sending';
 import { columnOf, mustBeGiven, type House } from '../table/definition';
 import { resolvePath } from '../table/paths';
@@ -8,8 +9,6 @@ import { updateField } from './edit';
 import { chosenColumn, heldTypeIn } from './held';
 import {
   addressOf,
-  askedChoices,
-  askedValue,
   tableChoices,
   type Bring,
   type Field,
@@ -119,14 +118,15 @@ function checkSources({ scope }: Examined, field: Field, note: Note): void {
   if (first && second) {
     note('problem', 'brought_twice', { first: first.label, second: second.label });
   }
+  const listed = listSource(field.choices);
   const ways = [
     ...(field.computes === null ? [] : ['a formula']),
     ...(field.rollup === null ? [] : ['a rollup']),
     ...(field.outside === null ? [] : ['an outside system']),
     ...(first ? [`brought by ${first.label}`] : []),
-    ...(askedChoices(field) ? ['choices'] : []),
+    ...(listed && listed.from !== 'options' ? ['choices'] : []),
   ];
-  if (ways.length > 1 && (field.computes !== null || askedValue(field) !== null)) {
+  if (ways.length > 1 && (field.computes !== null || valueSource(field) !== null)) {
     note('problem', 'value_twice', { ways: ways.join(', ') });
   }
 }

@@ -1,3 +1,4 @@
+import { valueSource } from './source';
 import { problem, type Problem } from '../problems';
 import { columnOf, mustBeGiven, type Table, type House } from '../table/definition';
 import { resolvePath } from '../table/paths';
@@ -13,7 +14,6 @@ import type { Examined, Finding, Note } from './finding';
 import { heldTypeIn, storedType } from './held';
 import {
   addressOf,
-  askedValue,
   fieldOf,
   namedPlace,
   scopesOf,
@@ -309,7 +309,7 @@ function fieldsRead(plan: Plan): string[] {
 function tells(field: Field): boolean {
   if (field.checks.length > 0 || field.brings.length > 0) return true;
   if (field.shows === 'list') return true;
-  return (field.computes !== null || askedValue(field) !== null) && field.shows !== 'nothing';
+  return (field.computes !== null || valueSource(field) !== null) && field.shows !== 'nothing';
 }
 
 /** Whether what choices store can be written into a column. */

@@ -429,45 +429,6 @@ export function optionChoices(field: Field): OptionChoices | null {
   return field.choices?.kind === 'options' ? field.choices : null;
 }
 
-/** What a list or a value is asked for with: the fields that must be filled first, or may be empty. */
-export interface Asked {
-  narrowings: readonly Pick<Narrowing, 'field' | 'whileEmpty'>[];
-  /** Take the choice when a single one is left. */
-  takeOnly: boolean;
-}
-
-/** The list of a field that is asked for: from a table, or from a query. */
-export function askedChoices(field: Field): Asked | null {
-  const { choices } = field;
-  if (choices?.kind === 'table') return choices;
-  if (choices?.kind !== 'outside') return null;
-  return { narrowings: givenFirst(choices.given), takeOnly: choices.takeOnly };
-}
-
-/** The value of a field that is asked for: rolled up, or read outside. */
-export function askedValue(field: Field): Pick<Asked, 'narrowings'> | null {
-  if (field.rollup) return field.rollup;
-  return field.outside && { narrowings: givenFirst(field.outside.given) };
-}
-
-function givenFirst(given: readonly Given[]): Asked['narrowings'] {
-  return given.map(({ field, optional }) => ({
-    field,
-    whileEmpty: optional ? 'everything' : 'nothing',
-  }));
-}
-
-/** Whether what a field asks for is answered by an outside system. */
-export function asksOutside(field: Field): boolean {
-  return field.outside !== null || field.choices?.kind === 'outside';
-}
-
-/** The fields that narrow the choices of a field, as its choices name them. */
-export function narrowedByOf(field: Field): string[] {
-  const by = optionChoices(field)?.by ?? null;
-  return by === null ? (askedChoices(field)?.narrowings.map((n) => n.field) ?? []) : [by];
-}
-
 /** The scope that the fields of a section belong to: `''` for the form itself, otherwise the grid. */
 export function scopeOf(section: Section): string {
   return section.grid ? section.key : '';

@@ -1,14 +1,8 @@
+import { sourcesOf } from '../plan/source';
 import { formNames, messageParts, type EntryHost } from '../plan/formulas';
 import type { Names } from '../formula/scope';
 import { chosenColumn, heldTypeIn } from '../plan/held';
-import {
-  askedValue,
-  narrowedByOf,
-  scopesOf,
-  type Field,
-  type PlanScope,
-  type Plan,
-} from '../plan/schema';
+import { scopesOf, type Field, type PlanScope, type Plan } from '../plan/schema';
 import type { House } from '../table/definition';
 import type { ValueType } from '../values/types';
 import { wireButtons, type WiredButton } from './buttons';
@@ -69,7 +63,7 @@ export function wireForm(plan: Plan, tables: House): WiredForm {
   const writes = wireWrites(plan, tables, ready);
   const sends = wireSends(plan, ready);
   const buttons = wireButtons(plan, ready);
-  noteFacts(scopes, ready.all, tables);
+  noteColumns(scopes, ready.all, tables);
   const { graph, cycle } = buildGraph(scopes);
   return {
     plan,
@@ -117,17 +111,17 @@ function wireField(
   const formulas = [...Object.values(rules), ...said].filter(
     (formula) => formula !== null && typeof formula !== 'string',
   );
-  const narrowedBy = [
-    ...narrowedByOf(field),
-    ...(askedValue(field)?.narrowings ?? []).map((n) => n.field),
-  ];
+  const type = heldTypeIn(scope, field, tables);
+  const sources = sourcesOf(field, type);
+  const awaits = [...(sources.list?.awaits ?? []), ...(sources.value?.awaits ?? [])];
   return {
     field,
-    type: heldTypeIn(scope, field, tables),
+    type,
     scope: scope.key,
     index,
-    narrowedBy: [...new Set(narrowedBy)],
-    facts: new Map(),
+    narrowedBy: [...new Set(awaits.map((awaited) => awaited.field))],
+    sources,
+    columns: new Map(),
     broughtBy: null,
     ...rules,
     checks,
@@ -136,7 +130,7 @@ function wireField(
 }
 
 /** Collects, for each lookup, the columns of its record that brings and formulas read. */
-function noteFacts(
+function noteColumns(
   scopes: ReadonlyMap<string, WiredScope>,
   formulas: readonly WiredFormula[],
   tables: House,
@@ -144,7 +138,7 @@ function noteFacts(
   const note = (wired: WiredField | undefined, path: string) => {
     if (!wired || path === '') return;
     const column = chosenColumn(tables, wired.field, wired.type, path);
-    if (column) (wired.facts as Map<string, ValueType>).set(path, column.type);
+    if (column) (wired.columns as Map<string, ValueType>).set(path, column.type);
   };
   for (const { scope: key, formula } of formulas) {
     const scope = scopes.get(key);

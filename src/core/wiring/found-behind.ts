@@ -1,4 +1,4 @@
-import { askedValue, tableChoices } from '../plan/schema';
+import { tableChoices } from '../plan/schema';
 import type { WiredScope } from './wired';
 
 /** A column to be read of the record that a field has chosen, for a field that only narrows it. */
@@ -21,7 +21,7 @@ export function foundBehind(scope: WiredScope): Found[] {
     for (const { path, operator, field: key } of choices.narrowings) {
       const source = scope.fields.get(key);
       if (!source || operator !== 'equal' || source.field.savesTo !== null) continue;
-      if (source.computes || source.broughtBy || askedValue(source.field)) continue;
+      if (source.computes || source.broughtBy || source.sources.value) continue;
       if (found.some(({ into }) => into === key)) continue;
       found.push({ from: next.field.key, path, into: key });
       open.push(source);

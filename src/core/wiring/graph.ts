@@ -1,21 +1,20 @@
 import type { EntryFormula } from '../plan/formulas';
-import {
-  askedChoices,
-  askedValue,
-  asksOutside,
-  narrowedByOf,
-  optionChoices,
-  scopeAround,
-} from '../plan/schema';
+import { scopeAround } from '../plan/schema';
 import type { WiredField, WiredScope } from './wired';
 import { gridRead, readField, sourceField } from './sources';
 
 /** What is worked out of a field. */
 export type Aspect =
-  'choices' | 'value' | 'facts' | 'rollup' | 'shown' | 'required' | 'locked' | 'check';
+  'list' | 'value' | 'record' | 'read' | 'shown' | 'required' | 'locked' | 'check';
 
 /** The things of a field that read something, each with its question and its answer. */
-export const askingAspects: ReadonlySet<Aspect> = new Set(['choices', 'facts', 'rollup']);
+export const askingAspects: ReadonlySet<Aspect> = new Set(['list', 'record', 'read']);
+
+/** What of a field is worked out again when what was asked for it is answered. */
+export function aspectOf(gives: 'list' | 'value' | 'record' | 'key'): Aspect {
+  if (gives === 'key') return 'value';
+  return gives === 'value' ? 'read' : gives;
+}
 
 /** How one thing leads to another. */
 export type FlowKind =
@@ -119,7 +118,7 @@ function gridNodes(scopes: ReadonlyMap<string, WiredScope>): Map<string, GridNod
 }
 
 function nodesOf(wired: WiredField): FieldNode[] {
-  const { field, facts } = wired;
+  const { sources, columns } = wired;
   const node = (aspect: Aspect, check = -1): FieldNode => ({
     order: -1,
     wired,
@@ -128,11 +127,11 @@ function nodesOf(wired: WiredField): FieldNode[] {
     feeds: [],
   });
   return [
-    ...(askedChoices(field) || optionChoices(field) ? [node('choices')] : []),
-    ...(askedValue(field) ? [node('rollup')] : []),
+    ...(sources.list ? [node('list')] : []),
+    ...(sources.value ? [node('read')] : []),
     ...(wired.shownWhen ? [node('shown')] : []),
     node('value'),
-    ...(facts.size > 0 ? [node('facts')] : []),
+    ...(columns.size > 0 ? [node('record')] : []),
     ...(wired.requiredWhen ? [node('required')] : []),
     ...(wired.lockedWhen ? [node('locked')] : []),
     ...wired.checks.map((_, i) => node('check', i)),
@@ -175,7 +174,7 @@ function layReads(
     const over = across ? 'across' : undefined;
     if (found) {
       lay(scopes, of(found.wired, 'value'), to, kind, over);
-      if (found.rest.length > 0) lay(scopes, of(found.wired, 'facts'), to, kind, over);
+      if (found.rest.length > 0) lay(scopes, of(found.wired, 'record'), to, kind, over);
     }
     if (grid === null || !to) continue;
     const reach = over ?? reachOf(scopes, scopes.get(grid)?.within ?? '', scopeOfNode(to));
@@ -212,24 +211,20 @@ function connect(
     lay(scopes, from, to, kind);
   const reads = (formula: EntryFormula | null, to: GraphNode | undefined, kind: FlowKind) =>
     layReads(scopes, scope, formula, to, kind, laying);
-  for (const field of narrowedByOf(wired.field)) {
-    const source = sourceField(scopes, scope.key, field);
-    if (!source) continue;
-    flow(of(source, 'value'), node('choices'), 'narrows');
-    if (asksOutside(wired.field)) flow(of(source, 'value'), node('facts'), 'narrows');
+  for (const source of Object.values(wired.sources)) {
+    for (const { field } of source?.awaits ?? []) {
+      const awaited = sourceField(scopes, scope.key, field);
+      if (awaited && source) flow(of(awaited, 'value'), node(aspectOf(source.gives)), 'narrows');
+    }
   }
-  for (const { field } of askedValue(wired.field)?.narrowings ?? []) {
-    const source = sourceField(scopes, scope.key, field);
-    if (source) flow(of(source, 'value'), node('rollup'), 'narrows');
-  }
-  flow(node('choices'), value, 'offers');
-  flow(node('rollup'), value, 'rolls up');
+  flow(node('list'), value, 'offers');
+  flow(node('read'), value, 'rolls up');
   flow(node('shown'), value, 'rules');
-  flow(value, node('facts'), 'reads');
+  flow(value, node('record'), 'reads');
   if (wired.broughtBy) {
     const { from, bring } = wired.broughtBy;
     flow(of(from, 'value'), value, 'brings');
-    flow(of(from, 'facts'), value, 'brings');
+    flow(of(from, 'record'), value, 'brings');
     const by = bring.by === null ? undefined : scope.fields.get(bring.by);
     if (by) flow(of(by, 'value'), value, 'brings');
   }

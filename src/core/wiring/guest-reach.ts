@@ -17,7 +17,7 @@ export function guestReach(form: WiredForm): Reach[] {
   const { tables } = form;
   const found = [...form.scopes.values()].flatMap(({ list }) =>
     list.flatMap((wired): Reach[] => {
-      const { field, facts } = wired;
+      const { field, columns } = wired;
       const names = wired.narrowedBy.map(
         (name) => sourceField(form.scopes, wired.scope, name)?.field.label ?? name,
       );
@@ -25,7 +25,7 @@ export function guestReach(form: WiredForm): Reach[] {
       const choices = tableChoices(field);
       const table = tables.get(choices?.table ?? field.rollup?.table ?? '');
       if (choices && table) {
-        const paths = [...new Set([...shownPaths(choices, tables), ...facts.keys()])];
+        const paths = [...new Set([...shownPaths(choices, tables), ...columns.keys()])];
         const labels = paths.map((path) => shortLabel(tables, table, path).toLowerCase());
         const some =
           choices.conditions.length > 0 ? 'those that meet its conditions' : 'all of them';

@@ -10,7 +10,7 @@ import { readField } from './sources';
 export function isNeeded(form: WiredForm, wired: WiredField): boolean {
   const known = needs.get(wired);
   if (known !== undefined) return known;
-  const start = (['choices', 'rollup', 'value', 'facts'] as const).flatMap(
+  const start = (['list', 'read', 'value', 'record'] as const).flatMap(
     (aspect) => form.graph.of(wired, aspect) ?? [],
   );
   const reached = [...start, ...reachedFrom(start)];

@@ -1,7 +1,8 @@
 import type { FormulaSite } from '../plan/formula-sites';
 import type { EntryFormula } from '../plan/formulas';
 import type { FormulaProblem } from '../formula/syntax';
-import { askedValue, type Bring, type Field } from '../plan/schema';
+import type { Bring, Field } from '../plan/schema';
+import type { Source, Sources } from '../plan/source';
 import type { ValueType } from '../values/types';
 
 /** A check made ready: what must hold, and its message in parts. */
@@ -20,8 +21,10 @@ export interface WiredField {
   index: number;
   /** The fields that narrow its choices, as its narrowings name them. */
   narrowedBy: string[];
+  /** Where its list, its value and the columns of its chosen record come from. */
+  sources: Sources;
   /** Columns of the chosen record that brings and formulas read, each with its type. */
-  facts: ReadonlyMap<string, ValueType>;
+  columns: ReadonlyMap<string, ValueType>;
   /** The lookup that brings its value. */
   broughtBy: { from: WiredField; bring: Bring } | null;
   computes: EntryFormula | null;
@@ -61,7 +64,20 @@ export interface FormulaFinding extends FormulaSite {
 }
 
 /** Whether nobody types the value of a field. */
-export function isDerived({ computes, field, broughtBy }: WiredField): boolean {
-  if (computes !== null || field.computes !== null || askedValue(field) !== null) return true;
+export function isDerived({ computes, field, sources, broughtBy }: WiredField): boolean {
+  if (computes !== null || field.computes !== null || sources.value !== null) return true;
   return broughtBy !== null && !broughtBy.bring.editable;
+}
+
+/** The source of what is asked for a field; a typed key is looked up in its list. */
+export function sourceOf(
+  { sources }: WiredField,
+  gives: 'list' | 'value' | 'record' | 'key',
+): Source | null {
+  return sources[gives === 'key' ? 'list' : gives];
+}
+
+/** Whether anything of a field comes from a system outside. */
+export function readsOutside({ sources }: WiredField): boolean {
+  return Object.values(sources).some((source) => source?.from === 'outside');
 }

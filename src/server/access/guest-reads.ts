@@ -4,14 +4,16 @@ import type { Answer } from '$lib/core/entry/asks';
 import { settle } from '$lib/core/entry/settle';
 import { openedBeginning } from '$lib/core/entry/beginning';
 import { clockFrom } from '$lib/core/formula/clock';
-import { asksOutside, type Plan } from '$lib/core/plan/schema';
+import type { Plan } from '$lib/core/plan/schema';
+import { sourceOf } from '$lib/core/wiring/wired';
 import { fail } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { sameValue } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { filledOf } from '../records/conflicts';
 import { unanswered } from '../records/form-outside';
-import { databaseReader, knownForm, readForm, type ReadRequest } from '../records/form-read';
+import { knownForm, readForm, type ReadRequest } from '../records/form-read';
+import { databaseReader } from '../records/answers';
 import { openRecord } from '../records/open';
 
 /** A guest asks so much at once, and so much of it of systems outside. */
@@ -34,7 +36,7 @@ export async function guestReader(
   const form = knownForm(plan, tables);
   const wiredOf = ({ grid = '', field }: ReadRequest['asks'][number]) =>
     form.scopes.get(grid)?.fields.get(field) ?? fail('unknown_field', { field }, 400);
-  const away = request.asks.filter((ask) => asksOutside(wiredOf(ask).field));
+  const away = request.asks.filter((ask) => sourceOf(wiredOf(ask), ask.kind)?.from === 'outside');
   if (away.length > mostGuestAsksOutside) fail('too_many_requests', {}, 429);
   const entry = await guestEntry(db, tables, plan, record, request, person);
   return async (asks) => {
@@ -49,7 +51,7 @@ export async function guestReader(
       const sure = wired.narrowedBy.every((name) => entry.named(name, row)?.notOffered !== true);
       const told = ask.kind === 'key' ? ask.current : own ? entry.value(ask.field, row) : null;
       const full = { ...ask, given: entry.given(ask.field, row), current: told ?? null };
-      return { full, wired, answered: sure && (ask.kind !== 'facts' || told !== null) };
+      return { full, wired, answered: sure && (ask.kind !== 'record' || told !== null) };
     });
     const asked = wished.filter(({ answered }) => answered).map(({ full }) => full);
     const answers = await readForm(db, tables, plan, { asks: asked }, person);

@@ -14,7 +14,8 @@ import { loadEdition, publishedForms } from '../catalog/forms';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { rememberedOutside } from './form-outside';
-import { databaseReader, knownForm } from './form-read';
+import { knownForm } from './form-read';
+import { databaseReader } from './answers';
 import { openRecord } from './open';
 
 /** A record that is written outside of a form, with its values before and after; `null` where it is not there. */
@@ -76,7 +77,7 @@ async function formsAround(
 /** The fields of a form that count records of a table, and on which a check hangs. */
 function counting(form: WiredForm): WiredField[] {
   return form.graph.nodes.flatMap((node) => {
-    if (node.aspect !== 'rollup' || !node.wired.field.rollup) return [];
+    if (node.aspect !== 'read' || !node.wired.field.rollup) return [];
     return [...reachedFrom([node])].some(({ aspect }) => aspect === 'check') ? [node.wired] : [];
   });
 }

@@ -19,10 +19,10 @@ export type OutsideReader = (ask: StandingAsk, wired: WiredField) => Promise<Ans
 export function outsideReader(db: Database, tables: House): OutsideReader {
   return async (ask, wired) => {
     const read =
-      ask.kind === 'rollup'
+      ask.kind === 'value'
         ? readOutsideValue
-        : ask.kind === 'facts'
-          ? readOutsideFacts
+        : ask.kind === 'record'
+          ? readOutsideRecord
           : readOutsideChoices;
     try {
       return await read(db, tables, wired, ask);
@@ -90,7 +90,7 @@ async function readOutsideValue(
   const answered = await askQuery(db, tables, query, parameters(outside.given, ask.given));
   refuseMisfit(tables, query, answered, outside.column);
   const { rows, at, took } = answered;
-  return { id: ask.id, rolled: rows[0]?.[outside.column] ?? null, at, took };
+  return { id: ask.id, value: rows[0]?.[outside.column] ?? null, at, took };
 }
 
 /** Reads the choices of a field outside, with its current value confirmed. */
@@ -133,10 +133,10 @@ export async function readOutsideChoices(
 }
 
 /** Reads the columns that a chosen row brings along; `null` where there is no such row any more. */
-async function readOutsideFacts(
+async function readOutsideRecord(
   db: Database,
   tables: House,
-  { field, facts }: WiredField,
+  { field, columns }: WiredField,
   ask: Pick<StandingAsk, 'id' | 'given' | 'current'>,
 ): Promise<Answer> {
   const { choices } = field;
@@ -150,8 +150,9 @@ async function readOutsideFacts(
     parameters(choices.given, ask.given),
   );
   const row = await rowOf(db, tables, query, choices, ask, rows);
-  const values = row && Object.fromEntries([...facts.keys()].map((key) => [key, row[key] ?? null]));
-  return { id: ask.id, facts: values, at, took };
+  const values =
+    row && Object.fromEntries([...columns.keys()].map((key) => [key, row[key] ?? null]));
+  return { id: ask.id, record: values, at, took };
 }
 
 /** Refuses an answer whose values for a column are not of its type any more: told, and not taken for none. */

@@ -1,43 +1,23 @@
+import { sourceOf } from '$lib/core/wiring/wired';
 import { z } from 'zod';
-import {
-  askSchema,
-  mostAsks,
-  type Answer,
-  type Offer,
-  type StandingAsk,
-} from '$lib/core/entry/asks';
+import { askSchema, mostAsks, type Answer, type StandingAsk } from '$lib/core/entry/asks';
 import { Entry } from '$lib/core/entry/entry';
 import { rowStateSchema, stateShape } from '$lib/core/entry/filled';
 import { settle, type Reader } from '$lib/core/entry/settle';
 import { clockFrom } from '$lib/core/formula/clock';
-import {
-  askedChoices,
-  askedValue,
-  asksOutside,
-  tableChoices,
-  type Plan,
-} from '$lib/core/plan/schema';
-import { fail, problem, ProblemError } from '$lib/core/problems';
+import { tableChoices, type Plan } from '$lib/core/plan/schema';
+import { fail } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
 import type { Value } from '$lib/core/values/types';
 import { wireForm, type WiredForm } from '$lib/core/wiring/form';
 import type { WiredField } from '$lib/core/wiring/wired';
 import { sourceField } from '$lib/core/wiring/sources';
-import type { Database, Runner } from '../database/connection';
-import { isAway } from '../database/errors';
-import { log } from '../log';
-import {
-  failedOutside,
-  outsideReader,
-  readOutsideChoices,
-  type OutsideReader,
-} from './form-outside';
-import { readChoices, readConfirmed } from './choices';
-import { readNamed } from './named';
-import { readFacts } from './facts';
+import type { Database } from '../database/connection';
+import { failedOutside, readOutsideChoices } from './form-outside';
+import { readChoices } from './choices';
 import { mostRows } from './open';
-import { readRollups } from './rollup';
+import { attempt, databaseReader, fieldOfAsk, nothingFor } from './answers';
 
 /** What a screen sends when it needs to know something: its asks, and as much of the entry as they need. */
 export const readSchema = z
@@ -131,18 +111,11 @@ async function answerAll(
 }
 
 function waitsFor(form: WiredForm, { kind, given, ...place }: StandingAsk): boolean {
-  const { field } = fieldOfAsk(form, place);
-  const asked = kind === 'rollup' ? askedValue(field) : askedChoices(field);
-  if (kind === 'facts' || !asked) return false;
-  return asked.narrowings.some(
-    (n) => n.whileEmpty === 'nothing' && (given[n.field] ?? null) === null,
+  if (kind === 'record') return false;
+  const source = sourceOf(fieldOfAsk(form, place), kind);
+  return (source?.awaits ?? []).some(
+    ({ field, whileEmpty }) => whileEmpty === 'nothing' && (given[field] ?? null) === null,
   );
-}
-
-function nothingFor({ id, kind }: StandingAsk): Answer {
-  if (kind === 'rollup') return { id, rolled: null };
-  if (kind === 'key') return { id, named: null };
-  return { id, choices: [], next: null, found: 0, more: false, current: null };
 }
 
 /** An ask with all that its answer depends on: as it says itself, or as the values beside it say. */
@@ -161,180 +134,8 @@ function completed(form: WiredForm, ask: WireAsk, resting: Entry | undefined): S
   );
   const at = ask.current === undefined ? (known?.value(field, host) ?? null) : ask.current;
   const current =
-    kind === 'key' ? String(at ?? '') : kind === 'rollup' ? null : canonical(wiredField, at);
+    kind === 'key' ? String(at ?? '') : kind === 'value' ? null : canonical(wiredField, at);
   return { id, kind, field, grid, row, given, current, cause };
-}
-
-/** Answers an entry's asks from the database, on a pool or inside a transaction, and from systems outside. */
-export function databaseReader(
-  db: Database,
-  runner: Runner,
-  tables: House,
-  form: WiredForm,
-  wants: 'lists' | 'confirm' = 'lists',
-  outside: OutsideReader = outsideReader(db, tables),
-): Reader {
-  return async (asks) => {
-    const source = { db, runner, tables, form };
-    const of = (kind: StandingAsk['kind']) => asks.filter((ask) => ask.kind === kind);
-    const away = asks.filter((ask) => asksOutside(fieldOfAsk(form, ask).field));
-    const house = (kind: StandingAsk['kind']) => of(kind).filter((ask) => !away.includes(ask));
-    const together = await Promise.all([
-      answerChoices(source, house('choices'), wants),
-      answerFacts(source, house('facts')),
-      answerKeys(source, of('key')),
-      answerRollups(source, house('rollup')),
-      ...away.map(async (ask) => [await outside(ask, fieldOfAsk(form, ask))]),
-    ]);
-    return together.flat();
-  };
-}
-
-interface Source {
-  db: Database;
-  runner: Runner;
-  tables: House;
-  form: WiredForm;
-}
-
-/** Reads lists: those of one field under the same narrowing values (in whatever rows) once. */
-async function answerChoices(
-  source: Source,
-  asks: readonly StandingAsk[],
-  wants: 'lists' | 'confirm',
-): Promise<Answer[]> {
-  const groups = groupedBy(asks, ({ grid, field, given }) => JSON.stringify([grid, field, given]));
-  const { db, runner, tables, form } = source;
-  const answered = [...groups.values()].map(async (group): Promise<Answer[]> => {
-    const [first] = group;
-    if (!first) return [];
-    const { field } = fieldOfAsk(form, first);
-    const choices = tableChoices(field);
-    if (!choices) return fail('no_choices', { field: field.label }, 400, field.key);
-    const wish = { choices, given: first.given };
-    const read = await attempt(source, first, async () => {
-      const currents = group.map((ask) => ask.current);
-      const offers =
-        group.length === 1 && wants === 'lists'
-          ? [await readChoices(db, runner, tables, { ...wish, current: first.current })]
-          : await readConfirmed(db, runner, tables, wish, currents, wants);
-      return group.map(({ id }, i): Answer => ({ ...(offers[i] as Omit<Offer, 'id'>), id }));
-    });
-    if (Array.isArray(read)) return read;
-    return group.map(({ id }) => ({ ...read, id }));
-  });
-  return (await Promise.all(answered)).flat();
-}
-
-/** Works aggregates out: those of one field (in whatever rows) together. */
-async function answerRollups(source: Source, asks: readonly StandingAsk[]): Promise<Answer[]> {
-  const groups = groupedBy(asks, (ask) => fieldOfAsk(source.form, ask).field);
-  const { db, runner, tables } = source;
-  const answered = [...groups].map(async ([{ rollup, label, key }, group]): Promise<Answer[]> => {
-    const [first] = group;
-    if (!first) return [];
-    if (!rollup) return fail('no_choices', { field: label }, 400, key);
-    const began = performance.now();
-    const read = await attempt(source, first, async () => {
-      const givens = group.map((ask) => ask.given);
-      const rolled = await readRollups(db, runner, tables, rollup, givens);
-      const took = Math.round((performance.now() - began) * 10) / 10;
-      return group.map(({ id }, i): Answer => ({ id, rolled: rolled[i] ?? null, took }));
-    });
-    if (Array.isArray(read)) return read;
-    return group.map(({ id }) => ({ ...read, id }));
-  });
-  return (await Promise.all(answered)).flat();
-}
-
-/** Looks typed keys up: those of one field under the same narrowing values (in whatever rows) together. */
-async function answerKeys(source: Source, asks: readonly StandingAsk[]): Promise<Answer[]> {
-  const groups = groupedBy(asks, ({ grid, field, given }) => JSON.stringify([grid, field, given]));
-  const { db, runner, tables, form } = source;
-  const answered = [...groups.values()].map(async (group): Promise<Answer[]> => {
-    const [first] = group;
-    if (!first) return [];
-    const began = performance.now();
-    const { field } = fieldOfAsk(form, first);
-    const choices = tableChoices(field);
-    if (!choices) return fail('no_choices', { field: field.label }, 400, field.key);
-    const keys = [...new Set(group.map((ask) => String(ask.current)))];
-    const read = await attempt(source, first, async () => {
-      const found = await readNamed(db, runner, tables, { choices, given: first.given, keys });
-      const took = Math.round((performance.now() - began) * 10) / 10;
-      return group.map(({ id, current }): Answer => {
-        const given = String(current);
-        const named = found.get(given) ?? null;
-        if (named !== 'ambiguous') return { id, named, took };
-        const table = tables.get(choices.table)?.title ?? '';
-        const column = choices.typedBy ?? 'this';
-        return { id, failed: problem('ambiguous_match', { table, column, given }, field.key) };
-      });
-    });
-    if (Array.isArray(read)) return read;
-    return group.map(({ id }) => ({ ...read, id }));
-  });
-  return (await Promise.all(answered)).flat();
-}
-
-/** Reads the columns of chosen records, those of one field (in whatever rows) together. */
-async function answerFacts(source: Source, asks: readonly StandingAsk[]): Promise<Answer[]> {
-  const groups = groupedBy(asks, (ask) => fieldOfAsk(source.form, ask));
-  const { db, runner, tables } = source;
-  const answered = [...groups].map(async ([{ type, facts }, group]): Promise<Answer[]> => {
-    const began = performance.now();
-    const table = type.kind === 'reference' ? type.table : '';
-    const ids = [...new Set(group.map((ask) => Number(ask.current)))];
-    const [first] = group;
-    if (!first) return [];
-    let failed: Answer | null = null;
-    const read = await attempt(source, first, async () => {
-      const wish = { table, ids, paths: [...facts.keys()] };
-      const found = await readFacts(db, runner, tables, wish);
-      const took = Math.round((performance.now() - began) * 10) / 10;
-      return group.map((ask) => ({
-        id: ask.id,
-        facts: found.get(Number(ask.current)) ?? null,
-        took,
-      }));
-    });
-    if (Array.isArray(read)) return read;
-    failed = read;
-    return group.map((ask) => ({ ...failed, id: ask.id }) as Answer);
-  });
-  return (await Promise.all(answered)).flat();
-}
-
-/** What goes wrong with a read is an answer too, unless the database is away or a transaction hangs on it. */
-async function attempt<T>(
-  { db, runner, form }: Source,
-  ask: { id: string; field: string; grid?: string },
-  read: () => Promise<T>,
-): Promise<T | Extract<Answer, { failed: unknown }>> {
-  try {
-    return await read();
-  } catch (error) {
-    if (isAway(error) || runner !== db.knex) throw error;
-    if (error instanceof ProblemError && error.problems[0]) {
-      if (error.status === 400) throw error;
-      return { id: ask.id, failed: { ...error.problems[0], path: ask.field } };
-    }
-    log.error({ error, field: ask.field }, 'a read failed');
-    const { label } = fieldOfAsk(form, ask).field;
-    return { id: ask.id, failed: problem('read_failed', { label }, ask.field) };
-  }
-}
-
-/** What has the same key, together, in the order in which it came. */
-function groupedBy<T, K>(list: readonly T[], keyOf: (item: T) => K): Map<K, T[]> {
-  const groups = new Map<K, T[]>();
-  for (const item of list) {
-    const key = keyOf(item);
-    const group = groups.get(key);
-    if (group) group.push(item);
-    else groups.set(key, [item]);
-  }
-  return groups;
 }
 
 function isListing(ask: WireAsk): boolean {
@@ -343,19 +144,16 @@ function isListing(ask: WireAsk): boolean {
 
 /** Refuses an ask for what the plan does not have. */
 function checkAsk(form: WiredForm, ask: WireAsk): void {
-  const { field, facts } = fieldOfAsk(form, ask);
-  const known = {
-    choices: askedChoices(field) !== null,
-    key: tableChoices(field) !== null,
-    rollup: askedValue(field) !== null,
-    facts: facts.size > 0,
-  }[ask.kind];
+  const wired = fieldOfAsk(form, ask);
+  const { field, columns } = wired;
+  const source = sourceOf(wired, ask.kind);
+  // Option lists are at hand everywhere, keys name records of tables only.
+  const known =
+    source !== null &&
+    source.from !== 'options' &&
+    (ask.kind !== 'key' || source.from === 'table') &&
+    (ask.kind !== 'record' || columns.size > 0);
   if (!known) fail('no_choices', { field: field.label }, 400, field.key);
-}
-
-function fieldOfAsk(form: WiredForm, ask: { field: string; grid?: string }): WiredField {
-  const found = form.scopes.get(ask.grid ?? '')?.fields.get(ask.field);
-  return found ?? fail('unknown_field', { field: ask.field }, 400, ask.field);
 }
 
 async function list(

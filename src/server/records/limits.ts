@@ -58,11 +58,11 @@ function locksOf(entry: Entry): Lock[] {
   const add = (lock: Lock) => void found.set(nameOf(lock), lock);
   for (const lock of changedBesides(entry)) add(lock);
   for (const node of entry.form.graph.nodes) {
-    if (node.aspect !== 'rollup' && node.aspect !== 'facts') continue;
+    if (node.aspect !== 'read' && node.aspect !== 'record') continue;
     if (!leadsToCheck(node)) continue;
     const rows = node.wired.scope === '' ? [entry.root] : entry.rows(node.wired.scope);
     for (const row of rows) {
-      for (const lock of node.aspect === 'facts'
+      for (const lock of node.aspect === 'record'
         ? factLocks(entry, node.wired, row)
         : rollupLocks(entry, node.wired, row)) {
         add(lock);

@@ -14,7 +14,7 @@ import type { WiredForm } from '$lib/core/wiring/form';
 import type { WiredScope } from '$lib/core/wiring/wired';
 import { tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
-import { readFacts } from './facts';
+import { readColumns } from './columns';
 import { TableQuery } from './query';
 import { fromDatabase } from './values';
 
@@ -102,7 +102,7 @@ export async function openAll(
     const chosen = opened.map(({ values }) => values[from] ?? null);
     const ids = [...new Set(chosen.filter((id) => typeof id === 'number'))];
     if (ids.length === 0) continue;
-    const facts = await readFacts(db, runner, tables, { table: type.table, ids, paths: [path] });
+    const facts = await readColumns(db, runner, tables, { table: type.table, ids, paths: [path] });
     for (const { values } of opened) {
       const found: Value = facts.get(Number(values[from]))?.[path] ?? null;
       values[into] = found;

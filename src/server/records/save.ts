@@ -11,7 +11,7 @@ import type { PlannedWrite } from '$lib/core/entry/write-plan';
 import { rowKey, type OpenedRecord } from '$lib/core/entry/stored';
 import { clockFrom } from '$lib/core/formula/clock';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import { asksOutside } from '$lib/core/plan/schema';
+import { readsOutside } from '$lib/core/wiring/wired';
 import type { House } from '$lib/core/table/definition';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { isNeeded } from '$lib/core/wiring/needed';
@@ -23,7 +23,8 @@ import { noteSends } from '../outside/outbox';
 import { applyPlan, missingColumns } from './apply';
 import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from './conflicts';
 import { rememberedOutside, unanswered, type OutsideReader } from './form-outside';
-import { databaseReader, knownForm } from './form-read';
+import { knownForm } from './form-read';
+import { databaseReader } from './answers';
 import { changesSince, findReceipt, openSave, type Receipt } from './journal';
 import { lockLimits } from './limits';
 import { mostRows, openRecord } from './open';
@@ -123,7 +124,7 @@ async function askOutsideFirst(
 }
 
 function asksAnyOutside(form: WiredForm): boolean {
-  return [...form.scopes.values()].some(({ list }) => list.some(({ field }) => asksOutside(field)));
+  return [...form.scopes.values()].some(({ list }) => list.some(readsOutside));
 }
 
 /** An entry worked out from what a screen has sent, with everything read that it asks for. */
@@ -292,12 +293,12 @@ function unconfirmed(entry: Entry): Problem[] {
   for (const [grid, scope] of entry.form.scopes) {
     const rows = grid === '' ? [entry.root] : entry.rows(grid);
     rows.forEach((row, i) => {
-      for (const { field } of scope.list) {
+      for (const { field, sources } of scope.list) {
         const cell = entry.cell(field.key, row);
         if (cell.choices.status !== 'failed' || cell.value === null) continue;
         // What is not saved, or stored already and not touched, does not wait for a system outside.
         const asStored = field.savesTo === null || isAsStored(cell);
-        if (asStored && asksOutside(field)) continue;
+        if (asStored && sources.list?.whenFailed === 'absent') continue;
         const path = grid === '' ? field.key : `${grid}[${i}].${field.key}`;
         found.push({ ...cell.choices.problem, path });
       }

@@ -1,7 +1,8 @@
 <script lang="ts">
+  import { valueSource } from '$lib/core/plan/source';
   import type { Row } from '$lib/core/entry/entry';
   import { isNumeric } from '$lib/core/values/types';
-  import { askedValue, tableChoices, type Field } from '$lib/core/plan/schema';
+  import { tableChoices, type Field } from '$lib/core/plan/schema';
   import { locale } from '$lib/ui/shared/locale';
   import { agoWords } from '$lib/ui/shared/times';
   import FieldInput from './FieldInput.svelte';
@@ -22,11 +23,11 @@
   const state = $derived(session.choices(field.key, row));
   /** Made anew at each change: the cell itself stays one object as long as the entry lives. */
   const cell = $derived.by(() => {
-    const { value, derived, locked, required, unsure, rollupWaits, readAt } = session.entry.cell(
+    const { value, derived, locked, required, unsure, waitsFor, readAt } = session.entry.cell(
       field.key,
       row,
     );
-    return { value, derived, locked, required, unsure, rollupWaits, readAt };
+    return { value, derived, locked, required, unsure, waitsFor, readAt };
   });
   const closed = $derived(session.closed(field.key, row));
   const found = $derived(session.problemAt(field.key, row));
@@ -37,8 +38,8 @@
   const origin = $derived.by(() => {
     const wired = session.wired(field.key, row);
     if (field.computes !== null) return 'computed';
-    if (askedValue(field)) {
-      if (cell.rollupWaits) return `waits for ${session.labelNamed(cell.rollupWaits, row)}`;
+    if (valueSource(field)) {
+      if (cell.waitsFor) return `waits for ${session.labelNamed(cell.waitsFor, row)}`;
       if (field.rollup) return 'rolled up';
       if (cell.unsure) return 'is being asked outside';
       return cell.readAt === null ? 'read outside' : `read outside ${agoWords(cell.readAt)}`;

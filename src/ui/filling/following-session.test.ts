@@ -114,7 +114,7 @@ describe('D1, D3 a session shows what a choice brings', () => {
 
   it('marks what could not be read, and asks again when told to', async () => {
     const session = await chosen();
-    broken = ['rollup'];
+    broken = ['value'];
     session.set('score', 32, { value: 32, shown: ['Harbour'] });
     await session.settled();
     expect(session.problemAt('received')?.code).toBe('read_failed');

@@ -66,10 +66,10 @@ describe('H5 what systems outside answer', () => {
     expect(calls.map(({ ids }) => ids.length)).toEqual([2]);
     const [call] = calls;
     const [name = '', phone = ''] = call?.ids ?? [];
-    call?.say({ answers: [{ id: phone, rolled: '555-0100', at: '2026-11-02T10:00:00Z' }] });
+    call?.say({ answers: [{ id: phone, value: '555-0100', at: '2026-11-02T10:00:00Z' }] });
     await flushed();
     expect([session.shown('name'), session.shown('phone')]).toEqual(['', '555-0100']);
-    call?.say({ answers: [{ id: name, rolled: 'Quay Lane Octet' }] });
+    call?.say({ answers: [{ id: name, value: 'Quay Lane Octet' }] });
     call?.end();
     await flushed();
     expect(session.shown('name')).toBe('Quay Lane Octet');
@@ -79,13 +79,13 @@ describe('H5 what systems outside answer', () => {
   it('is asked for again where the answer breaks off, and only what is left of it', async () => {
     const session = await asking();
     const [name = '', phone = ''] = calls[0]?.ids ?? [];
-    calls[0]?.say({ answers: [{ id: name, rolled: 'Quay Lane Octet' }] });
+    calls[0]?.say({ answers: [{ id: name, value: 'Quay Lane Octet' }] });
     calls[0]?.end();
     await flushed();
     expect(session.away).toBe(true);
     await vi.advanceTimersByTimeAsync(2000);
     expect(calls[1]?.ids).toEqual([phone]);
-    calls[1]?.say({ answers: [{ id: phone, rolled: '555-0100' }] });
+    calls[1]?.say({ answers: [{ id: phone, value: '555-0100' }] });
     calls[1]?.end();
     await flushed();
     expect([session.away, session.shown('phone')]).toEqual([false, '555-0100']);
@@ -96,9 +96,9 @@ describe('H5 what systems outside answer', () => {
     session.set('code', 'X-2');
     await flushed();
     const [old, fresh] = calls;
-    fresh?.say({ answers: fresh.ids.map((id) => ({ id, rolled: 'new' })) });
+    fresh?.say({ answers: fresh.ids.map((id) => ({ id, value: 'new' })) });
     fresh?.end();
-    old?.say({ answers: old.ids.map((id) => ({ id, rolled: 'old' })) });
+    old?.say({ answers: old.ids.map((id) => ({ id, value: 'old' })) });
     old?.end();
     await flushed();
     expect([session.shown('name'), session.shown('phone')]).toEqual(['new', 'new']);

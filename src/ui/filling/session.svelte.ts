@@ -1,3 +1,4 @@
+import { readsOutside, sourceOf } from '$lib/core/wiring/wired';
 import { SvelteSet } from 'svelte/reactivity';
 import {
   mostAsks,
@@ -20,7 +21,7 @@ import type { Names as FormulaNames } from '$lib/core/formula/scope';
 import type { Clock } from '$lib/core/formula/frame';
 import type { EntryHost } from '$lib/core/plan/formulas';
 import { chosenColumn, leafPath } from '$lib/core/plan/held';
-import { asksOutside, tableChoices } from '$lib/core/plan/schema';
+import { tableChoices } from '$lib/core/plan/schema';
 import { problem, type Problem, type ProblemCode } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { pathLabel, shownLine } from '$lib/core/table/paths';
@@ -237,9 +238,9 @@ export class EntrySession {
    */
   async pump(): Promise<void> {
     const asks = this.#entry.asks().filter((ask) => !this.#inFlight.has(ask.id));
-    const outside = asks.filter(({ field, grid }) => {
+    const outside = asks.filter(({ kind, field, grid }) => {
       const wired = this.form.scopes.get(grid)?.fields.get(field);
-      return wired !== undefined && asksOutside(wired.field);
+      return wired !== undefined && sourceOf(wired, kind)?.from === 'outside';
     });
     void this.#send(outside, 'one by one');
     const here = asks.filter((ask) => !outside.includes(ask));
@@ -426,13 +427,13 @@ export class EntrySession {
     if (!wired || cell.value === null) return [];
     const { field, type } = wired;
     const table = type.kind === 'reference' ? type.table : '';
-    const sure = cell.facts.record === cell.value;
+    const sure = cell.columns.record === cell.value;
     return field.brings.flatMap(({ path, into }) => {
       if (path === null || into !== null) return [];
       const column = chosenColumn(this.tables, field, type, path);
       const leaf = chosenColumn(this.tables, field, type, leafPath(this.tables, table, path));
       if (!column || !leaf) return [];
-      const shown = formatValue(leaf.type, cell.facts.values?.[path] ?? null, locale());
+      const shown = formatValue(leaf.type, cell.columns.values?.[path] ?? null, locale());
       return [{ path, label: column.label, shown, sure }];
     });
   }
@@ -528,9 +529,9 @@ export class EntrySession {
   /** What a system outside said instead of an answer. */
   failedOutside(key: string, row?: Row): Problem | null {
     const { wired, questions, choices } = this.entry.cell(key, row);
-    if (!asksOutside(wired.field)) return null;
+    if (!readsOutside(wired)) return null;
     if (choices.status === 'failed') return choices.problem;
-    return questions.get('rollup')?.failed ?? questions.get('facts')?.failed ?? null;
+    return questions.get('value')?.failed ?? questions.get('record')?.failed ?? null;
   }
 
   /** Why a field offers nothing, in sentences. */

@@ -5,7 +5,7 @@ import type { WiredField } from '../wiring/wired';
 import type { StoredRecord } from './stored';
 
 /** The columns read of a chosen record; `values` is `null` where the record is gone. */
-export interface Facts {
+export interface ReadColumns {
   record: Value;
   values: Readonly<Record<string, Value>> | null;
 }
@@ -14,7 +14,7 @@ export interface Facts {
 export interface Choosing {
   readonly wired: WiredField;
   readonly value: Value;
-  readonly facts: Facts;
+  readonly columns: ReadColumns;
   /** Has the columns of the record read. */
   miss: () => void;
 }
@@ -75,13 +75,13 @@ export class RecordRef extends RecordLink {
   override member(key: string): Feel {
     const path = this.prefix + key;
     const { cell } = this;
-    const type = cell.wired.facts.get(path);
+    const type = cell.wired.columns.get(path);
     if (!type) return null;
-    if (cell.facts.record !== cell.value) {
+    if (cell.columns.record !== cell.value) {
       cell.miss();
       return null;
     }
-    const value = cell.facts.values?.[path] ?? null;
+    const value = cell.columns.values?.[path] ?? null;
     if (value === null) return null;
     if (type.kind === 'reference') {
       return new RecordRef(cell, `${path}.`, type.table, value as number);

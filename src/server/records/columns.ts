@@ -6,7 +6,7 @@ import { TableQuery } from './query';
 import { fromDatabase } from './values';
 
 /** Columns of records of one table, by the record's id; a record that is gone is not among them. */
-export async function readFacts(
+export async function readColumns(
   db: Database,
   runner: Runner,
   tables: House,
