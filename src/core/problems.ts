@@ -19,6 +19,10 @@ const sentences = {
   too_many_digits: ['“{given}” has more than {digits} digits before the decimal point.', ''],
   not_yes_no: ['“{given}” is neither yes nor no.', 'Write yes or no.'],
   not_date: ['“{given}” is not a date.', 'Write it like 2027-03-01.'],
+  not_duration: [
+    '“{given}” is not a duration.',
+    'Write hours and minutes: 1:30, 1 h 30 min or 90 min.',
+  ],
   not_time: ['“{given}” is not a time of day.', 'Write it like 14:30.'],
   not_date_time: ['“{given}” is not a date with a time.', 'Write it like 2027-03-01 14:30.'],
   not_option: ['“{given}” is not one of the options of {label}.', 'Use: {options}.'],

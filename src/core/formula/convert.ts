@@ -1,3 +1,4 @@
+import { durationOf } from '../values/duration';
 import { Temporal } from 'temporal-polyfill';
 import { idsOf, rowsIn, type RowColumn, type Value, type ValueType } from '../values/types';
 import {
@@ -6,6 +7,7 @@ import {
   Decimal,
   MonthsDuration,
   readFeelDateTime,
+  readFeelDuration,
   toText,
   type Feel,
 } from './feel';
@@ -26,6 +28,8 @@ export function kindOfType(type: ValueType): Kind {
       return kinds.time;
     case 'date_time':
       return kinds.dateTime;
+    case 'duration':
+      return kinds.days;
     case 'reference':
       return kinds.number;
     case 'references':
@@ -51,6 +55,8 @@ export function toFeel(type: ValueType, value: Value): Feel {
       return Temporal.PlainTime.from(String(value));
     case 'date_time':
       return readFeelDateTime(String(value));
+    case 'duration':
+      return readFeelDuration(String(value));
     case 'references':
       return idsOf(value).map((id) => new Decimal(id));
     case 'rows':
@@ -104,6 +110,9 @@ export function fromFeel(type: ValueType, result: Feel): Value | undefined {
       return result.toString({ smallestUnit: 'second' });
     case 'date_time':
       return result instanceof Temporal.PlainDateTime ? (toText(result) ?? null) : undefined;
+    case 'duration':
+      if (!(result instanceof DaysDuration)) return undefined;
+      return durationOf(Math.round(result.milliseconds / 1000));
     case 'text':
     case 'long_text':
       return typeof result === 'string' ? result : undefined;

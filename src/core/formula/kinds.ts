@@ -35,6 +35,7 @@ export const text: Kind = { is: 'text' };
 export const date: Kind = { is: 'date' };
 export const time: Kind = { is: 'time' };
 export const dateTime: Kind = { is: 'date_time' };
+export const days: Kind = { is: 'days' };
 export const months: Kind = { is: 'months' };
 export const listOf = (of: Kind): Kind => ({ is: 'list', of });
 

@@ -2,7 +2,7 @@ import { listSource, valueSource } from './source';
 import { toldNames } from '../outside/sending';
 import { columnOf, mustBeGiven, type House } from '../table/definition';
 import { resolvePath } from '../table/paths';
-import { comparable, isNumeric, typePhrase } from '../values/types';
+import { comparable, isAmount, typePhrase } from '../values/types';
 import type { Examined, Note } from './finding';
 import { checkNarrowings } from './checkup-narrowings';
 import { updateField } from './edit';
@@ -65,7 +65,7 @@ function checkRollup(examined: Examined, field: Field, note: Note): void {
   const column = rollup.path === null ? null : resolvePath(tables, table, rollup.path)?.column;
   const { aggregate } = rollup;
   const counts = aggregate === 'sum' || aggregate === 'average';
-  if (counts && column && !isNumeric(column.type)) {
+  if (counts && column && !isAmount(column.type)) {
     note('problem', 'rollup_not_number', { column: column.label, aggregate });
   }
   checkNarrowings(examined, rollup.narrowings, table, note);

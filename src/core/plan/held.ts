@@ -1,3 +1,4 @@
+import { averageType } from '../values/amount';
 import { columnOf, type House } from '../table/definition';
 import { displayPaths, resolvePath, shortLabel } from '../table/paths';
 import { plainText, type ValueType } from '../values/types';
@@ -10,8 +11,6 @@ import {
   type Rollup,
   type TableChoices,
 } from './schema';
-
-const average: ValueType = { kind: 'decimal', precision: 20, scale: 4 };
 
 /** What a field of the form itself holds; see {@link heldTypeIn}. */
 export function heldType(plan: Plan, field: Field, tables: House): ValueType {
@@ -72,10 +71,10 @@ export function askedType(field: Field, tables: House): ValueType {
 /** The type of an aggregate: whole for a count, otherwise the column's; averages have four places. */
 export function rollupType(rollup: Rollup, tables: House): ValueType {
   if (rollup.aggregate === 'count') return { kind: 'whole' };
-  if (rollup.aggregate === 'average') return average;
   const table = tables.get(rollup.table);
   const resolved = table && rollup.path ? resolvePath(tables, table, rollup.path) : null;
   const type = resolved?.column.type;
+  if (rollup.aggregate === 'average') return averageType(type ?? null);
   if (rollup.aggregate !== 'sum' || type?.kind !== 'decimal') return type ?? { kind: 'whole' };
   return { ...type, precision: 38 };
 }

@@ -1,6 +1,7 @@
+import { amountOf, averageType, valueOfAmount } from '../values/amount';
 import { Decimal } from '../formula/feel';
 import { z } from 'zod';
-import { isNumeric, type Value, type ValueType } from '../values/types';
+import { isAmount, type Value, type ValueType } from '../values/types';
 import { conditionSchema, orderSchema } from './conditions';
 
 const columnKey = z
@@ -65,13 +66,13 @@ export function markOf(view: View, column: string, value: Value): Threshold | nu
 /** What a total holds: as its column does; averages have four places, counts are whole. */
 export function totalType(kind: TotalKind, type: ValueType): ValueType {
   if (kind === 'count') return { kind: 'whole' };
-  if (kind === 'average') return { kind: 'decimal', precision: 38, scale: 4 };
+  if (kind === 'average') return averageType(type);
   return type.kind === 'decimal' && kind === 'sum' ? { ...type, precision: 38 } : type;
 }
 
 /** The totals that make sense for a type. */
 export function totalsFor(type: ValueType): TotalKind[] {
-  if (isNumeric(type)) return [...totalKinds];
+  if (isAmount(type)) return [...totalKinds];
   return ['date', 'time', 'date_time'].includes(type.kind)
     ? ['least', 'greatest', 'count']
     : ['count'];
@@ -81,12 +82,13 @@ export function totalsFor(type: ValueType): TotalKind[] {
 export function totalOf(kind: TotalKind, type: ValueType, values: readonly Value[]): Value {
   const given = values.filter((value) => value !== null);
   if (kind === 'count') return given.length;
-  if (!isNumeric(type)) {
+  if (!isAmount(type)) {
     const sorted = given.map(String).sort();
     return (kind === 'least' ? sorted[0] : sorted.at(-1)) ?? null;
   }
-  const numbers = given.flatMap((value) => decimalOf(value as string | number) ?? []);
-  if (numbers.length === 0) return kind === 'sum' ? canonical(totalType(kind, type), zero) : null;
+  const numbers = given.flatMap((value) => amountOf(type, value) ?? []);
+  if (numbers.length === 0)
+    return kind === 'sum' ? valueOfAmount(totalType(kind, type), zero) : null;
   const sum = () => numbers.reduce((a, b) => a.plus(b), zero);
   const results = {
     sum,
@@ -94,7 +96,7 @@ export function totalOf(kind: TotalKind, type: ValueType, values: readonly Value
     least: () => Decimal.min(...numbers),
     greatest: () => Decimal.max(...numbers),
   };
-  return canonical(totalType(kind, type), results[kind]());
+  return valueOfAmount(totalType(kind, type), results[kind]());
 }
 
 /** Rows with the same value of the grouping column, in the order in which the values come. */
@@ -158,9 +160,4 @@ function decimalOf(value: string | number): Decimal | null {
   } catch {
     return null;
   }
-}
-
-function canonical(type: ValueType, number: Decimal): Value {
-  if (type.kind === 'decimal') return number.toFixed(type.scale, Decimal.ROUND_HALF_UP);
-  return number.toNumber();
 }

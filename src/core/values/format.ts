@@ -1,3 +1,4 @@
+import { hoursText, secondsOf } from './duration';
 import { idsOf, rowsIn, type Value, type ValueType } from './types';
 
 /** How an absent value is shown. */
@@ -19,6 +20,8 @@ export function formatValue(type: ValueType, value: Value, locale = 'en'): strin
       return String(value).replace(/:00$/, '');
     case 'date_time':
       return formatDateTime(String(value), locale);
+    case 'duration':
+      return durationText(String(value));
     case 'option':
       return type.options.find((o) => o.value === value)?.label ?? String(value);
     case 'reference':
@@ -41,8 +44,14 @@ export function editText(type: ValueType, value: Value, locale = 'en'): string {
   if (value === null) return '';
   const text = String(value);
   if (type.kind === 'date_time') return localMoment(text);
+  if (type.kind === 'duration') return durationText(text);
   if (type.kind !== 'decimal' || !/^-?\d+(\.\d+)?$/.test(text)) return text;
   return text.replace('.', formatters(locale).point);
+}
+
+function durationText(text: string): string {
+  const seconds = secondsOf(text);
+  return seconds === null ? text : hoursText(seconds);
 }
 
 /** A moment on the reader's own clock, as it can be typed: `2027-03-01 10:30`. */

@@ -1,3 +1,4 @@
+import { durationOf, readDuration, secondsOf } from './duration';
 import { problem, type Problem } from '../problems';
 import { longestCode } from './code';
 import { Temporal } from 'temporal-polyfill';
@@ -70,6 +71,11 @@ export function parseText(
       return parseTime(given, reading);
     case 'date_time':
       return parseDateTime(given, reading);
+    case 'duration': {
+      const seconds = readDuration(plainSigns(given), reading.decimal);
+      if (seconds !== null) return { value: durationOf(seconds) };
+      return { problem: problem('not_duration', { given }) };
+    }
     case 'option': {
       const option = optionNamed(type, given);
       return option ? { value: option.value } : { problem: notAnOption(type, given, label) };
@@ -119,6 +125,12 @@ export function checkValue(type: ValueType, value: unknown, label: string): Pars
     case 'date_time':
       if (typeof value === 'string' && isCanonicalDateTime(value)) return { value };
       return { problem: problem('not_date_time', { given }) };
+    case 'duration': {
+      // Written in whatever parts, it is kept in one form.
+      const seconds = typeof value === 'string' ? secondsOf(value) : null;
+      if (seconds !== null) return { value: durationOf(seconds) };
+      return { problem: problem('not_duration', { given }) };
+    }
     case 'option':
       if (typeof value === 'string' && type.options.some((o) => o.value === value)) {
         return { value };

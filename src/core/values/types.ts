@@ -49,6 +49,7 @@ const plainTypes = [
   z.strictObject({ kind: z.literal('date') }),
   z.strictObject({ kind: z.literal('time') }),
   z.strictObject({ kind: z.literal('date_time') }),
+  z.strictObject({ kind: z.literal('duration') }),
   z
     .strictObject({
       kind: z.literal('option'),
@@ -78,8 +79,8 @@ export type RowColumn = z.infer<typeof rowColumnSchema>;
 
 /**
  * What a column or a field holds. Values are kept in canonical form everywhere but on the screen:
- * text, decimals, dates (`2027-03-01`), times of day (`14:30:00`) and moments in UTC
- * (`2027-03-01T14:30:00Z`) as strings, whole numbers and record ids as numbers, yes/no as booleans,
+ * text, decimals, dates (`2027-03-01`), times of day (`14:30:00`), moments in UTC
+ * (`2027-03-01T14:30:00Z`) and durations (`P1DT2H30M`) as strings, whole numbers and record ids as numbers, yes/no as booleans,
  * several references as an array of ids, rows as an array of objects, absent as `null`.
  */
 export const valueTypeSchema = z.discriminatedUnion('kind', [
@@ -147,6 +148,7 @@ export const kindNames: Record<ValueKind, string> = {
   date: 'date',
   time: 'time',
   date_time: 'date and time',
+  duration: 'duration',
   option: 'option',
   reference: 'reference',
   references: 'references, several',
@@ -189,10 +191,28 @@ export function isLink(type: ValueType): type is Extract<ValueType, { table: str
   return type.kind === 'reference' || type.kind === 'references';
 }
 
-/** Whether a type holds numbers: they stand to the right. */
+/** Whether a type holds numbers. */
 export function isNumeric(type: ValueType | null | undefined): boolean {
   return type?.kind === 'whole' || type?.kind === 'decimal';
 }
+
+/** Whether a type holds what can be summed, numbers and durations: it stands to the right. */
+export function isAmount(type: ValueType | null | undefined): boolean {
+  return isNumeric(type) || type?.kind === 'duration';
+}
+
+/** The types that a column can be given without saying more, each as it is made. */
+export const simpleTypes: readonly PlainType[] = [
+  plainText,
+  { kind: 'long_text' },
+  { kind: 'whole' },
+  { kind: 'decimal', precision: 12, scale: 2 },
+  { kind: 'yes_no' },
+  { kind: 'date' },
+  { kind: 'time' },
+  { kind: 'date_time' },
+  { kind: 'duration' },
+];
 
 /** Whether a type holds more than one value. */
 export function severalIn(type: ValueType): boolean {

@@ -145,6 +145,8 @@ export function typeForKind(kind: Kind): ValueType | null {
     case 'time':
     case 'date_time':
       return { kind: kind.is };
+    case 'days':
+      return { kind: 'duration' };
     case 'record':
       return kind.path && kind.of !== '{}' ? { kind: 'reference', table: kind.of } : null;
     default:

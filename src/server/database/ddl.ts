@@ -215,6 +215,9 @@ function typeSql(type: ValueType): string {
       return 'time';
     case 'date_time':
       return 'datetime';
+    case 'duration':
+      // Whole seconds: exact, in order, and summed by any program.
+      return 'bigint';
     case 'option':
       return 'varchar(100)';
     case 'code':

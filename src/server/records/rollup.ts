@@ -1,3 +1,5 @@
+import { valueOfAmount } from '$lib/core/values/amount';
+import { isAmount } from '$lib/core/values/types';
 import { Decimal } from 'decimal.js';
 import { rollupType } from '$lib/core/plan/held';
 import type { Rollup } from '$lib/core/plan/schema';
@@ -84,13 +86,7 @@ function aggregateSql(query: TableQuery, { aggregate, path }: Rollup): string {
 }
 
 function canonical(type: ValueType, aggregate: Rollup['aggregate'], found: unknown): Value {
-  if (found === null)
-    return aggregate !== 'sum'
-      ? null
-      : type.kind === 'decimal'
-        ? new Decimal(0).toFixed(type.scale)
-        : 0;
-  if (type.kind === 'decimal')
-    return new Decimal(String(found)).toFixed(type.scale, Decimal.ROUND_HALF_UP);
-  return fromDatabase(type, found);
+  if (found !== null && !isAmount(type)) return fromDatabase(type, found);
+  if (found !== null) return valueOfAmount(type, new Decimal(String(found)));
+  return aggregate === 'sum' ? valueOfAmount(type, new Decimal(0)) : null;
 }

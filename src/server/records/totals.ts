@@ -1,3 +1,5 @@
+import { valueOfAmount } from '$lib/core/values/amount';
+import { isAmount } from '$lib/core/values/types';
 import type { Condition } from '$lib/core/table/conditions';
 import { columnOf, type Table, type House } from '$lib/core/table/definition';
 import { totalType, type Total, type View } from '$lib/core/table/view';
@@ -83,6 +85,7 @@ function totalRow(
 
 function canonical(type: ValueType, found: unknown): Value {
   if (found === null || found === undefined) return null;
-  if (type.kind !== 'decimal') return fromDatabase(type, found);
-  return new Decimal(String(found)).toFixed(type.scale, Decimal.ROUND_HALF_UP);
+  return isAmount(type)
+    ? valueOfAmount(type, new Decimal(String(found)))
+    : fromDatabase(type, found);
 }

@@ -1,3 +1,4 @@
+import { durationOf, secondsOf } from '$lib/core/values/duration';
 import type { KeptRow, Value, ValueType } from '$lib/core/values/types';
 import { parseJson } from '../database/json';
 
@@ -6,6 +7,7 @@ export function toDatabase(type: ValueType, value: Value): string | number | nul
   if (value === null) return null;
   if (type.kind === 'yes_no') return value === true ? 1 : 0;
   if (type.kind === 'date_time') return String(value).replace('T', ' ').replace('Z', '');
+  if (type.kind === 'duration') return secondsOf(String(value));
   if (typeof value === 'object') return JSON.stringify(value);
   return typeof value === 'boolean' ? Number(value) : value;
 }
@@ -19,6 +21,8 @@ export function fromDatabase(type: ValueType, stored: unknown): Value {
     case 'whole':
     case 'reference':
       return Number(stored);
+    case 'duration':
+      return durationOf(Number(stored));
     case 'references':
       return readIds(String(stored));
     case 'rows':

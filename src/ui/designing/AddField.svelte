@@ -10,7 +10,7 @@
   import { addSection } from '$lib/core/plan/edit';
   import type { Field, Plan, PlanScope } from '$lib/core/plan/schema';
   import { keyFrom, type Column, type House } from '$lib/core/table/definition';
-  import { kindNames, plainText, type ValueType } from '$lib/core/values/types';
+  import { kindNames, simpleTypes, type ValueType } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
 
   interface Props {
@@ -49,16 +49,9 @@
   const table = $derived([...tables.values()].find((t) => t.title.toLowerCase() === wanted));
 
   /** The kinds of column that can be made on the spot. */
-  const kinds: Record<string, ValueType> = {
-    text: plainText,
-    long_text: { kind: 'long_text' },
-    whole: { kind: 'whole' },
-    decimal: { kind: 'decimal', precision: 12, scale: 2 },
-    yes_no: { kind: 'yes_no' },
-    date: { kind: 'date' },
-    time: { kind: 'time' },
-    date_time: { kind: 'date_time' },
-  };
+  const kinds: Record<string, ValueType> = Object.fromEntries(
+    simpleTypes.map((type) => [type.kind, type]),
+  );
 
   /** A typed column, table or label becomes a field. */
   async function add(event: SubmitEvent) {

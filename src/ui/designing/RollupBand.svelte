@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { isNumeric } from '$lib/core/values/types';
+  import { isAmount } from '$lib/core/values/types';
   import { aggregates, type Rollup } from '$lib/core/plan/schema';
   import { aggregateWords } from '$lib/core/plan/words';
   import type { House } from '$lib/core/table/definition';
@@ -17,12 +17,12 @@
   const paths = $derived(
     (table ? reachablePaths(tables, table, 2) : []).filter(({ column }) => {
       const counts = rollup.aggregate === 'sum' || rollup.aggregate === 'average';
-      return !counts || isNumeric(column.type);
+      return !counts || isAmount(column.type);
     }),
   );
 
   function choose(aggregate: Rollup['aggregate']) {
-    const numeric = table?.columns.find((c) => isNumeric(c.type));
+    const numeric = table?.columns.find((c) => isAmount(c.type));
     const path = aggregate === 'count' ? null : (rollup.path ?? numeric?.key ?? null);
     onchange({ ...rollup, aggregate, path });
   }

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { valueSource } from '$lib/core/plan/source';
   import type { Row } from '$lib/core/entry/entry';
-  import { isNumeric } from '$lib/core/values/types';
+  import { isAmount } from '$lib/core/values/types';
   import { tableChoices, type Field } from '$lib/core/plan/schema';
   import { locale } from '$lib/ui/shared/locale';
   import { agoWords } from '$lib/ui/shared/times';
@@ -33,7 +33,7 @@
   const found = $derived(session.problemAt(field.key, row));
   const outside = $derived(session.failedOutside(field.key, row));
   const brought = $derived(session.brought(field.key, row));
-  const numeric = $derived(isNumeric(session.typeOf(field.key, row)));
+  const numeric = $derived(isAmount(session.typeOf(field.key, row)));
   /** Where the value comes from, where nobody types it. */
   const origin = $derived.by(() => {
     const wired = session.wired(field.key, row);

@@ -6,7 +6,7 @@
   import type { Entry, Row } from '$lib/core/entry/entry';
   import { tableChoices, type Field, type Section } from '$lib/core/plan/schema';
   import { markOf } from '$lib/core/table/view';
-  import { isNumeric } from '$lib/core/values/types';
+  import { isAmount } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
   import { FileCopyOutline, WindowOutline } from 'flowbite-svelte-icons';
   import FieldInput from './FieldInput.svelte';
@@ -83,7 +83,7 @@
   const below = $derived(Math.max(0, $virtual.getTotalSize() - (items.at(-1)?.end ?? 0)));
 
   const wiredOf = (field: Field) => session.form.scopes.get(grid)?.fields.get(field.key);
-  const isNumber = (field: Field) => isNumeric(wiredOf(field)?.type);
+  const isNumber = (field: Field) => isAmount(wiredOf(field)?.type);
   const told1 = (n: number, word: string) =>
     `${n.toLocaleString(locale())} ${word}${n === 1 ? '' : 's'}`;
 

@@ -4,7 +4,7 @@
   import type { Choice, Offer } from '$lib/core/entry/asks';
   import { problem, type Problem } from '$lib/core/problems';
   import { formatValue } from '$lib/core/values/format';
-  import { isNumeric, type ValueType } from '$lib/core/values/types';
+  import { isAmount, type ValueType } from '$lib/core/values/types';
   import { holdsPending, stillSettling } from '$lib/ui/shared/pending';
   import { agoWords } from '$lib/ui/shared/times';
   import { markedParts } from './marked';
@@ -320,7 +320,7 @@
         aria-hidden="true"
       >
         {#each columns as { label, type }, i (i)}
-          <span class={isNumeric(type) ? 'text-right' : ''}>{label}</span>
+          <span class={isAmount(type) ? 'text-right' : ''}>{label}</span>
         {/each}
       </div>
     {/if}
@@ -351,7 +351,7 @@
           {#each choice.shown as part, k (k)}
             {@const type = columns[k]?.type}
             {@const text = partText(type, part)}
-            <span class="truncate {type && isNumeric(type) ? 'text-right' : ''}" title={text}>
+            <span class="truncate {type && isAmount(type) ? 'text-right' : ''}" title={text}>
               {#each markedParts(text, typed ?? '') as piece, m (m)}{#if piece.marked}<mark
                     >{piece.text}</mark
                   >{:else}{piece.text}{/if}{/each}

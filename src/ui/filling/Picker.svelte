@@ -8,7 +8,7 @@
   import type { Table } from '$lib/core/table/definition';
   import { resolvePath, shortLabel } from '$lib/core/table/paths';
   import { formatValue } from '$lib/core/values/format';
-  import { idsOf, isNumeric, plainText, type Value } from '$lib/core/values/types';
+  import { idsOf, isAmount, plainText, type Value } from '$lib/core/values/types';
   import type { WiredField } from '$lib/core/wiring/wired';
   import { locale } from '$lib/ui/shared/locale';
   import { markedParts } from './marked';
@@ -167,7 +167,7 @@
       <tr>
         {#each columns as { label, type }, c (c)}
           <th
-            class:num={isNumeric(type)}
+            class:num={isAmount(type)}
             aria-sort={order?.column !== c ? 'none' : order.descending ? 'descending' : 'ascending'}
           >
             {#if choices.distinct}{label}
@@ -193,7 +193,7 @@
         >
           {#each choice.shown as part, k (k)}
             {@const type = columns[k]?.type ?? plainText}
-            <td class:num={isNumeric(type)} class:font-semibold={isChosen(choice)}>
+            <td class:num={isAmount(type)} class:font-semibold={isChosen(choice)}>
               {#if k === 0 && isChosen(choice)}<span style="color: var(--moss)">✓ </span>{/if}
               {#each markedParts(formatValue(type, part, locale()), search) as piece, m (m)}{#if piece.marked}<mark
                     >{piece.text}</mark

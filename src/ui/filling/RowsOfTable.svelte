@@ -7,7 +7,7 @@
   import { resolvePath, shortLabel } from '$lib/core/table/paths';
   import { markOf } from '$lib/core/table/view';
   import { formatValue } from '$lib/core/values/format';
-  import { isNumeric, plainText } from '$lib/core/values/types';
+  import { isAmount, plainText } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
   import { agoWords } from '$lib/ui/shared/times';
   import type { EntrySession } from './session.svelte';
@@ -112,7 +112,7 @@
         <thead>
           <tr>
             {#each columns as { path, label, type } (path)}
-              <th class:num={isNumeric(type)}>{label}</th>
+              <th class:num={isAmount(type)}>{label}</th>
             {/each}
           </tr>
         </thead>
@@ -122,7 +122,7 @@
               {#each columns as { path, type }, c (path)}
                 {@const value = choice.shown[c] ?? null}
                 {@const mark = view ? markOf(view, path, value) : null}
-                <td class:num={isNumeric(type)}>
+                <td class:num={isAmount(type)}>
                   {#if mark}<span class="mark {mark.tone}">{mark.word}</span>{/if}
                   {#if c === 0 && choices?.stores.kind === 'link'}
                     <a class="ref" href="/tables/{table?.key}/records/{choice.value}"

@@ -79,7 +79,8 @@ export function readingOfBlock(
   texts: readonly string[],
   reading: Reading,
 ): Reading {
-  if (!['whole', 'decimal', 'date', 'time', 'date_time'].includes(type.kind)) return reading;
+  if (!['whole', 'decimal', 'date', 'time', 'date_time', 'duration'].includes(type.kind))
+    return reading;
   const filled = texts.filter((text) => text.trim() !== '');
   const fits = (by: Reading) => filled.every((text) => 'value' in parseText(type, text, '', by));
   const plain = { ...isoReading, ...(reading.zone ? { zone: reading.zone } : {}) };

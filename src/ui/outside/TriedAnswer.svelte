@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { OutsideColumn } from '$lib/core/outside/query';
   import { formatValue } from '$lib/core/values/format';
-  import { isNumeric } from '$lib/core/values/types';
+  import { isAmount } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
   import AnswerTree from './AnswerTree.svelte';
   import type { Tried } from './words';
@@ -36,7 +36,7 @@
         <thead>
           <tr>
             {#each columns as { key, label, type } (key)}
-              <th class:num={isNumeric(type)}>{label}</th>
+              <th class:num={isAmount(type)}>{label}</th>
             {/each}
           </tr>
         </thead>
@@ -44,7 +44,7 @@
           {#each tried.rows.rows as row, i (i)}
             <tr>
               {#each columns as { key, type } (key)}
-                <td class:num={isNumeric(type)}>{formatValue(type, row[key] ?? null, locale())}</td>
+                <td class:num={isAmount(type)}>{formatValue(type, row[key] ?? null, locale())}</td>
               {/each}
             </tr>
           {/each}

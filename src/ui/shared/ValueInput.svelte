@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { isNumeric, offeredOptions, type Value, type ValueType } from '$lib/core/values/types';
+  import { isAmount, offeredOptions, type Value, type ValueType } from '$lib/core/values/types';
   import { editText, formatValue } from '$lib/core/values/format';
   import { locale } from './locale';
 
@@ -41,7 +41,7 @@
   const canonical = $derived(rejected ?? editText(type, value, locale()));
   const text = $derived(focused ? typed : canonical);
 
-  const numeric = $derived(isNumeric(type));
+  const numeric = $derived(isAmount(type));
   /** How a day or a time can be written, where the field is empty. */
   const example = $derived(
     type.kind === 'date'
@@ -50,7 +50,9 @@
         ? '14:30'
         : type.kind === 'date_time'
           ? `${formatValue({ kind: 'date' }, '2027-03-31', locale())} 14:30`
-          : undefined,
+          : type.kind === 'duration'
+            ? '1:30'
+            : undefined,
   );
   const inputType = $derived(
     type.kind === 'text'

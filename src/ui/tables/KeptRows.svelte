@@ -1,6 +1,6 @@
 <script lang="ts">
   import { formatValue } from '$lib/core/values/format';
-  import { type KeptRow, type RowColumn, isNumeric } from '$lib/core/values/types';
+  import { type KeptRow, type RowColumn, isAmount } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
 
   interface Props {
@@ -26,7 +26,7 @@
       {#each rows as row, i (i)}
         <tr>
           {#each columns as { key, type } (key)}
-            <td class={isNumeric(type) ? 'num' : ''}
+            <td class={isAmount(type) ? 'num' : ''}
               >{formatValue(type, row[key] ?? null, locale())}</td
             >
           {/each}

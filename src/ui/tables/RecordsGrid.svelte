@@ -9,7 +9,7 @@
   import { totalWords } from './view-words';
   import { toneOf } from '$lib/core/values/types';
   import { formatValue } from '$lib/core/values/format';
-  import { isNumeric, sameValue, type Value } from '$lib/core/values/types';
+  import { isAmount, sameValue, type Value } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import ColumnInput from './ColumnInput.svelte';
 
@@ -75,7 +75,7 @@
 
   const marks = (record: RecordRow, column: Column) =>
     markOf(view, column.key, record.values[column.key] ?? null);
-  const numeric = (column: Column) => isNumeric(column.type);
+  const numeric = (column: Column) => isAmount(column.type);
 
   function sortBy(column: Column) {
     const [first] = sort;

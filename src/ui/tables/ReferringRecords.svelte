@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Table, House } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
-  import { isNumeric, type Value } from '$lib/core/values/types';
+  import { isAmount, type Value } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
   import AddRecord from './AddRecord.svelte';
 
@@ -70,7 +70,7 @@
         <tr>
           <th class="w-20">Record</th>
           {#each columns as column (column.key)}
-            <th class:num={isNumeric(column.type)}>{column.label}</th>
+            <th class:num={isAmount(column.type)}>{column.label}</th>
           {/each}
         </tr>
       </thead>
@@ -79,7 +79,7 @@
           <tr>
             <td><a class="ref" href="/tables/{table.key}/records/{record.id}">{record.id}</a></td>
             {#each columns as column (column.key)}
-              <td class:num={isNumeric(column.type)}>
+              <td class:num={isAmount(column.type)}>
                 {record.shown[column.key] ??
                   formatValue(column.type, record.values[column.key] ?? null, locale())}
               </td>

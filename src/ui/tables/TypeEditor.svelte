@@ -9,6 +9,7 @@
     longestText,
     mostRowColumns,
     plainText,
+    simpleTypes,
     type PlainType,
     type RowColumn,
     type ValueKind,
@@ -16,15 +17,9 @@
   } from '$lib/core/values/types';
 
   /** The types that a column of rows can have, by the word that names them. */
-  const rowTypes: Record<string, PlainType> = {
-    'long text': { kind: 'long_text' },
-    'whole number': { kind: 'whole' },
-    decimal: { kind: 'decimal', precision: 12, scale: 2 },
-    'yes/no': { kind: 'yes_no' },
-    date: { kind: 'date' },
-    time: { kind: 'time' },
-    'date and time': { kind: 'date_time' },
-  };
+  const rowTypes: Record<string, PlainType> = Object.fromEntries(
+    simpleTypes.filter(({ kind }) => kind !== 'text').map((type) => [kindNames[type.kind], type]),
+  );
 
   interface Props {
     type: ValueType;

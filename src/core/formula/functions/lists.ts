@@ -1,7 +1,16 @@
-import { compare, Decimal, isList, isRecord, same, type Feel } from '../feel';
+import {
+  compare,
+  DaysDuration,
+  Decimal,
+  isList,
+  isRecord,
+  lastingDays,
+  same,
+  type Feel,
+} from '../feel';
 import { finite } from '../arithmetic';
 import type { Frame } from '../frame';
-import { any, join, listOf, nothing, number, yesNo, type Kind } from '../kinds';
+import { any, days, join, listOf, nothing, number, yesNo, type Kind } from '../kinds';
 import type { FeelFunction, FeelFunctions } from './signature';
 
 type List = readonly Feel[];
@@ -12,9 +21,9 @@ const sameList = (given: readonly Kind[]): Kind => listOf(itemOf(given[0]));
 
 export const listFunctions: FeelFunctions = {
   count: one('how many items there are', number, (list) => new Decimal(list.length)),
-  sum: numbers('the sum', (list) => list.reduce((a, b) => a.plus(b))),
+  sum: amounts('the sum, of durations too', (list) => list.reduce((a, b) => a.plus(b))),
   product: numbers('the product', (list) => list.reduce((a, b) => a.times(b))),
-  mean: numbers('the average', (list) => list.reduce((a, b) => a.plus(b)).dividedBy(list.length)),
+  mean: amounts('the average, of durations too', (list) => list.reduce((a, b) => a.plus(b)).dividedBy(list.length)),
   median: numbers('the middle one', (list) => {
     const sorted = [...list].sort((a, b) => a.comparedTo(b));
     const middle = sorted.slice((sorted.length - 1) >> 1, (sorted.length >> 1) + 1);
@@ -225,6 +234,26 @@ function numbers(does: string, run: (list: readonly Decimal[]) => Decimal | null
       }
       const made = run(list as readonly Decimal[]);
       return made && finite(made);
+    },
+  };
+}
+
+/** The same of durations of days and time too, which FEEL leaves out: hours of work are summed. */
+function amounts(does: string, run: (list: readonly Decimal[]) => Decimal): FeelFunction {
+  const ofNumbers = numbers(does, run);
+  return {
+    ...ofNumbers,
+    gives: (given) => {
+      const kind = given.length === 1 ? itemOf(given[0]) : given.reduce(join, nothing);
+      return kind.is === 'days' ? days : number;
+    },
+    run: (given, frame) => {
+      const list = items(given);
+      if (list.length === 0 || !list.every((item) => item instanceof DaysDuration)) {
+        return ofNumbers.run(given, frame);
+      }
+      frame.spend(list.length);
+      return lastingDays(run(list.map((item) => new Decimal(item.milliseconds))).toNumber());
     },
   };
 }
