@@ -18,7 +18,12 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'unit',
-          include: ['src/**/*.test.ts', 'demo/**/*.test.ts', 'scripts/**/*.test.ts'],
+          include: [
+            'src/**/*.test.ts',
+            'docs/**/*.test.ts',
+            'demo/**/*.test.ts',
+            'scripts/**/*.test.ts',
+          ],
           // Generated cases on a machine that is busy otherwise.
           testTimeout: 30_000,
         },

@@ -75,7 +75,7 @@ async function checks() {
 /** The suites in which test files stand whose path holds one of the words. */
 function holding(words) {
   const places = {
-    unit: ['src', 'demo', 'scripts'],
+    unit: ['src', 'docs', 'demo', 'scripts'],
     integration: ['tests/integration'],
     faults: ['tests/faults'],
     journeys: ['tests/journeys'],

@@ -23,7 +23,9 @@ export const listFunctions: FeelFunctions = {
   count: one('how many items there are', number, (list) => new Decimal(list.length)),
   sum: amounts('the sum, of durations too', (list) => list.reduce((a, b) => a.plus(b))),
   product: numbers('the product', (list) => list.reduce((a, b) => a.times(b))),
-  mean: amounts('the average, of durations too', (list) => list.reduce((a, b) => a.plus(b)).dividedBy(list.length)),
+  mean: amounts('the average, of durations too', (list) =>
+    list.reduce((a, b) => a.plus(b)).dividedBy(list.length),
+  ),
   median: numbers('the middle one', (list) => {
     const sorted = [...list].sort((a, b) => a.comparedTo(b));
     const middle = sorted.slice((sorted.length - 1) >> 1, (sorted.length >> 1) + 1);
