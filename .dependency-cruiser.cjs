@@ -72,7 +72,7 @@ module.exports = {
       name: 'no-unresolved',
       severity: 'error',
       from: {},
-      to: { couldNotResolve: true, pathNot: '^(\\$app|\\./\\$types|\\$env)' },
+      to: { couldNotResolve: true, pathNot: '^(\\$app|\\./\\$types|\\$env)|build/index.js$' },
     },
   ],
   options: {

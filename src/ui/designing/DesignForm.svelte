@@ -234,9 +234,9 @@
         {#if draft.form}
           <LiveForm
             formKey={form.key}
-            plan={design.keptPlan}
-            revision={design.revision}
+            form={draft.form}
             {tables}
+            revisionOf={(plan) => design.revisionOf(plan)}
             {lit}
             {person}
             onhover={(field) => (lit = field)}

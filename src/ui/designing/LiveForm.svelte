@@ -9,15 +9,17 @@
   import { newBeginning, type Beginning } from '$lib/core/entry/beginning';
   import { fittingState } from '$lib/core/entry/fitting';
   import type { EntryState } from '$lib/core/entry/state';
-  import { wireForm } from '$lib/core/wiring/form';
+  import type { WiredForm } from '$lib/core/wiring/form';
   import FormBody from '$lib/ui/filling/FormBody.svelte';
   import { EntrySession } from '$lib/ui/filling/session.svelte';
 
   interface Props {
     formKey: string;
-    plan: Plan;
-    revision: number;
+    /** The draft as it is now, wired. */
+    form: WiredForm;
     tables: House;
+    /** The revision under which the server holds a plan, as soon as it does. */
+    revisionOf: (plan: Plan) => Promise<number | null>;
     lit: string | null;
     /** The signed-in person. */
     person: string;
@@ -25,18 +27,22 @@
     /** Gives the session to whoever wants to say what the live form knows. */
     onsession: (session: EntrySession) => void;
   }
-  let { formKey, plan, revision, tables, lit, person, onhover, onsession }: Props = $props();
+  let { formKey, form, tables, revisionOf, lit, person, onhover, onsession }: Props = $props();
 
   let session = $state.raw(untrack(() => begin(null)));
 
-  /** The form on the plan as it is now, with the values that were there and still fit. */
+  /**
+   * The form on the plan as it is now, with the values that were there and still fit, lines included. What it asks
+   * is asked when the server holds that plan, too; nothing else waits for it.
+   */
   function begin(before: EntryState | null): EntrySession {
-    const form = wireForm(plan, tables);
+    const { plan } = form;
     const around = { person };
     const beginning: Beginning = before
       ? { ...newBeginning(fittingState(form, before)), takes: true, around }
       : { mode: 'new', around };
-    return new EntrySession(formKey, { draft: revision }, form, tables, beginning);
+    const source = { draft: () => revisionOf(plan) };
+    return new EntrySession(formKey, source, form, tables, beginning);
   }
 
   function renew(before: EntryState | null) {
@@ -47,8 +53,7 @@
   }
 
   $effect(() => {
-    void revision;
-    void plan;
+    void form;
     untrack(() => renew(session.entry.state()));
   });
   onDestroy(() => session.close());

@@ -36,7 +36,7 @@ export class DesignSession {
   revision = $state(0);
   edition = $state(0);
   changed = $state(false);
-  /** The plan as the server holds it; what the live form runs on. */
+  /** The plan as the server holds it. */
   keptPlan = $state.raw<Plan>() as Plan;
   state = $state<'kept' | 'keeping' | 'away' | 'refused'>('kept');
   problems = $state.raw<Problem[]>([]);
@@ -46,6 +46,8 @@ export class DesignSession {
   #future = $state.raw<Plan[]>([]);
   #keeping: Promise<void> | null = null;
   #pause = 500;
+  /** Who waits for the server to hold a plan. */
+  #waiting: { plan: Plan; done: (revision: number | null) => void }[] = [];
 
   constructor(formKey: string, plan: Plan, kept: KeptForm) {
     this.formKey = formKey;
@@ -66,6 +68,26 @@ export class DesignSession {
     if (!known || !fresh || known.plan !== JSON.stringify(this.plan)) return;
     this.#past = known.past;
     this.#future = known.future;
+  }
+
+  /**
+   * The revision under which the server holds a plan of this draft, as soon as it does; `null` where it never will,
+   * since another plan has taken its place.
+   */
+  revisionOf(plan: Plan): Promise<number | null> {
+    if (plan === this.keptPlan) return Promise.resolve(this.revision);
+    if (plan !== this.plan) return Promise.resolve(null);
+    return new Promise((done) => this.#waiting.push({ plan, done }));
+  }
+
+  /** Tells those who wait for a plan that the server holds it now, or that it never will. */
+  #tellWaiting(): void {
+    const waiting = this.#waiting;
+    this.#waiting = waiting.filter(({ plan }) => plan === this.plan && plan !== this.keptPlan);
+    for (const { plan, done } of waiting) {
+      if (plan === this.keptPlan) done(this.revision);
+      else if (plan !== this.plan) done(null);
+    }
   }
 
   get canUndo(): boolean {
@@ -153,6 +175,7 @@ export class DesignSession {
 
   #show(plan: Plan): void {
     this.plan = plan;
+    this.#tellWaiting();
     keepSteps(this.formKey, { plan, past: this.#past, future: this.#future });
     void this.#keep();
   }
@@ -198,5 +221,6 @@ export class DesignSession {
     this.revision = revision;
     this.edition = edition;
     this.changed = changed;
+    this.#tellWaiting();
   }
 }

@@ -49,6 +49,24 @@ const label = (plan: Plan) => fieldOf(plan, 'town')?.label;
 const kept = (design: DesignSession) => vi.waitFor(() => expect(design.state).toBe('kept'));
 
 describe('G9 every change of a draft is kept by itself and can be undone', () => {
+  it('says under which revision the server holds a plan, as soon as it does, and which it never will', async () => {
+    const design = open();
+    expect(await design.revisionOf(design.plan)).toBe(1);
+    away = true;
+    design.apply(rename('First'));
+    const first = design.revisionOf(design.plan);
+    design.apply(rename('Second'));
+    const second = design.revisionOf(design.plan);
+    expect(await first).toBeNull();
+    let said: number | null | undefined;
+    void second.then((revision) => (said = revision));
+    await vi.waitFor(() => expect(design.state).toBe('away'));
+    expect(said).toBeUndefined();
+    away = false;
+    await vi.waitFor(() => expect(said).toBe(held.revision), 5000);
+    expect(label(held.plan)).toBe('Second');
+  });
+
   it('keeps the last of many quick changes, one request after the other', async () => {
     const design = open();
     for (let i = 1; i <= 20; i++) design.apply(rename(`Town ${i}`));

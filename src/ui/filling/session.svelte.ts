@@ -33,8 +33,11 @@ import type { WiredField, WiredScope } from '$lib/core/wiring/wired';
 import { call, callLines } from '$lib/ui/shared/api';
 import { locale, reading } from '$lib/ui/shared/locale';
 
-/** Which plan the server is to read under: an edition, or the designer's draft at a revision. */
-export type PlanSource = { edition: number } | { draft: number };
+/**
+ * Which plan the server is to read under: an edition, or the designer's draft at a revision; one that it does not
+ * hold yet is waited for. `null` where it never will, since another one has taken its place.
+ */
+export type PlanSource = { edition: number } | { draft: () => Promise<number | null> };
 
 /** What formulas are designed with: the names they may use, and what stands in the form now. */
 export interface LiveScope {
@@ -262,7 +265,9 @@ export class EntrySession {
     // What follows from an answer outside is asked here, once it is there.
     const follows = taken === 'together' ? this.#entry.stateFor(asks) : null;
     const state = this.guest ? this.#entry.state() : follows;
-    const request = { ...this.#source, ...(state ?? {}), asks: wanted };
+    const source = await this.#heldPlan();
+    if (!source || this.#closed) return;
+    const request = { ...source, ...(state ?? {}), asks: wanted };
     // Nothing on the screen follows it.
     // eslint-disable-next-line svelte/prefer-svelte-reactivity
     const open = new Set(asks.map(({ id }) => id));
@@ -299,6 +304,14 @@ export class EntrySession {
     await this.pump();
   }
 
+  /** The plan of this form as the server names it, as soon as it holds it. */
+  async #heldPlan(): Promise<{ edition: number } | { draft: number } | null> {
+    const source = this.#source;
+    if ('edition' in source) return source;
+    const draft = await source.draft();
+    return draft === null ? null : { draft };
+  }
+
   /** Reads a page of a field's choices as they are now, for an opened list. */
   async list(
     key: string,
@@ -318,7 +331,9 @@ export class EntrySession {
       ...(after ? { after } : {}),
       ...(order ? { order } : {}),
     };
-    const body = { ...this.#source, ...(this.guest ? this.#entry.state() : {}), asks: [ask] };
+    const source = await this.#heldPlan();
+    if (!source) return problem('unreachable');
+    const body = { ...source, ...(this.guest ? this.#entry.state() : {}), asks: [ask] };
     const read = await call<{ answers: Answer[] }>(this.#address, { body });
     if (!read.ok) return read.problems[0] ?? problem('unreachable');
     const answer = read.value.answers.find((candidate) => candidate.id === ask.id);
