@@ -9,6 +9,7 @@ const coreOrder = [
   'wiring',
   'entry',
   'formats',
+  'contract',
 ];
 
 const test = '\\.test\\.ts$';

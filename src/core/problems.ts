@@ -420,6 +420,10 @@ const sentences = {
   not_json: ['The request is not JSON.', ''],
   too_large: ['The request is larger than {limit}.', ''],
   not_settled: ['The form did not come to rest after {rounds} rounds.', ''],
+  answer_unreadable: [
+    'The server answered in a way that this page does not understand.',
+    'Load the page again: it may be older than the server.',
+  ],
   unreachable: ['The server does not answer.', 'What was typed is kept; it is tried again.'],
   database_away: [
     'The database does not answer.',

@@ -7,7 +7,8 @@ import { addTableColumn, loadTables, makeTable } from '../../src/server/catalog/
 import { removeTable } from '../../src/server/catalog/restructure';
 import { tableSql } from '../../src/server/database/ddl';
 import { readForm } from '../../src/server/records/form-read';
-import { readRecord, readRecords, type RecordRow } from '../../src/server/records/read';
+import { readRecord, readRecords } from '../../src/server/records/read';
+import type { RecordRow } from '../../src/core/contract/answers';
 import { saveEntry } from '../../src/server/records/save';
 import { addRecord, changeRecord, deleteRecord } from '../../src/server/records/write';
 import { column, planOf, table } from '../support/definitions';

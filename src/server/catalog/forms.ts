@@ -1,3 +1,4 @@
+import type { EditionHead } from '$lib/core/contract/answers';
 import { problemsIn } from '$lib/core/plan/checkup';
 import { withCascades } from '$lib/core/plan/cascade';
 import { draftPlan } from '$lib/core/plan/draft';
@@ -201,13 +202,6 @@ export async function knownEdition(
   const held = known.get(name) ?? (await loadEdition(db, key, edition));
   known.set(name, held);
   return held;
-}
-
-/** A published edition: its number, by whom and when. */
-export interface EditionHead {
-  number: number;
-  by: string;
-  at: string;
 }
 
 /** The editions of a form, newest first. */

@@ -1,18 +1,11 @@
+import type { UsingForm } from '$lib/core/contract/answers';
 import type { Plan } from '$lib/core/plan/schema';
-import { usesOf, type PlanUse, type Subject } from '$lib/core/plan/uses';
+import { usesOf, type Subject } from '$lib/core/plan/uses';
 import type { Column, Table, House } from '$lib/core/table/definition';
 import { isLink, type ValueType } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { listForms, loadDraft, loadEdition } from './forms';
 import { loadTables } from './tables';
-
-/** Where something is used by a form: by its draft, by its newest edition, or by both. */
-export interface UsingForm {
-  key: string;
-  title: string;
-  plans: ('draft' | 'edition')[];
-  uses: PlanUse[];
-}
 
 /** Which forms use a table, a column or an option, and where (A7). */
 export async function impactOf(db: Database, subject: Subject): Promise<UsingForm[]> {

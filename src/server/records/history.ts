@@ -14,12 +14,12 @@ import {
   valuesBefore,
   type Activity,
   type Changes,
-  type Receipt,
   type RecordChange,
 } from './journal';
+import type { Receipt, RecordRow } from '../../core/contract/answers';
 import { keepingChecks, type WrittenRecord } from './checks-around';
 import { readStored } from './open';
-import { shownRecords, type RecordRow } from './read';
+import { shownRecords } from './read';
 import { insertRecords, removeRecord, updateRecord } from './statements';
 import { inTransaction } from '../database/transaction';
 import { changeRecord, changesOf } from './write';

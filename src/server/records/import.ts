@@ -1,3 +1,4 @@
+import type { ImportResult } from '$lib/core/contract/answers';
 import { parseText, readingOf } from '$lib/core/values/parse';
 import { randomUUID } from 'node:crypto';
 import type { Readable } from 'node:stream';
@@ -50,16 +51,6 @@ export const importSchema = z.strictObject({
   rejected: z.enum(['refuse', 'leave_out']).default('refuse'),
 });
 export type ImportDefinition = z.infer<typeof importSchema>;
-
-/** What came of a check or an import. */
-export interface ImportResult {
-  rows: number;
-  written: number;
-  rejectedRows: number;
-  /** The first rejections; `rejectedRows` counts all. */
-  rejections: Rejection[];
-  table: string;
-}
 
 const mostRejectionsKept = 500;
 const rowsPerInsert = 500;

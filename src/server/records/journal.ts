@@ -1,3 +1,4 @@
+import type { Receipt } from '$lib/core/contract/answers';
 import { randomUUID } from 'node:crypto';
 import type { StoredRecord } from '$lib/core/entry/stored';
 import type { Value } from '$lib/core/values/types';
@@ -6,21 +7,6 @@ import { parseJson } from '../database/json';
 
 /** What was done to a record. */
 export type Action = 'insert' | 'update' | 'delete';
-
-/** A record as a save left it. */
-export interface ReceiptRecord {
-  table: string;
-  title: string;
-  id: number;
-  shown: string;
-  action: 'inserted' | 'changed' | 'deleted';
-}
-
-/** What a save did. */
-export interface Receipt {
-  submission: string;
-  records: ReceiptRecord[];
-}
 
 /** The value of a column, or those before and after a change. */
 export type Change = Value | { before: Value; after: Value };

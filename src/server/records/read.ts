@@ -1,3 +1,4 @@
+import type { RecordRow, RecordsPage } from '$lib/core/contract/answers';
 import { fail } from '$lib/core/problems';
 import type { Condition, Order } from '$lib/core/table/conditions';
 import type { Table, House } from '$lib/core/table/definition';
@@ -9,17 +10,6 @@ import { allOf, behind, orderBy, readCursor, TableQuery, writeCursor, type Piece
 import { searchPieces } from './search';
 import { fromDatabase } from './values';
 
-/** One record with what shows its references to people. */
-export interface RecordRow {
-  id: number;
-  version: number;
-  values: Record<string, Value>;
-  /** For each reference that is set, the referred record in one line; several with commas between. */
-  shown: Record<string, string>;
-  /** For each column of several references, how each of them is shown, in the order of the ids. */
-  linked?: Record<string, string[]>;
-}
-
 /** What is wanted of a table's records. */
 export interface RecordsWish {
   filter: readonly Condition[];
@@ -27,14 +17,6 @@ export interface RecordsWish {
   search?: string;
   after?: string;
   limit: number;
-}
-
-export interface RecordsPage {
-  records: RecordRow[];
-  next: string | null;
-  /** Records under the filter, counted up to a bound. */
-  total: number;
-  more: boolean;
 }
 
 const countBound = 100_000;

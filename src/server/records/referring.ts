@@ -3,7 +3,8 @@ import type { Table, House } from '$lib/core/table/definition';
 import { listForms, loadEdition } from '../catalog/forms';
 import { referencesTo } from '../catalog/usage';
 import type { Database } from '../database/connection';
-import { readRecords, type RecordRow } from './read';
+import { readRecords } from './read';
+import type { RecordRow } from '../../core/contract/answers';
 
 /** A form that can be filled for a record: it saves to its table, or to one that refers to it. */
 export interface FillableForm {

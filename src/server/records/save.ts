@@ -25,7 +25,8 @@ import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from '.
 import { rememberedOutside, unanswered, type OutsideReader } from './form-outside';
 import { knownForm } from './form-read';
 import { databaseReader } from './answers';
-import { changesSince, findReceipt, openSave, type Receipt } from './journal';
+import { changesSince, findReceipt, openSave } from './journal';
+import type { Receipt } from '../../core/contract/answers';
 import { lockLimits } from './limits';
 import { mostRows, openRecord } from './open';
 import { inTransaction } from '../database/transaction';

@@ -9,7 +9,8 @@ import { tableSql } from '../database/ddl';
 import { inTransaction } from '../database/transaction';
 import { keepingChecks } from './checks-around';
 import { journalOne, type Changes, type SaveHead } from './journal';
-import { readRecord, type RecordRow } from './read';
+import { readRecord } from './read';
+import type { RecordRow } from '../../core/contract/answers';
 import { insertRecord, removeRecord, updateRecord } from './statements';
 
 /** Adds one record from values by column key; fails with every problem, each at its column. */

@@ -1,11 +1,10 @@
 <script lang="ts">
+  import type { z } from 'zod';
+  import { guestAnswer } from '$lib/core/contract/answers';
   import { Spinner } from 'flowbite-svelte';
   import { onMount } from 'svelte';
-  import type { OpenedRecord } from '$lib/core/entry/stored';
-  import type { ThroughRecord } from '$lib/core/entry/through';
-  import type { Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
-  import { tablesWith, type Sources } from '$lib/core/table/sources';
+  import { tablesWith } from '$lib/core/table/sources';
   import { formatValue } from '$lib/core/values/format';
   import FillForm from '$lib/ui/filling/FillForm.svelte';
   import ThroughForm from '$lib/ui/filling/ThroughForm.svelte';
@@ -24,21 +23,14 @@
   }
   let { token, form, title, endsAt, usesLeft, challenge }: Props = $props();
 
-  interface Opened {
-    plan: Plan;
-    edition: number;
-    opened: OpenedRecord | null;
-    through: ThroughRecord | null;
-    sources: Sources;
-  }
-  let opened = $state.raw<Opened | null>(null);
+  let opened = $state.raw<z.infer<typeof guestAnswer> | null>(null);
   let problems = $state.raw<Problem[]>([]);
   const at = $derived(`/api/guest/${token}`);
   const tables = $derived(opened && tablesWith(opened.sources));
 
   onMount(async () => {
     const nonce = await makeEffort(challenge);
-    const called = await call<Opened>(`${at}/open`, { body: { challenge, nonce } });
+    const called = await call(guestAnswer, `${at}/open`, { body: { challenge, nonce } });
     problems = called.ok ? [] : called.problems;
     if (called.ok) opened = called.value;
   });

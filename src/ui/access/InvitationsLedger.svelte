@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidateAll } from '$app/navigation';
   import type { Invitation } from '$lib/core/access/invitation';
   import type { Problem } from '$lib/core/problems';
@@ -22,7 +23,7 @@
   }
 
   async function revoke(id: string) {
-    const called = await call(`/api/invitations/${id}`, { method: 'DELETE' });
+    const called = await call(nothingWanted, `/api/invitations/${id}`, { method: 'DELETE' });
     problems = called.ok ? [] : called.problems;
     await invalidateAll();
   }

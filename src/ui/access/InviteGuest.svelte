@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { linkAnswer, reachAnswer } from '$lib/core/contract/answers';
   import { Button, Modal } from 'flowbite-svelte';
   import type { Reach } from '$lib/core/wiring/guest-reach';
   import type { Problem } from '$lib/core/problems';
@@ -31,7 +32,7 @@
 
   async function readReach(of: string) {
     reach = null;
-    const called = await call<{ reach: Reach[] }>(`/api/forms/${of}/reach`);
+    const called = await call(reachAnswer, `/api/forms/${of}/reach`);
     if (called.ok && of === form) reach = called.value.reach;
   }
 
@@ -44,7 +45,7 @@
     event.preventDefault();
     const to = record === undefined ? { key: through } : { record };
     const body = { form, ...to, note, days, uses };
-    const called = await call<{ link: string }>('/api/invitations', { body });
+    const called = await call(linkAnswer, '/api/invitations', { body });
     problems = called.ok ? [] : called.problems;
     link = called.ok ? called.value.link : '';
   }

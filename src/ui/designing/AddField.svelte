@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidate } from '$app/navigation';
   import {
     childrenOf,
@@ -75,7 +76,9 @@
       target?.columns.map((c) => c.key),
     );
     const column = { key, label, type, required: false, unique: false };
-    const called = await call(`/api/tables/${scope.table}/columns`, { body: column });
+    const called = await call(nothingWanted, `/api/tables/${scope.table}/columns`, {
+      body: column,
+    });
     refused = called.ok ? '' : (called.problems[0]?.message ?? '');
     if (called.ok) await invalidate('unisor:tables');
     return called.ok ? column : null;

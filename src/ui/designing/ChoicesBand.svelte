@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidate } from '$app/navigation';
   import type { Sight } from '$lib/core/plan/sight';
   import { keyFrom, type House } from '$lib/core/table/definition';
@@ -35,7 +36,7 @@
     if (choices?.kind !== 'values') return;
     const key = keyFrom(field.label, [...tables.lists.keys()]);
     const body = { key, title: field.label, category: 'From forms', values: choices.values };
-    const called = await call('/api/lists', { body });
+    const called = await call(nothingWanted, '/api/lists', { body });
     refused = called.ok ? '' : (called.problems[0]?.message ?? '');
     if (!called.ok) return;
     await invalidate('unisor:tables');

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { keySaid } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
   import { Button, Modal } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
@@ -20,7 +21,7 @@
   async function draft(event: SubmitEvent) {
     event.preventDefault();
     const body = { table: chosen, ...(title.trim() ? { title: title.trim() } : {}) };
-    const called = await call<{ key: string }>('/api/forms', { body });
+    const called = await call(keySaid, '/api/forms', { body });
     if (!called.ok) {
       problems = called.problems;
       return;

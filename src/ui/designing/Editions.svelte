@@ -1,8 +1,9 @@
 <script lang="ts">
+  import { editionAnswer, editionsAnswer } from '$lib/core/contract/answers';
   import { Button, Modal, Spinner } from 'flowbite-svelte';
   import { comparePlans } from '$lib/core/plan/compare';
   import { readPlanFile } from '$lib/core/formats/plan-file';
-  import { planSchema, type Plan } from '$lib/core/plan/schema';
+  import { type Plan } from '$lib/core/plan/schema';
   import { problem, type Problem } from '$lib/core/problems';
   import type { House } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
@@ -39,7 +40,7 @@
 
   async function load() {
     loading = true;
-    const called = await call<typeof editions>(`/api/forms/${formKey}/editions`);
+    const called = await call(editionsAnswer, `/api/forms/${formKey}/editions`);
     loading = false;
     if (!called.ok) return void (problems = called.problems);
     editions = called.value;
@@ -51,9 +52,9 @@
     [from, to] = [first, second];
     for (const number of [first, second]) {
       if (number === 0 || plans.has(number)) continue;
-      const called = await call<{ plan: unknown }>(`/api/forms/${formKey}/editions/${number}`);
+      const called = await call(editionAnswer, `/api/forms/${formKey}/editions/${number}`);
       if (!called.ok) return void (problems = called.problems);
-      plans = new Map([...plans, [number, planSchema.parse(called.value.plan)]]);
+      plans = new Map([...plans, [number, called.value.plan]]);
     }
   }
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { matchesAnswer, type Match } from '$lib/core/contract/answers';
   import { lookup } from '$lib/core/plan/draft';
   import type { Choices } from '$lib/core/plan/schema';
   import type { House } from '$lib/core/table/definition';
@@ -13,18 +14,11 @@
   }
   let { table, column, tables, onaccept }: Props = $props();
 
-  interface Match {
-    table: string;
-    column: string;
-    values: number;
-    matching: number;
-    exceptions: string[];
-  }
   let matches = $state.raw<Match[]>([]);
 
   $effect(() => {
     matches = [];
-    void call<Match[]>(`/api/tables/${table}/columns/${column}/matches`).then((called) => {
+    void call(matchesAnswer, `/api/tables/${table}/columns/${column}/matches`).then((called) => {
       matches = called.ok ? called.value : [];
     });
   });

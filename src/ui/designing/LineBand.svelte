@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted } from '$lib/core/contract/answers';
   import { heldTypeIn } from '$lib/core/plan/held';
   import { addressOf, tableChoices, type Field, type Plan } from '$lib/core/plan/schema';
   import { updateField } from '$lib/core/plan/edit';
@@ -65,7 +66,7 @@
       target.columns.map((c) => c.key),
     );
     const body = { key, label: field.label, type };
-    const called = await call(`/api/tables/${target.key}/columns`, { body });
+    const called = await call(nothingWanted, `/api/tables/${target.key}/columns`, { body });
     making = false;
     refused = called.ok ? '' : (called.problems[0]?.message ?? '');
     if (!called.ok) return;

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { proposeCascades, type Cascade, type Known } from '$lib/core/plan/cascade';
+  import { knownAnswer } from '$lib/core/contract/answers';
+  import { proposeCascades, type Cascade } from '$lib/core/plan/cascade';
   import { call } from '$lib/ui/shared/api';
   import { tableChoices, type Field, type Narrowing, type Plan } from '$lib/core/plan/schema';
   import { operatorsFor, operatorWords } from '$lib/core/table/conditions';
@@ -30,10 +31,7 @@
   async function propose() {
     asking = true;
     const address = `/api/tables/${source?.table ?? ''}/known`;
-    const called = await call<{
-      records: [string, number][];
-      dependencies: [string, Dependencies][];
-    }>(address);
+    const called = await call(knownAnswer, address);
     asking = false;
     if (!called.ok) return void (failed = called.problems[0]?.message ?? '');
     const known = {
@@ -53,8 +51,6 @@
   function focus(node: HTMLElement) {
     node.focus();
   }
-
-  type Dependencies = Known['dependencies'] extends ReadonlyMap<string, infer D> ? D : never;
 
   const source = $derived(tableChoices(field) ?? field.rollup);
   const table = $derived(source ? tables.get(source.table) : undefined);

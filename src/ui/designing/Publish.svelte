@@ -1,9 +1,10 @@
 <script lang="ts">
+  import { editionAnswer } from '$lib/core/contract/answers';
   import { tick } from 'svelte';
   import { Button, Modal, Spinner } from 'flowbite-svelte';
   import { comparePlans, type PlanChange } from '$lib/core/plan/compare';
   import type { Finding } from '$lib/core/plan/finding';
-  import { planSchema, type Plan } from '$lib/core/plan/schema';
+  import { type Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
   import type { House } from '$lib/core/table/definition';
   import { call } from '$lib/ui/shared/api';
@@ -44,9 +45,9 @@
   async function load() {
     [changes, problems] = [null, []];
     if (edition === 0) return void (changes = []);
-    const called = await call<{ plan: unknown }>(`/api/forms/${formKey}/editions/${edition}`);
+    const called = await call(editionAnswer, `/api/forms/${formKey}/editions/${edition}`);
     if (!called.ok) return void (problems = called.problems);
-    changes = comparePlans(planSchema.parse(called.value.plan), draft, tables);
+    changes = comparePlans(called.value.plan, draft, tables);
   }
 
   /** One key more publishes, once it can be seen what changes. */

@@ -1,13 +1,8 @@
+import { draftAnswer, formAnswer, type KeptForm } from '$lib/core/contract/answers';
 import type { Plan } from '$lib/core/plan/schema';
 import type { Problem } from '$lib/core/problems';
 import { call } from '$lib/ui/shared/api';
 import { keepSteps, recallSteps } from './kept-steps';
-
-interface KeptForm {
-  revision: number;
-  edition: number;
-  changed: boolean;
-}
 
 /** What another designer has made of the draft meanwhile. */
 export interface Meanwhile {
@@ -15,11 +10,6 @@ export interface Meanwhile {
   /** The plan before and after it. */
   before: Plan;
   after: Plan;
-}
-
-interface HeldDraft {
-  form: KeptForm & { draftBy: string };
-  plan: Plan;
 }
 
 const mostSteps = 300;
@@ -127,7 +117,7 @@ export class DesignSession {
   async look(): Promise<void> {
     if (this.state === 'keeping' || this.state === 'away') return;
     const address = `/api/forms/${this.formKey}/draft?known=${this.revision}`;
-    const called = await call<HeldDraft | null>(address);
+    const called = await call(draftAnswer.nullable(), address);
     if (!called.ok || !called.value || called.value.form.revision <= this.revision) return;
     const { form, plan } = called.value;
     const before = this.keptPlan;
@@ -138,7 +128,7 @@ export class DesignSession {
 
   /** Ends a clash: with their draft, or with this one over it. */
   async settle(whose: 'theirs' | 'mine'): Promise<void> {
-    const called = await call<HeldDraft>(`/api/forms/${this.formKey}/draft`);
+    const called = await call(draftAnswer, `/api/forms/${this.formKey}/draft`);
     if (!called.ok) {
       this.problems = called.problems;
       return;
@@ -165,7 +155,7 @@ export class DesignSession {
   async publish(): Promise<Problem[]> {
     await this.#keep();
     if (this.state !== 'kept') return this.problems;
-    const called = await call<KeptForm>(`/api/forms/${this.formKey}/editions`, {
+    const called = await call(formAnswer, `/api/forms/${this.formKey}/editions`, {
       body: { revision: this.revision },
     });
     if (!called.ok) return called.problems;
@@ -195,7 +185,7 @@ export class DesignSession {
     while (this.plan !== this.keptPlan) {
       const plan = this.plan;
       this.state = 'keeping';
-      const called = await call<KeptForm>(`/api/forms/${this.formKey}/draft`, {
+      const called = await call(formAnswer, `/api/forms/${this.formKey}/draft`, {
         method: 'PUT',
         body: { revision: this.revision, plan },
       });

@@ -1,10 +1,11 @@
 <script lang="ts">
+  import { blankAnswer, valuesAnswer } from '$lib/core/contract/answers';
   import { Button, Spinner } from 'flowbite-svelte';
   import { onDestroy, onMount } from 'svelte';
   import type { Choice } from '$lib/core/entry/asks';
   import { shownPaths } from '$lib/core/plan/held';
-  import type { Plan, TableChoices } from '$lib/core/plan/schema';
-  import { tablesWith, type Sources } from '$lib/core/table/sources';
+  import type { TableChoices } from '$lib/core/plan/schema';
+  import { tablesWith } from '$lib/core/table/sources';
   import type { Table } from '$lib/core/table/definition';
   import { idsOf, type Value } from '$lib/core/values/types';
   import type { WiredField } from '$lib/core/wiring/wired';
@@ -25,13 +26,6 @@
   }
   let { session, panel, wired, choices, table, onclose }: Props = $props();
 
-  /** A form as a new entry begins it, with what it has to do with. */
-  interface Blank {
-    plan: Plan;
-    edition: number;
-    carried: Record<string, Value>;
-    sources: Sources;
-  }
   const form = $derived(session.forms.find((candidate) => candidate.table === table.key));
   /** What the narrowings of the list ask for, so that the new record is offered there. */
   const given = $derived(session.narrowedTo(wired.field.key, panel.row));
@@ -51,7 +45,7 @@
     const carried = new URLSearchParams(
       Object.entries(given.values).map(([column, value]) => [`with.${column}`, String(value)]),
     );
-    const read = await call<Blank>(`/api/forms/${form.key}/new?${carried}`);
+    const read = await call(blankAnswer, `/api/forms/${form.key}/new?${carried}`);
     failed = !read.ok;
     if (!read.ok) return;
     const { person } = session;
@@ -86,9 +80,7 @@
     let value: Value = id;
     let choice: Choice | null = null;
     if (stores.kind === 'copy') {
-      const read = await call<{ values: Record<string, Value> }>(
-        `/api/tables/${table.key}/records/${id}`,
-      );
+      const read = await call(valuesAnswer, `/api/tables/${table.key}/records/${id}`);
       value = read.ok ? (read.value.values[stores.column] ?? null) : null;
     }
     const ids = idsOf(session.entry.value(key, panel.row));

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { openedAnswer } from '$lib/core/contract/answers';
   import { Button, Spinner } from 'flowbite-svelte';
   import { onMount, tick, untrack } from 'svelte';
   import { goto } from '$app/navigation';
@@ -85,7 +86,7 @@
     page = 0;
     const { base } = filling;
     const address = `/api/forms/${given.formKey}/records/${base?.stored.id}?edition=${given.edition}`;
-    const read = base && (await call<{ opened: FillingGiven['opened'] }>(address));
+    const read = base && (await call(openedAnswer, address));
     await filling.startOver(read?.ok ? read.value.opened : base);
     await tick();
     focusFirst();

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { Button } from 'flowbite-svelte';
-  import type { ReceiptData } from './filling.svelte';
+  import type { Receipt } from '$lib/core/contract/answers';
 
   interface Props {
-    receipt: ReceiptData;
+    receipt: Receipt;
     formKey: string;
     title: string;
     /** Where the person came from: a page of this app. */

@@ -1,3 +1,4 @@
+import { nothingWanted } from '$lib/core/contract/answers';
 import { isOffered, openAddress, setValue } from '$lib/core/entry/send-plan';
 import { sentPart } from '$lib/core/entry/state';
 import type { Problem } from '$lib/core/problems';
@@ -38,7 +39,7 @@ export async function tellButton(
   ]);
   const submission = crypto.randomUUID();
   const body = { submission, edition, ...sentPart(state), rows: Object.fromEntries(rows) };
-  const called = await call(`${at}/buttons/${button}`, { body });
+  const called = await call(nothingWanted, `${at}/buttons/${button}`, { body });
   return called.ok ? [] : called.problems;
 }
 

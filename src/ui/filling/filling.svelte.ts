@@ -1,3 +1,4 @@
+import { clashAnswer, receiptAnswer, type Receipt } from '$lib/core/contract/answers';
 import { newBeginning, type Beginning, openedBeginning } from '$lib/core/entry/beginning';
 import { sentPart } from '$lib/core/entry/state';
 import type { Filled } from '$lib/core/entry/filled';
@@ -14,12 +15,6 @@ import { settlePending } from '$lib/ui/shared/pending';
 import { tellButton } from './buttons';
 import { DraftKeeper, type KeptDraft, type ServerDraft } from './kept-draft';
 import { EntrySession, type TableForm } from './session.svelte';
-
-/** What a save did, as the server says it. */
-export interface ReceiptData {
-  submission: string;
-  records: { table: string; title: string; id: number; shown: string; action: string }[];
-}
 
 /** What a form is filled with. */
 export interface FillingGiven {
@@ -76,7 +71,7 @@ export class Filling {
   /** The stored record as it was opened. */
   base = $state.raw<OpenedRecord | null>(null);
   submission: string = crypto.randomUUID();
-  receipt = $state.raw<ReceiptData | null>(null);
+  receipt = $state.raw<Receipt | null>(null);
   clash = $state.raw<Clash | null>(null);
   saving = $state(false);
   ready = $state(false);
@@ -183,7 +178,8 @@ export class Filling {
     const [first] = session.problems;
     if (first) return first.path;
     this.saving = true;
-    const called = await call<{ receipt: ReceiptData }>(
+    const called = await call(
+      receiptAnswer,
       `${this.given.at ?? `/api/forms/${this.given.formKey}`}/entries`,
       { body: this.#request() },
     );
@@ -194,9 +190,10 @@ export class Filling {
       this.receipt = called.value.receipt;
       return null;
     }
-    if (called.status === 409 && called.body.now) {
-      const { now, conflicts, shown } = called.body;
-      this.#meet(now as OpenedRecord, conflicts as ToldChange[], shown as Record<string, string>);
+    const clash = called.status === 409 ? clashAnswer.safeParse(called.body) : null;
+    if (clash?.success) {
+      const { now, conflicts, shown } = clash.data;
+      this.#meet(now, conflicts, shown);
       return '';
     }
     session.serverProblems = called.problems;

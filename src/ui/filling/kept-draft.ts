@@ -1,3 +1,4 @@
+import { keptAnswer, nothingWanted } from '$lib/core/contract/answers';
 import { del, get, set, update } from 'idb-keyval';
 import { z } from 'zod';
 import { rowStateSchema, stateShape } from '$lib/core/entry/filled';
@@ -70,7 +71,7 @@ export class DraftKeeper {
     clearTimeout(this.#timer);
     await quietly(() => del(this.#name));
     // Where the server is away the draft stays there; it is older than what is kept next.
-    await call(this.#address, { method: 'DELETE' });
+    await call(nothingWanted, this.#address, { method: 'DELETE' });
   }
 
   /** Stops sending; what is kept stays. */
@@ -81,7 +82,7 @@ export class DraftKeeper {
   async #send(draft: KeptDraft, about: string): Promise<void> {
     const { at, ...content } = { ...draft, keptAt: undefined };
     const body = { at, about: about.slice(0, 200), content };
-    const called = await call<{ keptAt: number }>(this.#address, { method: 'PUT', body });
+    const called = await call(keptAnswer, this.#address, { method: 'PUT', body });
     if (!called.ok) return;
     const { keptAt } = called.value;
     // What was typed meanwhile is not known there yet.

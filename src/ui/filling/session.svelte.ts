@@ -1,3 +1,4 @@
+import { readAnswer } from '$lib/core/contract/answers';
 import { readsOutside, sourceOf } from '$lib/core/wiring/wired';
 import { SvelteSet } from 'svelte/reactivity';
 import {
@@ -284,8 +285,8 @@ export class EntrySession {
     };
     const read =
       taken === 'together'
-        ? await call<{ answers: Answer[] }>(this.#address, { body: request })
-        : await callLines<{ answers: Answer[] }>(this.#address, request, (line) => {
+        ? await call(readAnswer, this.#address, { body: request })
+        : await callLines(readAnswer, this.#address, request, (line) => {
             take(line.answers);
             void this.pump();
           });
@@ -334,7 +335,7 @@ export class EntrySession {
     const source = await this.#heldPlan();
     if (!source) return problem('unreachable');
     const body = { ...source, ...(this.guest ? this.#entry.state() : {}), asks: [ask] };
-    const read = await call<{ answers: Answer[] }>(this.#address, { body });
+    const read = await call(readAnswer, this.#address, { body });
     if (!read.ok) return read.problems[0] ?? problem('unreachable');
     const answer = read.value.answers.find((candidate) => candidate.id === ask.id);
     const { label = key } = this.wired(key, row)?.field ?? {};

@@ -1,3 +1,4 @@
+import { throughAnswer } from '$lib/core/contract/answers';
 import {
   changedThrough,
   throughConflicts,
@@ -57,7 +58,7 @@ export class Passing {
   async open(key: string): Promise<void> {
     this.busy = true;
     this.told = '';
-    const read = await call<ThroughRecord>(`${this.#address}?key=${encodeURIComponent(key)}`);
+    const read = await call(throughAnswer, `${this.#address}?key=${encodeURIComponent(key)}`);
     this.busy = false;
     this.problems = read.ok ? [] : read.problems;
     if (read.ok) this.#show(read.value);
@@ -111,7 +112,7 @@ export class Passing {
       before: record.values,
       values: session.entry.values(),
     };
-    const called = await call<ThroughRecord>(this.#address, { body });
+    const called = await call(throughAnswer, this.#address, { body });
     this.busy = false;
     this.problems = called.ok ? [] : called.problems;
     if (called.ok) {
@@ -136,7 +137,8 @@ export class Passing {
         .join(' ');
       return null;
     }
-    if (called.status === 409 && called.body.now) this.#meet(called.body.now as ThroughRecord);
+    const now = called.status === 409 ? throughAnswer.safeParse(called.body.now) : null;
+    if (now?.success) this.#meet(now.data);
     else session.serverProblems = called.problems;
     return called.problems[0]?.path ?? '';
   }

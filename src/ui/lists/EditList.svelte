@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
   import { Button, Modal } from 'flowbite-svelte';
   import Papa from 'papaparse';
@@ -54,14 +55,14 @@
       values,
       revision: list.revision,
     };
-    const called = await call(`/api/lists/${list.key}`, { method: 'PUT', body });
+    const called = await call(nothingWanted, `/api/lists/${list.key}`, { method: 'PUT', body });
     busy = false;
     problems = called.ok ? [] : called.problems;
     if (called.ok) await invalidateAll();
   }
 
   async function remove() {
-    const called = await call(`/api/lists/${list.key}`, { method: 'DELETE' });
+    const called = await call(nothingWanted, `/api/lists/${list.key}`, { method: 'DELETE' });
     removing = false;
     problems = called.ok ? [] : called.problems;
     if (called.ok) await goto('/lists');

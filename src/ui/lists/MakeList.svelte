@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { keySaid } from '$lib/core/contract/answers';
   import { goto } from '$app/navigation';
   import { Button, Modal } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
@@ -30,7 +31,7 @@
     };
     busy = true;
     const body = { ...empty, values: mergedValues(empty, rowsOfText(text)) };
-    const called = await call<OptionList>('/api/lists', { body });
+    const called = await call(keySaid, '/api/lists', { body });
     busy = false;
     problems = called.ok ? [] : called.problems;
     if (called.ok) await goto(`/lists/${called.value.key}`);

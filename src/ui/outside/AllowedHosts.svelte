@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidateAll } from '$app/navigation';
   import { Button } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
@@ -14,7 +15,10 @@
 
   async function keep(event: SubmitEvent) {
     event.preventDefault();
-    const called = await call('/api/outside-hosts', { method: 'PUT', body: { hosts: given } });
+    const called = await call(nothingWanted, '/api/outside-hosts', {
+      method: 'PUT',
+      body: { hosts: given },
+    });
     problems = called.ok ? [] : called.problems;
     if (called.ok) await invalidateAll();
   }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { keySaid, nothingWanted, triedConnectionAnswer } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
   import { Button } from 'flowbite-svelte';
   import { untrack } from 'svelte';
@@ -52,14 +53,14 @@
       ...(secret === '' ? {} : { secret }),
     };
     const called = connection
-      ? await call(`/api/connections/${connection.key}`, { method: 'PUT', body })
-      : await call<NamedConnection>('/api/connections', { body: { ...body, key: keyFrom(title) } });
+      ? await call(keySaid, `/api/connections/${connection.key}`, { method: 'PUT', body })
+      : await call(keySaid, '/api/connections', { body: { ...body, key: keyFrom(title) } });
     busy = false;
     problems = called.ok ? [] : called.problems;
     if (!called.ok) return;
     [secret, told] = ['', 'Kept.'];
     if (connection) await invalidateAll();
-    else await goto(`/outside/${(called.value as NamedConnection).key}`);
+    else await goto(`/outside/${called.value.key}`);
   }
 
   /** Reaches the system as it is kept, to see that it answers. */
@@ -67,7 +68,7 @@
     if (!connection) return;
     busy = true;
     const path = `/api/connections/${connection.key}/try`;
-    const called = await call<{ said: string; took: number }>(path, { method: 'POST' });
+    const called = await call(triedConnectionAnswer, path, { method: 'POST' });
     busy = false;
     tried = called.ok
       ? `It ${called.value.said}, after ${called.value.took.toLocaleString(locale())} ms.`
@@ -80,14 +81,19 @@
     if (!connection) return;
     const { title, note, reach } = connection;
     const body = { title, note, reach, secret: '' };
-    const called = await call(`/api/connections/${connection.key}`, { method: 'PUT', body });
+    const called = await call(nothingWanted, `/api/connections/${connection.key}`, {
+      method: 'PUT',
+      body,
+    });
     problems = called.ok ? [] : called.problems;
     if (called.ok) await invalidateAll();
   }
 
   async function remove() {
     if (!connection) return;
-    const called = await call(`/api/connections/${connection.key}`, { method: 'DELETE' });
+    const called = await call(nothingWanted, `/api/connections/${connection.key}`, {
+      method: 'DELETE',
+    });
     problems = called.ok ? [] : called.problems;
     if (called.ok) await goto('/outside');
   }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { keySaid, nothingWanted, triedAnswer } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
   import { Button } from 'flowbite-svelte';
   import { untrack } from 'svelte';
@@ -16,7 +17,7 @@
   import PagesRow from './PagesRow.svelte';
   import ParameterRows from './ParameterRows.svelte';
   import TriedAnswer from './TriedAnswer.svelte';
-  import type { Tried } from './words';
+  import type { Tried } from '$lib/core/contract/answers';
 
   interface Props {
     /** `null` makes a new one. */
@@ -79,14 +80,14 @@
     event.preventDefault();
     busy = true;
     const called = query
-      ? await call(`/api/queries/${query.key}`, { method: 'PUT', body: body() })
-      : await call<Query>('/api/queries', { body: { ...body(), key: keyFrom(edited.title) } });
+      ? await call(keySaid, `/api/queries/${query.key}`, { method: 'PUT', body: body() })
+      : await call(keySaid, '/api/queries', { body: { ...body(), key: keyFrom(edited.title) } });
     busy = false;
     problems = called.ok ? [] : called.problems;
     told = called.ok ? 'Kept.' : '';
     if (!called.ok) return;
     if (query) await invalidateAll();
-    else await goto(`/outside/queries/${(called.value as Query).key}`);
+    else await goto(`/outside/queries/${called.value.key}`);
   }
 
   async function tryOut() {
@@ -97,7 +98,7 @@
     }
     busy = true;
     const given = { ...$state.snapshot(edited), title: edited.title || 'a query' };
-    const called = await call<Tried>('/api/queries/try', { body: { query: given, values } });
+    const called = await call(triedAnswer, '/api/queries/try', { body: { query: given, values } });
     busy = false;
     failed = called.ok ? [] : called.problems;
     tried = called.ok ? called.value : null;
@@ -128,7 +129,7 @@
 
   async function remove() {
     if (!query) return;
-    const called = await call(`/api/queries/${query.key}`, { method: 'DELETE' });
+    const called = await call(nothingWanted, `/api/queries/${query.key}`, { method: 'DELETE' });
     problems = called.ok ? [] : called.problems;
     if (called.ok) await goto('/outside');
   }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidate } from '$app/navigation';
   import type { NamedConnection } from '$lib/core/outside/query';
   import type { Sending } from '$lib/core/outside/sending';
@@ -19,7 +20,7 @@
   const words = { waiting: 'waits', sent: 'sent', failed: 'failed', dropped: 'given up' } as const;
 
   async function settle(id: number, step: 'retry' | 'drop') {
-    const called = await call(`/api/outbox/${id}`, { body: { step } });
+    const called = await call(nothingWanted, `/api/outbox/${id}`, { body: { step } });
     problems = called.ok ? [] : called.problems;
     await invalidate('unisor:outbox');
   }

@@ -4,7 +4,7 @@
   import { isAmount } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
   import AnswerTree from './AnswerTree.svelte';
-  import type { Tried } from './words';
+  import type { Tried } from '$lib/core/contract/answers';
 
   interface Props {
     tried: Tried;

@@ -1,15 +1,4 @@
 import type { Connection } from '$lib/core/outside/query';
-import type { OutsideRows } from '$lib/core/outside/rows';
-
-/** What trying a query out has given. */
-export interface Tried {
-  /** As it came, cut where it is long. */
-  answer: unknown;
-  rows: OutsideRows | null;
-  found: number;
-  /** Milliseconds. */
-  took: number;
-}
 
 /** The kinds of connection as people read them. */
 export const kindWords: Record<Connection['kind'], string> = {

@@ -1,9 +1,10 @@
-import { problem, type Problem } from '$lib/core/problems';
+import { z } from 'zod';
+import { problem, problemSchema, type Problem } from '$lib/core/problems';
 
 /** What a call to our own server gives: the result, or the problems with their status. */
 export type Called<T> =
   | { ok: true; value: T }
-  | { ok: false; status: number; problems: Problem[]; body: Record<string, unknown> };
+  | { ok: false; status: number; problems: Problem[]; body: Readonly<Record<string, unknown>> };
 
 interface CallOptions {
   method?: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
@@ -12,8 +13,15 @@ interface CallOptions {
   signal?: AbortSignal;
 }
 
-/** Calls our own server; a server that does not answer is a problem like any other. */
-export async function call<T>(address: string, options: CallOptions = {}): Promise<Called<T>> {
+/**
+ * Calls our own server and reads what it answers by a schema of the contract; nothing (204) is read as `null`. A server
+ * that does not answer, or answers something else, is a problem like any other.
+ */
+export async function call<T>(
+  schema: z.ZodType<T>,
+  address: string,
+  options: CallOptions = {},
+): Promise<Called<T>> {
   let response: Response;
   try {
     response = await fetch(address, {
@@ -26,15 +34,16 @@ export async function call<T>(address: string, options: CallOptions = {}): Promi
     if (error instanceof DOMException && error.name === 'AbortError') throw error;
     return away();
   }
-  return readResponse<T>(response);
+  return readResponse(schema, response);
 }
 
 /** Calls our own server and takes its answer line by line, as lines come (NDJSON). */
 export async function callLines<T>(
+  schema: z.ZodType<T>,
   address: string,
   body: unknown,
   online: (line: T) => void,
-): Promise<Called<void>> {
+): Promise<Called<null>> {
   let response: Response;
   try {
     response = await fetch(address, {
@@ -42,9 +51,14 @@ export async function callLines<T>(
       headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' },
       body: JSON.stringify(body),
     });
-    if (!response.ok || !response.body) return await readResponse<void>(response);
-    await readLines(response.body, online);
-    return { ok: true, value: undefined };
+    if (!response.ok || !response.body) return await readResponse(z.null(), response);
+    let strange = false;
+    await readLines(response.body, (line) => {
+      const read = schema.safeParse(line);
+      if (read.success) online(read.data);
+      else strange = true;
+    });
+    return strange ? unreadable() : { ok: true, value: null };
   } catch {
     return away();
   }
@@ -52,6 +66,7 @@ export async function callLines<T>(
 
 /** Sends a file and reads the answer line by line (NDJSON); the last line is the result. */
 export async function sendFile<T>(
+  schema: z.ZodType<T>,
   address: string,
   file: Blob,
   progress: (rows: number) => void,
@@ -66,19 +81,26 @@ export async function sendFile<T>(
   } catch {
     return away();
   }
-  if (!response.ok || !response.body) return readResponse<T>(response);
-  let last: Record<string, unknown> = {};
-  await readLines(response.body, (line: Record<string, unknown>) => {
+  if (!response.ok || !response.body) return readResponse(schema, response);
+  let last: unknown = null;
+  await readLines(response.body, (line) => {
     last = line;
-    if (typeof last.rows === 'number') progress(last.rows);
+    const told = progressLine.safeParse(line);
+    if (told.success) progress(told.data.rows);
   });
-  if ('problems' in last) return failed(Number(last.status), last);
-  return 'result' in last ? { ok: true, value: last.result as T } : away();
+  const ended = resultLine.safeParse(last);
+  if (ended.success) return read(schema, ended.data.result);
+  const status = z.object({ status: z.number() }).safeParse(last);
+  return status.success ? failed(status.data.status, last) : away();
 }
 
-async function readLines<T>(
+const progressLine = z.object({ rows: z.number() });
+const resultLine = z.object({ result: z.unknown(), problems: z.undefined().optional() });
+const failedBody = z.looseObject({ problems: z.array(problemSchema).min(1) });
+
+async function readLines(
   body: ReadableStream<Uint8Array<ArrayBuffer>>,
-  online: (line: T) => void,
+  online: (line: unknown) => void,
 ): Promise<void> {
   const reader = body.pipeThrough(new TextDecoderStream()).getReader();
   let text = '';
@@ -86,28 +108,37 @@ async function readLines<T>(
     text += part.value;
     const lines = text.split('\n');
     text = lines.pop() ?? '';
-    for (const line of lines) online(JSON.parse(line) as T);
+    for (const line of lines) online(JSON.parse(line));
   }
 }
 
-async function readResponse<T>(response: Response): Promise<Called<T>> {
-  if (response.status === 204) return { ok: true, value: undefined as T };
-  let body: unknown;
+async function readResponse<T>(schema: z.ZodType<T>, response: Response): Promise<Called<T>> {
+  let body: unknown = null;
   try {
-    body = await response.json();
+    if (response.status !== 204) body = await response.json();
   } catch {
     return away();
   }
-  if (response.ok) return { ok: true, value: body as T };
-  return failed(response.status, body as Record<string, unknown>);
+  return response.ok ? read(schema, body) : failed(response.status, body);
 }
 
-function failed(status: number, body: Record<string, unknown>): Called<never> {
-  const problems = Array.isArray(body.problems) ? (body.problems as Problem[]) : [];
-  if (problems.length === 0) return away();
-  return { ok: false, status, problems, body };
+function read<T>(schema: z.ZodType<T>, body: unknown): Called<T> {
+  const parsed = schema.safeParse(body);
+  return parsed.success ? { ok: true, value: parsed.data } : unreadable();
+}
+
+function failed(status: number, body: unknown): Called<never> {
+  const told = failedBody.safeParse(body);
+  return told.success
+    ? { ok: false, status, problems: told.data.problems, body: told.data }
+    : away();
 }
 
 function away(): Called<never> {
   return { ok: false, status: 503, problems: [problem('unreachable')], body: {} };
+}
+
+/** The server is of another version than the page. */
+function unreadable(): Called<never> {
+  return { ok: false, status: 502, problems: [problem('answer_unreadable')], body: {} };
 }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted, usesAnswer, type UsingForm } from '$lib/core/contract/answers';
   import { Button, Modal } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
   import type { Column, Table } from '$lib/core/table/definition';
@@ -6,7 +7,7 @@
   import type { Option } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
-  import UseList, { type UsingForm } from './UseList.svelte';
+  import UseList from './UseList.svelte';
 
   interface Props {
     table: Table;
@@ -30,15 +31,15 @@
     options =
       column.type.kind === 'option' ? column.type.options.map((option) => ({ ...option })) : [];
     const wish = new URLSearchParams({ column: column.key });
-    void call<UsingForm[]>(`/api/tables/${table.key}/uses?${wish}`).then((called) => {
+    void call(usesAnswer, `/api/tables/${table.key}/uses?${wish}`).then((called) => {
       uses = called.ok ? called.value : [];
       problems = called.ok ? [] : called.problems;
     });
   });
 
-  async function change(init: Parameters<typeof call>[1]) {
+  async function change(init: Parameters<typeof call>[2]) {
     busy = true;
-    const called = await call(address, init);
+    const called = await call(nothingWanted, address, init);
     busy = false;
     problems = called.ok ? [] : called.problems;
     if (!called.ok) return;

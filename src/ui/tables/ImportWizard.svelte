@@ -1,11 +1,12 @@
 <script lang="ts">
+  import { idSaid, importAnswer, type ImportResult } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
   import { Button, Progressbar, Spinner } from 'flowbite-svelte';
   import type { ColumnProfile } from '$lib/core/formats/csv-profile';
-  import type { ImportColumn, Rejection } from '$lib/core/formats/csv-rows';
+  import type { ImportColumn } from '$lib/core/formats/csv-rows';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom, type Table } from '$lib/core/table/definition';
-  import { call, sendFile, type Called } from '$lib/ui/shared/api';
+  import { call, sendFile } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import TypeEditor from './TypeEditor.svelte';
 
@@ -23,13 +24,6 @@
     rows: number;
     profiles: ColumnProfile[];
     columns: ImportColumn[];
-  }
-  interface ImportResult {
-    rows: number;
-    written: number;
-    rejectedRows: number;
-    rejections: Rejection[];
-    table: string;
   }
   type Planned = ImportColumn & { included: boolean; shows: boolean };
 
@@ -115,12 +109,12 @@
     problems = [];
     rows = 0;
     busy = mode === 'check' ? 'Checking every row …' : 'Bringing in …';
-    const opened = await call<{ id: string }>('/api/imports', {
+    const opened = await call(idSaid, '/api/imports', {
       body: definition(mode === 'leave_out' ? 'leave_out' : 'refuse'),
     });
     if (opened.ok) {
       const address = `/api/imports/${opened.value.id}/file${mode === 'check' ? '?check=1' : ''}`;
-      const sent: Called<ImportResult> = await sendFile(address, file, (n) => (rows = n));
+      const sent = await sendFile(importAnswer, address, file, (n) => (rows = n));
       if (sent.ok && mode !== 'check') {
         await goto(`/tables/${sent.value.table}`);
         return invalidate('unisor:catalog');
@@ -128,7 +122,8 @@
       if (sent.ok) checked = sent.value;
       else {
         problems = sent.problems;
-        if (sent.body.result) checked = sent.body.result as ImportResult;
+        const result = importAnswer.safeParse(sent.body.result);
+        if (result.success) checked = result.data;
       }
     } else {
       problems = opened.problems;

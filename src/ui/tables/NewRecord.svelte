@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { recordAnswer } from '$lib/core/contract/answers';
   import { Button } from 'flowbite-svelte';
   import { untrack } from 'svelte';
   import type { Problem } from '$lib/core/problems';
@@ -34,7 +35,7 @@
     if (left.length > 0 || adding || Object.values(bad).some((sentence) => sentence !== null))
       return;
     adding = true;
-    const called = await call<{ id: number }>(`/api/tables/${table.key}/records`, {
+    const called = await call(recordAnswer, `/api/tables/${table.key}/records`, {
       body: { values },
     });
     adding = false;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted, undoneAnswer } from '$lib/core/contract/answers';
   import { Button } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
   import { columnOf, type Table } from '$lib/core/table/definition';
@@ -53,7 +54,9 @@
 
   async function restore({ id }: Step) {
     const address = `/api/tables/${table.key}/records/${record.id}/restore`;
-    const called = await call(address, { body: { version: record.version, step: id } });
+    const called = await call(nothingWanted, address, {
+      body: { version: record.version, step: id },
+    });
     problems = called.ok ? [] : called.problems;
     told = called.ok ? 'The record is as it was then; that was saved as a new step.' : '';
     onchanged();
@@ -61,7 +64,7 @@
 
   async function undo({ save }: Step) {
     asked = null;
-    const called = await call<{ receipt: { records: unknown[] } }>(`/api/saves/${save}/undo`, {
+    const called = await call(undoneAnswer, `/api/saves/${save}/undo`, {
       method: 'POST',
       body: {},
     });

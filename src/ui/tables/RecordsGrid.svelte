@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted, recordAnswer } from '$lib/core/contract/answers';
   import { Button, Modal } from 'flowbite-svelte';
   import { tick } from 'svelte';
   import type { Problem } from '$lib/core/problems';
@@ -119,7 +120,7 @@
       editing = false;
       return true;
     }
-    const called = await call<RecordRow>(`/api/tables/${table.key}/records/${record.id}`, {
+    const called = await call(recordAnswer, `/api/tables/${table.key}/records/${record.id}`, {
       method: 'PATCH',
       body: { version: record.version, values: { [column.key]: pending.value } },
     });
@@ -140,7 +141,7 @@
     leavingRecord = null;
     const { id, version } = record;
     const address = `/api/tables/${table.key}/records/${id}?version=${version}`;
-    const called = await call(address, { method: 'DELETE' });
+    const called = await call(nothingWanted, address, { method: 'DELETE' });
     problem = called.ok ? null : (called.problems[0] ?? null);
     onchanged();
   }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tableAnswer } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
   import { Button } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
@@ -40,7 +41,7 @@
       columns: keyed.map((k) => k.column),
       display: shown.length > 0 ? shown : taken.slice(0, 1),
     };
-    const called = await call<Table>('/api/tables', { body });
+    const called = await call(tableAnswer, '/api/tables', { body });
     if (!called.ok) {
       problems = called.problems;
       return;

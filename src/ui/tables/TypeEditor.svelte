@@ -1,6 +1,6 @@
 <script lang="ts">
+  import { listAnswer } from '$lib/core/contract/answers';
   import { page } from '$app/state';
-  import type { OptionList } from '$lib/core/table/option-list';
   import { call } from '$lib/ui/shared/api';
   import { codePattern } from '$lib/core/values/code';
   import { keyFrom, type Column } from '$lib/core/table/definition';
@@ -130,7 +130,7 @@
   async function takeFrom(list: string) {
     if (type.kind !== 'option') return;
     if (list === '') return onchange({ kind: 'option', options: type.options });
-    const called = await call<OptionList>(`/api/lists/${list}`);
+    const called = await call(listAnswer, `/api/lists/${list}`);
     if (called.ok) onchange({ kind: 'option', list, options: called.value.values });
   }
 

@@ -1,14 +1,6 @@
-<script module lang="ts">
-  /** Where a form uses something, as the server tells it. */
-  export interface UsingForm {
-    key: string;
-    title: string;
-    plans: ('draft' | 'edition')[];
-    uses: { field: string; questions: string[] }[];
-  }
-</script>
-
 <script lang="ts">
+  import type { UsingForm } from '$lib/core/contract/answers';
+
   interface Props {
     form: UsingForm;
     /** At most so many fields are named. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted } from '$lib/core/contract/answers';
   import { Button } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom, type Table } from '$lib/core/table/definition';
@@ -57,7 +58,7 @@
   /** Keeps a view under its name, or lets one go; what others do to other views meanwhile stands. */
   async function changeViews(body: { keeps: NamedView[] } | { drops: string[] }) {
     const address = `/api/tables/${table.key}`;
-    const called = await call(address, { method: 'PATCH', body: { views: body } });
+    const called = await call(nothingWanted, address, { method: 'PATCH', body: { views: body } });
     problems = called.ok ? [] : called.problems;
     if (called.ok) onkept();
   }

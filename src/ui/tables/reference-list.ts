@@ -1,16 +1,10 @@
+import { recordsAnswer } from '$lib/core/contract/answers';
 import type { Offer } from '$lib/core/entry/asks';
-import type { Problem } from '$lib/core/problems';
+import { problem, type Problem } from '$lib/core/problems';
 import type { Table, House } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';
-import { plainText, type Value, type ValueType } from '$lib/core/values/types';
+import { plainText, type ValueType } from '$lib/core/values/types';
 import { call } from '$lib/ui/shared/api';
-
-interface RecordsPage {
-  records: { id: number; values: Record<string, Value>; shown: Record<string, string> }[];
-  next: string | null;
-  total: number;
-  more: boolean;
-}
 
 /** The records of a table as the choices of a reference column: what a lookup box lists. */
 export function referenceList(
@@ -20,8 +14,8 @@ export function referenceList(
     const sort = table.display.slice(0, 1).map((path) => ({ path, descending: false }));
     const query = new URLSearchParams({ search, limit: '50', sort: JSON.stringify(sort) });
     if (after) query.set('after', after);
-    const called = await call<RecordsPage>(`/api/tables/${table.key}/records?${query}`);
-    if (!called.ok) return called.problems[0] as Problem;
+    const called = await call(recordsAnswer, `/api/tables/${table.key}/records?${query}`);
+    if (!called.ok) return called.problems[0] ?? problem('unreachable');
     const { records, next, total, more } = called.value;
     const choices = records.map(({ id, values, shown }) => ({
       value: id,

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { keySaid, nothingWanted } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
   import { Button } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
@@ -26,10 +27,11 @@
     await invalidateAll();
   }
 
-  const patch = (body: object) => call(address, { method: 'PATCH', body }).then(settle);
+  const patch = (body: object) =>
+    call(nothingWanted, address, { method: 'PATCH', body }).then(settle);
 
   async function rename(box: HTMLInputElement) {
-    const called = await call<{ key: string }>(address, {
+    const called = await call(keySaid, address, {
       method: 'PATCH',
       body: { key: box.value },
     });
@@ -49,7 +51,7 @@
       label,
       data.table.columns.map((c) => c.key),
     );
-    const called = await call(`${address}/columns`, {
+    const called = await call(nothingWanted, `${address}/columns`, {
       body: { key, label, type, required, unique },
     });
     await settle(called);

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { nothingWanted } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
   import { Button, Modal } from 'flowbite-svelte';
   import type { Problem } from '$lib/core/problems';
@@ -13,7 +14,7 @@
 
   async function remove() {
     asking = false;
-    const called = await call(`/api/tables/${data.table.key}`, { method: 'DELETE' });
+    const called = await call(nothingWanted, `/api/tables/${data.table.key}`, { method: 'DELETE' });
     if (!called.ok) {
       problems = called.problems;
       return;

@@ -1,10 +1,6 @@
 import { fail } from '$lib/core/problems';
-import {
-  checkImport,
-  RejectedError,
-  runImport,
-  type ImportResult,
-} from '$lib/server/records/import';
+import { checkImport, RejectedError, runImport } from '$lib/server/records/import';
+import type { ImportResult } from '$lib/core/contract/answers';
 import { answering, answerLines, problemsOf } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';

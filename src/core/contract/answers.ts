@@ -1,0 +1,232 @@
+import { z } from 'zod';
+import { answerSchema } from '../entry/asks';
+import { openedSchema } from '../entry/stored';
+import { querySchema } from '../outside/query';
+import { planSchema } from '../plan/schema';
+import { tableSchema } from '../table/definition';
+import { optionListSchema } from '../table/option-list';
+import { problemSchema } from '../problems';
+import { scalarSchema, valueSchema } from '../values/types';
+
+/**
+ * What our own server answers, by what is asked: routes answer in these shapes, screens read what comes by them.
+ * Shapes may grow: what a screen does not know of it leaves alone.
+ */
+
+const id = z.number().int();
+const count = z.number().int().min(0);
+/** Milliseconds. */
+const took = z.number();
+
+/** Nothing that a screen would look at. */
+export const nothingWanted = z.unknown();
+
+export const keySaid = z.object({ key: z.string() });
+export const idSaid = z.object({ id: z.string() });
+
+/** A record of a table: its values, and how the records that it refers to are shown. */
+export const recordAnswer = z.object({
+  id,
+  version: id,
+  values: z.record(z.string(), valueSchema),
+  /** For each reference that is set, the referred record in one line; several with commas between. */
+  shown: z.record(z.string(), z.string()),
+  /** For each column of several references, how each of them is shown, in the order of the ids. */
+  linked: z.record(z.string(), z.array(z.string())).optional(),
+});
+export type RecordRow = z.infer<typeof recordAnswer>;
+
+/** One page of a table. */
+export const recordsAnswer = z.object({
+  records: z.array(recordAnswer),
+  next: z.string().nullable(),
+  /** Records under the filter, counted up to a bound. */
+  total: count,
+  more: z.boolean(),
+});
+export type RecordsPage = z.infer<typeof recordsAnswer>;
+
+export const tableAnswer = tableSchema;
+export const listAnswer = optionListSchema;
+
+/** Forms that use a table, a column or an option, and where. */
+export const usesAnswer = z.array(
+  z.object({
+    key: z.string(),
+    title: z.string(),
+    /** By its draft, by its newest edition, or by both. */
+    plans: z.array(z.enum(['draft', 'edition'])),
+    uses: z.array(z.object({ field: z.string(), questions: z.array(z.string()) })),
+  }),
+);
+export type UsingForm = z.infer<typeof usesAnswer>[number];
+
+/** A column of another table whose values a column has. */
+export const matchesAnswer = z.array(
+  z.object({
+    table: z.string(),
+    column: z.string(),
+    values: count,
+    matching: count,
+    exceptions: z.array(z.string()),
+  }),
+);
+export type Match = z.infer<typeof matchesAnswer>[number];
+
+/** What is known of a table's size and of its columns' values. */
+export const knownAnswer = z.object({
+  records: z.array(z.tuple([z.string(), count])),
+  dependencies: z.array(
+    z.tuple([
+      z.string(),
+      z.array(
+        z.object({
+          from: z.string(),
+          to: z.string(),
+          fromValues: count,
+          toValues: count,
+          exceptions: z.array(z.object({ value: z.string(), others: z.array(z.string()) })),
+        }),
+      ),
+    ]),
+  ),
+});
+
+/** A form as the catalog has it. */
+const formHead = z.object({
+  revision: id,
+  edition: count,
+  changed: z.boolean(),
+});
+export const formAnswer = formHead;
+export type KeptForm = z.infer<typeof formAnswer>;
+
+/** The draft of a form; nothing where it is the one that the screen has. */
+export const draftAnswer = z.object({
+  form: formHead.extend({ draftBy: z.string() }),
+  plan: planSchema,
+});
+
+export const editionAnswer = z.object({ plan: planSchema });
+export const editionsAnswer = z.array(z.object({ number: id, by: z.string(), at: z.string() }));
+export type EditionHead = z.infer<typeof editionsAnswer>[number];
+
+/** What was asked of a form, answered; a part of it where answers come line by line. */
+export const readAnswer = z.object({ answers: z.array(answerSchema) });
+
+export const openedAnswer = z.object({ opened: openedSchema.nullable() });
+export const keptAnswer = z.object({ keptAt: z.number() });
+export const valuesAnswer = z.object({ values: z.record(z.string(), valueSchema) });
+
+/** What a form has to do with: definitions, as they go over the wire (`tablesWith`). */
+const sources = z.object({
+  tables: z.array(tableSchema),
+  lists: z.array(optionListSchema).optional(),
+  // How a query is asked stays on the server.
+  queries: z.array(querySchema.extend({ text: z.string() })).optional(),
+  systems: z
+    .array(
+      z.object({
+        key: z.string(),
+        title: z.string(),
+        takes: z.enum(['http', 'sql']).nullable(),
+      }),
+    )
+    .optional(),
+  typed: z.array(z.tuple([z.string(), z.string()])).optional(),
+});
+
+/** A form as a new entry begins it. */
+export const blankAnswer = z.object({
+  plan: planSchema,
+  edition: id,
+  carried: z.record(z.string(), valueSchema),
+  sources,
+});
+
+/** A record of an outside system, as a form passes through to it. */
+export const throughAnswer = z.object({
+  key: z.string(),
+  values: z.record(z.string(), valueSchema),
+  etag: z.string().nullable(),
+});
+
+/** What a guest's link opens. */
+export const guestAnswer = z.object({
+  plan: planSchema,
+  edition: id,
+  opened: openedSchema.nullable(),
+  through: throughAnswer.nullable(),
+  sources,
+});
+
+/** What a save did, record by record. */
+export const receiptAnswer = z.object({
+  receipt: z.object({
+    submission: z.string(),
+    records: z.array(
+      z.object({
+        table: z.string(),
+        title: z.string(),
+        id,
+        shown: z.string(),
+        action: z.enum(['inserted', 'changed', 'deleted']),
+      }),
+    ),
+  }),
+});
+/** What an undone save had written: so many records. */
+export const undoneAnswer = z.object({ receipt: z.object({ records: z.array(z.unknown()) }) });
+export type Receipt = z.infer<typeof receiptAnswer>['receipt'];
+
+/** Where a save met what somebody else did: the record as it is now, and what was changed. */
+export const clashAnswer = z.object({
+  now: openedSchema,
+  conflicts: z.array(
+    z.object({
+      table: z.string(),
+      id,
+      /** `null` where the whole row is meant. */
+      column: z.string().nullable(),
+      by: z.string(),
+      at: z.string().nullable(),
+    }),
+  ),
+  shown: z.record(z.string(), z.string()),
+});
+
+/** What came of a file that was brought in. */
+export const importAnswer = z.object({
+  rows: count,
+  written: count,
+  rejectedRows: count,
+  rejections: z.array(
+    z.object({ line: z.number(), column: z.string().nullable(), problem: problemSchema }),
+  ),
+  table: z.string(),
+});
+export type ImportResult = z.infer<typeof importAnswer>;
+
+/** An answer of an outside system that was tried out. */
+export const triedAnswer = z.object({
+  /** As it came, cut where it is long. */
+  answer: z.unknown(),
+  rows: z
+    .object({
+      rows: z.array(z.record(z.string(), scalarSchema)),
+      left: count,
+      misfits: z.array(z.string()),
+    })
+    .nullable(),
+  found: count,
+  took,
+});
+export type Tried = z.infer<typeof triedAnswer>;
+
+/** How a connection answered when it was tried. */
+export const triedConnectionAnswer = z.object({ said: z.string(), took });
+
+export const linkAnswer = z.object({ link: z.string() });
+export const reachAnswer = z.object({
+  reach: z.array(z.object({ what: z.string(), which: z.string() })),
+});
