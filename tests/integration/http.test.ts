@@ -4,6 +4,7 @@ import path from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { freePort, startMariadb, type OwnMariadb } from '../../scripts/mariadb.mjs';
 import { startServer, type OwnServer } from '../../scripts/server.mjs';
+import * as answers from '../../src/core/contract/answers';
 import { endDatabase, openDatabase } from '../../src/server/database/connection';
 import { migrate } from '../../src/server/database/migrate';
 import { loanPlan } from '../support/definitions';
@@ -331,5 +332,43 @@ describe('K3, G8 plans and editions over HTTP', () => {
       (await ask('POST', '/api/forms/look_back/read', { edition: 1, values: {}, asks: odd }))
         .status,
     ).toBe(400);
+  });
+});
+
+describe('the contract of answers', () => {
+  it.each([
+    ['/api/tables/town/records?limit=2', answers.recordsAnswer],
+    ['/api/tables/town/uses?column=name', answers.usesAnswer],
+    ['/api/tables/town/known', answers.knownAnswer],
+    ['/api/tables/town/columns/name/matches', answers.matchesAnswer],
+    ['/api/forms/look_back/draft', answers.draftAnswer],
+    ['/api/forms/look_back/editions', answers.editionsAnswer],
+    ['/api/forms/look_back/editions/1', answers.editionAnswer],
+    ['/api/forms/look_back/new', answers.blankAnswer],
+    ['/api/forms/look_back/reach', answers.reachAnswer],
+  ])('GET %s', async (address, schema) => {
+    const { status, body } = await ask('GET', address);
+    expect(status).toBe(200);
+    expect(schema.safeParse(body).error).toBeUndefined();
+  });
+
+  it('POST /read', async () => {
+    const asks = [{ id: 'a', field: 'region', search: '' }];
+    const request = { edition: 1, values: {}, asks };
+    const { body } = await ask('POST', '/api/forms/look_back/read', request);
+    expect(answers.readAnswer.parse(body).answers).toHaveLength(1);
+  });
+
+  it('POST a table, a record and a list', async () => {
+    const column = { key: 'name', label: 'Name', type: { kind: 'text' } };
+    const table = { key: 'shelf', title: 'Shelf', columns: [column], display: ['name'] };
+    const made = await ask('POST', '/api/tables', table);
+    expect(answers.tableAnswer.parse(made.body).key).toBe('shelf');
+    const added = await ask('POST', '/api/tables/shelf/records', { values: { name: 'Low' } });
+    expect(answers.recordAnswer.parse(added.body).values).toEqual({ name: 'Low' });
+    const list = { key: 'heights', title: 'Heights', values: [{ value: 'low', label: 'Low' }] };
+    await ask('POST', '/api/lists', list);
+    const read = await ask('GET', '/api/lists/heights');
+    expect(answers.listAnswer.parse(read.body).values).toHaveLength(1);
   });
 });

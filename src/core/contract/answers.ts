@@ -46,8 +46,8 @@ export const recordsAnswer = z.object({
 });
 export type RecordsPage = z.infer<typeof recordsAnswer>;
 
-export const tableAnswer = tableSchema;
-export const listAnswer = optionListSchema;
+export const tableAnswer = tableSchema.strip();
+export const listAnswer = optionListSchema.strip();
 
 /** Forms that use a table, a column or an option, and where. */
 export const usesAnswer = z.array(
