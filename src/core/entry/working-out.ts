@@ -1,3 +1,4 @@
+import { isNumber } from '../formula/feel';
 import { fromFeel, shownFeel, toFeel } from '../formula/convert';
 import { Decimal, type Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
@@ -157,8 +158,8 @@ function derive(
 
 /** A number that fits into a field of decimals, rounded half up to its places; `null` for all else. */
 function rounded(type: ValueType, result: Feel): { value: string; feel: Feel } | null {
-  if (type.kind !== 'decimal' || !Decimal.isDecimal(result)) return null;
-  const feel = (result as Decimal).toDecimalPlaces(type.scale, Decimal.ROUND_HALF_UP);
+  if (type.kind !== 'decimal' || !isNumber(result)) return null;
+  const feel = result.toDecimalPlaces(type.scale, Decimal.ROUND_HALF_UP);
   if (feel.isZero() || feel.e >= type.precision - type.scale) return null;
   return { value: feel.toFixed(type.scale), feel };
 }

@@ -1,3 +1,4 @@
+import { isNumber } from './feel';
 import { Temporal } from 'temporal-polyfill';
 import {
   DaysDuration,
@@ -131,7 +132,7 @@ function find(
 function isZero(value: Feel): boolean {
   if (value instanceof DaysDuration) return value.milliseconds === 0;
   if (value instanceof MonthsDuration) return value.months === 0;
-  return Decimal.isDecimal(value) && (value as Decimal).isZero();
+  return isNumber(value) && value.isZero();
 }
 
 function work<A extends Feel, B extends Feel>(gives: SimpleKind, run: (a: A, b: B) => Feel): Work {

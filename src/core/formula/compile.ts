@@ -1,3 +1,4 @@
+import { isNumber } from './feel';
 import { Temporal } from 'temporal-polyfill';
 import { arithmetic, arithmeticKind, finite, takenBySign } from './arithmetic';
 import {
@@ -299,8 +300,8 @@ export class Compiler<H> implements Compiling<H> {
       const run: Run<H> = (f) => {
         const items = list(f);
         const place = by.run(f);
-        if (!Decimal.isDecimal(place)) return null;
-        const at = (place as Decimal).toNumber();
+        if (!isNumber(place)) return null;
+        const at = place.toNumber();
         return (at > 0 ? items[at - 1] : items[items.length + at]) ?? null;
       };
       return { kind: itemKind, run };
@@ -591,7 +592,7 @@ function temporal<H>(node: Extract<Node, { type: 'temporal' }>): Piece<H> {
 
 function negative(value: Feel, frame: Frame<unknown>): Feel {
   if (value === null) return null;
-  if (Decimal.isDecimal(value)) return (value as Decimal).negated();
+  if (isNumber(value)) return value.negated();
   if (value instanceof DaysDuration) return new DaysDuration(-value.milliseconds);
   return value instanceof MonthsDuration
     ? new MonthsDuration(-value.months)
@@ -633,10 +634,10 @@ function* itemsOf(from: Feel, to: Feel | undefined): Iterable<Feel> {
       yield day;
     return;
   }
-  if (!Decimal.isDecimal(low) || !Decimal.isDecimal(high)) return;
-  const step = (low as Decimal).lessThanOrEqualTo(high as Decimal) ? 1 : -1;
-  let at = (low as Decimal).plus(range && !range.withLow ? step : 0);
-  const last = (high as Decimal).minus(range && !range.withHigh ? step : 0);
+  if (!isNumber(low) || !isNumber(high)) return;
+  const step = low.lessThanOrEqualTo(high) ? 1 : -1;
+  let at = low.plus(range && !range.withLow ? step : 0);
+  const last = high.minus(range && !range.withHigh ? step : 0);
   for (; at.minus(last).times(step).lessThanOrEqualTo(0); at = at.plus(step)) yield at;
 }
 

@@ -1,3 +1,4 @@
+import { isNumber } from './feel';
 import { durationOf } from '../values/duration';
 import { Temporal } from 'temporal-polyfill';
 import { idsOf, rowsIn, type RowColumn, type Value, type ValueType } from '../values/types';
@@ -93,11 +94,11 @@ export function fromFeel(type: ValueType, result: Feel): Value | undefined {
   switch (type.kind) {
     case 'whole':
     case 'reference':
-      if (!Decimal.isDecimal(result)) return undefined;
-      return (result as Decimal).toDecimalPlaces(0, Decimal.ROUND_HALF_UP).toNumber();
+      if (!isNumber(result)) return undefined;
+      return result.toDecimalPlaces(0, Decimal.ROUND_HALF_UP).toNumber();
     case 'decimal': {
-      if (!Decimal.isDecimal(result)) return undefined;
-      const fixed = (result as Decimal).toFixed(type.scale, Decimal.ROUND_HALF_UP);
+      if (!isNumber(result)) return undefined;
+      const fixed = result.toFixed(type.scale, Decimal.ROUND_HALF_UP);
       return /^-0(\.0*)?$/.test(fixed) ? fixed.slice(1) : fixed;
     }
     case 'yes_no':

@@ -22,6 +22,11 @@ export class DaysDuration {
   constructor(readonly milliseconds: number) {}
 }
 
+/** Whether a value is a number. */
+export function isNumber(value: unknown): value is Decimal {
+  return Decimal.isDecimal(value);
+}
+
 /** A duration in years and months. */
 export class MonthsDuration {
   constructor(readonly months: number) {}

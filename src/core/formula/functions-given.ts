@@ -1,5 +1,6 @@
+import { isNumber } from './feel';
 import type { Compiling, Piece, Scope } from './scope';
-import { Decimal, isList, type Feel } from './feel';
+import {  isList, type Feel } from './feel';
 import type { Frame } from './frame';
 import * as kinds from './kinds';
 import type { Kind } from './kinds';
@@ -98,10 +99,10 @@ function replace<H>(compiler: Compiling<H>, node: Call, scope: Scope<H>): Piece<
   if (!kinds.fits(place.kind, kinds.number)) return refuseFunction(compiler, placeNode);
   const run = (frame: Frame<H>): Feel => {
     const [value, at, put] = [list.run(frame), place.run(frame), fresh.run(frame)];
-    if (value === null || !Decimal.isDecimal(at)) return null;
+    if (value === null || !isNumber(at)) return null;
     const items = itemsOf(value);
     frame.spend(items.length);
-    const position = (at as Decimal).toNumber();
+    const position = at.toNumber();
     const index = position > 0 ? position - 1 : items.length + position;
     if (!Number.isInteger(index) || index < 0 || index >= items.length || position === 0) {
       return frame.warn('out_of_range');

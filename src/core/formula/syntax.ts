@@ -15,7 +15,8 @@ interface At {
 }
 
 export type ArithmeticSign = '+' | '-' | '*' | '/' | '**';
-export type CompareSign = '=' | '!=' | '<' | '<=' | '>' | '>=';
+const compareSigns = ['=', '!=', '<', '<=', '>', '>='] as const;
+export type CompareSign = (typeof compareSigns)[number];
 
 /** A formula as a tree, every node with its place. */
 export type Node = At &
@@ -193,7 +194,7 @@ function read(node: SyntaxNode, source: string): Node {
       if (range && parts.length === 1) return read(range, source);
       const sign = node.getChild('CompareOp');
       if (!sign || parts.length !== 1) return refuse(node, source);
-      return { ...at, type: 'unary', sign: words(sign) as CompareSign, against: part(0) };
+      return { ...at, type: 'unary', sign: signOf(words(sign)), against: part(0) };
     }
     case 'FunctionDefinition': {
       const named = node.getChild('FormalParameters')?.getChildren('FormalParameter') ?? [];
@@ -262,7 +263,7 @@ function readComparison(node: SyntaxNode, source: string, parts: SyntaxNode[]): 
   const sign = node.getChild('CompareOp');
   const [right] = rest;
   if (!sign || !right) return refuse(node, source);
-  const written = source.slice(sign.from, sign.to) as CompareSign;
+  const written = signOf(source.slice(sign.from, sign.to));
   return {
     ...at,
     type: 'compare',
@@ -321,12 +322,12 @@ function outOf(node: SyntaxNode, source: string, within: Within): Node {
   const sign = node.getChild('CompareOp');
   if (node.name === 'Comparison' && sign && first && second) {
     const left = outOf(first, source, within);
-    const written = source.slice(sign.from, sign.to) as CompareSign;
+    const written = signOf(source.slice(sign.from, sign.to));
     const [from, to] = [left.from, node.to];
     return { from, to, type: 'compare', sign: written, left, right: read(second, source) };
   }
   if (node.name === 'SimplePositiveUnaryTest' && sign && first) {
-    const written = source.slice(sign.from, sign.to) as CompareSign;
+    const written = signOf(source.slice(sign.from, sign.to));
     return operandOf(first, source, (to, end) => within({ sign: written, to }, end));
   }
   return within({ sign: null, to: read(node, source) }, node.to);
@@ -363,7 +364,7 @@ function readTest(test: SyntaxNode, source: string): Test {
   const sign = inner.name === 'SimplePositiveUnaryTest' ? inner.getChild('CompareOp') : null;
   const [to] = partsOf(inner);
   if (sign && to) {
-    return { sign: source.slice(sign.from, sign.to) as CompareSign, to: read(to, source) };
+    return { sign: signOf(source.slice(sign.from, sign.to)), to: read(to, source) };
   }
   return { sign: null, to: read(inner, source) };
 }
@@ -454,4 +455,9 @@ function unquoted(literal: string): string {
       }
       return code <= 0x10ffff ? String.fromCodePoint(code) : String(whole);
     });
+}
+
+/** A sign as the grammar lets it stand there. */
+function signOf(written: string): CompareSign {
+  return compareSigns.find((sign) => sign === written) ?? '=';
 }

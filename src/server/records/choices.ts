@@ -1,3 +1,4 @@
+import { rowsOf, type Bound, type Row } from '../database/rows';
 import { reasonBound } from '$lib/core/entry/asks';
 import { equalityOf } from './equality';
 import type { Choice, EmptyReason, Offer } from '$lib/core/entry/asks';
@@ -210,7 +211,7 @@ async function readPage(
   return { choices, next: last ? writeCursor(terms.map((_, i) => last[`o${i}`])) : null };
 }
 
-type BoundTerm = OrderTerm & { bindings: unknown[] };
+type BoundTerm = OrderTerm & { bindings: Bound[] };
 
 function orderTerms(
   { query, value, shown, distinct }: CompiledChoices,
@@ -341,22 +342,9 @@ function pieces(search: Search | null): Piece[] {
 }
 
 /** A row of the list, its columns being c0 (the value), c1 … */
-export function choiceOf(
-  row: Record<string, unknown>,
-  type: ValueType,
-  shown: readonly Expression[],
-): Choice {
+export function choiceOf(row: Row, type: ValueType, shown: readonly Expression[]): Choice {
   return {
     value: fromDatabase(type, row.c0),
     shown: shown.map((e, i) => fromDatabase(e.type, row[`c${i + 1}`])),
   };
-}
-
-async function rowsOf(
-  runner: Runner,
-  sql: string,
-  bindings: unknown[],
-): Promise<Record<string, unknown>[]> {
-  const [rows] = await runner.raw(sql, bindings as never);
-  return rows as Record<string, unknown>[];
 }

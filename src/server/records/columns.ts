@@ -1,3 +1,4 @@
+import { rowsOf } from '../database/rows';
 import type { House } from '$lib/core/table/definition';
 import type { Value } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
@@ -17,9 +18,9 @@ export async function readColumns(
   const select = ['r.`id` as id', ...columns.map(({ sql }, i) => `${sql} as c${i}`)].join(', ');
   const marks = wish.ids.map(() => '?').join(', ');
   const sql = `select ${select} ${query.from()} where r.\`id\` in (${marks})`;
-  const [rows] = await runner.raw(sql, [...wish.ids]);
+  const rows = await rowsOf(runner, sql, wish.ids);
   return new Map(
-    (rows as Record<string, unknown>[]).map((row) => [
+    rows.map((row) => [
       Number(row.id),
       Object.fromEntries(
         wish.paths.map((path, i) => [

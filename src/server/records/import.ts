@@ -1,3 +1,4 @@
+import type { Bound } from '../database/rows';
 import type { ImportResult } from '$lib/core/contract/answers';
 import { parseText, readingOf } from '$lib/core/values/parse';
 import { randomUUID } from 'node:crypto';
@@ -218,14 +219,14 @@ function inserter(
   const names = [...columns.map((c) => `\`${c.key}\``), '`created_by`', '`updated_by`'];
   const row = `(${names.map(() => '?').join(', ')})`;
   const begin = `insert into ${tableSql(db, table.key)} (${names.join(', ')}) values `;
-  let waiting: unknown[] = [];
+  let waiting: Bound[] = [];
   let rows = 0;
   /** The statement on its way; the next rows are read meanwhile. */
   let writing: Promise<void> = Promise.resolve();
-  const write = async (count: number, bindings: unknown[]) => {
+  const write = async (count: number, bindings: Bound[]) => {
     const sql = begin + Array.from({ length: count }, () => row).join(',');
     try {
-      await trx.raw(sql, bindings as never);
+      await trx.raw(sql, bindings);
     } catch (error) {
       throw insertProblem(error, table) ?? error;
     }

@@ -1,3 +1,4 @@
+import { rowsOf } from '../database/rows';
 import type { Choice } from '$lib/core/entry/asks';
 import { shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
@@ -71,8 +72,8 @@ async function rowsNamed(
   const names = by.map((e, i) => `${e.sql} as n${i}`);
   const select = `select${distinct ? ' distinct' : ''} ${[...columns, ...names].join(', ')}`;
   const sql = `${select} ${query.from()} where ${all.sql} limit ${mostFound}`;
-  const [rows] = await runner.raw(sql, all.bindings as never);
-  return (rows as Record<string, unknown>[]).map((row) => ({
+  const rows = await rowsOf(runner, sql, all.bindings);
+  return rows.map((row) => ({
     choice: choiceOf(row, value.type, shown),
     names: by.map(({ type }, i) => {
       const held = fromDatabase(type, row[`n${i}`]);

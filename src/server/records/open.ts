@@ -1,3 +1,4 @@
+import { rowsOf } from '../database/rows';
 import {
   fieldValues,
   rowKey,
@@ -77,8 +78,8 @@ export async function readStored(
   const limit = wish.limit === undefined ? '' : ` limit ${wish.limit}`;
   const held = holding === 'held' ? ' for update' : '';
   const sql = `select ${select} ${query.from()} where ${by} in (${marks}) order by r.\`id\`${limit}${held}`;
-  const [rows] = await runner.raw(sql, [...wish.is]);
-  return (rows as Record<string, unknown>[]).map((raw) => ({
+  const rows = await rowsOf(runner, sql, wish.is);
+  return rows.map((raw) => ({
     id: Number(raw.id),
     version: Number(raw.version),
     values: Object.fromEntries(

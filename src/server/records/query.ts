@@ -1,3 +1,4 @@
+import type { Bound } from '../database/rows';
 import { fail } from '$lib/core/problems';
 import type { Condition, Operator, Order } from '$lib/core/table/conditions';
 import { valuesTaken } from '$lib/core/table/conditions';
@@ -13,7 +14,7 @@ import { toDatabase } from './values';
 /** A piece of SQL with the values bound in it, in order. */
 export interface Piece {
   sql: string;
-  bindings: unknown[];
+  bindings: Bound[];
 }
 
 /** A column within reach of a query: its expression and its type. */
@@ -171,10 +172,12 @@ export function orderBy(terms: readonly OrderTerm[]): string {
  * What stands behind the row with these order values (keyset paging). Absent values come first, as
  * the database sorts them.
  */
-export function behind(terms: readonly OrderTerm[], last: readonly unknown[]): Piece {
+export function behind(terms: readonly OrderTerm[], last: readonly Bound[]): Piece {
   const alternatives: Piece[] = terms.flatMap((term, i) => {
-    const equal = terms.slice(0, i).map((t, k) => ({ sql: `${t.sql} <=> ?`, bindings: [last[k]] }));
-    const later = laterThan(term, last[i]);
+    const equal = terms
+      .slice(0, i)
+      .map((t, k) => ({ sql: `${t.sql} <=> ?`, bindings: [last[k] ?? null] }));
+    const later = laterThan(term, last[i] ?? null);
     return later ? [allOf([...equal, later])] : [];
   });
   const piece = {
@@ -183,8 +186,9 @@ export function behind(terms: readonly OrderTerm[], last: readonly unknown[]): P
   };
   const [first] = terms;
   // A plain bound on the first term besides lets the database begin in the middle of an index.
-  if (first && !first.descending && last[0] !== null) {
-    return allOf([{ sql: `${first.sql} >= ?`, bindings: [last[0]] }, piece]);
+  const [least = null] = last;
+  if (first && !first.descending && least !== null) {
+    return allOf([{ sql: `${first.sql} >= ?`, bindings: [least] }, piece]);
   }
   return piece;
 }
@@ -195,17 +199,17 @@ export function writeCursor(values: readonly unknown[]): string {
 }
 
 /** Reads a cursor of `length` order values; fails where it is none. */
-export function readCursor(text: string, length: number): unknown[] {
+export function readCursor(text: string, length: number): Bound[] {
   try {
     const values: unknown = JSON.parse(Buffer.from(text, 'base64url').toString('utf8'));
-    if (Array.isArray(values) && values.length === length && values.every(isScalar)) return values;
+    if (Array.isArray(values) && values.length === length && values.every(isBound)) return values;
   } catch {
     // Falls through to the problem.
   }
   return fail('bad_request', { reason: '“after” is no place in this list' }, 400);
 }
 
-function laterThan(term: OrderTerm, value: unknown): Piece | null {
+function laterThan(term: OrderTerm, value: Bound): Piece | null {
   if (term.descending) {
     if (value === null) return null;
     return { sql: `(${term.sql} < ? or ${term.sql} is null)`, bindings: [value] };
@@ -214,7 +218,7 @@ function laterThan(term: OrderTerm, value: unknown): Piece | null {
   return { sql: `${term.sql} > ?`, bindings: [value] };
 }
 
-function isScalar(value: unknown): boolean {
+function isBound(value: unknown): value is Bound {
   return value === null || typeof value === 'string' || typeof value === 'number';
 }
 

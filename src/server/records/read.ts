@@ -1,3 +1,4 @@
+import { rowsOf } from '../database/rows';
 import type { RecordRow, RecordsPage } from '$lib/core/contract/answers';
 import { fail } from '$lib/core/problems';
 import type { Condition, Order } from '$lib/core/table/conditions';
@@ -91,10 +92,8 @@ export async function shownRecords(
   const columns = ['r.`id` as id', ...parts.map((e, i) => `${e.sql} as c${i}`)].join(', ');
   const marks = ids.map(() => '?').join(', ');
   const sql = `select ${columns} ${query.from()} where r.\`id\` in (${marks})`;
-  const [rows] = await runner.raw(sql, [...ids]);
-  return new Map(
-    (rows as Record<string, unknown>[]).map((row) => [Number(row.id), line(types, row, 'c')]),
-  );
+  const rows = await rowsOf(runner, sql, ids);
+  return new Map(rows.map((row) => [Number(row.id), line(types, row, 'c')]));
 }
 
 async function selectRows(
@@ -117,8 +116,8 @@ async function selectRows(
   const select = ['r.`id` as id', 'r.`row_version` as version', ...columns, ...shown, ...extra];
   const all = allOf(where);
   const sql = `select ${select.join(', ')} ${query.from()} where ${all.sql} ${tail}`;
-  const [rows] = await runner.raw(sql, all.bindings as never);
-  const selected = (rows as Record<string, unknown>[]).map((raw) => {
+  const rows = await rowsOf(runner, sql, all.bindings);
+  const selected = rows.map((raw) => {
     const values: Record<string, Value> = {};
     table.columns.forEach((column, i) => {
       values[column.key] = fromDatabase(column.type, raw[`v${i}`]);
@@ -176,8 +175,8 @@ async function countRecords(
 ): Promise<number> {
   const all = allOf(where);
   const sql = `select count(*) as n from (select 1 ${query.from()} where ${all.sql} limit ${countBound + 1}) as counted`;
-  const [[row]] = await runner.raw(sql, all.bindings as never);
-  return Number(row.n);
+  const [row] = await rowsOf(runner, sql, all.bindings);
+  return Number(row?.n);
 }
 
 function line(types: readonly ValueType[], row: Record<string, unknown>, prefix: string): string {

@@ -1,3 +1,4 @@
+import { rowsOf } from '../database/rows';
 import { valueOfAmount } from '$lib/core/values/amount';
 import { isAmount } from '$lib/core/values/types';
 import { Decimal } from 'decimal.js';
@@ -36,7 +37,7 @@ export async function readRollup(
   });
   const where = allOf([...rollup.conditions, ...narrowed].map((c) => query.condition(c)));
   const sql = `select ${aggregateSql(query, rollup)} as n ${query.from()} where ${where.sql}`;
-  const [[row]] = await runner.raw(sql, where.bindings as never);
+  const [row] = await rowsOf(runner, sql, where.bindings);
   return canonical(rollupType(rollup, tables), rollup.aggregate, row?.n ?? null);
 }
 
@@ -53,12 +54,17 @@ export async function readRollups(
 ): Promise<Value[]> {
   const query = new TableQuery(db, tables, tableFrom(tables, rollup.table));
   const by = rollup.narrowings.map(({ path }) => query.column(path));
-  const keys = givens.map((given) => rollup.narrowings.map(({ field }) => given[field] ?? null));
+  const keys = givens.map((given) =>
+    rollup.narrowings.map(({ field }) => {
+      const value = given[field];
+      return typeof value === 'number' ? value : null;
+    }),
+  );
   const plain = rollup.narrowings.every(({ operator }, i) => {
     const kind = by[i]?.type.kind;
     return operator === 'equal' && (kind === 'reference' || kind === 'whole');
   });
-  const numbers = keys.every((key) => key.every((value) => typeof value === 'number'));
+  const numbers = keys.every((key) => key.every((value) => value !== null));
   if (givens.length < 2 || by.length === 0 || !plain || !numbers) {
     return Promise.all(givens.map((given) => readRollup(db, runner, tables, rollup, given)));
   }
@@ -67,13 +73,8 @@ export async function readRollups(
   const marks = keys.map((key) => `(${key.map(() => '?').join(', ')})`).join(', ');
   const select = by.map(({ sql }, i) => `${sql} as k${i}`).join(', ');
   const sql = `select ${select}, ${aggregateSql(query, rollup)} as n ${query.from()} where (${columns}) in (${marks}) and ${where.sql} group by ${columns}`;
-  const [rows] = await runner.raw(sql, [...keys.flat(), ...where.bindings] as never);
-  const found = new Map(
-    (rows as Record<string, unknown>[]).map((row) => [
-      by.map((_, i) => Number(row[`k${i}`])).join(),
-      row.n,
-    ]),
-  );
+  const rows = await rowsOf(runner, sql, [...keys.flat(), ...where.bindings]);
+  const found = new Map(rows.map((row) => [by.map((_, i) => Number(row[`k${i}`])).join(), row.n]));
   const type = rollupType(rollup, tables);
   const none = rollup.aggregate === 'count' ? 0 : null;
   return keys.map((key) => canonical(type, rollup.aggregate, found.get(key.join()) ?? none));

@@ -1,3 +1,4 @@
+import { rowsOf } from '../database/rows';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import type { Table, House } from '$lib/core/table/definition';
 import { keptColumns, linkTable } from '$lib/core/table/links';
@@ -85,8 +86,7 @@ async function insertChunk(
     ...(withId ? [id ?? null] : []),
   ]);
   try {
-    const [rows] = await runner.raw(sql, bound as never);
-    return (rows as { id: unknown }[]).map((row) => Number(row.id));
+    return (await rowsOf(runner, sql, bound)).map((row) => Number(row.id));
   } catch (error) {
     const [first] = records;
     const found = first && writeProblem(error, table, first.values);
@@ -122,7 +122,7 @@ export async function updateRecord(
   const [result] = await mapped(
     table,
     values,
-    () => runner.raw(sql, [...bound, by, id, ...(version === null ? [] : [version])] as never),
+    () => runner.raw(sql, [...bound, by, id, ...(version === null ? [] : [version])]),
     pathOf,
   );
   if (result.affectedRows === 0) return null;

@@ -1,3 +1,4 @@
+import { rowsOf, type Row } from '../database/rows';
 import { valueOfAmount } from '$lib/core/values/amount';
 import { isAmount } from '$lib/core/values/types';
 import type { Condition } from '$lib/core/table/conditions';
@@ -52,8 +53,7 @@ export async function readTotals(
   const run = async (more: readonly Piece[], head: string, tail: string) => {
     const all = allOf([...where, ...more]);
     const sql = `select ${head}${select} ${query.from()} where ${all.sql} ${tail}`;
-    const [rows] = await db.knex.raw(sql, all.bindings as never);
-    return rows as Record<string, unknown>[];
+    return rowsOf(db.knex, sql, all.bindings);
   };
   const [whole] = await run([], '', '');
   const all = whole ? totalRow(table, totals, null, whole) : null;
@@ -70,12 +70,7 @@ export async function readTotals(
   return { all, groups };
 }
 
-function totalRow(
-  table: Table,
-  totals: readonly Total[],
-  value: Value,
-  row: Record<string, unknown>,
-): TotalRow {
+function totalRow(table: Table, totals: readonly Total[], value: Value, row: Row): TotalRow {
   const read = totals.map(({ column, kind }, i): Value => {
     const type = totalType(kind, columnOf(table, column)?.type ?? { kind: 'whole' });
     return canonical(type, row[`t${i}`]);

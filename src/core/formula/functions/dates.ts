@@ -1,3 +1,4 @@
+import { isNumber } from '../feel';
 import { Temporal } from 'temporal-polyfill';
 import {
   Decimal,
@@ -61,8 +62,8 @@ export const dateFunctions: FeelFunctions = {
       if (typeof from === 'string') return readFeelDate(from) ?? frame.warn('not_a_date');
       if (from instanceof Temporal.PlainDate) return from;
       if (from instanceof Temporal.PlainDateTime) return from.toPlainDate();
-      if (!Decimal.isDecimal(from) || !month || !day) return frame.warn('not_a_date');
-      const [y, m, d] = [from, month, day].map((n) => (n as Decimal).toFixed());
+      if (!isNumber(from) || !isNumber(month) || !isNumber(day)) return frame.warn('not_a_date');
+      const [y, m, d] = [from, month, day].map((n) => n.toFixed());
       const written = `${y?.padStart(4, '0')}-${m?.padStart(2, '0')}-${d?.padStart(2, '0')}`;
       return readFeelDate(written) ?? frame.warn('not_a_date');
     },
@@ -76,8 +77,10 @@ export const dateFunctions: FeelFunctions = {
       if (typeof from === 'string') return readFeelTime(from) ?? frame.warn('not_a_date');
       if (from instanceof Temporal.PlainTime) return from;
       if (from instanceof Temporal.PlainDateTime) return from.toPlainTime();
-      if (!Decimal.isDecimal(from) || !minute || !second) return frame.warn('not_a_date');
-      const parts = [from, minute, second].map((n) => (n as Decimal).toFixed().padStart(2, '0'));
+      if (!isNumber(from) || !isNumber(minute) || !isNumber(second)) {
+        return frame.warn('not_a_date');
+      }
+      const parts = [from, minute, second].map((n) => n.toFixed().padStart(2, '0'));
       return readFeelTime(parts.join(':')) ?? frame.warn('not_a_date');
     },
   },

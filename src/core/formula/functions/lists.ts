@@ -1,3 +1,4 @@
+import { isNumber } from '../feel';
 import {
   compare,
   DaysDuration,
@@ -70,8 +71,8 @@ export const listFunctions: FeelFunctions = {
     does: 'whether a value is in the list',
     run: ([list, item], frame) => {
       if (!isList(list ?? null)) return null;
-      frame.spend((list as List).length);
-      return (list as List).some((other) => same(other, item ?? null, frame) === true);
+      frame.spend(asList(list).length);
+      return asList(list).some((other) => same(other, item ?? null, frame) === true);
     },
   },
   'index of': {
@@ -81,8 +82,8 @@ export const listFunctions: FeelFunctions = {
     does: 'the places at which a value stands in the list',
     run: ([list, item], frame) => {
       if (!isList(list ?? null)) return null;
-      frame.spend((list as List).length);
-      return (list as List).flatMap((other, i) =>
+      frame.spend(asList(list).length);
+      return asList(list).flatMap((other, i) =>
         same(other, item ?? null, frame) === true ? [new Decimal(i + 1)] : [],
       );
     },
@@ -93,11 +94,11 @@ export const listFunctions: FeelFunctions = {
     gives: sameList,
     does: 'a part of a list, from a place on, so many items',
     run: ([list, start, length], frame) => {
-      frame.spend((list as List).length);
-      const from = placeOf(start as Decimal, (list as List).length);
+      frame.spend(asList(list).length);
+      const from = placeOf(start as Decimal, asList(list).length);
       if (from === null) return null;
-      const many = length === undefined ? Infinity : (length as Decimal).toNumber();
-      return many < 0 ? null : (list as List).slice(from, from + many);
+      const many = isNumber(length) ? length.toNumber() : Infinity;
+      return many < 0 ? null : asList(list).slice(from, from + many);
     },
   },
   append: {
@@ -126,11 +127,11 @@ export const listFunctions: FeelFunctions = {
     withAbsent: true,
     does: 'the list with an item put in before a place',
     run: ([list, place, item], frame) => {
-      if (!isList(list ?? null) || !Decimal.isDecimal(place)) return null;
-      const at = placeOf(place as Decimal, (list as List).length);
+      if (!isList(list ?? null) || !isNumber(place)) return null;
+      const at = placeOf(place as Decimal, asList(list).length);
       if (at === null) return null;
-      frame.spend((list as List).length);
-      return [...(list as List).slice(0, at), item ?? null, ...(list as List).slice(at)];
+      frame.spend(asList(list).length);
+      return [...asList(list).slice(0, at), item ?? null, ...asList(list).slice(at)];
     },
   },
   remove: {
@@ -138,9 +139,9 @@ export const listFunctions: FeelFunctions = {
     gives: sameList,
     does: 'the list without the item at a place',
     run: ([list, place], frame) => {
-      frame.spend((list as List).length);
-      const at = placeOf(place as Decimal, (list as List).length);
-      return at === null ? null : (list as List).filter((_, i) => i !== at);
+      frame.spend(asList(list).length);
+      const at = placeOf(place as Decimal, asList(list).length);
+      return at === null ? null : asList(list).filter((_, i) => i !== at);
     },
   },
   reverse: one('the list from its end', sameList, (list) => [...list].reverse()),
@@ -156,8 +157,9 @@ function items(given: readonly Feel[]): List {
   return given.length === 1 && isList(first) ? first : given;
 }
 
-function asList(value: Feel): List {
-  return isList(value) ? value : [value];
+/** A list that was given; a single value counts as a list of one. */
+function asList(value: Feel | undefined): List {
+  return isList(value ?? null) ? (value as List) : [value ?? null];
 }
 
 function grown(frame: Frame<unknown>, list: List): List {
@@ -187,7 +189,7 @@ function distinct(list: List, frame: Frame<unknown>): List {
 function keyOf(value: Feel): string | null {
   if (value === null || typeof value === 'boolean') return String(value);
   if (typeof value === 'string') return `text ${value}`;
-  if (Decimal.isDecimal(value)) return `number ${(value as Decimal).toString()}`;
+  if (isNumber(value)) return `number ${value.toString()}`;
   return isRecord(value) && value.identity !== null ? `record ${value.identity}` : null;
 }
 
@@ -216,8 +218,8 @@ function one(
     gives,
     does,
     run: ([list], frame) => {
-      frame.spend((list as List).length);
-      return run(list as List, frame);
+      frame.spend(asList(list).length);
+      return run(asList(list), frame);
     },
   };
 }
@@ -231,7 +233,7 @@ function numbers(does: string, run: (list: readonly Decimal[]) => Decimal | null
       const list = items(given);
       frame.spend(list.length);
       if (list.length === 0) return null;
-      if (!list.every((item) => Decimal.isDecimal(item))) {
+      if (!list.every((item) => isNumber(item))) {
         return list.includes(null) ? null : frame.warn('wrong_kind');
       }
       const made = run(list as readonly Decimal[]);

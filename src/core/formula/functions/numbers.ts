@@ -1,3 +1,4 @@
+import { isNumber } from '../feel';
 import type { Decimal as BaseDecimal } from 'decimal.js';
 import { DaysDuration, Decimal, MonthsDuration, type Feel } from '../feel';
 import { any, number, yesNo, type Kind } from '../kinds';
@@ -19,7 +20,7 @@ export const numberFunctions: FeelFunctions = {
     gives: ([given]) => given ?? number,
     does: 'the number, or the duration, without its sign',
     run: ([n], frame) => {
-      if (Decimal.isDecimal(n)) return (n as Decimal).abs();
+      if (isNumber(n)) return n.abs();
       if (n instanceof DaysDuration) return new DaysDuration(Math.abs(n.milliseconds));
       if (n instanceof MonthsDuration) return new MonthsDuration(Math.abs(n.months));
       return frame.warn('wrong_kind');
