@@ -4,12 +4,9 @@ import { querySchema } from '../src/core/outside/query';
 import { plainField } from '../src/core/plan/draft';
 import { makeForm, publishForm } from '../src/server/catalog/forms';
 import { endDatabase, openDatabase } from '../src/server/database/connection';
-import {
-  allowedHosts,
-  allowHosts,
-  keepConnection,
-  keepQuery,
-} from '../src/server/outside/connections';
+import { keepConnection } from '../src/server/outside/connections';
+import { allowedHosts, allowHosts } from '../src/server/outside/hosts';
+import { keepQuery } from '../src/server/outside/queries';
 import { compare } from './measure';
 
 interface Bench {

@@ -6,14 +6,9 @@ import {
   type NamedConnection,
 } from '../src/core/outside/query';
 import type { Database } from '../src/server/database/connection';
-import {
-  allowedHosts,
-  allowHosts,
-  keepConnection,
-  keepQuery,
-  listConnections,
-  listQueries,
-} from '../src/server/outside/connections';
+import { keepConnection, listConnections } from '../src/server/outside/connections';
+import { allowedHosts, allowHosts } from '../src/server/outside/hosts';
+import { keepQuery, listQueries } from '../src/server/outside/queries';
 
 const by = 'demo';
 const text = { kind: 'text', format: 'plain', length: 255 } as const;

@@ -4,12 +4,9 @@ import { ProblemError } from '../../src/core/problems';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, makeTable } from '../../src/server/catalog/tables';
 import { pressButton } from '../../src/server/records/press-button';
-import {
-  allowHosts,
-  keepConnection,
-  removeConnection,
-  tellingForms,
-} from '../../src/server/outside/connections';
+import { keepConnection } from '../../src/server/outside/connections';
+import { removeConnection, tellingForms } from '../../src/server/outside/uses';
+import { allowHosts } from '../../src/server/outside/hosts';
 import {
   countSends,
   deliverDue,

@@ -16,15 +16,10 @@ import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, makeTable } from '../../src/server/catalog/tables';
 import { askQuery, tryQuery } from '../../src/server/outside/ask';
 import { noteFailure, noteSuccess, pausedFor } from '../../src/server/outside/breaker';
-import {
-  allowHosts,
-  connectionToAsk,
-  keepConnection,
-  keepQuery,
-  listConnections,
-  removeConnection,
-  removeQuery,
-} from '../../src/server/outside/connections';
+import { connectionToAsk, keepConnection, listConnections } from '../../src/server/outside/connections';
+import { removeConnection, removeQuery } from '../../src/server/outside/uses';
+import { allowHosts } from '../../src/server/outside/hosts';
+import { keepQuery } from '../../src/server/outside/queries';
 import { connectionStates, lastAsked, noteAsked } from '../../src/server/outside/lately';
 import { trySystem } from '../../src/server/outside/reach';
 import { writeSql } from '../../src/server/outside/sql';

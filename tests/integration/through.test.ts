@@ -7,12 +7,10 @@ import { ProblemError } from '../../src/core/problems';
 import { loadTables, makeTable } from '../../src/server/catalog/tables';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { noteSuccess } from '../../src/server/outside/breaker';
-import {
-  allowHosts,
-  keepConnection,
-  keepQuery,
-  removeQuery,
-} from '../../src/server/outside/connections';
+import { keepConnection } from '../../src/server/outside/connections';
+import { allowHosts } from '../../src/server/outside/hosts';
+import { keepQuery } from '../../src/server/outside/queries';
+import { removeQuery } from '../../src/server/outside/uses';
 import { openThrough, ThroughConflictError, writeThrough } from '../../src/server/records/through';
 import { saveEntry } from '../../src/server/records/save';
 import { serveSystems, type Simulators } from '../../simulators/server';

@@ -1,6 +1,6 @@
 import { isNumber } from './feel';
 import type { Compiling, Piece, Scope } from './scope';
-import {  isList, type Feel } from './feel';
+import { isList, type Feel } from './feel';
 import type { Frame } from './frame';
 import * as kinds from './kinds';
 import type { Kind } from './kinds';

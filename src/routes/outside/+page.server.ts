@@ -1,9 +1,7 @@
-import {
-  allowedHosts,
-  listConnections,
-  listQueries,
-  queryUses,
-} from '$lib/server/outside/connections';
+import { listConnections } from '$lib/server/outside/connections';
+import { allowedHosts } from '$lib/server/outside/hosts';
+import { queryUses } from '$lib/server/outside/uses';
+import { listQueries } from '$lib/server/outside/queries';
 import { connectionStates } from '$lib/server/outside/lately';
 import { countSends } from '$lib/server/outside/outbox';
 import { readyDatabase } from '$lib/server/start';

@@ -1,15 +1,8 @@
+import { allowedHosts } from './hosts';
 import { createHash } from 'node:crypto';
-import {
-  namedConnectionSchema,
-  queryProblems,
-  querySchema,
-  type NamedConnection,
-  type Query,
-} from '$lib/core/outside/query';
-import { scopesOf, type Plan } from '$lib/core/plan/schema';
-import { fail, ProblemError } from '$lib/core/problems';
+import { namedConnectionSchema, type NamedConnection } from '$lib/core/outside/query';
+import { fail } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
-import { listForms, loadDraft, loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
 import { bumpCatalog } from '../database/structure';
@@ -144,139 +137,6 @@ function targetOf(reach: NamedConnection['reach']): string {
   return reach.kind === 'sql' ? `sql ${reach.host}:${reach.port} ${reach.user}` : 'file';
 }
 
-/** Removes a connection that no query uses, and that no form tells anything. */
-export async function removeConnection(db: Database, key: string): Promise<void> {
-  const { title } = await connectionFrom(db, key);
-  const queries = (await listQueries(db)).filter((query) => query.connection === key);
-  const forms = await tellingForms(db, key);
-  const users = [...queries.map((query) => query.title), ...forms.map(({ where }) => where)];
-  if (users.length > 0) {
-    fail('connection_in_use', { connection: title, users: users.join(', ') }, 409);
-  }
-  await connections(db).where({ connection_key: key }).delete();
-  await bumpCatalog(db, db.knex);
-}
-
-/** All queries by title. */
-export async function listQueries(db: Database): Promise<Query[]> {
-  const rows = (await queries(db).select('definition')) as { definition: unknown }[];
-  return rows
-    .map(({ definition }) => querySchema.parse(parseJson(definition)))
-    .sort((a, b) => a.title.localeCompare(b.title));
-}
-
-/** One query; fails with 404. */
-export async function queryFrom(db: Database, key: string): Promise<Query> {
-  const row = await queries(db).where({ query_key: key }).first('definition');
-  if (!row) return fail('unknown_query', { query: key }, 404);
-  return querySchema.parse(parseJson(row.definition));
-}
-
-/** Makes a query, or changes it. Fails with everything that is wrong with it. */
-export async function keepQuery(
-  db: Database,
-  query: Query,
-  by: string,
-  goal: 'make' | 'change',
-): Promise<Query> {
-  const { reach } = await connectionFrom(db, query.connection);
-  const problems = queryProblems(query, reach.kind);
-  if (problems.length > 0) throw new ProblemError(problems);
-  const kept = {
-    connection_key: query.connection,
-    definition: JSON.stringify(query),
-    changed_by: by,
-    changed_at: db.knex.fn.now(),
-  };
-  if (goal === 'make') {
-    try {
-      await queries(db).insert({ query_key: query.key, ...kept });
-    } catch (error) {
-      if (duplicateIndex(error) === null) throw error;
-      fail('query_exists', { query: query.key }, 409, 'key');
-    }
-  } else if ((await queries(db).where({ query_key: query.key }).update(kept)) === 0) {
-    fail('unknown_query', { query: query.key }, 404);
-  }
-  await bumpCatalog(db, db.knex);
-  return query;
-}
-
-/** Removes a query that no form uses. */
-export async function removeQuery(db: Database, key: string): Promise<void> {
-  const { title } = await queryFrom(db, key);
-  const users = (await queryUses(db, key)).map((use) => use.where);
-  if (users.length > 0) fail('query_in_use', { query: title, users: users.join(', ') }, 409);
-  await queries(db).where({ query_key: key }).delete();
-  await bumpCatalog(db, db.knex);
-}
-
-/** Where something outside is used: a form in words, and its page. */
-export interface OutsideUse {
-  where: string;
-  href: string;
-}
-
-/** The forms that ask a query, in draft or newest edition, with the fields that do. */
-export function queryUses(db: Database, key: string): Promise<OutsideUse[]> {
-  return formsWith(db, (plan) => asking(plan, key));
-}
-
-/** The forms that tell a system something, in draft or newest edition. */
-export function tellingForms(db: Database, key: string): Promise<OutsideUse[]> {
-  return formsWith(db, (plan) => telling(plan, key));
-}
-
-async function formsWith(db: Database, partsOf: (plan: Plan) => string[]): Promise<OutsideUse[]> {
-  const found: OutsideUse[] = [];
-  for (const { key: form, title, edition } of await listForms(db)) {
-    const plans = [(await loadDraft(db, form)).plan];
-    if (edition > 0) plans.push((await loadEdition(db, form)).plan);
-    const parts = [...new Set(plans.flatMap(partsOf))];
-    if (parts.length > 0) {
-      found.push({ where: `${title} (${parts.join(', ')})`, href: `/forms/${form}/design` });
-    }
-  }
-  return found;
-}
-
-/** What of a plan tells a system something: its saves, and buttons. */
-function telling({ sends = [], buttons = [] }: Plan, system: string): string[] {
-  const saves = sends.some(({ connection }) => connection === system) ? ['saves'] : [];
-  const pressed = buttons.filter(({ steps }) =>
-    steps.some((step) => step.do === 'tell' && step.connection === system),
-  );
-  return [...saves, ...pressed.map(({ label }) => label)];
-}
-
-/** Where a plan asks a query: the labels of its fields, and that it passes through. */
-function asking(plan: Plan, query: string): string[] {
-  const whole = plan.through?.query === query ? ['passes through'] : [];
-  const parts = scopesOf(plan).flatMap(({ fields }) =>
-    fields
-      .filter(
-        ({ choices, outside }) =>
-          outside?.query === query || (choices?.kind === 'outside' && choices.query === query),
-      )
-      .map(({ label }) => label),
-  );
-  return [...whole, ...parts];
-}
-
-/** The hosts that may be asked, as the keeper has set them: `register.example.org`, `127.0.0.1:4701`. */
-export async function allowedHosts(db: Database): Promise<string[]> {
-  const row = await settings(db).first('value');
-  return String(row?.value ?? '')
-    .split(/[\s,]+/)
-    .filter((host) => host !== '');
-}
-
-/** Sets the hosts that may be asked. */
-export async function allowHosts(db: Database, hosts: readonly string[]): Promise<void> {
-  await settings(db).update({ value: hosts.join('\n') });
-  await bumpCatalog(db, db.knex);
-}
-
 function head({ definition, secret, changed_by }: ConnectionRow): ConnectionHead {
   const connection = namedConnectionSchema.parse(parseJson(definition));
   return { ...connection, hasSecret: secret !== null, by: changed_by };
@@ -284,12 +144,4 @@ function head({ definition, secret, changed_by }: ConnectionRow): ConnectionHead
 
 function connections(db: Database) {
   return db.knex('connection').withSchema(db.catalog);
-}
-
-function queries(db: Database) {
-  return db.knex('query').withSchema(db.catalog);
-}
-
-function settings(db: Database) {
-  return db.knex('setting').withSchema(db.catalog).where({ name: 'outside_hosts' });
 }

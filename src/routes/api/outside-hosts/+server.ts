@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { allowedHosts, allowHosts } from '$lib/server/outside/connections';
+import { allowedHosts, allowHosts } from '$lib/server/outside/hosts';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 

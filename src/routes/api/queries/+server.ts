@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import { querySchema } from '$lib/core/outside/query';
-import { keepQuery, listQueries } from '$lib/server/outside/connections';
+import { keepQuery, listQueries } from '$lib/server/outside/queries';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 

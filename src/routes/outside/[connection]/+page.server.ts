@@ -1,4 +1,6 @@
-import { connectionFrom, listQueries, tellingForms } from '$lib/server/outside/connections';
+import { connectionFrom } from '$lib/server/outside/connections';
+import { tellingForms } from '$lib/server/outside/uses';
+import { listQueries } from '$lib/server/outside/queries';
 import { pauseOf } from '$lib/server/outside/system';
 import { lastAsked } from '$lib/server/outside/lately';
 import { forPage } from '$lib/server/page';

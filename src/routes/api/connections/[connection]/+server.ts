@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { namedConnectionSchema } from '$lib/core/outside/query';
-import { keepConnection, removeConnection } from '$lib/server/outside/connections';
+import { keepConnection } from '$lib/server/outside/connections';
+import { removeConnection } from '$lib/server/outside/uses';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';

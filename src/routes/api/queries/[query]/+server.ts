@@ -1,5 +1,6 @@
 import { querySchema } from '$lib/core/outside/query';
-import { keepQuery, removeQuery } from '$lib/server/outside/connections';
+import { keepQuery } from '$lib/server/outside/queries';
+import { removeQuery } from '$lib/server/outside/uses';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';

@@ -1,4 +1,6 @@
-import { listConnections, queryFrom, queryUses } from '$lib/server/outside/connections';
+import { listConnections } from '$lib/server/outside/connections';
+import { queryUses } from '$lib/server/outside/uses';
+import { queryFrom } from '$lib/server/outside/queries';
 import { forPage } from '$lib/server/page';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
