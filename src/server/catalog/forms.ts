@@ -151,15 +151,20 @@ export async function keepDraft(
 ): Promise<CatalogForm> {
   const form = await formHead(db, key);
   if (plan.table !== form.table) fail('plan_invalid', { reason: 'it is for another table' });
-  const kept = await forms(db)
-    .where({ form_key: key, draft_revision: revision })
-    .update({
-      draft: JSON.stringify(plan),
-      title: plan.title,
-      draft_revision: revision + 1,
-      draft_by: by,
-      draft_at: db.knex.fn.now(),
-    });
+  const kept = await inTransaction(db, async (trx) => {
+    const changed = await forms(db, trx)
+      .where({ form_key: key, draft_revision: revision })
+      .update({
+        draft: JSON.stringify(plan),
+        title: plan.title,
+        draft_revision: revision + 1,
+        draft_by: by,
+        draft_at: db.knex.fn.now(),
+      });
+    // What it names is looked at again when it is asked for.
+    if (changed > 0) await planUses(db, trx).where({ form_id: form.id, edition: 0 }).delete();
+    return changed;
+  });
   if (kept === 0) fail('draft_changed', {}, 409);
   return formHead(db, key);
 }
@@ -249,7 +254,10 @@ export async function publishForm(
 /** Removes a form with its editions; records that it wrote stay. */
 export async function removeForm(db: Database, key: string): Promise<void> {
   const form = await formHead(db, key);
-  await forms(db).where({ id: form.id }).delete();
+  await inTransaction(db, async (trx) => {
+    await forms(db, trx).where({ id: form.id }).delete();
+    await planUses(db, trx).where({ form_id: form.id }).delete();
+  });
   // Other processes know its editions until the catalog changes.
   await bumpCatalog(db, db.knex);
 }
@@ -295,6 +303,11 @@ function choiceIndexes(field: Field, tables: House): { table: string; index: Tab
   return wanted
     .filter((index) => index.columns.length > 0)
     .map((index) => ({ table: table.key, index }));
+}
+
+/** The index of what plans name (`plan-uses.ts`), from which what is rewritten is taken out. */
+function planUses(db: Database, trx: Runner) {
+  return trx('plan_use').withSchema(db.catalog);
 }
 
 function forms(db: Database, runner: Runner = db.knex) {

@@ -1,3 +1,4 @@
+import { formsNaming } from './plan-uses';
 import { fail, ProblemError } from '$lib/core/problems';
 import { listProblems, optionListSchema, type OptionList } from '$lib/core/table/option-list';
 import type { House } from '$lib/core/table/definition';
@@ -8,7 +9,7 @@ import { tableSql } from '../database/ddl';
 import { duplicateIndex } from '../database/errors';
 import { bumpCatalog } from '../database/structure';
 import { parseJson } from '../database/json';
-import { listForms, loadDraft, loadEdition } from './forms';
+import { listForms, loadDraft } from './forms';
 import { loadTables } from './tables';
 
 /** A list with what the index of lists tells of it. */
@@ -141,11 +142,10 @@ export async function listUses(db: Database, key: string): Promise<ListUse[]> {
       found.push({ where, href: `/tables/${table.key}/columns`, ...counts });
     }
   }
-  for (const form of await listForms(db)) {
-    const plans = [(await loadDraft(db, form.key)).plan];
-    if (form.edition > 0) plans.push((await loadEdition(db, form.key)).plan);
+  for (const { form, plans } of await formsNaming(db, { kind: 'list', name: key })) {
     const seen = new Set<string>();
-    for (const { label, table, column } of plans.flatMap((plan) => usingFields(plan, key))) {
+    const fields = plans.flatMap(({ plan }) => usingFields(plan, key));
+    for (const { label, table, column } of fields) {
       if (seen.has(label)) continue;
       seen.add(label);
       const place = column === null ? null : `${table}.${column}`;

@@ -1,24 +1,24 @@
+import { formsNaming } from './plan-uses';
 import type { UsingForm } from '$lib/core/contract/answers';
-import type { Plan } from '$lib/core/plan/schema';
 import { usesOf, type Subject } from '$lib/core/plan/uses';
 import type { Column, Table, House } from '$lib/core/table/definition';
 import { isLink, type ValueType } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
-import { listForms, loadDraft, loadEdition } from './forms';
 import { loadTables } from './tables';
 
 /** Which forms use a table, a column or an option, and where (A7). */
 export async function impactOf(db: Database, subject: Subject): Promise<UsingForm[]> {
   const tables = await loadTables(db);
   const found: UsingForm[] = [];
-  for (const { key, title, edition } of await listForms(db)) {
-    const held: [UsingForm['plans'][number], Plan][] = [['draft', (await loadDraft(db, key)).plan]];
-    if (edition > 0) held.push(['edition', (await loadEdition(db, key)).plan]);
-    const using = held
-      .map(([which, plan]) => ({ which, uses: usesOf(plan, tables, subject) }))
+  const naming = await formsNaming(db, { kind: 'table', name: subject.table });
+  for (const { form, plans } of naming) {
+    const using = plans
+      .map(({ which, plan }) => ({ which, uses: usesOf(plan, tables, subject) }))
       .filter(({ uses }) => uses.length > 0);
     const [first] = using;
-    if (first) found.push({ key, title, plans: using.map((u) => u.which), uses: first.uses });
+    if (!first) continue;
+    const { key, title } = form;
+    found.push({ key, title, plans: using.map((u) => u.which), uses: first.uses });
   }
   return found;
 }

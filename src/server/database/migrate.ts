@@ -11,6 +11,7 @@ import * as outside from './migrations/008_outside';
 import * as outbox from './migrations/009_outbox';
 import * as invitations from './migrations/010_invitations';
 import * as leases from './migrations/011_leases';
+import * as planUses from './migrations/012_plan_uses';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -26,6 +27,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '009_outbox': outbox,
   '010_invitations': invitations,
   '011_leases': leases,
+  '012_plan_uses': planUses,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -108,6 +108,8 @@ async function renameInForms(
     }
     const after = changedPlan(draft);
     if (after === null && !touched) continue;
+    // What these plans name is looked at again when it is asked for.
+    await trx('plan_use').withSchema(db.catalog).where({ form_id: id }).delete();
     const same = published_revision === draft_revision;
     await trx('form')
       .withSchema(db.catalog)

@@ -1,9 +1,9 @@
+import { formsNaming, type Named } from '../catalog/plan-uses';
 import { connectionFrom } from './connections';
 import { listQueries, queryFrom } from './queries';
 import { bumpCatalog } from '../database/structure';
 import { fail } from '$lib/core/problems';
 import { scopesOf, type Plan } from '$lib/core/plan/schema';
-import { listForms, loadDraft, loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
 
 /** Where something outside is used: a form in words, and its page. */
@@ -14,25 +14,25 @@ export interface OutsideUse {
 
 /** The forms that ask a query, in draft or newest edition, with the fields that do. */
 export function queryUses(db: Database, key: string): Promise<OutsideUse[]> {
-  return formsWith(db, (plan) => asking(plan, key));
+  return formsWith(db, { kind: 'query', name: key }, (plan) => asking(plan, key));
 }
 
 /** The forms that tell a system something, in draft or newest edition. */
 export function tellingForms(db: Database, key: string): Promise<OutsideUse[]> {
-  return formsWith(db, (plan) => telling(plan, key));
+  return formsWith(db, { kind: 'system', name: key }, (plan) => telling(plan, key));
 }
 
-async function formsWith(db: Database, partsOf: (plan: Plan) => string[]): Promise<OutsideUse[]> {
-  const found: OutsideUse[] = [];
-  for (const { key: form, title, edition } of await listForms(db)) {
-    const plans = [(await loadDraft(db, form)).plan];
-    if (edition > 0) plans.push((await loadEdition(db, form)).plan);
-    const parts = [...new Set(plans.flatMap(partsOf))];
-    if (parts.length > 0) {
-      found.push({ where: `${title} (${parts.join(', ')})`, href: `/forms/${form}/design` });
-    }
-  }
-  return found;
+async function formsWith(
+  db: Database,
+  named: Named,
+  partsOf: (plan: Plan) => string[],
+): Promise<OutsideUse[]> {
+  const naming = await formsNaming(db, named);
+  return naming.flatMap(({ form: { key, title }, plans }) => {
+    const parts = [...new Set(plans.flatMap(({ plan }) => partsOf(plan)))];
+    if (parts.length === 0) return [];
+    return [{ where: `${title} (${parts.join(', ')})`, href: `/forms/${key}/design` }];
+  });
 }
 
 /** What of a plan tells a system something: its saves, and buttons. */

@@ -1,3 +1,4 @@
+import { formsNaming } from '../catalog/plan-uses';
 import type { Knex } from 'knex';
 import { Entry } from '$lib/core/entry/entry';
 import { settle } from '$lib/core/entry/settle';
@@ -10,7 +11,6 @@ import type { WiredForm } from '$lib/core/wiring/form';
 import type { WiredField, WiredScope } from '$lib/core/wiring/wired';
 import { reachedFrom } from '$lib/core/wiring/graph';
 import { sourceField } from '$lib/core/wiring/sources';
-import { loadEdition, publishedForms } from '../catalog/forms';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { rememberedOutside } from './form-outside';
@@ -62,8 +62,14 @@ async function formsAround(
 ): Promise<WiredForm[]> {
   const changed = new Set(written.map(({ table }) => table));
   const found: WiredForm[] = [];
-  for (const { key } of await publishedForms(db)) {
-    const { plan } = await loadEdition(db, key);
+  const naming = await Promise.all(
+    [...changed].map((name) => formsNaming(db, { kind: 'table', name })),
+  );
+  const plans = naming.flat().flatMap((one) => one.plans);
+  const published = new Set(
+    plans.flatMap(({ which, plan }) => (which === 'edition' ? [plan] : [])),
+  );
+  for (const plan of published) {
     if (plan.through || !tables.has(plan.table)) continue;
     const form = knownForm(plan, tables);
     const holds = [...form.scopes.values()].some(({ table }) => changed.has(table));
