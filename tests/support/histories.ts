@@ -443,7 +443,7 @@ export async function play(
     form,
     opened
       ? begin({ filled: kept })
-      : { ...newBeginning(kept), takes: true, ...{ around: { ...around, link } } },
+      : { ...newBeginning(kept), takesOnly: true, ...{ around: { ...around, link } } },
   );
   await rest(screen);
   await rest(draft);

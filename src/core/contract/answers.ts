@@ -129,7 +129,7 @@ const sources = z.object({
       z.object({
         key: z.string(),
         title: z.string(),
-        takes: z.enum(['http', 'sql']).nullable(),
+        accepts: z.enum(['http', 'sql']).nullable(),
       }),
     )
     .optional(),

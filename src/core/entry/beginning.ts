@@ -24,7 +24,7 @@ export interface Beginning extends Partial<HostFilled> {
   /** What somebody has made of it since: a draft, a submission, what is kept of two people's changes. */
   filled?: Filled | undefined;
   /** Whether a single remaining choice is taken where the plan says so; a new entry does. */
-  takes?: boolean;
+  takesOnly?: boolean;
   around?: Partial<Around>;
 }
 

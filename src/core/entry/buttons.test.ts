@@ -14,9 +14,9 @@ const whole = { kind: 'whole' as const };
 const tables = tablesWith({
   tables: [table('report', [column('what'), column('n', { type: whole })])],
   systems: [
-    { key: 'register', title: 'Register', takes: 'http' },
-    { key: 'workshop', title: 'Workshop', takes: 'sql' },
-    { key: 'prices', title: 'Prices', takes: null },
+    { key: 'register', title: 'Register', accepts: 'http' },
+    { key: 'workshop', title: 'Workshop', accepts: 'sql' },
+    { key: 'prices', title: 'Prices', accepts: null },
   ],
 });
 const plan = planSchema.parse({

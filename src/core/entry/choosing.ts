@@ -132,7 +132,7 @@ export function failChoices(life: Life, cell: Cell, found: Problem): void {
 /** Takes the single choice that is left, where the plan says so, nobody has emptied the field, and it is shown. */
 export function takeOnlyChoice(life: Life, cell: Cell, cause: Cause): void {
   const { choices, wired } = cell;
-  if (!life.takes || cell.value !== null || cell.rejected || cell.own) return;
+  if (!life.takesOnly || cell.value !== null || cell.rejected || cell.own) return;
   if (cell.hidden || cell.hiddenUnsure || wired.sources.list?.takeOnly !== true) return;
   if (choices.status !== 'offered' || wired.type.kind === 'references') return;
   const { found, more, choices: offered } = choices.offer;

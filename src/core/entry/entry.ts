@@ -69,7 +69,7 @@ export class Entry {
     this.#life = resumed ?? new Life(form, { ...nowhere, ...beginning.around }, workNode);
     if (resumed) return;
     const { mode, rows = {}, filled } = beginning;
-    this.#life.takes = beginning.takes ?? mode === 'new';
+    this.#life.takesOnly = beginning.takesOnly ?? mode === 'new';
     this.#life.root.stored = beginning.stored ?? null;
     begin(this.#life.root, mode, beginning);
     const texts = [[this.#life.root, beginning.texts] as const];

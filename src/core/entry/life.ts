@@ -61,7 +61,7 @@ export class Life {
   /** Whether the entry is only beginning. */
   opening = false;
   /** Whether a single remaining choice is taken. */
-  takes = false;
+  takesOnly = false;
   /** Whether the entry is at rest but for what is asked of it: columns of records are read when needed. */
   resting = false;
   readonly #there = new Map<string, There>();

@@ -169,7 +169,7 @@ describe('one truth on screen, in drafts and on the server', () => {
     await takeStep(entry, set('item', 1));
     await rest(entry);
     await takeStep(entry, set('total', '7.00'));
-    const again = new Entry(entry.form, { ...newBeginning(entry.state()), takes: true });
+    const again = new Entry(entry.form, { ...newBeginning(entry.state()), takesOnly: true });
     await rest(again);
     expect([again.value('total'), again.own()]).toEqual(['7.00', ['item', 'total']]);
   });

@@ -18,7 +18,7 @@ export function resumeLife(
   asks: readonly StandingAsk[],
 ): void {
   life.resting = true;
-  life.takes = state.based !== true;
+  life.takesOnly = state.based !== true;
   rest(life.root, state, state.based === true);
   const away = new Set(state.away ?? []);
   for (const grid of life.form.graph.there.keys()) {

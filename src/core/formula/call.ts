@@ -24,8 +24,8 @@ export function compileCall<H>(
     const hint = like ? `Did you mean ${like}?` : '';
     return compiler.refuse('formula_unknown_function', node, { name, hint });
   }
-  const least = called.takes.length - (called.optional ?? 0);
-  const most = called.rest ? Infinity : called.takes.length;
+  const least = called.parameters.length - (called.optional ?? 0);
+  const most = called.rest ? Infinity : called.parameters.length;
   if (parameters.length < least || parameters.length > most) {
     const taken = countWords(least, most);
     return compiler.refuse('formula_parameters', node, { name, taken, given: parameters.length });
@@ -86,7 +86,7 @@ function inOrder<H>(
 }
 
 function wantedAt(called: FeelFunction, i: number): Kind {
-  return called.takes[i] ?? called.rest ?? { is: 'any' };
+  return called.parameters[i] ?? called.rest ?? { is: 'any' };
 }
 
 function countWords(least: number, most: number): string {

@@ -37,7 +37,7 @@ import {
   type Run,
   type Scope,
 } from './scope';
-import { told, type CompareSign, type Loop, type Node, type Test } from './syntax';
+import { formulaProblem, type CompareSign, type Loop, type Node, type Test } from './syntax';
 
 /** What may walk over many rows, and is worth keeping. */
 const shareable: ReadonlySet<Node['type']> = new Set(['call', 'filter', 'for', 'some', 'every']);
@@ -217,8 +217,8 @@ export class Compiler<H> implements Compiling<H> {
   }
 
   /** Refuses a place of the formula. */
-  refuse(...given: Parameters<typeof told>): never {
-    throw new Refused(told(...given));
+  refuse(...given: Parameters<typeof formulaProblem>): never {
+    throw new Refused(formulaProblem(...given));
   }
 
   /** The text of a node, as it is written. */
@@ -575,7 +575,7 @@ function constant<H>(kind: Kind, value: Feel): Piece<H> {
 function temporal<H>(node: Extract<Node, { type: 'temporal' }>): Piece<H> {
   const { what, written } = node;
   const refuse = () => {
-    throw new Refused(told('formula_no_date', node, { given: written, what }));
+    throw new Refused(formulaProblem('formula_no_date', node, { given: written, what }));
   };
   if (what === '@') {
     const found =

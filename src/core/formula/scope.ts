@@ -2,7 +2,7 @@ import type { Feel } from './feel';
 import type { Frame } from './frame';
 import type { Kind } from './kinds';
 import { memberOf } from './members';
-import { told, type FormulaProblem, type Node } from './syntax';
+import { formulaProblem, type FormulaProblem, type Node } from './syntax';
 
 /** Works out a part of a formula. */
 export type Run<H> = (frame: Frame<H>) => Feel;
@@ -53,7 +53,7 @@ export interface Compiling<H> {
   /** Makes a node ready where `scope` names the variables around it. */
   compile: (node: Node, scope: Scope<H>) => Piece<H>;
   /** Ends compiling with a problem at a node. */
-  refuse: (...given: Parameters<typeof told>) => never;
+  refuse: (...given: Parameters<typeof formulaProblem>) => never;
   /** A part as it is written. */
   text: (part: { from: number; to: number }) => string;
 }

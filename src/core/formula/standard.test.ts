@@ -234,7 +234,7 @@ describe.each(Object.entries(clauses))('DMN 1.5, %s', (_, cases) => {
 
 describe('names of parameters', () => {
   it('are known for every function that takes any, as many as it takes', () => {
-    for (const [name, { takes, rest }] of Object.entries(functions)) {
+    for (const [name, { parameters: takes, rest }] of Object.entries(functions)) {
       if (takes.length === 0 || name === 'is defined') continue;
       const lists = [parameterNames[name] ?? [], ...(otherNames[name] ?? [])];
       const most = Math.max(...lists.map((list) => list.length));

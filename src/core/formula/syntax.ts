@@ -82,9 +82,9 @@ export function readFormula(source: string): ReadFormula {
 
 function readAnew(source: string): ReadFormula {
   const whole = { from: 0, to: source.length };
-  if (source.trim() === '') return { problem: told('formula_empty', whole) };
+  if (source.trim() === '') return { problem: formulaProblem('formula_empty', whole) };
   if (source.length > longestFormula) {
-    return { problem: told('formula_too_long', whole, { limit: longestFormula }) };
+    return { problem: formulaProblem('formula_too_long', whole, { limit: longestFormula }) };
   }
   const tree = parser.parse(source);
   const cursor = tree.cursor();
@@ -98,7 +98,7 @@ function readAnew(source: string): ReadFormula {
     leave: () => void depth--,
   });
   if (deepest > deepestFormula) {
-    return { problem: told('formula_too_deep', whole, { limit: deepestFormula }) };
+    return { problem: formulaProblem('formula_too_deep', whole, { limit: deepestFormula }) };
   }
   const [first] = partsOf(tree.topNode);
   try {
@@ -110,13 +110,17 @@ function readAnew(source: string): ReadFormula {
 }
 
 /** A problem at a place of a formula. */
-export function told(code: ProblemCode, { from, to }: At, details: Details = {}): FormulaProblem {
+export function formulaProblem(
+  code: ProblemCode,
+  { from, to }: At,
+  details: Details = {},
+): FormulaProblem {
   return { from, to, problem: problem(code, details) };
 }
 
 /** A problem with a formula as a whole. */
 export function wholeProblem(source: string, code: ProblemCode, details: Details): FormulaProblem {
-  return told(code, { from: 0, to: source.length }, details);
+  return formulaProblem(code, { from: 0, to: source.length }, details);
 }
 
 class Unsupported extends Error {
@@ -128,12 +132,14 @@ class Unsupported extends Error {
 function unreadable(source: string, from: number): FormulaProblem {
   const rest = source.slice(from).trim();
   const at = { from: Math.min(from, source.length), to: source.length };
-  return rest === '' ? told('formula_unfinished', at) : told('formula_unreadable', at, { rest });
+  return rest === ''
+    ? formulaProblem('formula_unfinished', at)
+    : formulaProblem('formula_unreadable', at, { rest });
 }
 
 function refuse(node: SyntaxNode, source: string): never {
   const given = source.slice(node.from, node.to);
-  throw new Unsupported(told('formula_unsupported', node, { given }));
+  throw new Unsupported(formulaProblem('formula_unsupported', node, { given }));
 }
 
 function read(node: SyntaxNode, source: string): Node {

@@ -60,14 +60,15 @@ export interface System {
   key: string;
   title: string;
   /** How it can be told something: as an HTTP service, by a statement, or not at all. */
-  takes: 'http' | 'sql' | null;
+  accepts: 'http' | 'sql' | null;
 }
 export type Systems = ReadonlyMap<string, System>;
 
 /** What forms may know of a connection. */
 export function systemOf({ key, title, reach }: NamedConnection): System {
-  const takes = reach.kind === 'http' || (reach.kind === 'sql' && reach.writes) ? reach.kind : null;
-  return { key, title, takes };
+  const accepts =
+    reach.kind === 'http' || (reach.kind === 'sql' && reach.writes) ? reach.kind : null;
+  return { key, title, accepts };
 }
 
 /** A value that a query needs: from a field, or typed while trying it out. */
@@ -95,7 +96,7 @@ export type OutsideColumn = z.infer<typeof outsideColumnSchema>;
 export const pagesSchema = z.strictObject({
   /** The parameter that says which page is wanted. */
   parameter: keySchema,
-  /** It takes: how many rows came before, the number of the page from 1, or what the last answer gave. */
+  /** It accepts: how many rows came before, the number of the page from 1, or what the last answer gave. */
   by: z.enum(['rows', 'pages', 'next']),
   /** Where an answer says what the next page is asked for with. */
   next: z.string().trim().max(200).default(''),

@@ -15,7 +15,7 @@ export function placesIn(template: string): string[] {
 export function addressFrom(base: string, template: string, values: Values): string {
   const [path = '', query = ''] = template.split(/\?(.*)/s);
   const encoded = (text: string) =>
-    text.replace(place, (_, name: string) => encoded1(values[name] ?? null));
+    text.replace(place, (_, name: string) => encodedValue(values[name] ?? null));
   const parts = query
     .split('&')
     .filter((part) => part !== '')
@@ -39,7 +39,7 @@ export function statementFrom(template: string, values: Values): { sql: string; 
 
 type Values = Readonly<Record<string, Scalar>>;
 
-function encoded1(value: Scalar): string {
+function encodedValue(value: Scalar): string {
   return encodeURIComponent(value === null ? '' : String(value));
 }
 

@@ -179,7 +179,7 @@ export function checkWrites(plan: Plan, tables: House, note: Note): void {
   const steps = (plan.buttons ?? []).flatMap((button) => button.steps);
   const told = [...(plan.sends ?? []), ...steps.filter((step) => step.do === 'tell')];
   for (const { connection, method, address, values } of told) {
-    const takes = tables.systems.get(connection)?.takes ?? null;
+    const takes = tables.systems.get(connection)?.accepts ?? null;
     if (takes !== (method === 'SQL' ? 'sql' : 'http')) {
       const system = tables.systems.get(connection)?.title ?? connection;
       note('problem', 'send_system_missing', { system });

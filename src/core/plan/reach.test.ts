@@ -32,7 +32,7 @@ const tables = tablesWith({
   ],
   lists: [list('areas'), list('kinds', 'areas'), list('grades')],
   queries: [query('member', 'register'), query('price', 'prices')],
-  systems: ['register', 'prices', 'workshop'].map((key) => ({ key, title: key, takes: 'http' })),
+  systems: ['register', 'prices', 'workshop'].map((key) => ({ key, title: key, accepts: 'http' })),
 });
 const keysOf = (of: ReadonlyMap<string, unknown> | undefined) => [...(of?.keys() ?? [])];
 

@@ -178,7 +178,7 @@ const tables = tablesWith({
     optionListSchema.parse({ key: 'kinds', title: 'Kinds', of: 'groups', values: [] }),
     optionListSchema.parse({ key: 'groups', title: 'Groups', values: [] }),
   ],
-  systems: [{ key: 'desk', title: 'Desk', takes: 'http' }],
+  systems: [{ key: 'desk', title: 'Desk', accepts: 'http' }],
 });
 
 /** A plan in which every place stands that can name something. */

@@ -68,7 +68,7 @@ describe('G5 the wiring as a picture', () => {
       tables: [table('visit', [column('name')])],
       lists: [{ key: 'kinds', title: 'Kinds', category: '', note: '', of: null, values: [] }],
       queries: [query],
-      systems: [{ key: 'register', title: 'Register', takes: 'http' }],
+      systems: [{ key: 'register', title: 'Register', accepts: 'http' }],
     });
     const given = [{ parameter: 'code', field: 'code', optional: false }];
     const plan = planSchema.parse({

@@ -126,8 +126,8 @@ async function lockCounted(
     if (!by || !table || type?.kind !== 'reference') continue;
     const ids = valuesIn(written, table.key, by.column);
     if (ids.length === 0) continue;
-    const marks = ids.map(() => '?').join(', ');
-    const sql = `select id from ${tableSql(db, type.table)} where id in (${marks}) order by id for update`;
+    const places = ids.map(() => '?').join(', ');
+    const sql = `select id from ${tableSql(db, type.table)} where id in (${places}) order by id for update`;
     await trx.raw(sql, ids);
   }
 }
@@ -204,9 +204,9 @@ async function rootsOf(
   values: readonly number[],
 ): Promise<number[]> {
   if (values.length === 0) return [];
-  const marks = values.map(() => '?').join(', ');
+  const places = values.map(() => '?').join(', ');
   const wanted = scope.link ?? 'id';
-  const sql = `select distinct \`${wanted}\` as id from ${tableSql(db, scope.table)} where \`${column}\` in (${marks}) order by 1 desc limit ${mostLooked}`;
+  const sql = `select distinct \`${wanted}\` as id from ${tableSql(db, scope.table)} where \`${column}\` in (${places}) order by 1 desc limit ${mostLooked}`;
   const [rows] = await trx.raw(sql, [...values]);
   const ids = (rows as { id: unknown }[]).flatMap(({ id }) => (id === null ? [] : [Number(id)]));
   const around = scope.link === null ? undefined : form.scopes.get(scope.within ?? '');

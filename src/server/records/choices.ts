@@ -110,8 +110,8 @@ export async function readConfirmed(
   const known = new Map<Value, { choice: Choice; offered: boolean }>();
   for (let i = 0; i < wanted.length; i += 1000) {
     const part = wanted.slice(i, i + 1000).map((one) => toDatabase(value.type, one));
-    const marks = part.map(() => '?').join(', ');
-    const sql = `select ${columns}, (${isOffered.sql}) as offered ${query.from()} where ${value.sql} in (${marks})`;
+    const places = part.map(() => '?').join(', ');
+    const sql = `select ${columns}, (${isOffered.sql}) as offered ${query.from()} where ${value.sql} in (${places})`;
     for (const row of await rowsOf(runner, sql, [...isOffered.bindings, ...part])) {
       const choice = choiceOf(row, value.type, shown);
       const offered = Number(row.offered) === 1 || known.get(choice.value)?.offered === true;
@@ -275,8 +275,8 @@ async function confirmSeveral(
 ): Promise<Pick<Offer, 'current' | 'chosen' | 'others'>> {
   const columns = [value, ...shown].map((e, i) => `${e.sql} as c${i}`).join(', ');
   const isOffered = allOf(where);
-  const marks = ids.map(() => '?').join(', ');
-  const sql = `select ${columns}, (${isOffered.sql}) as offered ${query.from()} where ${value.sql} in (${marks})`;
+  const places = ids.map(() => '?').join(', ');
+  const sql = `select ${columns}, (${isOffered.sql}) as offered ${query.from()} where ${value.sql} in (${places})`;
   const rows = await rowsOf(runner, sql, [...isOffered.bindings, ...ids]);
   const among = (offered: boolean) =>
     rows

@@ -16,8 +16,8 @@ export async function readColumns(
   const query = new TableQuery(db, tables, tableFrom(tables, wish.table));
   const columns = wish.paths.map((path) => query.column(path));
   const select = ['r.`id` as id', ...columns.map(({ sql }, i) => `${sql} as c${i}`)].join(', ');
-  const marks = wish.ids.map(() => '?').join(', ');
-  const sql = `select ${select} ${query.from()} where r.\`id\` in (${marks})`;
+  const places = wish.ids.map(() => '?').join(', ');
+  const sql = `select ${select} ${query.from()} where r.\`id\` in (${places})`;
   const rows = await rowsOf(runner, sql, wish.ids);
   return new Map(
     rows.map((row) => [

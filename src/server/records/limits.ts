@@ -40,9 +40,9 @@ export async function lockLimits(
   for (const [table, ids] of byTable) {
     for (let from = 0; from < ids.length; from += mostTogether) {
       const some = ids.slice(from, from + mostTogether);
-      const marks = some.map(() => '?').join(', ');
+      const places = some.map(() => '?').join(', ');
       // By the primary key, and so in its order, which is that of everybody.
-      const sql = `select id from ${tableSql(db, table)} force index (primary) where id in (${marks}) order by id for update`;
+      const sql = `select id from ${tableSql(db, table)} force index (primary) where id in (${places}) order by id for update`;
       await trx.raw(sql, some);
     }
   }

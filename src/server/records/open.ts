@@ -74,10 +74,10 @@ export async function readStored(
   const columns = table.columns.map((column, i) => `${query.column(column.key).sql} as v${i}`);
   const select = ['r.`id` as id', 'r.`row_version` as version', ...columns].join(', ');
   const by = query.column(wish.column).sql;
-  const marks = wish.is.map(() => '?').join(', ');
+  const places = wish.is.map(() => '?').join(', ');
   const limit = wish.limit === undefined ? '' : ` limit ${wish.limit}`;
   const held = holding === 'held' ? ' for update' : '';
-  const sql = `select ${select} ${query.from()} where ${by} in (${marks}) order by r.\`id\`${limit}${held}`;
+  const sql = `select ${select} ${query.from()} where ${by} in (${places}) order by r.\`id\`${limit}${held}`;
   const rows = await rowsOf(runner, sql, wish.is);
   return rows.map((raw) => ({
     id: Number(raw.id),

@@ -90,8 +90,8 @@ export async function shownRecords(
   const parts = displayPaths(tables, table).map((path) => query.column(path));
   const types = parts.map((e) => e.type);
   const columns = ['r.`id` as id', ...parts.map((e, i) => `${e.sql} as c${i}`)].join(', ');
-  const marks = ids.map(() => '?').join(', ');
-  const sql = `select ${columns} ${query.from()} where r.\`id\` in (${marks})`;
+  const places = ids.map(() => '?').join(', ');
+  const sql = `select ${columns} ${query.from()} where r.\`id\` in (${places})`;
   const rows = await rowsOf(runner, sql, ids);
   return new Map(rows.map((row) => [Number(row.id), line(types, row, 'c')]));
 }

@@ -70,9 +70,9 @@ export async function readRollups(
   }
   const where = allOf(rollup.conditions.map((c) => query.condition(c)));
   const columns = by.map(({ sql }) => sql).join(', ');
-  const marks = keys.map((key) => `(${key.map(() => '?').join(', ')})`).join(', ');
+  const places = keys.map((key) => `(${key.map(() => '?').join(', ')})`).join(', ');
   const select = by.map(({ sql }, i) => `${sql} as k${i}`).join(', ');
-  const sql = `select ${select}, ${aggregateSql(query, rollup)} as n ${query.from()} where (${columns}) in (${marks}) and ${where.sql} group by ${columns}`;
+  const sql = `select ${select}, ${aggregateSql(query, rollup)} as n ${query.from()} where (${columns}) in (${places}) and ${where.sql} group by ${columns}`;
   const rows = await rowsOf(runner, sql, [...keys.flat(), ...where.bindings]);
   const found = new Map(rows.map((row) => [by.map((_, i) => Number(row[`k${i}`])).join(), row.n]));
   const type = rollupType(rollup, tables);

@@ -60,9 +60,9 @@ export async function readTotals(
   if (!group) return { all, groups: [] };
   const { sql: by, type } = query.column(group.key);
   const present = shown.filter((value) => value !== null);
-  const marks = present.map(() => '?').join(', ');
+  const places = present.map(() => '?').join(', ');
   const among: Piece = {
-    sql: `(${present.length > 0 ? `${by} in (${marks})` : 'false'}${present.length < shown.length ? ` or ${by} is null` : ''})`,
+    sql: `(${present.length > 0 ? `${by} in (${places})` : 'false'}${present.length < shown.length ? ` or ${by} is null` : ''})`,
     bindings: present.map((value) => toDatabase(type, value)),
   };
   const rows = await run([among], `${by} as g, `, `group by ${by}`);

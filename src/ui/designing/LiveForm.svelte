@@ -39,7 +39,7 @@
     const { plan } = form;
     const around = { person };
     const beginning: Beginning = before
-      ? { ...newBeginning(fittingState(form, before)), takes: true, around }
+      ? { ...newBeginning(fittingState(form, before)), takesOnly: true, around }
       : { mode: 'new', around };
     const source = { draft: () => revisionOf(plan) };
     return new EntrySession(formKey, source, form, tables, beginning);

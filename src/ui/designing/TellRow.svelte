@@ -14,7 +14,7 @@
   }
   let { told, systems, which = '', onchange }: Props = $props();
 
-  const sql = $derived(systems.find(({ key }) => key === told.connection)?.takes === 'sql');
+  const sql = $derived(systems.find(({ key }) => key === told.connection)?.accepts === 'sql');
 
   function choose(connection: string) {
     const method = methodFor(systems.find(({ key }) => key === connection));

@@ -4,10 +4,10 @@ import type { House } from '$lib/core/table/definition';
 
 /** The outside systems that can be told something. */
 export function takersOf(tables: House): System[] {
-  return [...(tables.systems.values() ?? [])].filter(({ takes }) => takes !== null);
+  return [...(tables.systems.values() ?? [])].filter(({ accepts }) => accepts !== null);
 }
 
 /** How a system is told something, to begin with. */
 export function methodFor(taker: System | undefined): SendMethod {
-  return taker?.takes === 'sql' ? 'SQL' : 'POST';
+  return taker?.accepts === 'sql' ? 'SQL' : 'POST';
 }

@@ -84,7 +84,7 @@
 
   const wiredOf = (field: Field) => session.form.scopes.get(grid)?.fields.get(field.key);
   const isNumber = (field: Field) => isAmount(wiredOf(field)?.type);
-  const told1 = (n: number, word: string) =>
+  const counted = (n: number, word: string) =>
     `${n.toLocaleString(locale())} ${word}${n === 1 ? '' : 's'}`;
 
   /** What is summed and marked: the named view of the table, if the grid uses one. */
@@ -350,10 +350,10 @@
         reading,
       );
       told = [
-        `${told1(pasted, 'line')} pasted`,
-        beside > 0 ? `${told1(beside, 'cell')} had no column here` : '',
+        `${counted(pasted, 'line')} pasted`,
+        beside > 0 ? `${counted(beside, 'cell')} had no column here` : '',
         beyond > 0
-          ? `${told1(beyond, 'line')} had no room: a grid holds ${mostLines.toLocaleString(locale())}`
+          ? `${counted(beyond, 'line')} had no room: a grid holds ${mostLines.toLocaleString(locale())}`
           : '',
         plain > 0 ? 'numbers read with a decimal point, dates as year-month-day' : '',
       ]
@@ -396,7 +396,7 @@
     {section.title}
     <span class="quiet font-sans!">
       {#if all.length > rows.length}{rows.length.toLocaleString(locale())} of{/if}
-      {told1(all.length, 'line')}</span
+      {counted(all.length, 'line')}</span
     >
   </legend>
   <!-- svelte-ignore a11y_no_static_element_interactions -->

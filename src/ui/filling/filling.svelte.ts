@@ -106,7 +106,7 @@ export class Filling {
     this.restored = kept.at;
     this.keptAt = kept.at;
     if (!now) {
-      this.session = this.#begin({ ...newBeginning(kept.state), takes: true });
+      this.session = this.#begin({ ...newBeginning(kept.state), takesOnly: true });
     } else {
       this.base = kept.base;
       this.session = this.#begin(undefined, kept.state);
@@ -270,7 +270,7 @@ export class Filling {
     const state = this.session.entry.state();
     this.#reset();
     this.base = null;
-    this.session = like ? this.#begin({ ...newBeginning(state), takes: true }) : this.#begin();
+    this.session = like ? this.#begin({ ...newBeginning(state), takesOnly: true }) : this.#begin();
     void this.session.pump();
   }
 

@@ -10,13 +10,13 @@ import { textFunctions } from './texts';
 
 const otherFunctions: FeelFunctions = {
   not: {
-    takes: [yesNo],
+    parameters: [yesNo],
     gives: yesNo,
     does: 'the opposite',
     run: ([value]) => (typeof value === 'boolean' ? !value : null),
   },
   number: {
-    takes: [text, text, text],
+    parameters: [text, text, text],
     optional: 2,
     withAbsent: true,
     gives: number,

@@ -6,7 +6,7 @@ import type { FeelFunctions } from './signature';
 /** Functions of contexts, and of values of any kind (DMN 1.5, 10.3.4.8 and after). */
 export const contextFunctions: FeelFunctions = {
   'get value': {
-    takes: [any, any],
+    parameters: [any, any],
     gives: any,
     does: 'a member of a context by its name, or by the names that lead to it',
     run: ([from = null, key = null]) => {
@@ -18,7 +18,7 @@ export const contextFunctions: FeelFunctions = {
     },
   },
   'get entries': {
-    takes: [any],
+    parameters: [any],
     gives: listOf(any),
     does: 'the members of a context, each as {key, value}',
     run: ([from = null], frame) => {
@@ -29,7 +29,7 @@ export const contextFunctions: FeelFunctions = {
     },
   },
   context: {
-    takes: [any],
+    parameters: [any],
     gives: any,
     does: 'a context from a list of {key, value}',
     run: ([given = null], frame) => {
@@ -46,7 +46,7 @@ export const contextFunctions: FeelFunctions = {
     },
   },
   'context put': {
-    takes: [any, any, any],
+    parameters: [any, any, any],
     gives: any,
     withAbsent: true,
     does: 'the context with a member put in, or changed; a list of names leads into it',
@@ -56,7 +56,7 @@ export const contextFunctions: FeelFunctions = {
     },
   },
   'context merge': {
-    takes: [listOf(any)],
+    parameters: [listOf(any)],
     gives: any,
     does: 'the members of all contexts in one; what comes later wins',
     run: ([given = null], frame) => {
@@ -72,14 +72,14 @@ export const contextFunctions: FeelFunctions = {
     },
   },
   is: {
-    takes: [any, any],
+    parameters: [any, any],
     gives: yesNo,
     withAbsent: true,
     does: 'whether two values are the same, of the same kind',
     run: ([a = null, b = null], frame) => kindOf(a) === kindOf(b) && same(a, b, frame) === true,
   },
   'is defined': {
-    takes: [any],
+    parameters: [any],
     gives: yesNo,
     withAbsent: true,
     does: 'whether there is a value',

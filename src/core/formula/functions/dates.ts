@@ -42,19 +42,19 @@ type Day = Temporal.PlainDate | Temporal.PlainDateTime;
 
 export const dateFunctions: FeelFunctions = {
   today: {
-    takes: [],
+    parameters: [],
     gives: kinds.date,
     does: 'the day it is',
     run: (_, frame) => readFeelDate(frame.clock.today()),
   },
   now: {
-    takes: [],
+    parameters: [],
     gives: kinds.dateTime,
     does: 'the moment it is, in UTC',
     run: (_, frame) => readFeelDateTime(frame.clock.now()),
   },
   date: {
-    takes: [any, number, number],
+    parameters: [any, number, number],
     optional: 2,
     gives: kinds.date,
     does: 'a date from a text, from a date with a time, or from year, month and day',
@@ -69,7 +69,7 @@ export const dateFunctions: FeelFunctions = {
     },
   },
   time: {
-    takes: [any, number, number],
+    parameters: [any, number, number],
     optional: 2,
     gives: kinds.time,
     does: 'a time from a text, from a date with a time, or from hour, minute and second',
@@ -85,7 +85,7 @@ export const dateFunctions: FeelFunctions = {
     },
   },
   'date and time': {
-    takes: [any, kinds.time],
+    parameters: [any, kinds.time],
     optional: 1,
     gives: kinds.dateTime,
     does: 'a date with a time, from a text or from a date and a time',
@@ -97,13 +97,13 @@ export const dateFunctions: FeelFunctions = {
     },
   },
   duration: {
-    takes: [text],
+    parameters: [text],
     gives: any,
     does: 'a duration from a text: P3D, PT2H, P1Y6M',
     run: ([written], frame) => readFeelDuration(written as string) ?? frame.warn('not_a_date'),
   },
   'years and months duration': {
-    takes: [any, any],
+    parameters: [any, any],
     gives: kinds.months,
     does: 'the whole months from one date to another',
     run: ([from, to], frame) => {
@@ -147,7 +147,7 @@ function plainDay(day: Day): Temporal.PlainDate {
 
 function ofDay(does: string, gives: Kind, run: (day: Temporal.PlainDate) => Feel): FeelFunction {
   return {
-    takes: [any],
+    parameters: [any],
     gives,
     does,
     run: ([day], frame) => (isDay(day) ? run(plainDay(day)) : frame.warn('wrong_kind')),

@@ -65,7 +65,7 @@ export const listFunctions: FeelFunctions = {
     return list.every((item) => item === false) ? false : null;
   }),
   'list contains': {
-    takes: [listOf(any), any],
+    parameters: [listOf(any), any],
     gives: yesNo,
     withAbsent: true,
     does: 'whether a value is in the list',
@@ -76,7 +76,7 @@ export const listFunctions: FeelFunctions = {
     },
   },
   'index of': {
-    takes: [listOf(any), any],
+    parameters: [listOf(any), any],
     gives: listOf(number),
     withAbsent: true,
     does: 'the places at which a value stands in the list',
@@ -89,7 +89,7 @@ export const listFunctions: FeelFunctions = {
     },
   },
   sublist: {
-    takes: [listOf(any), number, number],
+    parameters: [listOf(any), number, number],
     optional: 1,
     gives: sameList,
     does: 'a part of a list, from a place on, so many items',
@@ -102,7 +102,7 @@ export const listFunctions: FeelFunctions = {
     },
   },
   append: {
-    takes: [listOf(any)],
+    parameters: [listOf(any)],
     rest: any,
     gives: (given) => listOf(given.slice(1).reduce(join, itemOf(given[0]))),
     withAbsent: true,
@@ -122,7 +122,7 @@ export const listFunctions: FeelFunctions = {
     run: (given, frame) => distinct(given.flatMap(asList), frame),
   },
   'insert before': {
-    takes: [listOf(any), number, any],
+    parameters: [listOf(any), number, any],
     gives: (given) => listOf(join(itemOf(given[0]), given[2] ?? any)),
     withAbsent: true,
     does: 'the list with an item put in before a place',
@@ -135,7 +135,7 @@ export const listFunctions: FeelFunctions = {
     },
   },
   remove: {
-    takes: [listOf(any), number],
+    parameters: [listOf(any), number],
     gives: sameList,
     does: 'the list without the item at a place',
     run: ([list, place], frame) => {
@@ -204,8 +204,8 @@ function placeOf(place: Decimal, length: number): number | null {
 function spread(
   does: string,
   gives: FeelFunction['gives'],
-): Pick<FeelFunction, 'takes' | 'rest' | 'gives' | 'withAbsent' | 'does'> {
-  return { takes: [any], rest: any, gives, withAbsent: true, does };
+): Pick<FeelFunction, 'parameters' | 'rest' | 'gives' | 'withAbsent' | 'does'> {
+  return { parameters: [any], rest: any, gives, withAbsent: true, does };
 }
 
 function one(
@@ -214,7 +214,7 @@ function one(
   run: (list: List, frame: Frame<unknown>) => Feel,
 ): FeelFunction {
   return {
-    takes: [listOf(any)],
+    parameters: [listOf(any)],
     gives,
     does,
     run: ([list], frame) => {
@@ -228,7 +228,7 @@ function one(
 function numbers(does: string, run: (list: readonly Decimal[]) => Decimal | null): FeelFunction {
   return {
     ...spread(does, number),
-    takes: [any],
+    parameters: [any],
     run: (given, frame) => {
       const list = items(given);
       frame.spend(list.length);

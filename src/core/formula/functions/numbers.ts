@@ -16,7 +16,7 @@ export const numberFunctions: FeelFunctions = {
   'round half up': rounds(Decimal.ROUND_HALF_UP, 'rounds, halves away from zero'),
   'round half down': rounds(Decimal.ROUND_HALF_DOWN, 'rounds, halves towards zero'),
   abs: {
-    takes: [any],
+    parameters: [any],
     gives: ([given]) => given ?? number,
     does: 'the number, or the duration, without its sign',
     run: ([n], frame) => {
@@ -32,7 +32,7 @@ export const numberFunctions: FeelFunctions = {
   odd: test('whether the number is odd', (n) => n.modulo(2).abs().equals(1)),
   even: test('whether the number is even', (n) => n.modulo(2).isZero()),
   modulo: {
-    takes: [number, number],
+    parameters: [number, number],
     gives: number,
     does: 'what a division leaves, with the sign of the divisor',
     run: ([dividend, divisor], frame) => {
@@ -50,7 +50,7 @@ function finite(n: Decimal | null): Feel {
 
 function rounds(rounding: BaseDecimal.Rounding, does: string): FeelFunction {
   return {
-    takes: [number, number],
+    parameters: [number, number],
     optional: 1,
     gives: number,
     does,
@@ -66,10 +66,10 @@ function rounds(rounding: BaseDecimal.Rounding, does: string): FeelFunction {
 }
 
 function plain(does: string, run: (n: Decimal) => Decimal | null): FeelFunction {
-  return { takes: [number], gives: number, does, run: ([n]) => finite(run(n as Decimal)) };
+  return { parameters: [number], gives: number, does, run: ([n]) => finite(run(n as Decimal)) };
 }
 
 function test(does: string, run: (n: Decimal) => boolean): FeelFunction {
   const gives: Kind = yesNo;
-  return { takes: [number], gives, does, run: ([n]) => run(n as Decimal) };
+  return { parameters: [number], gives, does, run: ([n]) => run(n as Decimal) };
 }

@@ -185,7 +185,7 @@ function relation(
     } else holds = points && (() => pointsHold(points, first, second));
     return holds ? known(first, second, holds) : frame.warn('wrong_kind');
   };
-  return { takes: [any, any], gives: yesNo, does, run };
+  return { parameters: [any, any], gives: yesNo, does, run };
 }
 
 function pointsHold(points: (sign: number) => boolean, a: Feel, b: Feel): boolean {

@@ -5,7 +5,7 @@ import type { Kind } from '../kinds';
 /** A function of the language (DMN 1.5, chapter 10.3.4, where nothing else is said). */
 export interface FeelFunction {
   /** The kinds it takes, by position. */
-  takes: readonly Kind[];
+  parameters: readonly Kind[];
   /** How many of these may be left out, from the end. */
   optional?: number;
   /** Takes any number more of this kind. */

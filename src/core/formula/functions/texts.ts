@@ -27,7 +27,7 @@ export const textFunctions: FeelFunctions = {
     return at === -1 ? '' : s.slice(at + mark.length);
   }),
   substring: {
-    takes: [text, number, number],
+    parameters: [text, number, number],
     optional: 1,
     gives: text,
     does: 'a part, from a place on (1 is the first, -1 the last), so many characters',
@@ -41,7 +41,7 @@ export const textFunctions: FeelFunctions = {
     },
   },
   'string join': {
-    takes: [listOf(text), text],
+    parameters: [listOf(text), text],
     optional: 1,
     gives: text,
     does: 'the texts of a list behind one another, with something between',
@@ -59,7 +59,7 @@ export const textFunctions: FeelFunctions = {
     },
   },
   matches: {
-    takes: [text, text, text],
+    parameters: [text, text, text],
     optional: 1,
     gives: yesNo,
     withAbsent: true,
@@ -72,7 +72,7 @@ export const textFunctions: FeelFunctions = {
     },
   },
   replace: {
-    takes: [text, text, text, text],
+    parameters: [text, text, text, text],
     optional: 1,
     gives: text,
     withAbsent: true,
@@ -89,7 +89,7 @@ export const textFunctions: FeelFunctions = {
     },
   },
   split: {
-    takes: [text, text],
+    parameters: [text, text],
     gives: listOf(text),
     does: 'the parts between the places that a pattern finds',
     run: ([s, pattern], frame) => {
@@ -101,7 +101,7 @@ export const textFunctions: FeelFunctions = {
     },
   },
   string: {
-    takes: [any],
+    parameters: [any],
     gives: text,
     does: 'the value as text',
     run: ([value], frame) => toText(value ?? null, frame),
@@ -176,7 +176,7 @@ function of(
   gives: FeelFunction['gives'],
   run: (given: [string], frame: Frame<unknown>) => Feel,
 ): FeelFunction {
-  return { takes: [text], gives, does, run: ([s], frame) => run([s as string], frame) };
+  return { parameters: [text], gives, does, run: ([s], frame) => run([s as string], frame) };
 }
 
 function two(
@@ -184,5 +184,5 @@ function two(
   gives: FeelFunction['gives'],
   run: (s: string, other: string) => Feel,
 ): FeelFunction {
-  return { takes: [text, text], gives, does, run: ([a, b]) => run(a as string, b as string) };
+  return { parameters: [text, text], gives, does, run: ([a, b]) => run(a as string, b as string) };
 }
