@@ -1,4 +1,5 @@
-import { sourceOf } from '../wiring/wired';
+import { askAgain, takeAnswer, workNode } from './answering';
+import { makeRow, placeRow, rowsBeside, takeOut } from './rows';
 import type { Clock } from '../formula/frame';
 import { tableChoices } from '../plan/schema';
 import { problem, type Problem } from '../problems';
@@ -6,32 +7,20 @@ import { checkValue, parseText } from '../values/parse';
 import { isoReading, type Reading } from '../values/reading';
 import { offeredOptions, sameValue, type Option, type Value } from '../values/types';
 import type { WiredForm } from '../wiring/form';
-import type { FieldNode } from '../wiring/graph';
-import type { Answer, AskKind, Choice, StandingAsk } from './asks';
-import { begin, fill, goOn, isUnsure, type Beginning, type GivenRow } from './beginning';
+import type { Answer, Choice, StandingAsk } from './asks';
+import { begin, goOn, isUnsure, type Beginning, type GivenRow } from './beginning';
 import { isClosed, type Cell, type HostState } from './host-state';
 import type { ChoicesState } from './question';
-import { failChoices, offeredIn, putChoice, refreshChoices, takeOffer } from './choosing';
+import { offeredIn, putChoice } from './choosing';
 import { problemsOf } from './entry-problems';
-import { Life, type Cause } from './life';
+import { Life } from './life';
 import type { Around } from './around';
-import {
-  refreshColumns,
-  refreshValue,
-  takeColumns,
-  takeNamed,
-  takeValue,
-  retryKey,
-  typeKey,
-} from './reading';
+import { typeKey } from './reading';
 import { resumeLife } from './resume';
-import { settleRule } from './rules';
 import { rowsAsked } from './scope-of-asks';
 import { pendingText, stateOf, type EntryState } from './state';
 import type { Filled, FilledRow, HostFilled } from './filled';
-import { rowKey } from './stored';
 import type { TraceEvent } from './trace';
-import { settleValue } from './working-out';
 
 /** A text that is no value of its field. */
 export interface TypedText {
@@ -63,6 +52,7 @@ export class Entry {
   readonly #life: Life;
   #rowsMade = 0;
   #batching = false;
+  readonly #nextKey = () => `r${++this.#rowsMade}`;
 
   constructor(form: WiredForm, beginning: Beginning = { mode: 'new' }, resumed?: Life) {
     this.form = form;
@@ -76,7 +66,7 @@ export class Entry {
     for (const [grid, list] of this.#outerFirst(rows)) {
       const around = this.#around(grid);
       for (const given of list) {
-        const row = this.#makeRow(grid, mode, given, around(given));
+        const row = makeRow(this.#life, grid, mode, given, around(given), this.#nextKey);
         if (row) texts.push([row, given.texts]);
       }
     }
@@ -252,7 +242,7 @@ export class Entry {
       const row = filled.id === undefined ? undefined : given.get(filled.id);
       if (row) this.#takeHost(row, filled);
       if (row) return [row];
-      const made = this.#makeRow(grid, 'resumed', filled, around(filled));
+      const made = makeRow(life, grid, 'resumed', filled, around(filled), this.#nextKey);
       if (!made) return [];
       life.markAll(made, grid);
       this.#retypeInto(made, filled.texts ?? {});
@@ -260,7 +250,7 @@ export class Entry {
     });
     const still = new Set(kept);
     const left = before.filter((row) => row.stored !== null && !still.has(row));
-    for (const row of left) this.#takeOut(row);
+    for (const row of left) takeOut(this.#life, row);
     life.rows.set(grid, kept);
     const changed = [...left, ...kept.filter((row) => row.stored === null)];
     for (const host of new Set(changed.map((row) => row.parent))) this.#rowsChanged(grid, host);
@@ -362,9 +352,16 @@ export class Entry {
     const life = this.#life;
     // A row that is put back is as it was: nothing of it is worked out anew.
     const mode = given.stored ? 'opened' : 'new';
-    const row = this.#makeRow(grid, mode, given, within ?? this.#around(grid)(given));
+    const row = makeRow(
+      life,
+      grid,
+      mode,
+      given,
+      within ?? this.#around(grid)(given),
+      this.#nextKey,
+    );
     if (!row) throw new RangeError(`rows of ${grid} stand in rows`);
-    if (at !== undefined) this.#place(row, at);
+    if (at !== undefined) placeRow(this.#life, row, at);
     life.trace.push({ kind: 'row added', field: grid, row: row.key, cause: null, value: null });
     life.markAll(row, given.stored ? null : grid);
     this.#rowsChanged(grid, row.parent);
@@ -374,8 +371,8 @@ export class Entry {
 
   /** Moves a row up (below zero) or down by so many places. */
   moveRow(row: Row, by: number): void {
-    const at = this.#beside(row).indexOf(row);
-    if (at !== -1) this.#place(row, Math.max(0, at + by));
+    const at = rowsBeside(this.#life, row).indexOf(row);
+    if (at !== -1) placeRow(this.#life, row, Math.max(0, at + by));
   }
 
   /** Takes a row out, with the rows that stand in it. */
@@ -386,24 +383,9 @@ export class Entry {
       grid,
       rows.filter((other) => other !== row),
     );
-    this.#takeOut(row);
+    takeOut(this.#life, row);
     this.#rowsChanged(grid, row.parent);
     this.#run();
-  }
-
-  /** Ends a row: what it asked is dropped; one of a stored record is remembered. */
-  #takeOut(row: Row): void {
-    const life = this.#life;
-    for (const [grid, rows] of life.rows) {
-      if (life.form.scopes.get(grid)?.within !== row.scope.key) continue;
-      const [inside, others] = [life.rowsIn(grid, row), rows.filter((r) => r.parent !== row)];
-      life.rows.set(grid, others);
-      for (const inner of inside) this.#takeOut(inner);
-    }
-    for (const cell of row.cells) for (const kind of cell.questions.keys()) life.drop(cell, kind);
-    if (row.stored) life.removed.push(row);
-    const { key } = row.scope;
-    life.trace.push({ kind: 'row removed', field: key, row: row.key, cause: null, value: null });
   }
 
   /** Works out what follows from rows that came or went in a host. */
@@ -498,7 +480,7 @@ export class Entry {
       const asked = this.#life.open.get(id);
       if (!asked || !meant(asked.ask)) continue;
       left.delete(id);
-      this.#apply(asked.ask, asked.cell, answer);
+      takeAnswer(this.#life, asked.ask, asked.cell, answer);
       this.#run();
     }
   }
@@ -532,7 +514,7 @@ export class Entry {
   retry(): void {
     for (const cell of this.#life.cells()) {
       for (const [kind, question] of cell.questions) {
-        if (question.failed !== null) this.#again(cell, kind, question.cause);
+        if (question.failed !== null) askAgain(this.#life, cell, kind, question.cause);
       }
     }
     this.#run();
@@ -544,7 +526,7 @@ export class Entry {
       for (const kind of ['record', 'value'] as const) {
         const question = cell.questions.get(kind);
         if (question && question.asked === null && question.answeredFor !== null) {
-          this.#again(cell, kind, null);
+          askAgain(this.#life, cell, kind, null);
         }
       }
     }
@@ -561,83 +543,6 @@ export class Entry {
     return found;
   }
 
-  #again(cell: Cell, kind: AskKind, cause: Cause): void {
-    const question = cell.question(kind);
-    question.failed = null;
-    question.answeredFor = null;
-    if (kind === 'list') refreshChoices(this.#life, cell, cause);
-    else if (kind === 'value') refreshValue(this.#life, cell, cause);
-    else if (kind === 'key') typeKey(this.#life, cell, cell.rejected?.text ?? '', cause);
-    else this.#life.askColumns(cell, cause);
-  }
-
-  #apply(ask: StandingAsk, cell: Cell, answer: Answer): void {
-    const life = this.#life;
-    const question = cell.question(ask.kind);
-    life.drop(cell, ask.kind);
-    question.answeredFor = ask.id;
-    if ('failed' in answer) return this.#failed(cell, ask.kind, answer.failed);
-    if (ask.kind === 'list' && 'choices' in answer) return takeOffer(life, cell, answer);
-    if (ask.kind === 'value' && 'value' in answer) {
-      return takeValue(life, cell, answer.value, answer.took, answer.at ?? null);
-    }
-    if (ask.kind === 'key' && 'named' in answer) return takeNamed(life, cell, answer.named);
-    if (ask.kind === 'record' && 'record' in answer) {
-      return takeColumns(life, cell, ask.current, answer.record, answer.took);
-    }
-    // Another answer than was asked for is none.
-    this.#failed(cell, ask.kind, problem('read_failed', { label: cell.wired.field.label }));
-  }
-
-  /** A failed read leaves the last known state; it is marked, and can be asked again. */
-  #failed(cell: Cell, kind: AskKind, found: Problem): void {
-    const question = cell.question(kind);
-    question.failed = found;
-    if (kind === 'list') failChoices(this.#life, cell, found);
-    if (kind === 'key') {
-      cell.rejected = { text: cell.keyText ?? '', problem: found };
-      cell.keyText = null;
-    }
-    this.#life.note(cell, { kind: 'failed', cause: question.cause, value: cell.value });
-    // What an outside system does not give is absent: the rest of the form goes on without it.
-    if (sourceOf(cell.wired, kind)?.whenFailed !== 'absent') return;
-    if (kind === 'value') takeValue(this.#life, cell, null, undefined);
-    if (kind === 'record') takeColumns(this.#life, cell, cell.value, null, undefined);
-  }
-
-  /** A new row in a host; none where the host is gone. */
-  #makeRow(
-    grid: string,
-    mode: Beginning['mode'],
-    given: GivenRow,
-    host: HostState | null,
-  ): HostState | null {
-    if (!host) return null;
-    const { stored } = given;
-    const made = given.key ?? (stored ? rowKey(stored) : `r${++this.#rowsMade}`);
-    const row = this.#life.newRow(grid, made, host);
-    row.stored = stored ?? null;
-    if (stored) this.#life.removed = this.#life.removed.filter((r) => r.stored?.id !== stored.id);
-    const fresh = mode === 'new' && given.key === undefined;
-    begin(row, mode, fresh ? {} : given);
-    if (fresh) fill(row, given.values);
-    return row;
-  }
-
-  /** The rows that stand where a row stands, itself among them. */
-  #beside(row: Row): readonly HostState[] {
-    return row.parent ? this.#life.rowsIn(row.scope.key, row.parent) : [];
-  }
-
-  /** Puts a row at a place among those that stand where it does. */
-  #place(row: Row, at: number): void {
-    const grid = row.scope.key;
-    const elsewhere = (this.#life.rows.get(grid) ?? []).filter((r) => r.parent !== row.parent);
-    const others = this.#beside(row).filter((other) => other !== row);
-    const placed = [...others.slice(0, at), row, ...others.slice(at)];
-    this.#life.rows.set(grid, [...elsewhere, ...placed]);
-  }
-
   #cell(key: string, row?: Row): Cell {
     return (row ?? this.#life.root).cell(key);
   }
@@ -649,23 +554,6 @@ function canFollowAgain({ wired, base }: Cell): boolean {
   if (!initially || base === undefined || broughtBy) return true;
   const cleared = shownWhen !== null && field.whileHidden === 'clear';
   return cleared || sources.list !== null;
-}
-
-/** Works one node out. */
-function workNode(life: Life, cell: Cell, node: FieldNode, cause: Cause): void {
-  switch (node.aspect) {
-    case 'list':
-      refreshChoices(life, cell, cause);
-      return retryKey(life, cell, cause);
-    case 'read':
-      return refreshValue(life, cell, cause);
-    case 'record':
-      return refreshColumns(life, cell, cause);
-    case 'value':
-      return settleValue(life, cell, cause);
-    default:
-      return settleRule(life, cell, node, cause);
-  }
 }
 
 function valuesOf(host: HostState): Record<string, Value> {
