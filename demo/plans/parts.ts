@@ -1,10 +1,5 @@
 import type { z } from 'zod';
-import {
-  planSchema,
-  type bringSchema,
-  type fieldSchema,
-  type Plan,
-} from '../../src/core/plan/schema';
+import type { bringSchema, fieldSchema, planSchema } from '../../src/core/plan/schema';
 
 export type PlanInput = z.input<typeof planSchema>;
 type FieldInput = z.input<typeof fieldSchema>;

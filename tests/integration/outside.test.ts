@@ -16,7 +16,11 @@ import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, makeTable } from '../../src/server/catalog/tables';
 import { askQuery, tryQuery } from '../../src/server/outside/ask';
 import { noteFailure, noteSuccess, pausedFor } from '../../src/server/outside/breaker';
-import { connectionToAsk, keepConnection, listConnections } from '../../src/server/outside/connections';
+import {
+  connectionToAsk,
+  keepConnection,
+  listConnections,
+} from '../../src/server/outside/connections';
 import { removeConnection, removeQuery } from '../../src/server/outside/uses';
 import { allowHosts } from '../../src/server/outside/hosts';
 import { keepQuery } from '../../src/server/outside/queries';

@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { proposeCascades } from '../../src/core/plan/cascade';
-import { fieldOf, fieldsOf, tableChoices } from '../../src/core/plan/schema';
+import { fieldOf, fieldsOf } from '../../src/core/plan/scopes';
+import { tableChoices } from '../../src/core/plan/choices';
 import type { Table } from '../../src/core/table/definition';
 import { examine } from '../../src/core/wiring/examine';
 import {

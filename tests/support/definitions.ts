@@ -1,6 +1,7 @@
 import { houseOf } from '../../src/core/table/sources';
 import { lookup, plainField } from '../../src/core/plan/draft';
-import type { ExtraWrite, Field, Plan, TableChoices } from '../../src/core/plan/schema';
+import type { ExtraWrite, Field, Plan } from '../../src/core/plan/schema';
+import type { TableChoices } from '../../src/core/plan/choices';
 import { sightOf, type Sight } from '../../src/core/plan/sight';
 import type { Column, House, Table } from '../../src/core/table/definition';
 import { plainText } from '../../src/core/values/types';

@@ -1,6 +1,7 @@
 import { Decimal } from 'decimal.js';
 import type { Answer, Choice, StandingAsk } from '../../src/core/entry/asks';
-import { tableChoices, type Narrowing, type Rollup } from '../../src/core/plan/schema';
+import { type Rollup } from '../../src/core/plan/schema';
+import { tableChoices, type Narrowing } from '../../src/core/plan/choices';
 import type { Condition } from '../../src/core/table/conditions';
 import type { House } from '../../src/core/table/definition';
 import { resolvePath } from '../../src/core/table/paths';

@@ -1,5 +1,5 @@
 import type { Source } from '../plan/source';
-import { optionChoices, tableChoices } from '../plan/schema';
+import { optionChoices, tableChoices } from '../plan/choices';
 import { offeredOf } from '../table/option-list';
 import { problem, type Problem } from '../problems';
 import { idsOf, sameValue, type Option, type Value } from '../values/types';

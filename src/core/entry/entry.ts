@@ -1,7 +1,7 @@
 import { askAgain, takeAnswer, workNode } from './answering';
 import { makeRow, placeRow, rowsBeside, takeOut } from './rows';
 import type { Clock } from '../formula/frame';
-import { tableChoices } from '../plan/schema';
+import { tableChoices } from '../plan/choices';
 import { problem, type Problem } from '../problems';
 import { checkValue, parseText } from '../values/parse';
 import { isoReading, type Reading } from '../values/reading';

@@ -1,7 +1,7 @@
 import type { Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
 import type { EntryFormula } from '../plan/formulas';
-import { namedPlace } from '../plan/schema';
+import { namedPlace } from '../plan/scopes';
 import type { Problem } from '../problems';
 import type { Value, ValueType } from '../values/types';
 import type { Entry, Row } from './entry';

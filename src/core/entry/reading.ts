@@ -1,5 +1,5 @@
 import { shownPaths } from '../plan/held';
-import { tableChoices } from '../plan/schema';
+import { tableChoices } from '../plan/choices';
 import { problem } from '../problems';
 import { shortLabel } from '../table/paths';
 import { sameValue, type Value } from '../values/types';

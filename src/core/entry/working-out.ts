@@ -1,11 +1,10 @@
-import { isNumber } from '../formula/feel';
+import { isNumber, Decimal, type Feel } from '../formula/feel';
 import { fromFeel, shownFeel, toFeel } from '../formula/convert';
-import { Decimal, type Feel } from '../formula/feel';
 import { evaluate } from '../formula/formula';
 import type { WarningCode } from '../formula/frame';
 import type { EntryFormula } from '../plan/formulas';
 import { askedType } from '../plan/held';
-import { tableChoices } from '../plan/schema';
+import { tableChoices } from '../plan/choices';
 import { problem, type Problem } from '../problems';
 import { checkValue, type Parsed } from '../values/parse';
 import { sameValue, type Value, type ValueType } from '../values/types';

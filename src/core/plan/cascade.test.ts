@@ -11,7 +11,9 @@ import {
 import type { Table, House } from '../table/definition';
 import { examine } from '../wiring/examine';
 import { proposeCascades, withCascades, type Known } from './cascade';
-import { fieldsOf, tableChoices, type Plan } from './schema';
+import { type Plan } from './schema';
+import { fieldsOf } from './scopes';
+import { tableChoices } from './choices';
 
 const tables: House = houseOf(
   [

@@ -2,7 +2,9 @@ import { houseOf } from '../table/sources';
 import { columnOf, keyFrom, type Column, type Table, type House } from '../table/definition';
 import { displayPaths } from '../table/paths';
 import { lookup, plainField } from './draft';
-import { scopeOf, scopesOf, tableChoices, type Field, type Narrowing, type Plan } from './schema';
+import { type Field, type Plan } from './schema';
+import { scopeOf, scopesOf } from './scopes';
+import { tableChoices, type Narrowing } from './choices';
 
 /** A cascade that could narrow a lookup: fields before it, each narrowing the next. */
 export interface Cascade {

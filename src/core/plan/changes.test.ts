@@ -10,9 +10,9 @@ import { examine } from '../wiring/examine';
 import { wireForm } from '../wiring/form';
 import { comparePlans } from './compare';
 import { addField, moveField, updateField } from './edit';
-import { removeFields } from './rename';
-import { renameColumn, renameField } from './rename';
-import { fieldOf, fieldsOf, type Plan } from './schema';
+import { removeFields, renameColumn, renameField } from './rename';
+import { type Plan } from './schema';
+import { fieldOf, fieldsOf } from './scopes';
 
 const plan = lendingPlan({
   startsAt: 'copies',

@@ -7,15 +7,9 @@ import type { Examined, Note } from './finding';
 import { checkNarrowings } from './checkup-narrowings';
 import { updateField } from './edit';
 import { chosenColumn, heldTypeIn } from './held';
-import {
-  addressOf,
-  tableChoices,
-  type Bring,
-  type Field,
-  type Plan,
-  type PlanScope,
-  fieldOf,
-} from './schema';
+import { type Bring, type Field, type Plan } from './schema';
+import { addressOf, type PlanScope, fieldOf } from './scopes';
+import { tableChoices } from './choices';
 
 /** Examines what a field takes from other records: brings, rollups, columns to read. */
 export function checkLinks(examined: Examined, field: Field, note: Note): void {

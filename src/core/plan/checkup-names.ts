@@ -1,6 +1,7 @@
 import { columnOf, houseColumns, type House } from '../table/definition';
 import { referencesWithPlaces, type Reference } from './references';
-import { scopesOf, type Plan } from './schema';
+import { type Plan } from './schema';
+import { scopesOf } from './scopes';
 
 /** What a kind of name stands for, as people call it. */
 const kinds: Record<Reference['kind'], string> = {

@@ -3,14 +3,9 @@ import { pathLabel, resolvePath } from '../table/paths';
 import { comparable } from '../values/types';
 import type { Examined, Note } from './finding';
 import { heldTypeIn } from './held';
-import {
-  namedPlace,
-  scopesOf,
-  tableChoices,
-  type Field,
-  type Narrowing,
-  type PlanScope,
-} from './schema';
+import { type Field } from './schema';
+import { namedPlace, scopesOf, type PlanScope } from './scopes';
+import { tableChoices, type Narrowing } from './choices';
 
 /** Finds narrowings whose field is gone, or whose field and column cannot be compared. */
 export function checkNarrowings(

@@ -6,7 +6,8 @@ import { plainField } from './draft';
 import { addField } from './edit';
 import { heldTypeIn } from './held';
 import type { House } from '../table/definition';
-import { fieldOf, fieldsOf, type Field, type Plan } from './schema';
+import { type Field, type Plan } from './schema';
+import { fieldOf, fieldsOf } from './scopes';
 
 /** Examines what a field takes from an outside system: the query, its columns, what it is given. */
 export function checkOutside(examined: Examined, field: Field, note: Note): void {

@@ -12,16 +12,9 @@ import { addFieldForColumn } from './draft';
 import { updateField } from './edit';
 import type { Examined, Finding, Note } from './finding';
 import { heldTypeIn, storedType } from './held';
-import {
-  addressOf,
-  fieldOf,
-  namedPlace,
-  scopesOf,
-  type Field,
-  type PlanScope,
-  type Plan,
-  type TableChoices,
-} from './schema';
+import { type Field, type Plan } from './schema';
+import { addressOf, fieldOf, namedPlace, scopesOf, type PlanScope } from './scopes';
+import type { TableChoices } from './choices';
 
 /**
  * Examines a plan against the tables as they are; problems first. `read` names the fields that its

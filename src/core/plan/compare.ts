@@ -1,5 +1,6 @@
 import type { House } from '../table/definition';
-import { fieldsOf, scopesOf, type Field, type PlanScope, type Plan } from './schema';
+import { type Field, type Plan } from './schema';
+import { fieldsOf, scopesOf, type PlanScope } from './scopes';
 import {
   bringsPhrase,
   narrowedPhrase,

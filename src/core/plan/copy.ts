@@ -1,7 +1,8 @@
 import { keyFrom, type House } from '../table/definition';
 import { heldTypeIn } from './held';
 import { renameField } from './rename';
-import { scopeOf, scopesOf, type Field, type Plan, type Section } from './schema';
+import { type Field, type Plan, type Section } from './schema';
+import { scopeOf, scopesOf } from './scopes';
 
 /**
  * Copies fields of one scope behind the last of them. Their wiring goes along: a copy follows the

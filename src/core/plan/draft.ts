@@ -2,17 +2,9 @@ import { columnOf, keyFrom, type Column, type Table, type House } from '../table
 import { displayPaths } from '../table/paths';
 import { isLink } from '../values/types';
 import { addField } from './edit';
-import {
-  fieldsOf,
-  planFormat,
-  scopesOf,
-  type Bring,
-  type Field,
-  type Grid,
-  type Plan,
-  type Section,
-  type TableChoices,
-} from './schema';
+import { planFormat, type Bring, type Field, type Grid, type Plan, type Section } from './schema';
+import { fieldsOf, scopesOf } from './scopes';
+import type { TableChoices } from './choices';
 
 /**
  * A first form for a table (G2): a field per column, but for codes; references become lookups that bring

@@ -1,5 +1,6 @@
 import { keyFrom } from '../table/definition';
-import { addressOf, placeOf, scopeOf, type Field, type Plan, type Section } from './schema';
+import { type Field, type Plan, type Section } from './schema';
+import { addressOf, placeOf, scopeOf } from './scopes';
 
 /** Plan edits are pure: each takes a plan and gives another one; what does not change is shared. */
 

@@ -1,6 +1,7 @@
 import type { Details, Problem, ProblemCode } from '../problems';
 import type { House } from '../table/definition';
-import type { Plan, PlanScope } from './schema';
+import type { Plan } from './schema';
+import type { PlanScope } from './scopes';
 
 /** One thing found in a plan. A problem stops publishing; a hint does not. */
 export interface Finding {

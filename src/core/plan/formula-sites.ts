@@ -5,7 +5,9 @@ import { columnOf, type House } from '../table/definition';
 import { typePhrase, type ValueType } from '../values/types';
 import { messageParts, type EntryFormula } from './formulas';
 import { heldTypeIn } from './held';
-import { scopesOf, tableChoices, type Field, type Plan, type PlanScope } from './schema';
+import { type Field, type Plan } from './schema';
+import { scopesOf, type PlanScope } from './scopes';
+import { tableChoices } from './choices';
 
 /** Where a formula stands in a plan, and the question that it answers there. */
 export type FormulaUse =

@@ -7,7 +7,8 @@ import type { Kind, RecordKind } from '../formula/kinds';
 import { houseColumns, type House } from '../table/definition';
 import type { ValueType } from '../values/types';
 import { heldTypeIn } from './held';
-import { scopeAround, scopesOf, type Check, type PlanScope, type Plan } from './schema';
+import { type Check, type Plan } from './schema';
+import { scopeAround, scopesOf, type PlanScope } from './scopes';
 
 /** What formulas of a form read from: the form as it is filled, or a row of one of its grids. */
 export interface EntryHost extends FeelRecord {

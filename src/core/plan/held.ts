@@ -2,15 +2,9 @@ import { averageType } from '../values/amount';
 import { columnOf, type House } from '../table/definition';
 import { displayPaths, resolvePath, shortLabel } from '../table/paths';
 import { plainText, type ValueType } from '../values/types';
-import {
-  rootScope,
-  tableChoices,
-  type Field,
-  type PlanScope,
-  type Plan,
-  type Rollup,
-  type TableChoices,
-} from './schema';
+import { type Field, type Plan, type Rollup } from './schema';
+import { rootScope, type PlanScope } from './scopes';
+import { tableChoices, type TableChoices } from './choices';
 
 /** What a field of the form itself holds; see {@link heldTypeIn}. */
 export function heldType(plan: Plan, field: Field, tables: House): ValueType {

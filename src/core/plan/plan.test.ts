@@ -16,7 +16,9 @@ import { draftPlan } from './draft';
 import { addField, addSection, arrangeFields, moveField, removeSection, updateField } from './edit';
 import { removeFields } from './rename';
 import { copyFields } from './copy';
-import { fieldOf, fieldsOf, planSchema, tableChoices, type Plan } from './schema';
+import { planSchema, type Plan } from './schema';
+import { fieldOf, fieldsOf } from './scopes';
+import { tableChoices } from './choices';
 import { narrowedPhrase, rulesPhrase, savesPhrase, sourcePhrase } from './words';
 
 const loan = table('loan', [

@@ -2,24 +2,18 @@ import type { House } from '../table/definition';
 import { compileIn, formNames, messageParts } from './formulas';
 import { heldTypeIn } from './held';
 import {
-  addressOf,
-  namedPlace,
-  scopesOf,
   type Bring,
   type Button,
   type ButtonStep,
-  type Choices,
   type ExtraWrite,
   type Field,
-  type Given,
   type Grid,
-  type Narrowing,
   type Plan,
-  type PlanScope,
   type Rollup,
   type Send,
-  type TableChoices,
 } from './schema';
+import { addressOf, namedPlace, scopesOf, type PlanScope } from './scopes';
+import type { Choices, Given, Narrowing, TableChoices } from './choices';
 
 /** What a place of a plan names. */
 export type Reference =

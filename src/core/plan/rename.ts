@@ -1,7 +1,8 @@
 import type { House } from '../table/definition';
 import { keySchema } from '../values/key';
 import { mapReferences } from './references';
-import { scopeOf, scopesOf, type Plan } from './schema';
+import { type Plan } from './schema';
+import { scopeOf, scopesOf } from './scopes';
 
 /**
  * Gives a field, of the form itself or of a grid, another key in everything that names it: narrowings, rollups,

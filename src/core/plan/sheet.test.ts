@@ -16,15 +16,9 @@ import {
   updateSection,
 } from './edit';
 import { renameField, removeFields } from './rename';
-import {
-  fieldOf,
-  fieldsOf,
-  pagesOf,
-  planSchema,
-  scopesOf,
-  tableChoices,
-  type Plan,
-} from './schema';
+import { planSchema, type Plan } from './schema';
+import { fieldOf, fieldsOf, pagesOf, scopesOf } from './scopes';
+import { tableChoices } from './choices';
 import { namedLabel } from './sight';
 
 const inLines = (plan: Plan) => scopesOf(plan).find((s) => s.key === 'lines')?.fields ?? [];

@@ -1,7 +1,8 @@
 import type { House } from '../table/definition';
 import type { ValueType } from '../values/types';
 import { heldTypeIn } from './held';
-import { scopeAround, scopesOf, type Field, type Plan, type PlanScope } from './schema';
+import { type Field, type Plan } from './schema';
+import { scopeAround, scopesOf, type PlanScope } from './scopes';
 
 /** A field as it is named where another one is designed. */
 export interface Named {

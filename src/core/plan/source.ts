@@ -1,4 +1,5 @@
-import { tableChoices, type Choices, type Field, type Given, type Narrowing } from './schema';
+import { type Field } from './schema';
+import { tableChoices, type Choices, type Given, type Narrowing } from './choices';
 import type { ValueType } from '../values/types';
 
 /** A field that a source waits for, and whether it is asked while that is empty (`everything`) or not (`nothing`). */

@@ -2,7 +2,9 @@ import type { House } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { fieldFormulas } from './formula-sites';
 import { renameColumn, renameTable } from './rename';
-import { scopesOf, tableChoices, type Field, type Plan } from './schema';
+import { type Field, type Plan } from './schema';
+import { scopesOf } from './scopes';
+import { tableChoices } from './choices';
 import { scopedLabel } from './words';
 
 /** What is to be renamed or removed: a table, one of its columns, or one option of a column. */

@@ -5,18 +5,16 @@ import { formatValue } from '../values/format';
 import { typePhrase } from '../values/types';
 import { chosenColumn, heldTypeIn, shownPaths } from './held';
 import { namedLabel, type Sight } from './sight';
-import type { ButtonStep, ExtraWrite } from './schema';
 import {
-  fieldOf,
-  optionChoices,
-  tableChoices,
+  type ButtonStep,
+  type ExtraWrite,
   type Bring,
   type Field,
   type Plan,
-  type PlanScope,
   type Rollup,
-  type TableChoices,
 } from './schema';
+import { fieldOf, type PlanScope } from './scopes';
+import { optionChoices, tableChoices, type TableChoices } from './choices';
 
 /** What a cell of the plan sheet says: a short phrase, and what is less important under it. */
 export interface Phrase {

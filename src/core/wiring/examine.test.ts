@@ -6,7 +6,8 @@ import { completions } from '../formula/completion';
 import { updateField } from '../plan/edit';
 import { removeFields } from '../plan/rename';
 import { bringsPhrase, rulesPhrase, sourcePhrase } from '../plan/words';
-import { fieldOf, planSchema, type Field, type Plan } from '../plan/schema';
+import { planSchema, type Field, type Plan } from '../plan/schema';
+import { fieldOf } from '../plan/scopes';
 import { examine, wiredDraft } from './examine';
 import { wireForm } from './form';
 

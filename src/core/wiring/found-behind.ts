@@ -1,4 +1,4 @@
-import { tableChoices } from '../plan/schema';
+import { tableChoices } from '../plan/choices';
 import type { WiredScope } from './wired';
 
 /** A column to be read of the record that a field has chosen, for a field that only narrows it. */

@@ -1,5 +1,5 @@
 import type { EntryFormula } from '../plan/formulas';
-import { scopeAround } from '../plan/schema';
+import { scopeAround } from '../plan/scopes';
 import type { WiredField, WiredScope } from './wired';
 import { gridRead, readField, sourceField } from './sources';
 

@@ -1,5 +1,5 @@
 import { shownPaths } from '../plan/held';
-import { tableChoices } from '../plan/schema';
+import { tableChoices } from '../plan/choices';
 import { shortLabel } from '../table/paths';
 import type { WiredForm } from './form';
 import { sourceField } from './sources';

@@ -1,5 +1,5 @@
 import { readField } from './sources';
-import { tableChoices } from '../plan/schema';
+import { tableChoices } from '../plan/choices';
 import { systemTitle } from '../plan/words';
 import type { FlowKind } from './graph';
 import type { WiredForm } from './form';

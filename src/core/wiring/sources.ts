@@ -1,4 +1,4 @@
-import { namedPlace, scopeAround } from '../plan/schema';
+import { namedPlace, scopeAround } from '../plan/scopes';
 import type { WiredField, WiredScope } from './wired';
 
 /** The field that a narrowing of `scope` names: of its own, or with `parent.` of what is around it. */

@@ -3,14 +3,9 @@ import { problemsIn } from '$lib/core/plan/checkup';
 import { withCascades } from '$lib/core/plan/cascade';
 import { draftPlan } from '$lib/core/plan/draft';
 import { shownPaths } from '$lib/core/plan/held';
-import {
-  fieldsOf,
-  planSchema,
-  scopesOf,
-  tableChoices,
-  type Field,
-  type Plan,
-} from '$lib/core/plan/schema';
+import { planSchema, type Field, type Plan } from '$lib/core/plan/schema';
+import { fieldsOf, scopesOf } from '$lib/core/plan/scopes';
+import { tableChoices } from '$lib/core/plan/choices';
 import { fail, ProblemError } from '$lib/core/problems';
 import { keyFrom, type Table, type TableIndex, type House } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';

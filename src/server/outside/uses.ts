@@ -3,7 +3,8 @@ import { connectionFrom } from './connections';
 import { listQueries, queryFrom } from './queries';
 import { bumpCatalog } from '../database/structure';
 import { fail } from '$lib/core/problems';
-import { scopesOf, type Plan } from '$lib/core/plan/schema';
+import { type Plan } from '$lib/core/plan/schema';
+import { scopesOf } from '$lib/core/plan/scopes';
 import type { Database } from '../database/connection';
 
 /** Where something outside is used: a form in words, and its page. */

@@ -1,11 +1,10 @@
-import { sourceOf } from '$lib/core/wiring/wired';
+import { sourceOf, type WiredField } from '$lib/core/wiring/wired';
 import { type Answer, type StandingAsk } from '$lib/core/entry/asks';
 import { type Reader } from '$lib/core/entry/settle';
-import { tableChoices } from '$lib/core/plan/schema';
+import { tableChoices } from '$lib/core/plan/choices';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { type WiredForm } from '$lib/core/wiring/form';
-import type { WiredField } from '$lib/core/wiring/wired';
 import type { Database, Runner } from '../database/connection';
 import { isAway } from '../database/errors';
 import { log } from '../log';

@@ -1,10 +1,14 @@
 import { rowsOf, type Bound, type Row } from '../database/rows';
-import { reasonBound } from '$lib/core/entry/asks';
+import {
+  reasonBound,
+  type Choice,
+  type EmptyReason,
+  type Offer,
+  pageSize,
+} from '$lib/core/entry/asks';
 import { equalityOf } from './equality';
-import type { Choice, EmptyReason, Offer } from '$lib/core/entry/asks';
-import { pageSize } from '$lib/core/entry/asks';
 import { shownPaths, storedType } from '$lib/core/plan/held';
-import type { TableChoices } from '$lib/core/plan/schema';
+import type { TableChoices } from '$lib/core/plan/choices';
 import { fail } from '$lib/core/problems';
 import { narrowedBy, type Condition } from '$lib/core/table/conditions';
 import type { House } from '$lib/core/table/definition';

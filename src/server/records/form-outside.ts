@@ -2,7 +2,7 @@ import { type Answer, type Choice, type StandingAsk, pageSize } from '$lib/core/
 import { pageFrom, writtenPage } from '$lib/core/outside/pages';
 import type { OutsideRow, OutsideRows } from '$lib/core/outside/rows';
 import type { Query } from '$lib/core/outside/query';
-import type { Given, OutsideChoices } from '$lib/core/plan/schema';
+import type { Given, OutsideChoices } from '$lib/core/plan/choices';
 import { systemTitle } from '$lib/core/plan/words';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';

@@ -1,4 +1,4 @@
-import { rootScope } from '$lib/core/plan/schema';
+import { rootScope } from '$lib/core/plan/scopes';
 import type { Table, House } from '$lib/core/table/definition';
 import { listForms, loadEdition } from '../catalog/forms';
 import { referencesTo } from '../catalog/usage';

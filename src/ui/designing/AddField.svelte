@@ -9,7 +9,8 @@
     plainField,
   } from '$lib/core/plan/draft';
   import { addSection } from '$lib/core/plan/edit';
-  import type { Field, Plan, PlanScope } from '$lib/core/plan/schema';
+  import type { Field, Plan } from '$lib/core/plan/schema';
+  import type { PlanScope } from '$lib/core/plan/scopes';
   import { keyFrom, type Column, type House } from '$lib/core/table/definition';
   import { kindNames, simpleTypes, type ValueType } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';

@@ -2,7 +2,8 @@
   import { plainField } from '$lib/core/plan/draft';
   import { addField, updateField } from '$lib/core/plan/edit';
   import { heldTypeIn } from '$lib/core/plan/held';
-  import { addressOf, type Bring, type Field, type Plan } from '$lib/core/plan/schema';
+  import { type Bring, type Field, type Plan } from '$lib/core/plan/schema';
+  import { addressOf } from '$lib/core/plan/scopes';
   import type { Sight } from '$lib/core/plan/sight';
   import type { House } from '$lib/core/table/definition';
   import { reachablePaths } from '$lib/core/table/paths';

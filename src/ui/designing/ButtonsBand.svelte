@@ -1,15 +1,9 @@
 <script lang="ts">
   import { page } from '$app/state';
-  import {
-    buttonStepSchema,
-    fieldsOf,
-    type Button,
-    type ButtonStep,
-    type Plan,
-  } from '$lib/core/plan/schema';
+  import { buttonStepSchema, type Button, type ButtonStep, type Plan } from '$lib/core/plan/schema';
+  import { fieldsOf } from '$lib/core/plan/scopes';
   import { stepWords } from '$lib/core/plan/words';
-  import { keyFrom } from '$lib/core/table/definition';
-  import type { House } from '$lib/core/table/definition';
+  import { keyFrom, type House } from '$lib/core/table/definition';
   import { toldNames } from '$lib/core/outside/sending';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';

@@ -5,7 +5,8 @@
   import { keyFrom, type House } from '$lib/core/table/definition';
   import { call } from '$lib/ui/shared/api';
   import { reachablePaths } from '$lib/core/table/paths';
-  import { type Choices, type Field, type TableChoices } from '$lib/core/plan/schema';
+  import { type Field } from '$lib/core/plan/schema';
+  import type { Choices, TableChoices } from '$lib/core/plan/choices';
   import ConditionRows from '$lib/ui/tables/ConditionRows.svelte';
   import PathChips from './PathChips.svelte';
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { ColumnChoices } from '$lib/core/plan/schema';
+  import type { ColumnChoices } from '$lib/core/plan/choices';
   import type { Sight } from '$lib/core/plan/sight';
   import type { House } from '$lib/core/table/definition';
   import { reachablePaths } from '$lib/core/table/paths';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { matchesAnswer, type Match } from '$lib/core/contract/answers';
   import { lookup } from '$lib/core/plan/draft';
-  import type { Choices } from '$lib/core/plan/schema';
+  import type { Choices } from '$lib/core/plan/choices';
   import type { House } from '$lib/core/table/definition';
   import { call } from '$lib/ui/shared/api';
   import { locale } from '$lib/ui/shared/locale';

@@ -1,7 +1,9 @@
 <script lang="ts">
   import { nothingWanted } from '$lib/core/contract/answers';
   import { heldTypeIn } from '$lib/core/plan/held';
-  import { addressOf, tableChoices, type Field, type Plan } from '$lib/core/plan/schema';
+  import { type Field, type Plan } from '$lib/core/plan/schema';
+  import { addressOf } from '$lib/core/plan/scopes';
+  import { tableChoices } from '$lib/core/plan/choices';
   import { updateField } from '$lib/core/plan/edit';
   import { call } from '$lib/ui/shared/api';
   import { invalidate } from '$app/navigation';

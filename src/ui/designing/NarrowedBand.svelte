@@ -2,7 +2,8 @@
   import { knownAnswer } from '$lib/core/contract/answers';
   import { proposeCascades, type Cascade } from '$lib/core/plan/cascade';
   import { call } from '$lib/ui/shared/api';
-  import { tableChoices, type Field, type Narrowing, type Plan } from '$lib/core/plan/schema';
+  import { type Field, type Plan } from '$lib/core/plan/schema';
+  import { tableChoices, type Narrowing } from '$lib/core/plan/choices';
   import { operatorsFor, operatorWords } from '$lib/core/table/conditions';
   import { namedLabel, type Named, type Sight } from '$lib/core/plan/sight';
   import type { House } from '$lib/core/table/definition';

@@ -1,11 +1,7 @@
 <script lang="ts">
   import { givenParameters } from '$lib/core/outside/query';
-  import {
-    type Field,
-    type Given,
-    type OutsideChoices,
-    type OutsideValue,
-  } from '$lib/core/plan/schema';
+  import { type Field } from '$lib/core/plan/schema';
+  import type { Given, OutsideChoices, OutsideValue } from '$lib/core/plan/choices';
   import type { Sight } from '$lib/core/plan/sight';
   import type { House } from '$lib/core/table/definition';
   import { comparable } from '$lib/core/values/types';

@@ -6,16 +6,8 @@
   import { addField, arrangeFields, moveField } from '$lib/core/plan/edit';
   import { removeFields, renameField } from '$lib/core/plan/rename';
   import { sightOf, type Sight } from '$lib/core/plan/sight';
-  import {
-    addressOf,
-    placeOf,
-    rootScope,
-    scopeOf,
-    scopesOf,
-    type Field,
-    type Plan,
-    type Section,
-  } from '$lib/core/plan/schema';
+  import { type Field, type Plan, type Section } from '$lib/core/plan/schema';
+  import { addressOf, placeOf, rootScope, scopeOf, scopesOf } from '$lib/core/plan/scopes';
   import type { House } from '$lib/core/table/definition';
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
   import AddField from './AddField.svelte';

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { heldTypeIn } from '$lib/core/plan/held';
-  import { tableChoices, type Check, type Field } from '$lib/core/plan/schema';
+  import { type Check, type Field } from '$lib/core/plan/schema';
+  import { tableChoices } from '$lib/core/plan/choices';
   import type { EntryFormula } from '$lib/core/plan/formulas';
   import { misfit, wantedOf, type FormulaUse } from '$lib/core/plan/formula-sites';
   import type { Sight } from '$lib/core/plan/sight';

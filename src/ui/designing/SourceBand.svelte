@@ -4,7 +4,8 @@
   import { typeForKind } from '$lib/core/wiring/examine';
   import { lookup } from '$lib/core/plan/draft';
   import { heldTypeIn } from '$lib/core/plan/held';
-  import { type Choices, type Field, type Rollup } from '$lib/core/plan/schema';
+  import { type Field, type Rollup } from '$lib/core/plan/schema';
+  import type { Choices } from '$lib/core/plan/choices';
   import type { Sight } from '$lib/core/plan/sight';
   import type { House } from '$lib/core/table/definition';
   import { displayPaths } from '$lib/core/table/paths';

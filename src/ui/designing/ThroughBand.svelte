@@ -1,7 +1,8 @@
 <script lang="ts">
   import { plainField } from '$lib/core/plan/draft';
   import { addField } from '$lib/core/plan/edit';
-  import { fieldsOf, type Plan, type Through } from '$lib/core/plan/schema';
+  import { type Plan, type Through } from '$lib/core/plan/schema';
+  import { fieldsOf } from '$lib/core/plan/scopes';
   import type { House } from '$lib/core/table/definition';
 
   interface Props {

@@ -1,7 +1,8 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { loanPlan } from '../../../tests/support/definitions';
 import { updateField } from '../../core/plan/edit';
-import { fieldOf, type Plan } from '../../core/plan/schema';
+import { type Plan } from '../../core/plan/schema';
+import { fieldOf } from '../../core/plan/scopes';
 import { DesignSession } from './design-session.svelte';
 
 /** What the browser keeps. */

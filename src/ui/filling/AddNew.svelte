@@ -4,7 +4,7 @@
   import { onDestroy, onMount } from 'svelte';
   import type { Choice } from '$lib/core/entry/asks';
   import { shownPaths } from '$lib/core/plan/held';
-  import type { TableChoices } from '$lib/core/plan/schema';
+  import type { TableChoices } from '$lib/core/plan/choices';
   import { tablesWith } from '$lib/core/table/sources';
   import type { Table } from '$lib/core/table/definition';
   import { idsOf, type Value } from '$lib/core/values/types';

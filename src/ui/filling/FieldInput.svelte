@@ -2,7 +2,8 @@
   import type { Offer } from '$lib/core/entry/asks';
   import type { Row } from '$lib/core/entry/entry';
   import { shownPaths } from '$lib/core/plan/held';
-  import { tableChoices, type Field } from '$lib/core/plan/schema';
+  import { type Field } from '$lib/core/plan/schema';
+  import { tableChoices } from '$lib/core/plan/choices';
   import { resolvePath, shortLabel } from '$lib/core/table/paths';
   import { plainText, rowsIn, type ValueType } from '$lib/core/values/types';
   import RowsBox from '$lib/ui/shared/RowsBox.svelte';

@@ -3,7 +3,7 @@
   import { Button, Spinner } from 'flowbite-svelte';
   import { onMount, tick, untrack } from 'svelte';
   import { goto } from '$app/navigation';
-  import { pagesOf } from '$lib/core/plan/schema';
+  import { pagesOf } from '$lib/core/plan/scopes';
   import type { WiredButton } from '$lib/core/wiring/buttons';
   import { offeredButtons, press } from './buttons';
   import type { Problem } from '$lib/core/problems';

@@ -3,7 +3,8 @@
   import GridSection from './GridSection.svelte';
   import RowsOfTable from './RowsOfTable.svelte';
   import SidePanel from './SidePanel.svelte';
-  import { pagesOf, type Field, type Section } from '$lib/core/plan/schema';
+  import { type Field, type Section } from '$lib/core/plan/schema';
+  import { pagesOf } from '$lib/core/plan/scopes';
   import type { EntrySession } from './session.svelte';
 
   interface Props {

@@ -2,7 +2,8 @@
   import { valueSource } from '$lib/core/plan/source';
   import type { Row } from '$lib/core/entry/entry';
   import { isAmount } from '$lib/core/values/types';
-  import { tableChoices, type Field } from '$lib/core/plan/schema';
+  import { type Field } from '$lib/core/plan/schema';
+  import { tableChoices } from '$lib/core/plan/choices';
   import { locale } from '$lib/ui/shared/locale';
   import { agoWords } from '$lib/ui/shared/times';
   import FieldInput from './FieldInput.svelte';

@@ -4,7 +4,8 @@
   import { get } from 'svelte/store';
   import { isDerived } from '$lib/core/wiring/wired';
   import type { Entry, Row } from '$lib/core/entry/entry';
-  import { tableChoices, type Field, type Section } from '$lib/core/plan/schema';
+  import { type Field, type Section } from '$lib/core/plan/schema';
+  import { tableChoices } from '$lib/core/plan/choices';
   import { markOf } from '$lib/core/table/view';
   import { isAmount } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';

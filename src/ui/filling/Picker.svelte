@@ -3,7 +3,7 @@
   import { onMount } from 'svelte';
   import type { Choice, Offer } from '$lib/core/entry/asks';
   import { shownPaths } from '$lib/core/plan/held';
-  import type { TableChoices } from '$lib/core/plan/schema';
+  import type { TableChoices } from '$lib/core/plan/choices';
   import type { Problem } from '$lib/core/problems';
   import type { Table } from '$lib/core/table/definition';
   import { resolvePath, shortLabel } from '$lib/core/table/paths';

@@ -2,7 +2,8 @@
   import { untrack } from 'svelte';
   import type { Offer } from '$lib/core/entry/asks';
   import { shownPaths } from '$lib/core/plan/held';
-  import { tableChoices, type Field } from '$lib/core/plan/schema';
+  import { type Field } from '$lib/core/plan/schema';
+  import { tableChoices } from '$lib/core/plan/choices';
   import type { Problem } from '$lib/core/problems';
   import { resolvePath, shortLabel } from '$lib/core/table/paths';
   import { markOf } from '$lib/core/table/view';

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Drawer } from 'flowbite-svelte';
   import { tick } from 'svelte';
-  import { tableChoices } from '$lib/core/plan/schema';
+  import { tableChoices } from '$lib/core/plan/choices';
   import { settlePending } from '$lib/ui/shared/pending';
   import AddNew from './AddNew.svelte';
   import LinePanel from './LinePanel.svelte';

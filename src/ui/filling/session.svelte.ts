@@ -1,5 +1,5 @@
 import { readAnswer } from '$lib/core/contract/answers';
-import { readsOutside, sourceOf } from '$lib/core/wiring/wired';
+import { readsOutside, sourceOf, type WiredField, type WiredScope } from '$lib/core/wiring/wired';
 import { SvelteSet } from 'svelte/reactivity';
 import {
   mostAsks,
@@ -22,7 +22,7 @@ import type { Names as FormulaNames } from '$lib/core/formula/scope';
 import type { Clock } from '$lib/core/formula/frame';
 import type { EntryHost } from '$lib/core/plan/formulas';
 import { chosenColumn, leafPath } from '$lib/core/plan/held';
-import { tableChoices } from '$lib/core/plan/schema';
+import { tableChoices } from '$lib/core/plan/choices';
 import { problem, type Problem, type ProblemCode } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { pathLabel, shownLine } from '$lib/core/table/paths';
@@ -30,7 +30,6 @@ import { formatValue } from '$lib/core/values/format';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Reading } from '$lib/core/values/reading';
 import type { WiredForm } from '$lib/core/wiring/form';
-import type { WiredField, WiredScope } from '$lib/core/wiring/wired';
 import { call, callLines } from '$lib/ui/shared/api';
 import { locale, reading } from '$lib/ui/shared/locale';
 

@@ -1,6 +1,7 @@
 import { json } from '@sveltejs/kit';
 import { z } from 'zod';
-import { fieldsOf, planSchema } from '$lib/core/plan/schema';
+import { planSchema } from '$lib/core/plan/schema';
+import { fieldsOf } from '$lib/core/plan/scopes';
 import { keySchema } from '$lib/core/values/key';
 import { listForms, loadEdition, makeForm } from '$lib/server/catalog/forms';
 import { answering, readBody } from '$lib/server/respond';
