@@ -1,5 +1,5 @@
+import { compileFilter, compileLoops } from './loops';
 import { isNumber } from './feel';
-import { Temporal } from 'temporal-polyfill';
 import { arithmetic, arithmeticKind, finite, takenBySign } from './arithmetic';
 import {
   compare,
@@ -37,7 +37,7 @@ import {
   type Run,
   type Scope,
 } from './scope';
-import { formulaProblem, type CompareSign, type Loop, type Node, type Test } from './syntax';
+import { formulaProblem, type CompareSign, type Node, type Test } from './syntax';
 
 /** What may walk over many rows, and is worth keeping. */
 const shareable: ReadonlySet<Node['type']> = new Set(['call', 'filter', 'for', 'some', 'every']);
@@ -89,7 +89,7 @@ export class Compiler<H> implements Compiling<H> {
       case 'path':
         return this.#path(node, scope);
       case 'filter':
-        return this.#filter(node, scope);
+        return compileFilter(this, node, scope);
       case 'call':
         return this.#call(node, scope);
       case 'arithmetic':
@@ -122,7 +122,7 @@ export class Compiler<H> implements Compiling<H> {
         return { kind: kinds.join(then.kind, otherwise.kind), run };
       }
       case 'for': {
-        const { inner, each } = this.#loops(node.over, scope);
+        const { inner, each } = compileLoops(this, node.over, scope);
         // What the loop has given so far, where that is read (DMN 1.5, 10.3.2.14).
         const partial = inner.with('partial', kinds.listOf(kinds.any));
         const reads = names(node.give).has('partial') && !inner.find('partial');
@@ -287,39 +287,6 @@ export class Compiler<H> implements Compiling<H> {
     this.mentions.push({ of, key, from: to - key.length, to });
   }
 
-  #filter(node: Extract<Node, { type: 'filter' }>, scope: Scope<H>): Piece<H> {
-    const of = this.compile(node.of, scope);
-    const itemKind = of.kind.is === 'list' ? of.kind.of : of.kind;
-    const inner = scope.withItem(itemKind);
-    const by = this.compile(node.by, inner);
-    const list = (f: Frame<H>): readonly Feel[] => {
-      const found = of.run(f);
-      return found === null ? [] : isList(found) ? found : [found];
-    };
-    if (by.kind.is === 'number') {
-      const run: Run<H> = (f) => {
-        const items = list(f);
-        const place = by.run(f);
-        if (!isNumber(place)) return null;
-        const at = place.toNumber();
-        return (at > 0 ? items[at - 1] : items[items.length + at]) ?? null;
-      };
-      return { kind: itemKind, run };
-    }
-    if (!fits(by.kind, kinds.yesNo)) {
-      const details = { given: this.text(node.by), kind: kindWords(by.kind), wanted: 'yes/no' };
-      return this.refuse('formula_wrong_kind', node.by, details);
-    }
-    const { item } = inner;
-    const run: Run<H> = (f) =>
-      list(f).filter((candidate) => {
-        f.spend(1);
-        f.locals[item] = candidate;
-        return by.run(f) === true;
-      });
-    return { kind: of.kind.is === 'list' ? of.kind : kinds.listOf(itemKind), run };
-  }
-
   #call(node: Extract<Node, { type: 'call' }>, scope: Scope<H>): Piece<H> {
     if (node.name === 'today' || node.name === 'now') this.usesClock = true;
     return compileCall(this, node, scope);
@@ -435,7 +402,7 @@ export class Compiler<H> implements Compiling<H> {
   }
 
   #quantified(node: Extract<Node, { type: 'some' | 'every' }>, scope: Scope<H>): Piece<H> {
-    const { inner, each } = this.#loops(node.over, scope);
+    const { inner, each } = compileLoops(this, node.over, scope);
     const holds = this.#expect(node.holds, kinds.yesNo, inner);
     // What decides: one yes for `some`, one no for `every`; else an absent one leaves it open.
     const decides = node.type === 'some';
@@ -451,43 +418,6 @@ export class Compiler<H> implements Compiling<H> {
       return found ? decides : open ? null : !decides;
     };
     return { kind: kinds.yesNo, run };
-  }
-
-  /** Loops inside one another; `each` runs its body for every combination until it gives true. */
-  #loops(over: readonly Loop[], scope: Scope<H>) {
-    let inner = scope;
-    const walks = over.map(({ name, list, until }) => {
-      const from = this.compile(list, inner);
-      const to = until && this.compile(until, inner);
-      if (to) {
-        for (const [node, piece] of [[list, from] as const, [until ?? list, to] as const]) {
-          if (fits(piece.kind, kinds.number) || fits(piece.kind, kinds.date)) continue;
-          const details = {
-            given: this.text(node),
-            kind: kindWords(piece.kind),
-            wanted: 'a number',
-          };
-          this.refuse('formula_wrong_kind', node, details);
-        }
-      }
-      const counted = to !== null || from.kind.is === 'range';
-      const counter = from.kind.is === 'range' ? from.kind.of : from.kind;
-      const item = counted ? counter : from.kind.is === 'list' ? from.kind.of : from.kind;
-      const scoped = inner.with(name, item);
-      inner = scoped.scope;
-      return { at: scoped.at, items: (f: Frame<H>) => itemsOf(from.run(f), to?.run(f)) };
-    });
-    const walk = (f: Frame<H>, depth: number, body: () => boolean | void): boolean => {
-      const loop = walks[depth];
-      if (!loop) return body() === true;
-      for (const item of loop.items(f)) {
-        f.spend(1);
-        f.locals[loop.at] = item;
-        if (walk(f, depth + 1, body)) return true;
-      }
-      return false;
-    };
-    return { inner, each: (f: Frame<H>, body: () => boolean | void) => void walk(f, 0, body) };
   }
 
   #context(node: Extract<Node, { type: 'context' }>, scope: Scope<H>): Piece<H> {
@@ -616,29 +546,6 @@ function inOrder(sign: CompareSign, a: Feel, b: Feel): boolean | null {
     case '!=':
       return order !== 0;
   }
-}
-
-/** The items that a loop walks over: of a list, or the numbers from one to another, up or down. */
-function* itemsOf(from: Feel, to: Feel | undefined): Iterable<Feel> {
-  const range = from instanceof FeelRange ? from : null;
-  const [low, high] = range ? [range.low ?? null, range.high ?? null] : [from, to ?? null];
-  if (range === null && to === undefined) {
-    if (from !== null) yield* isList(from) ? from : [from];
-    return;
-  }
-  if (low instanceof Temporal.PlainDate && high instanceof Temporal.PlainDate) {
-    const step = Temporal.PlainDate.compare(low, high) <= 0 ? 1 : -1;
-    let day = low.add({ days: range && !range.withLow ? step : 0 });
-    const end = high.subtract({ days: range && !range.withHigh ? step : 0 });
-    for (; Temporal.PlainDate.compare(day, end) * step <= 0; day = day.add({ days: step }))
-      yield day;
-    return;
-  }
-  if (!isNumber(low) || !isNumber(high)) return;
-  const step = low.lessThanOrEqualTo(high) ? 1 : -1;
-  let at = low.plus(range && !range.withLow ? step : 0);
-  const last = high.minus(range && !range.withHigh ? step : 0);
-  for (; at.minus(last).times(step).lessThanOrEqualTo(0); at = at.plus(step)) yield at;
 }
 
 /** The names that a part of a formula mentions. */
