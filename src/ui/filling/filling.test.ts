@@ -55,7 +55,7 @@ async function filling(record: OpenedRecord | null = null): Promise<Filling> {
   return made;
 }
 
-describe('F1 one filling, from the first key to the receipt', () => {
+describe('F1, F2 one filling, from the first key to the receipt and the next one', () => {
   it('is not sent with a problem; the first one is where the cursor goes', async () => {
     const one = await filling();
     expect(await one.save()).toBe('title');
