@@ -64,6 +64,13 @@ module.exports = {
       to: { path: '^src/(server|routes)/' },
     },
     {
+      name: 'simulators-know-no-product',
+      comment: 'They stand in for other systems; the demo gives them what they know.',
+      severity: 'error',
+      from: { path: '^simulators/' },
+      to: { path: '^(src|demo)/' },
+    },
+    {
       name: 'product-knows-no-tests',
       severity: 'error',
       from: { path: '^(src|simulators|demo|scripts)/', pathNot: test },

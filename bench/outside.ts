@@ -1,3 +1,4 @@
+import { demoMembers } from '../demo/members';
 import { serveSystems } from '../simulators/server';
 import { memberRegister, valuationDesk } from '../simulators/systems';
 import { querySchema } from '../src/core/outside/query';
@@ -23,7 +24,7 @@ const slow = 40;
 
 /** A form with three values read outside, against three requests straight to the systems. */
 export async function outside({ address, url }: Bench): Promise<void> {
-  const simulators = await serveSystems([memberRegister(), valuationDesk()]);
+  const simulators = await serveSystems([memberRegister(demoMembers()), valuationDesk()]);
   const db = openDatabase(url);
   try {
     for (const { state } of simulators.systems.values()) state.switches.slow = slow;

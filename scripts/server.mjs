@@ -59,7 +59,7 @@ export async function startServer({
 
 /** Starts the simulators of outside systems, one of them in a database, as a child process. Gives `{ address, stop() }`. */
 export async function startSimulators(url, port = 0, dev = false) {
-  const run = [path.join(root, 'simulators', 'run.ts'), String(port)];
+  const run = [path.join(root, 'demo', 'simulators.ts'), String(port)];
   const child = spawn(bin('tsx'), dev ? ['watch', '--clear-screen=false', ...run] : run, {
     cwd: root,
     detached: true,

@@ -1,8 +1,8 @@
-import { demoTables } from '../demo/tables';
 import type { Asked, Reply, System } from './system';
 import { SystemState } from './state';
 
-interface Member {
+/** A member as the register keeps it. */
+export interface Member {
   code: string;
   name: string;
   contact: { name: string; email: string; phone: string };
@@ -10,8 +10,8 @@ interface Member {
 }
 
 /** The Member Register: contact data of ensembles by member code, with versions, and notes. */
-export function memberRegister(): System {
-  const members = new Map(demoMembers().map((member) => [member.code, member]));
+export function memberRegister(known: readonly Member[]): System {
+  const members = new Map(known.map((member) => [member.code, member]));
   const state = new SystemState('Member Register');
   const answer = (asked: Asked): Reply => {
     const [what, code] = asked.path;
@@ -93,18 +93,6 @@ function put(members: Map<string, Member>, member: Member, { headers, body }: As
   };
   members.set(member.code, changed);
   return { status: 200, body: changed, headers: { etag: `"${changed.version}"` } };
-}
-
-function demoMembers(): Member[] {
-  const table = demoTables().find(({ key }) => key === 'ensemble');
-  const columns = table?.columns.map(({ key }) => key) ?? [];
-  const at = (row: readonly string[], key: string) => row[columns.indexOf(key)] ?? '';
-  return [...(table?.rows() ?? [])].map((row) => ({
-    code: at(row, 'member_code'),
-    name: at(row, 'name'),
-    contact: { name: at(row, 'contact'), email: at(row, 'email'), phone: at(row, 'phone') },
-    version: 1,
-  }));
 }
 
 /** FNV-1a, 32 bits. */

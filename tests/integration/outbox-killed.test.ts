@@ -1,3 +1,4 @@
+import { demoMembers } from '../../demo/members';
 import { randomUUID } from 'node:crypto';
 import fs from 'node:fs';
 import os from 'node:os';
@@ -32,7 +33,7 @@ beforeAll(async () => {
   database = await startMariadb(folder);
   db = openDatabase(database.url);
   await migrate(db, database.url);
-  simulators = await serveSystems([memberRegister()]);
+  simulators = await serveSystems([memberRegister(demoMembers())]);
   await allowHosts(db, [new URL(simulators.address).host]);
   const base = `${simulators.address}/register`;
   const reach = { kind: 'http' as const, base, headers: [], signIn: 'none' as const, user: '' };

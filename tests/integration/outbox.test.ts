@@ -1,3 +1,4 @@
+import { demoMembers } from '../../demo/members';
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { ProblemError } from '../../src/core/problems';
@@ -29,7 +30,7 @@ process.env.UNISOR_SECRET ??= 'a key for nothing but tests';
 let simulators: Simulators;
 
 beforeAll(async () => {
-  simulators = await serveSystems([memberRegister()]);
+  simulators = await serveSystems([memberRegister(demoMembers())]);
   const host = new URL(simulators.address).host;
   await allowHosts(held.db, [host]);
   const reach = {

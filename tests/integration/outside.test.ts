@@ -1,3 +1,4 @@
+import { demoMembers } from '../../demo/members';
 import { once } from 'node:events';
 import net from 'node:net';
 import fs from 'node:fs';
@@ -53,7 +54,7 @@ const hostsOfTests = () => [new URL(simulators.address).host, `${own.host}:${own
 process.env.UNISOR_SECRET = 'a key for nothing but tests';
 
 beforeAll(async () => {
-  simulators = await serveSystems([memberRegister(), valuationDesk()]);
+  simulators = await serveSystems([memberRegister(demoMembers()), valuationDesk()]);
   const url = new URL(held.url);
   own = {
     host: url.hostname,

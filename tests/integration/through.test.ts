@@ -1,3 +1,4 @@
+import { demoMembers } from '../../demo/members';
 import { randomUUID } from 'node:crypto';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { demoPlans } from '../../demo/plans';
@@ -24,7 +25,7 @@ const plan = demoPlans.member_details as Plan;
 let simulators: Simulators;
 
 beforeAll(async () => {
-  simulators = await serveSystems([memberRegister()]);
+  simulators = await serveSystems([memberRegister(demoMembers())]);
   await allowHosts(held.db, [new URL(simulators.address).host]);
   const base = `${simulators.address}/register`;
   const reach = { kind: 'http' as const, base, headers: [], signIn: 'none' as const, user: '' };

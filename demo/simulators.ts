@@ -1,7 +1,8 @@
 import createKnex, { type Knex } from 'knex';
-import { serveSystems } from './server';
-import { memberRegister, valuationDesk } from './systems';
-import { repairWorkshop } from './workshop';
+import { demoMembers } from './members';
+import { serveSystems } from '../simulators/server';
+import { memberRegister, valuationDesk } from '../simulators/systems';
+import { repairWorkshop } from '../simulators/workshop';
 
 // Runs the simulators until it is told to stop. Its only argument is the port on 127.0.0.1; the database
 // in which the workshop stands is told by UNISOR_DATABASE_URL.
@@ -16,7 +17,7 @@ function open(): Knex {
 const valuation = valuationDesk();
 // A desk with people at it: it takes its time, and now and then it is closed.
 valuation.state.switches = { trouble: 'error 500', slow: 600, share: 15 };
-const systems = [memberRegister(), valuation, repairWorkshop(open)];
+const systems = [memberRegister(demoMembers()), valuation, repairWorkshop(open)];
 const simulators = await serveSystems(systems, Number(process.argv[2] ?? 0));
 console.log(`The simulators are at ${simulators.address}`);
 for (const signal of ['SIGINT', 'SIGTERM'] as const) {
