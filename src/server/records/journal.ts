@@ -1,19 +1,27 @@
-import type { Receipt } from '$lib/core/contract/answers';
+import { z } from 'zod';
+import { receiptAnswer, type Receipt } from '$lib/core/contract/answers';
 import { randomUUID } from 'node:crypto';
 import type { StoredRecord } from '$lib/core/entry/stored';
-import type { Value } from '$lib/core/values/types';
+import { valueSchema, type Value } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { parseJson } from '../database/json';
 
 /** What was done to a record. */
-export type Action = 'insert' | 'update' | 'delete';
+const actionSchema = z.enum(['insert', 'update', 'delete']);
+export type Action = z.infer<typeof actionSchema>;
 
 /** The value of a column, or those before and after a change. */
-export type Change = Value | { before: Value; after: Value };
-export type Changes = Record<string, Change>;
+const changeSchema = z.union([
+  z.strictObject({ before: valueSchema, after: valueSchema }),
+  valueSchema,
+]);
+export type Change = z.infer<typeof changeSchema>;
+const changesSchema = z.record(z.string(), changeSchema);
+export type Changes = z.infer<typeof changesSchema>;
 
 /** By what records are written: an entry of a form, a step at a table, a file, the journal itself. */
-export type SaveKind = 'entry' | Action | 'import' | 'restore' | 'undo';
+const saveKindSchema = z.enum(['entry', ...actionSchema.options, 'import', 'restore', 'undo']);
+export type SaveKind = z.infer<typeof saveKindSchema>;
 
 /** One save: who wrote, and with which form. */
 export interface SaveHead {
@@ -117,7 +125,7 @@ export async function findReceipt(
     .where({ submission, form_key: form })
     .whereNotNull('receipt')
     .first('receipt');
-  return found ? (parseJson(found.receipt) as Receipt) : null;
+  return found ? receiptAnswer.shape.receipt.parse(parseJson(found.receipt)) : null;
 }
 
 /** A line of the activity page, and of a record's history. */
@@ -185,8 +193,8 @@ export function valuesBefore(
   const was = { ...values };
   for (const { action, changes } of since) {
     for (const [column, change] of Object.entries(changes)) {
-      if (action === 'delete') was[column] = change as Value;
-      else if (isChange(change)) was[column] = change.before;
+      if (isChange(change)) was[column] = change.before;
+      else if (action === 'delete') was[column] = change;
     }
   }
   return was;
@@ -202,16 +210,16 @@ function activity(found: Record<string, unknown>): Activity {
   return {
     id: Number(found.id),
     save: String(found.save),
-    kind: found.kind as SaveKind,
-    action: found.action as Action | null,
-    form: found.form_key as string | null,
+    kind: saveKindSchema.parse(found.kind),
+    action: actionSchema.nullable().parse(found.action),
+    form: found.form_key === null ? null : String(found.form_key),
     edition: number(found.edition),
     table: String(found.table_key),
     record: number(found.record_id),
     version: number(found.record_version),
     by: String(found.by_person),
     at: `${String(found.at).replace(' ', 'T')}Z`,
-    changes: parseJson(found.changes) as Changes,
+    changes: changesSchema.parse(parseJson(found.changes)),
   };
 }
 

@@ -1,5 +1,6 @@
 import { get, set } from 'idb-keyval';
-import type { Plan } from '$lib/core/plan/schema';
+import { z } from 'zod';
+import { planSchema, type Plan } from '$lib/core/plan/schema';
 
 /** The steps of undo and redo around a plan. */
 export interface Steps {
@@ -7,6 +8,13 @@ export interface Steps {
   past: readonly Plan[];
   future: readonly Plan[];
 }
+
+/** As it stands in the browser: a plan of another version of the product is none any more. */
+const keptSchema = z.object({
+  plan: z.string(),
+  past: z.array(planSchema),
+  future: z.array(planSchema),
+});
 
 const mostKept = 200;
 const timers = new Map<string, ReturnType<typeof setTimeout>>();
@@ -28,12 +36,10 @@ export function keepSteps(form: string, { plan, past, future }: Steps): void {
   );
 }
 
-/** The steps kept for a form, with the plan that they lead to; `null` where there are none. */
-export async function recallSteps(
-  form: string,
-): Promise<{ plan: string; past: Plan[]; future: Plan[] } | null> {
+/** The steps kept for a form, with the plan that they lead to; `null` where there are none that can be read. */
+export async function recallSteps(form: string): Promise<z.infer<typeof keptSchema> | null> {
   try {
-    return (await get<{ plan: string; past: Plan[]; future: Plan[] }>(name(form))) ?? null;
+    return keptSchema.safeParse(await get<unknown>(name(form))).data ?? null;
   } catch {
     return null;
   }
