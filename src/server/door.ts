@@ -1,3 +1,4 @@
+import { settings } from './settings';
 import type { RequestEvent } from '@sveltejs/kit';
 import { fail } from '$lib/core/problems';
 
@@ -5,7 +6,7 @@ import { fail } from '$lib/core/problems';
  * The origins under which the product is reached (`UNISOR_ORIGINS`, otherwise `ORIGIN`); `null` where none is
  * said, as while it is developed.
  */
-const origins = originsFrom(process.env.UNISOR_ORIGINS ?? process.env.ORIGIN);
+const origins = originsFrom(settings().UNISOR_ORIGINS ?? settings().ORIGIN);
 
 /** Reads a list of origins: `https://forms.example.org, http://127.0.0.1:4180`. */
 export function originsFrom(list: string | undefined): ReadonlySet<string> | null {

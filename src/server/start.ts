@@ -1,3 +1,4 @@
+import { settings } from './settings';
 import { closeDatabase, database, type Database } from './database/connection';
 import { migrate } from './database/migrate';
 import { log } from './log';
@@ -11,7 +12,7 @@ let starting: Promise<void> | null = null;
 /** The database of this process, migrated; tries again where the last attempt failed. */
 export async function readyDatabase(): Promise<Database> {
   const db = database();
-  starting ??= migrate(db, process.env.UNISOR_DATABASE_URL ?? '').then(
+  starting ??= migrate(db, settings().UNISOR_DATABASE_URL ?? '').then(
     () => startDelivery(db),
     (error) => {
       starting = null;

@@ -1,3 +1,4 @@
+import { settings } from '../settings';
 import { scryptSync } from 'node:crypto';
 import { fail } from '$lib/core/problems';
 
@@ -5,7 +6,7 @@ const known = new Map<string, Uint8Array>();
 
 /** A key of the server's own for one purpose, derived from its secret in the environment. */
 export function serverKey(purpose: string): Uint8Array {
-  const given = process.env.UNISOR_SECRET ?? '';
+  const given = settings().UNISOR_SECRET;
   if (given.length < 16) return fail('secret_key_missing', {}, 500);
   const name = `${purpose} ${given}`;
   const key = known.get(name) ?? new Uint8Array(scryptSync(given, `unisor ${purpose}`, 32));

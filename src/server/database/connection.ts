@@ -1,3 +1,4 @@
+import { settings } from '../settings';
 import knex, { type Knex } from 'knex';
 import { TogetherClient } from './together';
 
@@ -69,9 +70,9 @@ let shared: Database | null = null;
 /** The one pool of this process, from `UNISOR_DATABASE_URL` and `UNISOR_SCHEMA`. */
 export function database(): Database {
   if (shared) return shared;
-  const url = process.env.UNISOR_DATABASE_URL;
+  const { UNISOR_DATABASE_URL: url, UNISOR_SCHEMA: schema } = settings();
   if (!url) throw new Error('UNISOR_DATABASE_URL is not set; start with npm start.');
-  shared = openDatabase(url, process.env.UNISOR_SCHEMA ?? 'unisor');
+  shared = openDatabase(url, schema);
   return shared;
 }
 
