@@ -89,6 +89,18 @@ export class HostState implements EntryHost {
     return cell.feel();
   }
 
+  columnAt(index: number, key: string): Feel {
+    const cell = this.cells[index];
+    // What is chosen, and whether that is sure, counts as read too.
+    if (!cell || this.feelAt(index) === null) return null;
+    if (cell.columns.record !== cell.value) {
+      cell.miss();
+      return null;
+    }
+    const type = cell.wired.columns.get(key);
+    return type ? toFeel(type, cell.columns.values?.[key] ?? null) : null;
+  }
+
   /** The rows of a grid as formulas read them: none while it is not there. */
   rowsOf(grid: string): readonly HostState[] {
     const { life } = this;

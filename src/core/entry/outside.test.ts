@@ -95,6 +95,51 @@ function chosen(of: Plan = plan): Entry {
   return entry;
 }
 
+describe('H2 formulas read the columns of a row chosen outside, as they read those of a record', () => {
+  const reading = (computes: string): Plan => {
+    const [section] = plan.sections;
+    if (!section) throw new Error('no section');
+    const made = field('made', { holds: { kind: 'whole' }, computes });
+    return { ...plan, sections: [{ ...section, fields: [...section.fields, made] }] };
+  };
+  const form = (computes: string) => wireForm(reading(computes), tables);
+
+  it('asks for them, follows them, and is absent where nothing is chosen', () => {
+    const entry = new Entry(form('member.seats * 2'), { mode: 'new' });
+    answered(entry);
+    expect(entry.value('made')).toBeNull();
+    entry.set('member', 'A');
+    // What is not read yet is not known: the value waits.
+    expect(entry.cell('made').unsure).toBe(true);
+    answered(entry);
+    expect(entry.value('made')).toBe(24);
+    entry.set('member', 'B');
+    answered(entry);
+    expect(entry.value('made')).toBe(60);
+    entry.set('district', 'north');
+    answered(entry, [{ code: 'B', phone: '555-0102', seats: 8 }]);
+    expect(entry.value('made')).toBe(16);
+  });
+
+  it('goes on without them where the system does not answer', () => {
+    const entry = new Entry(form('if member.seats = null then 1 else 2'), { mode: 'new' });
+    entry.set('member', 'A');
+    const failed = problem('outside_away', { system: 'Register' });
+    entry.answer(entry.asks().map(({ id }) => ({ id, failed })));
+    expect(entry.value('made')).toBe(1);
+  });
+
+  it('knows their types, and refuses a column that the query has not', () => {
+    const code = (computes: string) =>
+      form(computes).findings.map(({ found }) => found.problem.code);
+    expect(code('member.seats + 1')).toEqual([]);
+    expect(code('member.phone + 1')).toEqual(['formula_operands']);
+    expect(code('member.fax')).toEqual(['formula_unknown_member']);
+    // The field itself is the value that is kept, as before.
+    expect(code('if member = "A" then 1 else 2')).toEqual([]);
+  });
+});
+
 describe('H2 a row chosen outside brings its columns along', () => {
   it('into fields of the type that they have, live or as they were when it was chosen', () => {
     const entry = chosen();

@@ -248,6 +248,8 @@ export class Compiler<H> implements Compiling<H> {
   }
 
   #path(node: Extract<Node, { type: 'path' }>, scope: Scope<H>): Piece<H> {
+    const column = this.#chosenColumn(node, scope);
+    if (column) return column;
     const of = this.compile(node.of, scope);
     const { key } = node;
     if (of.kind.is === 'list') {
@@ -256,6 +258,17 @@ export class Compiler<H> implements Compiling<H> {
       return { kind: kinds.listOf(kind), run: memberOfList(of.run, key, filled) };
     }
     return { kind: this.#member(node, of.kind), run: (f) => memberOf(of.run(f), key, f) };
+  }
+
+  /** A column of the row that a field has chosen from a query; `null` for any other path. */
+  #chosenColumn({ of, key }: Extract<Node, { type: 'path' }>, scope: Scope<H>): Piece<H> | null {
+    if (of.type !== 'name' || scope.find(of.name)) return null;
+    const column = this.names.find(of.name)?.columns?.(key);
+    if (!column) return null;
+    const path = [of.name, key];
+    this.#mention(null, of.name, of.to);
+    this.reads.set(path.join('.'), path);
+    return { kind: column.kind, run: (f) => column.read(f.host) };
   }
 
   /** The kind of a member, its read noted. */

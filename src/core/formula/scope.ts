@@ -13,9 +13,17 @@ export interface Piece<H> {
   run: Run<H>;
 }
 
+/** What a name stands for: its kind, and how it is read. */
+export interface Named<H> {
+  kind: Kind;
+  read: (host: H) => Feel;
+  /** Columns of what is chosen there, where it is a value and no record: of the row of a query. */
+  columns?: (key: string) => { kind: Kind; read: (host: H) => Feel } | null;
+}
+
 /** What a formula may name. */
 export interface Names<H> {
-  find: (name: string) => { kind: Kind; read: (host: H) => Feel } | null;
+  find: (name: string) => Named<H> | null;
   /** All names, for completion and hints. */
   all: () => string[];
   /**

@@ -5,8 +5,8 @@ import type { Feel, FeelRecord } from '../formula/feel';
 import * as kinds from '../formula/kinds';
 import type { Kind, RecordKind } from '../formula/kinds';
 import { houseColumns, type House } from '../table/definition';
-import type { ValueType } from '../values/types';
-import { heldTypeIn } from './held';
+import { plainText, type ValueType } from '../values/types';
+import { chosenColumn, heldTypeIn } from './held';
 import { type Check, type Plan } from './schema';
 import { scopeAround, scopesOf, type PlanScope } from './scopes';
 
@@ -14,6 +14,8 @@ import { scopeAround, scopesOf, type PlanScope } from './scopes';
 export interface EntryHost extends FeelRecord {
   /** The value of the field at this place of its scope. */
   feelAt: (index: number) => Feel;
+  /** A column of the row that the field at this place has chosen from a query. */
+  columnAt: (index: number, key: string) => Feel;
   /** The form or the row around a row; `null` for the form itself. */
   parent: EntryHost | null;
   rowsOf: (grid: string) => readonly EntryHost[];
@@ -62,7 +64,7 @@ export function formNames(plan: Plan, tables: House): Map<string, Names<EntryHos
   return new Map(
     scopes.map((scope) => [
       scope.key,
-      scopeNames(scope, ofScope(scope.key), gridsIn(scope), aroundOf(scope)),
+      scopeNames(scope, tables, ofScope(scope.key), gridsIn(scope), aroundOf(scope)),
     ]),
   );
 }
@@ -131,6 +133,7 @@ const shared: Names<EntryHost>['shared'] = (host, token, reads, work) =>
 
 function scopeNames(
   scope: PlanScope,
+  tables: House,
   members: ReadonlyMap<string, Kind>,
   grids: ReadonlyMap<string, Kind>,
   parent: RecordKind | null,
@@ -140,7 +143,18 @@ function scopeNames(
     const kind = members.get(name);
     const place = places.get(name);
     if (!kind || place === undefined) return null;
-    return { kind, read: (host: EntryHost) => host.feelAt(place) };
+    const read = (host: EntryHost) => host.feelAt(place);
+    const field = scope.fields[place];
+    if (field?.choices?.kind !== 'outside') return { kind, read };
+    const columns = (key: string) => {
+      const column = chosenColumn(tables, field, plainText, key);
+      if (!column) return null;
+      return {
+        kind: valueKind(column.type, tables),
+        read: (host: EntryHost) => host.columnAt(place, key),
+      };
+    };
+    return { kind, read, columns };
   };
   const before: Kind = {
     is: 'record',
