@@ -19,6 +19,9 @@ const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-full-'));
 const disk = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-disk-'));
 const mounted = spawnSync('mount', ['-t', 'tmpfs', '-o', 'size=520m', 'tmpfs', disk]).status === 0;
 
+// Where nothing may be mounted no test runs, and nothing behind them either: nothing is left here.
+if (!mounted) for (const made of [disk, folder]) fs.rmSync(made, { recursive: true, force: true });
+
 let database: OwnMariadb | null = null;
 let server: OwnServer | null = null;
 
