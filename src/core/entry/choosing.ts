@@ -1,4 +1,4 @@
-import type { Source } from '../plan/source';
+import { awaitedBy, type Source } from '../plan/source';
 import { optionChoices, tableChoices } from '../plan/choices';
 import { offeredOf } from '../table/option-list';
 import { problem, type Problem } from '../problems';
@@ -219,11 +219,7 @@ export function waitsFor(
   cell: Readonly<Cell>,
   source: Source | null = cell.wired.sources.list,
 ): string | null {
-  const empty = source?.awaits.find(
-    ({ field, whileEmpty }) =>
-      whileEmpty === 'nothing' && (life.source(cell, field)?.value ?? null) === null,
-  );
-  return empty?.field ?? null;
+  return awaitedBy(source, (field) => life.source(cell, field)?.value);
 }
 
 /** Why a value that is not offered is a problem. */

@@ -1,6 +1,6 @@
 import { type Field } from './schema';
 import { tableChoices, type Choices, type Given, type Narrowing } from './choices';
-import type { ValueType } from '../values/types';
+import type { Value, ValueType } from '../values/types';
 
 /** A field that a source waits for, and whether it is asked while that is empty (`everything`) or not (`nothing`). */
 export type Awaited = Pick<Narrowing, 'field' | 'whileEmpty'>;
@@ -21,6 +21,17 @@ export interface Source {
   takeOnly: boolean;
   /** What becomes of the form where it does not answer: it `stops`, or goes on as if there were nothing (`absent`). */
   whenFailed: 'stops' | 'absent';
+}
+
+/** The first field that a source waits for and that is empty, by the values of fields; `null` where it waits for none. */
+export function awaitedBy(
+  source: Source | null,
+  valueOf: (field: string) => Value | undefined,
+): string | null {
+  const empty = source?.awaits.find(
+    ({ field, whileEmpty }) => whileEmpty === 'nothing' && (valueOf(field) ?? null) === null,
+  );
+  return empty?.field ?? null;
 }
 
 /** What a field is given from elsewhere. */

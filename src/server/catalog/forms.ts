@@ -300,8 +300,8 @@ function choiceIndexes(field: Field, tables: House): { table: string; index: Tab
     .map((index) => ({ table: table.key, index }));
 }
 
-/** The index of what plans name (`plan-uses.ts`), from which what is rewritten is taken out. */
-function planUses(db: Database, trx: Runner) {
+/** The index of what plans name (`plan-uses.ts`); what is rewritten is taken out of it here. */
+export function planUses(db: Database, trx: Runner) {
   return trx('plan_use').withSchema(db.catalog);
 }
 

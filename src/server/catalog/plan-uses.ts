@@ -1,10 +1,9 @@
-import type { Knex } from 'knex';
 import { referencesOf, type Reference } from '$lib/core/plan/references';
 import type { Plan } from '$lib/core/plan/schema';
 import type { House } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
 import { inTransaction } from '../database/transaction';
-import { listForms, loadDraft, loadEdition, type CatalogForm } from './forms';
+import { listForms, loadDraft, loadEdition, planUses, type CatalogForm } from './forms';
 import { loadTables } from './tables';
 
 /** Something of the house that plans name. Columns and views belong to their table, parameters to their query. */
@@ -26,7 +25,7 @@ export interface NamingForm {
 export async function formsNaming(db: Database, { kind, name }: Named): Promise<NamingForm[]> {
   const forms = await listForms(db);
   await fillUses(db, forms);
-  const rows = await uses(db, db.knex).where({ kind, name }).select('form_id', 'edition');
+  const rows = await planUses(db, db.knex).where({ kind, name }).select('form_id', 'edition');
   const naming = new Set(rows.map((row) => placeOf(Number(row.form_id), Number(row.edition))));
   const found: NamingForm[] = [];
   for (const form of forms) {
@@ -44,7 +43,7 @@ export async function formsNaming(db: Database, { kind, name }: Named): Promise<
 
 /** Notes what drafts and newest editions name that the index does not know yet. */
 async function fillUses(db: Database, forms: readonly CatalogForm[]): Promise<void> {
-  const rows = await uses(db, db.knex).distinct('form_id', 'edition');
+  const rows = await planUses(db, db.knex).distinct('form_id', 'edition');
   const known = new Set(rows.map((row) => placeOf(Number(row.form_id), Number(row.edition))));
   const places = forms.flatMap((form) => [
     { form, edition: 0 },
@@ -76,7 +75,7 @@ async function noteUses(
       .first('draft_revision');
     if (Number(row?.draft_revision) !== form.revision) return;
     const rows = named.map(({ kind, name }) => ({ form_id: form.id, edition, kind, name }));
-    await uses(db, trx).insert(rows).onConflict().ignore();
+    await planUses(db, trx).insert(rows).onConflict().ignore();
   });
 }
 
@@ -111,7 +110,3 @@ function namedBy(reference: Reference): Named | null {
 }
 
 const placeOf = (form: number, edition: number) => `${form} ${edition}`;
-
-function uses(db: Database, runner: Knex | Knex.Transaction) {
-  return runner('plan_use').withSchema(db.catalog);
-}

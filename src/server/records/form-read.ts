@@ -1,3 +1,4 @@
+import { awaitedBy } from '$lib/core/plan/source';
 import { sourceOf, type WiredField } from '$lib/core/wiring/wired';
 import { z } from 'zod';
 import { askSchema, mostAsks, type Answer, type StandingAsk } from '$lib/core/entry/asks';
@@ -113,9 +114,7 @@ async function answerAll(
 function waitsFor(form: WiredForm, { kind, given, ...place }: StandingAsk): boolean {
   if (kind === 'record') return false;
   const source = sourceOf(fieldOfAsk(form, place), kind);
-  return (source?.awaits ?? []).some(
-    ({ field, whileEmpty }) => whileEmpty === 'nothing' && (given[field] ?? null) === null,
-  );
+  return awaitedBy(source, (field) => given[field]) !== null;
 }
 
 /** An ask with all that its answer depends on: as it says itself, or as the values beside it say. */
