@@ -1,6 +1,6 @@
 import { problem, type Problem } from '../problems';
 import { formatValue } from '../values/format';
-import { sameValue, valueSchema } from '../values/types';
+import { sameValue, type Value } from '../values/types';
 import type { WiredForm } from '../wiring/form';
 import { type WiredField, isDerived } from '../wiring/wired';
 import { readField } from '../wiring/sources';
@@ -27,24 +27,23 @@ function changed(entry: Entry, { values, own }: HostFilled, prefix: string, row?
   const { scope } = row ?? entry.root;
   return scope.list.flatMap((wired) => {
     const { field, type } = wired;
-    const { data: submitted } = valueSchema.safeParse(values[field.key]);
-    // What is no value at all is told where it is read.
+    const submitted = values[field.key];
     if (field.savesTo === null || submitted === undefined) return [];
     const { hidden, value: now } = entry.cell(field.key, row);
-    const lost = hidden && submitted !== null && !sameValue(submitted, now);
+    const lost = hidden && submitted !== null && !sameValue(submitted as Value, now);
     if (lost && field.whileHidden === 'clear' && !isDerived(wired)) {
-      const details = { label: field.label, given: formatValue(type, submitted) };
+      const details = { label: field.label, given: formatValue(type, submitted as Value) };
       return [problem('not_shown', details, prefix + field.key)];
     }
     // A default or an editable brought value that nobody has set follows too, where that is said.
     const follows = wired.broughtBy !== null || wired.initially !== null;
     if (!isDerived(wired) && !(follows && own?.includes(field.key) === false)) return [];
     const value = entry.value(field.key, row);
-    if (sameValue(submitted, value) || followsClock(entry.form, wired)) return [];
+    if (sameValue(submitted as Value, value) || followsClock(entry.form, wired)) return [];
     const details = {
       label: field.label,
       now: formatValue(type, value),
-      given: formatValue(type, submitted),
+      given: formatValue(type, submitted as Value),
     };
     return [problem('value_changed', details, prefix + field.key)];
   });
