@@ -23,6 +23,29 @@ export default ts.config(
     },
   },
   {
+    // Controls are made in one place; screens know no other.
+    files: ['src/**/*.svelte', 'src/ui/**/*.ts', 'src/routes/**/*.ts'],
+    ignores: ['src/ui/parts/**'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        {
+          paths: ['flowbite-svelte', 'bits-ui', '@tanstack/svelte-virtual'].map((name) => ({
+            name,
+            message: 'Take the part from $lib/ui/parts.',
+          })),
+        },
+      ],
+      'svelte/no-restricted-html-elements': [
+        'error',
+        {
+          elements: ['input', 'select', 'textarea', 'button', 'table', 'dialog', 'details'],
+          message: 'Take the part from $lib/ui/parts.',
+        },
+      ],
+    },
+  },
+  {
     files: ['**/*.svelte', '**/*.svelte.ts'],
     languageOptions: {
       parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig },

@@ -1,20 +1,28 @@
 <script lang="ts">
   import '../app.css';
+  import { onMount } from 'svelte';
+  import { afterNavigate } from '$app/navigation';
   import { page } from '$app/state';
-  import { ThemeProvider } from 'flowbite-svelte';
-  import { theme } from '$lib/ui/shared/theme';
+  import { firstHeading, keepFocus } from '$lib/ui/shared/focus';
   import KeyHelp from '$lib/ui/shared/KeyHelp.svelte';
   import TopBar from '$lib/ui/shared/TopBar.svelte';
   import type { LayoutProps } from './$types';
 
   let { data, children }: LayoutProps = $props();
   const guest = $derived(page.url.pathname.startsWith('/guest/'));
+
+  let main = $state<HTMLElement>();
+  onMount(() => keepFocus(document.documentElement));
+  // One who goes to another page begins at its heading, not at the bar again.
+  afterNavigate(({ type }) => {
+    if (type !== 'enter' && main) firstHeading(main);
+  });
 </script>
 
-<ThemeProvider {theme}>
-  <div class="flex h-screen min-w-[360px] flex-col">
-    {#if !guest}<TopBar places={data.places} person={data.person} />{/if}
-    <KeyHelp />
-    <main class="min-h-0 flex-1 overflow-auto">{@render children()}</main>
-  </div>
-</ThemeProvider>
+<div class="flex h-screen min-w-[360px] flex-col">
+  {#if !guest}<TopBar places={data.places} person={data.person} />{/if}
+  <KeyHelp />
+  <main bind:this={main} tabindex={-1} class="min-h-0 flex-1 overflow-auto outline-none">
+    {@render children()}
+  </main>
+</div>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button } from '$lib/ui/parts';
   import DraftForm from '$lib/ui/designing/DraftForm.svelte';
   import DraftsLedger from '$lib/ui/filling/DraftsLedger.svelte';
   import FormsLedger from '$lib/ui/designing/FormsLedger.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button } from '$lib/ui/parts';
   import AllowedHosts from '$lib/ui/outside/AllowedHosts.svelte';
   import ConnectionsLedger from '$lib/ui/outside/ConnectionsLedger.svelte';
   import QueriesLedger from '$lib/ui/outside/QueriesLedger.svelte';
@@ -16,7 +16,7 @@
     Outbox: {data.outbox.waiting} waiting, {data.outbox.failed} failed
   </a>
   <span class="flex gap-2">
-    <Button color="light" href="/outside/queries/new" disabled={data.connections.length === 0}
+    <Button kind="other" href="/outside/queries/new" disabled={data.connections.length === 0}
       >Make a query</Button
     >
     <Button href="/outside/new">Make a connection</Button>

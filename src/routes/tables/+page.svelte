@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button } from '$lib/ui/parts';
   import TablesLedger from '$lib/ui/tables/TablesLedger.svelte';
   import type { PageProps } from './$types';
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { z } from 'zod';
   import { guestAnswer } from '$lib/core/contract/answers';
-  import { Spinner } from 'flowbite-svelte';
+  import { Spinner } from '$lib/ui/parts';
   import { onMount } from 'svelte';
   import type { Problem } from '$lib/core/problems';
   import { tablesWith } from '$lib/core/table/sources';

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Ledger } from '$lib/ui/parts';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidateAll } from '$app/navigation';
   import type { Invitation } from '$lib/core/access/invitation';
@@ -30,7 +31,7 @@
 </script>
 
 <Problems {problems} />
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr>
       <th>For</th><th>Form</th><th>Record</th><th>Ends</th><th class="num">Saves</th><th>State</th>
@@ -50,10 +51,10 @@
         <td class="text-soft">{by}</td>
         <td class="text-right">
           {#if stateOf(invitation) === 'open'}
-            <button type="button" class="textlink" onclick={() => revoke(id)}>Revoke</button>
+            <Button kind="link" onclick={() => revoke(id)}>Revoke</Button>
           {/if}
         </td>
       </tr>
     {/each}
   </tbody>
-</table>
+</Ledger>

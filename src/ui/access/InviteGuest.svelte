@@ -1,6 +1,6 @@
 <script lang="ts">
   import { linkAnswer, reachAnswer } from '$lib/core/contract/answers';
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Input, Modal, Select, Textarea } from '$lib/ui/parts';
   import type { Reach } from '$lib/core/wiring/guest-reach';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
@@ -57,7 +57,7 @@
 </script>
 
 {#if forms.length > 0}
-  <button type="button" class="textlink" onclick={begin}>Invite a guest</button>
+  <Button kind="link" onclick={begin}>Invite a guest</Button>
 {/if}
 <Modal bind:open size="sm" title="Invite a guest to this record">
   {#if link === ''}
@@ -65,23 +65,23 @@
       {#if forms.length > 1}
         <label class="grid gap-1 font-semibold">
           Form
-          <select class="control font-normal" bind:value={form}>
+          <Select class="font-normal" bind:value={form}>
             {#each forms as { key, title } (key)}<option value={key}>{title}</option>{/each}
-          </select>
+          </Select>
         </label>
       {/if}
       <label class="grid gap-1 font-semibold">
         Who it is for
-        <input class="control font-normal" bind:value={note} maxlength="200" />
+        <Input class="font-normal" bind:value={note} maxlength={200} />
       </label>
       <div class="grid grid-cols-2 gap-3">
         <label class="grid gap-1 font-semibold">
           Days it lasts
-          <input class="control font-normal" type="number" min="1" max="365" bind:value={days} />
+          <Input class="font-normal" type="number" min="1" max="365" bind:value={days} />
         </label>
         <label class="grid gap-1 font-semibold">
           Saves allowed
-          <input class="control font-normal" type="number" min="1" max="1000" bind:value={uses} />
+          <Input class="font-normal" type="number" min="1" max="1000" bind:value={uses} />
         </label>
       </div>
       {#if reach && reach.length > 0}
@@ -103,11 +103,8 @@
         Whoever has this link can open this one record and save it, without signing in. It is shown
         this once.
       </p>
-      <textarea
-        class="control h-24! font-mono text-[12.5px]!"
-        readonly
-        aria-label="Link"
-        value={link}></textarea>
+      <Textarea class="h-24! font-mono text-[12.5px]!" readonly aria-label="Link" value={link}
+      ></Textarea>
       <div class="flex items-center gap-3">
         <Button onclick={copy}>Copy the link</Button>
         <span class="quiet" role="status">{copied ? 'Copied.' : ''}</span>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Input, Select } from '$lib/ui/parts';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidate } from '$app/navigation';
   import {
@@ -93,8 +94,8 @@
 </script>
 
 <form class="flex flex-wrap items-center gap-3 px-5 py-2" onsubmit={add}>
-  <input
-    class="control w-auto! min-w-48 grow"
+  <Input
+    class="w-auto! min-w-48 grow"
     list="new-fields"
     aria-label="Add a field"
     placeholder="+ Add a field: type a column, a label or a table"
@@ -114,24 +115,24 @@
     {:else if table}
       <span class="quiet">looks up {table.title}</span>
     {:else}
-      <select class="control w-auto!" aria-label="What it becomes" bind:value={becomes}>
+      <Select class="w-auto!" aria-label="What it becomes" bind:value={becomes}>
         <option value="">not saved</option>
         {#each Object.entries(kinds) as [word, type] (word)}
           <option value={word}>new column of {target?.title}: {kindNames[type.kind]}</option>
         {/each}
-      </select>
+      </Select>
     {/if}
   {/if}
-  <button type="submit" class="textlink shrink-0" disabled={wanted === ''}>Add</button>
-  <button
-    type="button"
-    class="textlink shrink-0"
+  <Button kind="link" type="submit" class="shrink-0" disabled={wanted === ''}>Add</Button>
+  <Button
+    kind="link"
+    class="shrink-0"
     onclick={() => onsection((p) => addSection(p, `Section ${p.sections.length + 1}`))}
-    >+ a section</button
+    >+ a section</Button
   >
   {#if children.length > 0}
-    <select
-      class="control w-auto!"
+    <Select
+      class="w-auto!"
       aria-label="Add lines of a table"
       value=""
       onchange={(event) => {
@@ -143,7 +144,7 @@
       {#each children as { table, link } (`${table.key}.${link.key}`)}
         <option value="{table.key}.{link.key}">{table.title}, linked by {link.label}</option>
       {/each}
-    </select>
+    </Select>
   {/if}
   {#if refused}<span class="text-crimson" role="alert">{refused}</span>{/if}
 </form>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Checkbox, Select } from '$lib/ui/parts';
   import { plainField } from '$lib/core/plan/draft';
   import { addField, updateField } from '$lib/core/plan/edit';
   import { heldTypeIn } from '$lib/core/plan/held';
@@ -83,8 +84,8 @@
             ? `what ${others.find((f) => f.key === bring.by)?.label ?? '?'} says`
             : (paths.find((p) => p.path === bring.path)?.label ?? bring.path)}
         </span>
-        <select
-          class="control w-auto!"
+        <Select
+          class="w-auto!"
           aria-label="Where {bring.path ?? 'the value'} goes"
           value={bring.into ?? ''}
           onchange={(event) => into(i, event.currentTarget.value)}
@@ -92,35 +93,32 @@
           <option value="">shown beside it</option>
           {#each others as { key, label } (key)}<option value={key}>into {label}</option>{/each}
           <option value="+">into a new field</option>
-        </select>
+        </Select>
         {#if bring.into !== null}
-          <select
-            class="control w-auto!"
+          <Select
+            class="w-auto!"
             aria-label="How {bring.path ?? 'the value'} is kept"
             value={bring.keeps}
             onchange={(event) => update(i, { keeps: event.currentTarget.value as Bring['keeps'] })}
           >
             <option value="live">live: as the record is now</option>
             <option value="kept">kept: as it was when chosen</option>
-          </select>
+          </Select>
           <label class="flex items-center gap-1.5">
-            <input
-              type="checkbox"
+            <Checkbox
               checked={bring.editable}
               onchange={(event) => update(i, { editable: event.currentTarget.checked })}
             /> may be changed
           </label>
         {/if}
-        <button
-          type="button"
-          class="textlink"
-          onclick={() => change(field.brings.filter((_, k) => k !== i))}>Remove</button
+        <Button kind="link" onclick={() => change(field.brings.filter((_, k) => k !== i))}
+          >Remove</Button
         >
       </div>
     {/each}
     <div>
-      <select
-        class="control w-auto!"
+      <Select
+        class="w-auto!"
         aria-label="Bring another column"
         value=""
         onchange={(event) => {
@@ -133,7 +131,7 @@
         {#each sayers as { key, label } (key)}
           <option value="by:{key}">the column that {label} says</option>
         {/each}
-      </select>
+      </Select>
     </div>
   {/if}
 </div>

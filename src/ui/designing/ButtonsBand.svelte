@@ -1,6 +1,12 @@
 <script lang="ts">
+  import { Button, Input, Select } from '$lib/ui/parts';
   import { page } from '$app/state';
-  import { buttonStepSchema, type Button, type ButtonStep, type Plan } from '$lib/core/plan/schema';
+  import {
+    buttonStepSchema,
+    type Button as PlanButton,
+    type ButtonStep,
+    type Plan,
+  } from '$lib/core/plan/schema';
   import { fieldsOf } from '$lib/core/plan/scopes';
   import { stepWords } from '$lib/core/plan/words';
   import { keyFrom, type House } from '$lib/core/table/definition';
@@ -33,10 +39,10 @@
     open: 'open another form',
   };
 
-  function change(edit: (list: Button[]) => Button[]) {
+  function change(edit: (list: PlanButton[]) => PlanButton[]) {
     onedit((p) => ({ ...p, buttons: edit([...(p.buttons ?? [])]) }));
   }
-  const update = (i: number, changed: Partial<Button>) =>
+  const update = (i: number, changed: Partial<PlanButton>) =>
     change((list) => list.map((button, k) => (k === i ? { ...button, ...changed } : button)));
   const updateStep = (i: number, n: number, step: ButtonStep) =>
     update(i, { steps: (buttons[i]?.steps ?? []).map((s, k) => (k === n ? step : s)) });
@@ -66,11 +72,11 @@
   }
 </script>
 
-<div class="buttons" role="group" aria-label="Buttons">
+<div class="band-row" role="group" aria-label="Buttons">
   {#each buttons as button, i (button.key)}
     <div class="flex items-baseline gap-3">
-      <button
-        type="button"
+      <Button
+        kind="bare"
         class="grow text-left"
         aria-expanded={open === i}
         onclick={() => (open = open === i ? null : i)}
@@ -80,11 +86,9 @@
           {button.steps.map((step) => stepWords(step, plan, tables)).join(', then ') ||
             'does nothing yet'}{button.when === null ? '' : `, when ${button.when}`}
         </span>
-      </button>
-      <button
-        type="button"
-        class="textlink"
-        onclick={() => change((list) => list.filter((_, k) => k !== i))}>Remove</button
+      </Button>
+      <Button kind="link" onclick={() => change((list) => list.filter((_, k) => k !== i))}
+        >Remove</Button
       >
     </div>
     {#if open === i}
@@ -103,8 +107,8 @@
               <span class="text-soft">{n + 1}</span>
               <span>{kinds[step.do]}</span>
               {#if step.do === 'set'}
-                <select
-                  class="control w-auto!"
+                <Select
+                  class="w-auto!"
                   aria-label="Field of step {n + 1}"
                   value={step.field}
                   onchange={({ currentTarget: { value } }) =>
@@ -113,7 +117,7 @@
                   {#each fieldsOf(plan) as { key, label } (key)}
                     <option value={key}>{label}</option>
                   {/each}
-                </select>
+                </Select>
               {:else if step.do === 'tell'}
                 <TellRow
                   told={step}
@@ -122,22 +126,22 @@
                   onchange={(change) => updateStep(i, n, { ...step, ...change })}
                 />
               {:else if step.do === 'open'}
-                <select
-                  class="control w-auto!"
+                <Select
+                  class="w-auto!"
                   aria-label="Form of step {n + 1}"
                   value={step.form}
                   onchange={({ currentTarget: { value } }) =>
                     updateStep(i, n, { ...step, form: value })}
                 >
                   {#each forms as { key, title } (key)}<option value={key}>{title}</option>{/each}
-                </select>
+                </Select>
               {/if}
-              <button
-                type="button"
-                class="textlink ms-auto"
+              <Button
+                kind="link"
+                class="ms-auto"
                 aria-label="Remove step {n + 1}"
                 onclick={() => update(i, { steps: button.steps.filter((_, k) => k !== n) })}
-                >×</button
+                >×</Button
               >
             </div>
             {#if step.do === 'set'}
@@ -171,8 +175,8 @@
             {/if}
           </div>
         {/each}
-        <select
-          class="control w-auto! justify-self-start"
+        <Select
+          class="w-auto! justify-self-start"
           aria-label="Another step of {button.label}"
           value=""
           onchange={(event) => {
@@ -188,26 +192,17 @@
                 (kind === 'open' && forms.length === 0)}>{words}</option
             >
           {/each}
-        </select>
+        </Select>
       </div>
     {/if}
   {/each}
   <form class="flex items-center gap-2" onsubmit={add}>
-    <input
-      class="control w-72!"
+    <Input
+      class="w-72!"
       aria-label="Add a button"
       placeholder="+ a button: type what it says"
-      maxlength="60"
+      maxlength={60}
       bind:value={label}
     />
   </form>
 </div>
-
-<style>
-  .buttons {
-    display: grid;
-    gap: 6px;
-    padding: 0 28px 14px;
-    font-size: 13.5px;
-  }
-</style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Ledger } from '$lib/ui/parts';
   import type { PlanChange } from '$lib/core/plan/compare';
 
   interface Props {
@@ -9,26 +10,20 @@
   const words = { added: 'new', removed: 'taken out', moved: 'moved', changed: 'changed' } as const;
 </script>
 
-<table class="ledger border-line w-full border">
+<Ledger class="border-line w-full border">
   <thead><tr><th>Field</th><th>Question</th><th>Before</th><th>Now</th></tr></thead>
   <tbody>
     {#each changes as { kind, field, question, before, after }, i (i)}
       <tr>
         <td class="font-semibold">{field || 'The form'}</td>
         <td class="text-soft">{kind === 'changed' ? question : words[kind]}</td>
-        <td class="wrap">{before || (kind === 'changed' ? '–' : '')}</td>
-        <td class="wrap">{after || (kind === 'changed' ? '–' : '')}</td>
+        <td class="wrap-anywhere whitespace-normal align-top"
+          >{before || (kind === 'changed' ? '–' : '')}</td
+        >
+        <td class="wrap-anywhere whitespace-normal align-top"
+          >{after || (kind === 'changed' ? '–' : '')}</td
+        >
       </tr>
     {/each}
   </tbody>
-</table>
-
-<style>
-  td {
-    vertical-align: top;
-  }
-  .wrap {
-    overflow-wrap: anywhere;
-    white-space: normal;
-  }
-</style>
+</Ledger>

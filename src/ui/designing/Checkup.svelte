@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button } from '$lib/ui/parts';
   import type { Finding } from '$lib/core/plan/finding';
   import type { Plan } from '$lib/core/plan/schema';
 
@@ -26,11 +27,11 @@
     {#if hints > 0}<span class="text-slate">{many(hints, 'hint')}</span>{/if}
     {#if findings.length === 0}<span style="color: var(--moss)">nothing found</span>{/if}
     {#if findings.length > 0}
-      <button
-        type="button"
-        class="textlink ms-auto"
+      <Button
+        kind="link"
+        class="ms-auto"
         aria-expanded={unfolded}
-        onclick={() => (unfolded = !unfolded)}>{unfolded ? 'Fewer' : 'Show all'}</button
+        onclick={() => (unfolded = !unfolded)}>{unfolded ? 'Fewer' : 'Show all'}</Button
       >
     {/if}
   </div>
@@ -43,12 +44,10 @@
         </span>
         <span>{finding.problem.message} <span class="text-soft">{finding.problem.hint}</span></span>
         {#if field}
-          <button type="button" class="textlink" onclick={() => onshow(field)}>Show</button>
+          <Button kind="link" onclick={() => onshow(field)}>Show</Button>
         {/if}
         {#if fix}
-          <button type="button" class="textlink" onclick={() => onfix(fix.apply)}
-            >{fix.label}</button
-          >
+          <Button kind="link" onclick={() => onfix(fix.apply)}>{fix.label}</Button>
         {/if}
       </li>
     {/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Checkbox, Select, Textarea } from '$lib/ui/parts';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidate } from '$app/navigation';
   import type { Sight } from '$lib/core/plan/sight';
@@ -70,29 +71,28 @@
   {#if choices?.kind === 'table' && table}
     <div class="flex flex-wrap items-center gap-2">
       <label for="choices-stores">stored as</label>
-      <select
+      <Select
         id="choices-stores"
-        class="control w-auto!"
+        class="w-auto!"
         value={choices.stores.kind === 'copy' ? choices.stores.column : ''}
         onchange={(event) => store(event.currentTarget.value, choices)}
       >
         <option value="">link to the record</option>
         {#each table.columns as { key, label } (key)}<option value={key}>copy of {label}</option
           >{/each}
-      </select>
+      </Select>
       {#if choices.stores.kind === 'copy'}
         <label class="flex items-center gap-1.5">
-          <input
-            type="checkbox"
+          <Checkbox
             checked={choices.distinct}
             onchange={(event) => update({ distinct: event.currentTarget.checked })}
           /> each value once
         </label>
       {/if}
       <label for="choices-typed">chosen by</label>
-      <select
+      <Select
         id="choices-typed"
-        class="control w-auto!"
+        class="w-auto!"
         value={choices.typedBy ?? ''}
         onchange={(event) => update({ typedBy: event.currentTarget.value || null })}
       >
@@ -100,21 +100,22 @@
         {#each table.columns.filter((c) => c.type.kind !== 'reference') as { key, label } (key)}
           <option value={key}>typing {label}</option>
         {/each}
-      </select>
+      </Select>
     </div>
   {/if}
 
   {#if choices?.kind === 'values'}
     <label class="grid max-w-[300px] gap-1">
       <span>One value a line</span>
-      <textarea
-        class="control h-24!"
+      <Textarea
+        class="h-24!"
         value={choices.values.map((option) => option.label).join('\n')}
-        onchange={(event) => valuesFrom(event.currentTarget.value)}></textarea>
+        onchange={(event) => valuesFrom(event.currentTarget.value)}
+      ></Textarea>
     </label>
     {#if choices.values.length > 0}
       <div>
-        <button type="button" class="textlink" onclick={lift}>Make an option list of them</button>
+        <Button kind="link" onclick={lift}>Make an option list of them</Button>
         {#if refused}<span class="text-crimson" role="alert">{refused}</span>{/if}
       </div>
     {/if}
@@ -125,15 +126,15 @@
         <span class="quiet">{list.values.length} values</span>
         {#if list.of !== null}
           <label for="options-by">those that belong to</label>
-          <select
+          <Select
             id="options-by"
-            class="control w-auto!"
+            class="w-auto!"
             value={choices.by ?? ''}
             onchange={({ currentTarget: { value } }) => onchange({ ...choices, by: value || null })}
           >
             <option value="">anything</option>
             {#each narrowing as { name, label } (name)}<option value={name}>{label}</option>{/each}
-          </select>
+          </Select>
         {/if}
       {/if}
     </div>
@@ -148,21 +149,20 @@
           onchange={(shown) => update({ shown })}
         />
         <label for="choices-order">in the order of</label>
-        <select
+        <Select
           id="choices-order"
-          class="control w-auto!"
+          class="w-auto!"
           value={choices.order[0]?.path ?? ''}
           onchange={({ currentTarget: { value: path } }) =>
             update({ order: path ? [{ path, descending: false }] : [] })}
         >
           <option value="">entry</option>
           {#each paths as { path, label } (path)}<option value={path}>{label}</option>{/each}
-        </select>
+        </Select>
         {#if choices.order[0]}
           {@const [first, ...rest] = choices.order}
           <label class="flex items-center gap-1.5">
-            <input
-              type="checkbox"
+            <Checkbox
               checked={first?.descending}
               onchange={(event) =>
                 first &&

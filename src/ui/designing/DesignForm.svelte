@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button, Pane, SplitPane } from 'flowbite-svelte';
+  import { Button, Pane, SplitPane } from '$lib/ui/parts';
   import { onMount, tick, untrack } from 'svelte';
   import { settlePending } from '$lib/ui/shared/pending';
   import { invalidate } from '$app/navigation';
@@ -19,7 +19,9 @@
   import LiveForm from './LiveForm.svelte';
   import Meanwhile from './Meanwhile.svelte';
   import PlanSheet from './PlanSheet.svelte';
-  import type { Cell } from './questions';
+  import { addressOf, scopeOf } from '$lib/core/plan/scopes';
+  import { goTo } from '$lib/ui/shared/focus';
+  import { cellAddress, type Cell } from './questions';
 
   /** Milliseconds after which it is looked again whether somebody else changed the draft. */
   const lookEvery = 3000;
@@ -36,7 +38,10 @@
   const design = untrack(() => new DesignSession(form.key, plan, form));
   onMount(() => {
     void design.recall();
-    document.querySelector<HTMLElement>('[data-cell]')?.focus();
+    const [first] = plan.sections.flatMap((section) =>
+      section.fields.map(({ key }) => addressOf(scopeOf(section), key)),
+    );
+    if (first !== undefined) goTo(cellAddress({ field: first, question: 'field' }));
     const timer = setInterval(() => {
       if (document.visibilityState === 'visible') void design.look();
     }, lookEvery);
@@ -110,26 +115,8 @@
 
   async function show(field: string) {
     await tick();
-    document.querySelector<HTMLElement>(`[data-cell="${field} field"]`)?.focus();
+    goTo(cellAddress({ field, question: 'field' }));
     lit = field;
-  }
-
-  /** Where the cursor was before a dialog opened by a key; it goes back there. */
-  let returnTo: HTMLElement | null = null;
-  $effect(() => {
-    const back = returnTo;
-    if (publishing || lookingBack || !back) return;
-    returnTo = null;
-    void giveBack(back);
-  });
-
-  /** Focuses something behind a dialog, which takes a moment to go. */
-  async function giveBack(element: HTMLElement) {
-    for (let frames = 0; frames < 60; frames++) {
-      await new Promise((resolve) => requestAnimationFrame(resolve));
-      if (!document.querySelector('dialog[open]')) break;
-    }
-    element.focus();
   }
 
   function onkeydown(event: KeyboardEvent) {
@@ -137,8 +124,6 @@
     const key = event.key.toLowerCase();
     const typing = (event.target as HTMLElement).closest('input, textarea');
     const dialog = key === 's' || (key === 'e' && event.altKey);
-    const here = document.activeElement;
-    if (dialog && here instanceof HTMLElement) returnTo = here;
     if (key === 's') void askPublish();
     else if (dialog) lookingBack = true;
     else if (key === 'z' && !typing && event.shiftKey) design.redo();
@@ -169,22 +154,22 @@
     </span>
     <div class="border-line ms-auto flex rounded border" role="group" aria-label="View">
       {#each [{ key: 'sheet', word: 'Sheet' }, { key: 'wiring', word: 'Wiring' }] as const as { key, word } (key)}
-        <button
-          type="button"
+        <Button
+          kind="bare"
           class="border-line border-r px-3 py-1.5 last:border-r-0 {view === key
             ? 'font-semibold'
             : ''}"
           style={view === key ? 'box-shadow: inset 0 -2px 0 var(--marigold)' : ''}
           aria-pressed={view === key}
-          onclick={() => (view = key)}>{word}</button
+          onclick={() => (view = key)}>{word}</Button
         >
       {/each}
     </div>
     <div class="flex flex-wrap gap-2">
-      <Button color="light" disabled={!design.canUndo} onclick={() => design.undo()}>Undo</Button>
-      <Button color="light" disabled={!design.canRedo} onclick={() => design.redo()}>Redo</Button>
-      {#if design.edition > 0}<Button color="light" href="/forms/{form.key}">Fill in</Button>{/if}
-      <Button color="light" onclick={() => (lookingBack = true)}>Editions</Button>
+      <Button kind="other" disabled={!design.canUndo} onclick={() => design.undo()}>Undo</Button>
+      <Button kind="other" disabled={!design.canRedo} onclick={() => design.redo()}>Redo</Button>
+      {#if design.edition > 0}<Button kind="other" href="/forms/{form.key}">Fill in</Button>{/if}
+      <Button kind="other" onclick={() => (lookingBack = true)}>Editions</Button>
       <Button disabled={problems > 0} onclick={askPublish}>
         Publish edition {design.edition + 1}
       </Button>

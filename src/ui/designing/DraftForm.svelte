@@ -1,7 +1,7 @@
 <script lang="ts">
   import { keySaid } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Input, Modal, Select } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
@@ -39,14 +39,14 @@
     </p>
     <label class="grid gap-1 font-semibold">
       On the table
-      <select class="control font-normal" bind:value={chosen}>
+      <Select class="font-normal" bind:value={chosen}>
         {#each tables as { key, title } (key)}<option value={key}>{title}</option>{/each}
-      </select>
+      </Select>
     </label>
     <label class="grid gap-1 font-semibold">
       Title
-      <input
-        class="control font-normal"
+      <Input
+        class="font-normal"
         bind:value={title}
         placeholder={tables.find((t) => t.key === chosen)?.title}
       />

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { editionAnswer, editionsAnswer } from '$lib/core/contract/answers';
-  import { Button, Modal, Spinner } from 'flowbite-svelte';
+  import { Button, FileInput, Modal, Select, Spinner } from '$lib/ui/parts';
   import { comparePlans } from '$lib/core/plan/compare';
   import { readPlanFile } from '$lib/core/formats/plan-file';
   import { type Plan } from '$lib/core/plan/schema';
@@ -98,10 +98,10 @@
     {:else}
       <div class="flex flex-wrap items-center gap-2">
         <span>What changed from</span>
-        <select
-          class="control w-auto!"
+        <Select
+          class="w-auto!"
           aria-label="Compared from"
-          bind:this={first}
+          bind:element={first}
           value={from}
           onchange={(event) => choose(Number(event.currentTarget.value), to)}
         >
@@ -111,10 +111,10 @@
             </option>
           {/each}
           <option value={0}>the draft</option>
-        </select>
+        </Select>
         <span>to</span>
-        <select
-          class="control w-auto!"
+        <Select
+          class="w-auto!"
           aria-label="Compared to"
           value={to}
           onchange={(event) => choose(from, Number(event.currentTarget.value))}
@@ -123,9 +123,9 @@
           {#each editions as { number } (number)}
             <option value={number}>edition {number}</option>
           {/each}
-        </select>
+        </Select>
         {#if from > 0}
-          <Button color="light" onclick={() => restore(from)}>
+          <Button kind="other" onclick={() => restore(from)}>
             Make edition {from} the draft
           </Button>
         {/if}
@@ -144,7 +144,7 @@
       >
       <label class="textlink cursor-pointer">
         Bring a plan in
-        <input class="sr-only" type="file" accept="application/json,.json" onchange={bringIn} />
+        <FileInput class="sr-only" accept="application/json,.json" onchange={bringIn} />
       </label>
       <a class="textlink" href="/api/plan-schema.json" target="_blank" rel="noreferrer"
         >JSON Schema of plans</a

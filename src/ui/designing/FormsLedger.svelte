@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Ledger } from '$lib/ui/parts';
   import { formatValue } from '$lib/core/values/format';
 
   interface Props {
@@ -19,7 +20,7 @@
   const titles = $derived(new Map(tables.map(({ key, title }) => [key, title])));
 </script>
 
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr>
       <th>Form</th><th>Writes to</th><th>Edition</th><th>Draft last changed</th>
@@ -59,4 +60,4 @@
       </tr>
     {/each}
   </tbody>
-</table>
+</Ledger>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button } from '$lib/ui/parts';
   import { matchesAnswer, type Match } from '$lib/core/contract/answers';
   import { lookup } from '$lib/core/plan/draft';
   import type { Choices } from '$lib/core/plan/choices';
@@ -49,8 +50,6 @@
         <span class="text-crimson">Not there: {match.exceptions.join(', ')}.</span>
       {/if}
     </span>
-    <button type="button" class="textlink" onclick={() => onaccept(choicesOf(match))}
-      >Look them up there</button
-    >
+    <Button kind="link" onclick={() => onaccept(choicesOf(match))}>Look them up there</Button>
   </div>
 {/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Input, Select } from '$lib/ui/parts';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { heldTypeIn } from '$lib/core/plan/held';
   import { type Field, type Plan } from '$lib/core/plan/schema';
@@ -92,8 +93,8 @@
     <div class="flex flex-wrap items-end gap-3">
       <label class="grid gap-1">
         <b>What is it called?</b>
-        <input
-          class="control w-56!"
+        <Input
+          class="w-56!"
           value={field.label}
           onchange={({ currentTarget: { value } }) =>
             value.trim() && change({ label: value.trim() })}
@@ -101,8 +102,7 @@
       </label>
       <label class="grid grow gap-1">
         <span>Help under the field</span>
-        <input
-          class="control"
+        <Input
           value={field.help}
           onchange={(event) => change({ help: event.currentTarget.value })}
         />
@@ -111,8 +111,8 @@
     <div class="flex flex-wrap items-center gap-4">
       <label class="flex items-center gap-2">
         <span class="quiet">called in formulas</span>
-        <input
-          class="control w-40! font-mono text-[13px]"
+        <Input
+          class="w-40! font-mono text-[13px]"
           value={field.key}
           aria-invalid={badKey}
           onchange={({ currentTarget }) => rename(currentTarget)}
@@ -122,13 +122,12 @@
         <span class="text-crimson">A key of its own: small letters, digits and _.</span>
       {/if}
       <span class="quiet">holds {typePhrase(type)}</span>
-      <button type="button" class="textlink ms-auto" onclick={() => onmove(-1)}>
+      <Button kind="link" class="ms-auto" onclick={() => onmove(-1)}>
         Up <kbd>Alt ↑</kbd>
-      </button>
-      <button type="button" class="textlink" onclick={() => onmove(1)}>Down <kbd>Alt ↓</kbd></button
-      >
-      <button type="button" class="textlink" onclick={oncopy}>Copy <kbd>Ctrl D</kbd></button>
-      <button type="button" class="textlink" onclick={onremove}>Remove</button>
+      </Button>
+      <Button kind="link" onclick={() => onmove(1)}>Down <kbd>Alt ↓</kbd></Button>
+      <Button kind="link" onclick={oncopy}>Copy <kbd>Ctrl D</kbd></Button>
+      <Button kind="link" onclick={onremove}>Remove</Button>
     </div>
   </div>
 {:else if question === 'source'}
@@ -163,8 +162,8 @@
   <div class="flex flex-wrap items-center gap-3">
     <label class="flex items-center gap-2">
       <b>Where does it go?</b>
-      <select
-        class="control w-auto!"
+      <Select
+        class="w-auto!"
         value={field.savesTo ?? ''}
         onchange={(event) => change({ savesTo: event.currentTarget.value || null })}
       >
@@ -172,7 +171,7 @@
         {#each target?.columns ?? [] as { key, label, type } (key)}
           <option value={key}>{label}, {typePhrase(type)}</option>
         {/each}
-      </select>
+      </Select>
     </label>
     {#if field.savesTo === null && !field.choices}
       <div class="flex items-center gap-2">
@@ -192,9 +191,9 @@
         : `Written to ${target?.title.toLowerCase()}.`}
     </span>
     {#if field.savesTo === null && target && field.choices?.kind !== 'columns'}
-      <button type="button" class="textlink" disabled={making} onclick={makeColumn}>
+      <Button kind="link" disabled={making} onclick={makeColumn}>
         Make a column of {target.title} for it
-      </button>
+      </Button>
       <span class="text-crimson">{refused}</span>
     {/if}
   </div>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button } from '$lib/ui/parts';
   import type { WiredButton } from '$lib/core/wiring/buttons';
   import { offeredButtons, press } from '$lib/ui/filling/buttons';
   import { onDestroy, untrack } from 'svelte';
@@ -87,7 +87,7 @@
 <section class="flex h-full min-h-0 flex-col" aria-label="Live form">
   <div class="flex items-center justify-between px-4.5 pt-3 pb-1">
     <span class="tag">Live · real data, nothing is written</span>
-    <button type="button" class="textlink" onclick={() => renew(null)}>Start over</button>
+    <Button kind="link" onclick={() => renew(null)}>Start over</Button>
   </div>
   <div class="min-h-0 flex-1 overflow-auto px-4.5 pb-3">
     {#if cycle}
@@ -100,8 +100,7 @@
       {#if session.form.buttons.length > 0}
         <div class="flex flex-wrap items-center gap-2">
           {#each offeredButtons(session) as button (button.key)}
-            <Button size="sm" color="light" onclick={() => tryButton(button)}>{button.label}</Button
-            >
+            <Button kind="other" onclick={() => tryButton(button)}>{button.label}</Button>
           {/each}
           <span class="quiet" role="status">{said}</span>
         </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button } from '$lib/ui/parts';
   import { comparePlans } from '$lib/core/plan/compare';
   import type { Plan } from '$lib/core/plan/schema';
   import type { House } from '$lib/core/table/definition';
@@ -27,15 +28,13 @@
     <b role="status">{meanwhile.by} changed this draft in another window.</b>
     {#if mine}
       <span>Your own changes below were not kept yet.</span>
-      <button type="button" class="textlink ms-auto" onclick={() => onsettle('theirs')}
-        >Take theirs, drop mine</button
+      <Button kind="link" class="ms-auto" onclick={() => onsettle('theirs')}
+        >Take theirs, drop mine</Button
       >
-      <button type="button" class="textlink" onclick={() => onsettle('mine')}
-        >Put mine over it</button
-      >
+      <Button kind="link" onclick={() => onsettle('mine')}>Put mine over it</Button>
     {:else}
       <span class="quiet">It stands here now; undo leads back.</span>
-      <button type="button" class="textlink ms-auto" onclick={onseen}>Seen</button>
+      <Button kind="link" class="ms-auto" onclick={onseen}>Seen</Button>
     {/if}
   </div>
   <div class={mine ? 'grid grid-cols-2 gap-6' : ''}>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Input } from '$lib/ui/parts';
   import { keyFrom } from '$lib/core/table/definition';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import FormulaRow from './FormulaRow.svelte';
@@ -43,5 +44,5 @@
   />
 {/each}
 <form onsubmit={add}>
-  <input class="control w-56!" aria-label={another} {placeholder} bind:value={fresh} />
+  <Input class="w-56!" aria-label={another} {placeholder} bind:value={fresh} />
 </form>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Select } from '$lib/ui/parts';
   import { knownAnswer } from '$lib/core/contract/answers';
   import { proposeCascades, type Cascade } from '$lib/core/plan/cascade';
   import { call } from '$lib/ui/shared/api';
@@ -109,16 +110,16 @@
   {#each narrowings as narrowing, i (i)}
     {@const type = table ? resolvePath(tables, table, narrowing.path)?.column.type : undefined}
     <div class="flex flex-wrap items-center gap-2">
-      <select
-        class="control w-auto!"
+      <Select
+        class="w-auto!"
         aria-label="Column that is compared"
         value={narrowing.path}
         onchange={(event) => update(i, { path: event.currentTarget.value })}
       >
         {#each paths as { path, label } (path)}<option value={path}>{label}</option>{/each}
-      </select>
-      <select
-        class="control w-auto!"
+      </Select>
+      <Select
+        class="w-auto!"
         aria-label="Comparison"
         value={narrowing.operator}
         onchange={(event) =>
@@ -127,31 +128,29 @@
         {#each (type ? operatorsFor(type) : []).filter((o) => !['between', 'one_of', 'empty', 'not_empty'].includes(o)) as operator (operator)}
           <option value={operator}>{operatorWords[operator]}</option>
         {/each}
-      </select>
-      <select
-        class="control w-auto!"
+      </Select>
+      <Select
+        class="w-auto!"
         aria-label="Field that narrows"
         value={narrowing.field}
         onchange={(event) => update(i, { field: event.currentTarget.value })}
       >
         {#each others as { name, label } (name)}<option value={name}>field {label}</option>{/each}
-      </select>
+      </Select>
       <label class="flex items-center gap-2">
         while {namedLabel(sight, narrowing.field)} is empty offer
-        <select
-          class="control w-auto!"
+        <Select
+          class="w-auto!"
           value={narrowing.whileEmpty}
           onchange={(event) =>
             update(i, { whileEmpty: event.currentTarget.value as Narrowing['whileEmpty'] })}
         >
           <option value="nothing">nothing</option>
           <option value="everything">everything</option>
-        </select>
+        </Select>
       </label>
-      <button
-        type="button"
-        class="textlink"
-        onclick={() => onchange(narrowings.filter((_, k) => k !== i))}>Remove</button
+      <Button kind="link" onclick={() => onchange(narrowings.filter((_, k) => k !== i))}
+        >Remove</Button
       >
     </div>
   {/each}
@@ -159,9 +158,9 @@
     <div class="grid gap-1.5">
       {#if proposals === null}
         <div>
-          <button type="button" class="textlink" disabled={asking} onclick={propose}>
+          <Button kind="link" disabled={asking} onclick={propose}>
             {asking ? 'looking through the records …' : 'Suggest a cascade from the data'}
-          </button>
+          </Button>
           <span class="text-crimson">{failed}</span>
         </div>
       {:else}
@@ -169,9 +168,7 @@
           <div class="flex flex-wrap items-baseline gap-3">
             <b>{cascade.title}</b>
             <span class="quiet">{cascade.evidence.join(', ')}</span>
-            <button type="button" class="textlink" {@attach focus} onclick={() => accept(cascade)}
-              >Take it</button
-            >
+            <Button kind="link" {@attach focus} onclick={() => accept(cascade)}>Take it</Button>
             {#each cascade.exceptions as exception (exception)}
               <span class="text-slate w-full">But {exception}</span>
             {/each}
@@ -184,9 +181,9 @@
   {/if}
   {#if table && others.length > 0}
     <div>
-      <button type="button" class="textlink" onclick={add}>
+      <Button kind="link" onclick={add}>
         {narrowings.length === 0 ? '+ narrow by a field' : '+ another condition'}
-      </button>
+      </Button>
     </div>
   {/if}
 </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Checkbox, Select } from '$lib/ui/parts';
   import { givenParameters } from '$lib/core/outside/query';
   import { type Field } from '$lib/core/plan/schema';
   import type { Given, OutsideChoices, OutsideValue } from '$lib/core/plan/choices';
@@ -46,26 +47,22 @@
     <div class="flex flex-wrap items-center gap-2">
       <a class="ref" href="/outside/queries/{query.key}">{query.title}</a>
       <label for="outside-column">{choices ? 'stores' : 'gives'}</label>
-      <select
+      <Select
         id="outside-column"
-        class="control w-auto!"
+        class="w-auto!"
         value={choices?.stores ?? field.outside?.column}
         onchange={({ currentTarget: { value } }) =>
           update(choices ? { stores: value } : { column: value })}
       >
         {#each query.columns as { key, label } (key)}<option value={key}>{label}</option>{/each}
-      </select>
+      </Select>
     </div>
     {#if choices}
       <fieldset class="flex flex-wrap items-center gap-3">
         <legend class="float-left me-2">shows</legend>
         {#each query.columns as { key, label } (key)}
           <label class="flex items-center gap-1">
-            <input
-              type="checkbox"
-              checked={choices.shown.includes(key)}
-              onchange={() => toggle(key)}
-            />
+            <Checkbox checked={choices.shown.includes(key)} onchange={() => toggle(key)} />
             {label}
           </label>
         {/each}
@@ -74,8 +71,8 @@
     {#each givenParameters(query) as parameter (parameter.key)}
       <label class="flex items-center gap-2">
         {parameter.label}{parameter.required ? '' : ', if there is one'}, from
-        <select
-          class="control w-auto!"
+        <Select
+          class="w-auto!"
           aria-label="{parameter.label} from"
           value={asked.given.find((given) => given.parameter === parameter.key)?.field ?? ''}
           onchange={(event) => give(parameter.key, event.currentTarget.value)}
@@ -84,7 +81,7 @@
           {#each others.filter( ({ type }) => comparable(parameter.type, type) ) as { name, label } (name)}
             <option value={name}>{label}</option>
           {/each}
-        </select>
+        </Select>
       </label>
     {/each}
     <p class="quiet m-0">

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Select } from '$lib/ui/parts';
   interface Props {
     chosen: readonly string[];
     paths: readonly { path: string; label: string }[];
@@ -12,15 +13,15 @@
 {#each chosen as path, i (path)}
   <span class="chip">
     {paths.find((p) => p.path === path)?.label ?? path}
-    <button
-      type="button"
+    <Button
+      kind="bare"
       aria-label="Do not {word.toLowerCase()} {path}"
-      onclick={() => onchange(chosen.filter((_, k) => k !== i))}>×</button
+      onclick={() => onchange(chosen.filter((_, k) => k !== i))}>×</Button
     >
   </span>
 {/each}
-<select
-  class="control w-auto!"
+<Select
+  class="w-auto!"
   aria-label="{word} another column"
   value=""
   onchange={(event) => {
@@ -32,4 +33,4 @@
   {#each paths.filter((p) => !chosen.includes(p.path)) as { path, label } (path)}
     <option value={path}>{label}</option>
   {/each}
-</select>
+</Select>

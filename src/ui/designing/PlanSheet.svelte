@@ -13,7 +13,8 @@
   import AddField from './AddField.svelte';
   import ButtonsBand from './ButtonsBand.svelte';
   import LineBand from './LineBand.svelte';
-  import { questions, type Cell, type Question } from './questions';
+  import { firstControl, goTo } from '$lib/ui/shared/focus';
+  import { cellAddress, questions, type Cell, type Question } from './questions';
   import SectionHead from './SectionHead.svelte';
   import SendsBand from './SendsBand.svelte';
   import SheetLine from './SheetLine.svelte';
@@ -45,7 +46,9 @@
     onhover,
   }: Props = $props();
 
-  let sheet = $state<HTMLDivElement>();
+  let band = $state<HTMLElement>();
+  /** The one cell that Tab reaches; from there the arrow keys go on. */
+  let stop = $state.raw<Cell | null>(null);
   /** The line on which the cursor was last. */
   let current = $state<string | null>(null);
   /** The section that takes the next field, where its heading was last. */
@@ -57,6 +60,11 @@
 
   const lines = $derived(
     plan.sections.flatMap((s) => s.fields.map((f) => addressOf(scopeOf(s), f.key))),
+  );
+  const tabStop = $derived(
+    stop && lines.includes(stop.field)
+      ? stop
+      : { field: lines[0] ?? '', question: 'field' as const },
   );
   const sights = $derived(
     new Map(
@@ -100,13 +108,13 @@
 
   async function focusBand() {
     await tick();
-    const inputs = '.band .cm-content, .band input, .band select, .band textarea, .band button';
-    sheet?.querySelector<HTMLElement>(inputs)?.focus();
+    if (band) firstControl(band)?.focus();
   }
 
   async function focusCell(cell: Cell) {
     await tick();
-    sheet?.querySelector<HTMLElement>(`[data-cell="${cell.field} ${cell.question}"]`)?.focus();
+    stop = cell;
+    goTo(cellAddress(cell));
   }
 
   /** The chosen lines with this one, where it is among them; otherwise this one alone. */
@@ -241,8 +249,10 @@
   }
 </script>
 
-<div bind:this={sheet} class="sheet" role="group" aria-label="Plan sheet">
-  <div class="head">
+<div class="sheet" role="group" aria-label="Plan sheet">
+  <div
+    class="sheet-row sticky top-0 z-2 border-b border-line bg-paper text-[12px]/[16px] font-semibold text-soft [&_span]:p-2"
+  >
     {#each questions as { key, label } (key)}<span>{label}</span>{/each}
   </div>
   {#each plan.sections as section (section.key)}
@@ -258,7 +268,7 @@
       }}
     />
     <div
-      class="zone"
+      class="min-h-2 outline-none"
       use:dndzone={{
         items: items(section),
         type: `fields ${scope}`,
@@ -290,11 +300,19 @@
               selected={selected.has(address)}
               onpress={(question, event) => onlinepress(address, question, event)}
               onkey={(question, event) => onlinekey(address, question, event)}
-              onfocus={() => ([current, into] = [address, null])}
+              stop={tabStop.field === address ? tabStop.question : null}
+              onfocus={(question) => {
+                [current, into] = [address, null];
+                stop = { field: address, question };
+              }}
             />{/if}
           {#if editing && open && sight}
             <!-- svelte-ignore a11y_no_static_element_interactions -->
-            <div class="band" onkeydown={(event) => onbandkey(address, event)}>
+            <div
+              bind:this={band}
+              class="border-b border-line bg-wash px-7 pt-2.5 pb-3 text-[13.5px]"
+              onkeydown={(event) => onbandkey(address, event)}
+            >
               <LineBand
                 {plan}
                 {sight}
@@ -333,34 +351,3 @@
   <ButtonsBand {plan} {tables} live={liveScopes.get('') ?? null} {onedit} />
   <SendsBand {plan} {tables} live={liveScopes.get('') ?? null} {onedit} />
 </div>
-
-<style>
-  .sheet {
-    --questions: 0.95fr 1.5fr 0.8fr 1fr 1.05fr 0.85fr;
-  }
-  .head {
-    display: grid;
-    position: sticky;
-    top: 0;
-    z-index: 2;
-    grid-template-columns: var(--questions);
-    padding: 0 20px;
-    border-bottom: 1px solid var(--line);
-    background: var(--paper);
-    color: var(--ink-soft);
-    font: 600 12px/16px var(--font-sans);
-  }
-  .head span {
-    padding: 8px;
-  }
-  .zone {
-    min-height: 8px;
-    outline: none;
-  }
-  .band {
-    padding: 10px 28px 12px;
-    border-bottom: 1px solid var(--line);
-    background: var(--marigold-wash);
-    font-size: 13.5px;
-  }
-</style>

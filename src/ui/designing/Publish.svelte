@@ -1,7 +1,7 @@
 <script lang="ts">
   import { editionAnswer } from '$lib/core/contract/answers';
-  import { tick } from 'svelte';
-  import { Button, Modal, Spinner } from 'flowbite-svelte';
+  import { focusable, goTo } from '$lib/ui/shared/focus';
+  import { Button, Modal, Spinner } from '$lib/ui/parts';
   import { comparePlans, type PlanChange } from '$lib/core/plan/compare';
   import type { Finding } from '$lib/core/plan/finding';
   import { type Plan } from '$lib/core/plan/schema';
@@ -35,7 +35,6 @@
   let changes = $state.raw<PlanChange[] | null>(null);
   let problems = $state.raw<Problem[]>([]);
   let publishing = $state(false);
-  let foot = $state<HTMLDivElement>();
   const hints = $derived(findings.filter((f) => f.level === 'hint').map((f) => f.problem));
 
   $effect(() => {
@@ -52,7 +51,7 @@
 
   /** One key more publishes, once it can be seen what changes. */
   $effect(() => {
-    if (open && changes !== null) void tick().then(() => foot?.querySelector('button')?.focus());
+    if (open && changes !== null) goTo('publish');
   });
 
   async function publish(event: SubmitEvent) {
@@ -91,8 +90,13 @@
       </div>
     {/if}
     <p class="quiet">The indexes that its lists and rollups need are made now.</p>
-    <div bind:this={foot}>
-      <Button type="submit" loading={publishing} disabled={changes === null}>
+    <div>
+      <Button
+        {@attach focusable('publish')}
+        type="submit"
+        loading={publishing}
+        disabled={changes === null}
+      >
         Publish edition {edition + 1}
       </Button>
     </div>

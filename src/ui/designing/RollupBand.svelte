@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Select } from '$lib/ui/parts';
   import { isAmount } from '$lib/core/values/types';
   import { aggregates, type Rollup } from '$lib/core/plan/schema';
   import { aggregateWords } from '$lib/core/plan/words';
@@ -31,8 +32,8 @@
 {#if table}
   <div class="flex flex-wrap items-center gap-2">
     <span>the</span>
-    <select
-      class="control w-auto!"
+    <Select
+      class="w-auto!"
       aria-label="Aggregate"
       value={rollup.aggregate}
       onchange={(event) => choose(event.currentTarget.value as Rollup['aggregate'])}
@@ -40,19 +41,19 @@
       {#each aggregates as aggregate (aggregate)}
         <option value={aggregate}>{aggregateWords[aggregate]}</option>
       {/each}
-    </select>
+    </Select>
     <span>of</span>
     {#if rollup.aggregate === 'count'}
       <span>records of {table.title}</span>
     {:else}
-      <select
-        class="control w-auto!"
+      <Select
+        class="w-auto!"
         aria-label="Column that is rolled up"
         value={rollup.path ?? ''}
         onchange={(event) => onchange({ ...rollup, path: event.currentTarget.value })}
       >
         {#each paths as { path, label } (path)}<option value={path}>{label}</option>{/each}
-      </select>
+      </Select>
       <span>over {table.title}</span>
     {/if}
   </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Checkbox, Input, Select } from '$lib/ui/parts';
   import { heldTypeIn } from '$lib/core/plan/held';
   import { type Check, type Field } from '$lib/core/plan/schema';
   import { tableChoices } from '$lib/core/plan/choices';
@@ -65,24 +66,21 @@
 <div class="grid gap-2.5">
   <div class="flex flex-wrap items-center gap-x-5 gap-y-2">
     <label class="flex items-center gap-1.5">
-      <input
-        type="checkbox"
+      <Checkbox
         checked={field.required}
         onchange={(event) => onchange({ required: event.currentTarget.checked })}
       /> required
     </label>
     {#if choices}
       <label class="flex items-center gap-1.5">
-        <input
-          type="checkbox"
+        <Checkbox
           checked={choices.takeOnly}
           onchange={(event) =>
             onchange({ choices: { ...choices, takeOnly: event.currentTarget.checked } })}
         /> take the only one that is left
       </label>
       <label class="flex items-center gap-1.5">
-        <input
-          type="checkbox"
+        <Checkbox
           checked={choices.adds}
           onchange={(event) =>
             onchange({ choices: { ...choices, adds: event.currentTarget.checked } })}
@@ -90,8 +88,7 @@
       </label>
     {/if}
     <label class="flex items-center gap-1.5">
-      <input
-        type="checkbox"
+      <Checkbox
         checked={sight.startsAt === field.key}
         disabled={!onstart}
         onchange={(event) => onstart?.(event.currentTarget.checked)}
@@ -99,8 +96,8 @@
     </label>
     <label class="flex items-center gap-1.5">
       stands in the form as
-      <select
-        class="control w-auto!"
+      <Select
+        class="w-auto!"
         value={field.shows}
         onchange={(event) => onchange({ shows: event.currentTarget.value as Field['shows'] })}
       >
@@ -108,7 +105,7 @@
         <option value="line">a line</option>
         {#if choices}<option value="list">as the list of its rows</option>{/if}
         <option value="nothing">not at all</option>
-      </select>
+      </Select>
     </label>
     {#if !choices && !workedOut && field.initially === null}
       <div class="flex items-center gap-2">
@@ -141,15 +138,15 @@
     {#if at === 'shownWhen'}
       <label class="ms-[122px] flex items-center gap-2">
         while it is not shown, its value is
-        <select
-          class="control w-auto!"
+        <Select
+          class="w-auto!"
           value={field.whileHidden}
           onchange={(event) =>
             onchange({ whileHidden: event.currentTarget.value as Field['whileHidden'] })}
         >
           <option value="clear">cleared</option>
           <option value="keep">kept</option>
-        </select>
+        </Select>
       </label>
     {/if}
   {/each}
@@ -167,17 +164,15 @@
     />
     <div class="grid grid-cols-[110px_minmax(0,1fr)_auto] items-center gap-x-3">
       <label class="font-semibold" for="message-{field.key}-{i}">or else say</label>
-      <input
+      <Input
         id="message-{field.key}-{i}"
-        class="control"
         value={check.message}
         onchange={({ currentTarget: { value } }) =>
           value.trim() && updateCheck(i, { message: value.trim() })}
       />
-      <button
-        type="button"
-        class="textlink"
-        onclick={() => onchange({ checks: field.checks.filter((_, k) => k !== i) })}>Remove</button
+      <Button
+        kind="link"
+        onclick={() => onchange({ checks: field.checks.filter((_, k) => k !== i) })}>Remove</Button
       >
     </div>
   {/each}
@@ -195,10 +190,10 @@
   {/if}
   <div class="flex flex-wrap gap-4">
     {#each closed as { at, label } (at)}
-      <button type="button" class="textlink" onclick={() => (wanted = [...wanted, at])}>
+      <Button kind="link" onclick={() => (wanted = [...wanted, at])}>
         + {label.toLowerCase()}
-      </button>
+      </Button>
     {/each}
-    <button type="button" class="textlink" onclick={() => (newCheck = true)}>+ a check</button>
+    <Button kind="link" onclick={() => (newCheck = true)}>+ a check</Button>
   </div>
 </div>

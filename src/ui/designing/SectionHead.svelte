@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Input, Select } from '$lib/ui/parts';
   import { copySection } from '$lib/core/plan/copy';
   import { moveSection, removeSection, updateSection } from '$lib/core/plan/edit';
   import type { Plan, Section } from '$lib/core/plan/schema';
@@ -39,23 +40,23 @@
 </script>
 
 {#if section.page !== null}
-  <div class="page">
+  <div class="section-row">
     <span class="tag">Page</span>
-    <input
-      class="control w-56!"
+    <Input
+      class="w-56!"
       aria-label="Title of the page"
       placeholder="A page without a title"
       value={section.page}
       onchange={({ currentTarget: { value } }) => change({ page: value.trim() })}
     />
-    <button type="button" class="textlink ms-auto" onclick={() => change({ page: null })}
-      >No page begins here</button
+    <Button kind="link" class="ms-auto" onclick={() => change({ page: null })}
+      >No page begins here</Button
     >
   </div>
 {/if}
-<div class="section" role="group" aria-label="Section {section.title}">
-  <input
-    class="title"
+<div class="section-row group" role="group" aria-label="Section {section.title}">
+  <Input
+    class="title w-55! border-transparent bg-transparent px-2 font-serif text-[15px]! font-semibold hover:border-line"
     aria-label="Title of the section"
     placeholder="A section without a title"
     value={section.title}
@@ -74,7 +75,7 @@
     {#if (table?.views ?? []).length > 0 || section.grid.view !== null}
       <label class="quiet flex items-center gap-1.5">
         sums and marks
-        <select
+        <Select
           aria-label="View of the lines"
           value={section.grid.view ?? ''}
           onchange={({ currentTarget: { value } }) => changeGrid({ view: value || null })}
@@ -83,13 +84,13 @@
           {#each table?.views ?? [] as view (view.key)}
             <option value={view.key}>{view.title}</option>
           {/each}
-        </select>
+        </Select>
       </label>
     {/if}
     <label class="quiet flex items-center gap-1.5">
       shown when
-      <input
-        class="control h-6! w-40! font-mono text-[12px]!"
+      <Input
+        class="h-6! w-40! font-mono text-[12px]!"
         aria-label="The lines are shown when"
         placeholder="always"
         value={section.grid.shownWhen ?? ''}
@@ -98,8 +99,8 @@
     </label>
     <label class="quiet flex items-center gap-1.5">
       lines in sight when
-      <input
-        class="control h-6! w-40! font-mono text-[12px]!"
+      <Input
+        class="h-6! w-40! font-mono text-[12px]!"
         aria-label="A line stands in sight when"
         placeholder="always"
         title="A formula over the line, and parent.… for the form; the other lines are kept and saved"
@@ -110,7 +111,7 @@
   {:else}
     <label class="quiet flex items-center gap-1.5">
       in
-      <select
+      <Select
         aria-label="Columns of the section"
         value={section.columns}
         onchange={({ currentTarget: { value } }) => change({ columns: Number(value) as 1 | 2 | 3 })}
@@ -118,83 +119,36 @@
         <option value={1}>1 column</option>
         <option value={2}>2 columns</option>
         <option value={3}>3 columns</option>
-      </select>
+      </Select>
     </label>
   {/if}
-  <div class="steps ms-auto flex items-center gap-3">
+  <div
+    class="opacity-0 group-hover:opacity-100 group-focus-within:opacity-100 ms-auto flex items-center gap-3"
+  >
     {#if section.page === null && at > 0}
-      <button type="button" class="textlink" onclick={() => change({ page: section.title })}
-        >Begin a page</button
-      >
+      <Button kind="link" onclick={() => change({ page: section.title })}>Begin a page</Button>
     {/if}
-    <button
-      type="button"
-      class="textlink"
+    <Button
+      kind="link"
       disabled={at === 0}
       aria-label="Move the section {section.title} up"
-      onclick={() => onedit((p) => moveSection(p, section.key, -1))}>↑</button
+      onclick={() => onedit((p) => moveSection(p, section.key, -1))}>↑</Button
     >
-    <button
-      type="button"
-      class="textlink"
+    <Button
+      kind="link"
       disabled={at === plan.sections.length - 1}
       aria-label="Move the section {section.title} down"
-      onclick={() => onedit((p) => moveSection(p, section.key, 1))}>↓</button
+      onclick={() => onedit((p) => moveSection(p, section.key, 1))}>↓</Button
     >
     {#if !section.grid}
-      <button
-        type="button"
-        class="textlink"
-        onclick={() => onedit((p) => copySection(p, tables, section.key))}>Copy</button
+      <Button kind="link" onclick={() => onedit((p) => copySection(p, tables, section.key))}
+        >Copy</Button
       >
     {/if}
     {#if mergeable}
-      <button
-        type="button"
-        class="textlink"
-        onclick={() => onedit((p) => removeSection(p, section.key))}
-        >{section.grid ? 'Remove' : at === 0 ? 'Merge downwards' : 'Merge upwards'}</button
+      <Button kind="link" onclick={() => onedit((p) => removeSection(p, section.key))}
+        >{section.grid ? 'Remove' : at === 0 ? 'Merge downwards' : 'Merge upwards'}</Button
       >
     {/if}
   </div>
 </div>
-
-<style>
-  .section,
-  .page {
-    display: flex;
-    flex-wrap: wrap;
-    align-items: center;
-    gap: 2px 12px;
-    padding: 3px 20px;
-    border-bottom: 1px solid var(--line);
-    background: var(--paper);
-  }
-  .title {
-    width: 220px;
-    padding: 2px 8px;
-    border: 1px solid transparent;
-    border-radius: 4px;
-    background: transparent;
-    font: 600 15px/22px var(--font-serif);
-  }
-  .title:hover {
-    border-color: var(--line);
-  }
-  .section label {
-    white-space: nowrap;
-  }
-  .section select {
-    padding: 0 22px 0 4px;
-    border: 0;
-    background-color: transparent;
-    font-size: 12.5px;
-  }
-  .steps {
-    opacity: 0;
-  }
-  .section:hover .steps,
-  .section:focus-within .steps {
-    opacity: 1;
-  }
-</style>

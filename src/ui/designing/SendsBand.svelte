@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Select } from '$lib/ui/parts';
   import { sendSchema, type Plan, type Send } from '$lib/core/plan/schema';
   import { systemTitle } from '$lib/core/plan/words';
   import type { House } from '$lib/core/table/definition';
@@ -38,11 +39,11 @@
 </script>
 
 {#if systems.length > 0 || sends.length > 0}
-  <div class="sends" role="group" aria-label="Sent outside">
+  <div class="band-row" role="group" aria-label="Sent outside">
     {#each sends as send, i (i)}
       <div class="flex items-baseline gap-3">
-        <button
-          type="button"
+        <Button
+          kind="bare"
           class="grow text-left"
           aria-expanded={open === i}
           onclick={() => (open = open === i ? null : i)}
@@ -56,28 +57,27 @@
               ? ''
               : `, when ${send.when}`}
           </span>
-        </button>
-        <button
-          type="button"
-          class="textlink"
+        </Button>
+        <Button
+          kind="link"
           onclick={() =>
             onedit((p) => ({ ...p, sends: (p.sends ?? []).filter((_, k) => k !== i) }))}
-          >Remove</button
+          >Remove</Button
         >
       </div>
       {#if open === i}
         <div class="grid gap-2 py-2">
           <div class="flex flex-wrap items-center gap-3">
             <TellRow told={send} {systems} onchange={(change) => update(i, change)} />
-            <select
-              class="control w-auto!"
+            <Select
+              class="w-auto!"
               aria-label="When it is sent"
               value={send.on}
               onchange={({ currentTarget: { value } }) => update(i, { on: value as Send['on'] })}
             >
               <option value="new">of a new record</option>
               <option value="every_save">with every save</option>
-            </select>
+            </Select>
           </div>
           <NamedFormulas
             id="send-{i}"
@@ -100,8 +100,8 @@
       {/if}
     {/each}
     {#if systems.length > 0}
-      <select
-        class="control w-auto! justify-self-start"
+      <Select
+        class="w-auto! justify-self-start"
         aria-label="Tell an outside system"
         value=""
         onchange={(event) => {
@@ -111,16 +111,7 @@
       >
         <option value="">+ tell an outside system</option>
         {#each systems as { key, title } (key)}<option value={key}>{title}</option>{/each}
-      </select>
+      </Select>
     {/if}
   </div>
 {/if}
-
-<style>
-  .sends {
-    display: grid;
-    gap: 6px;
-    padding: 0 28px 14px;
-    font-size: 13.5px;
-  }
-</style>

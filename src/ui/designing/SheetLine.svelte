@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button } from '$lib/ui/parts';
   import type { Field } from '$lib/core/plan/schema';
   import {
     bringsPhrase,
@@ -10,7 +11,8 @@
   } from '$lib/core/plan/words';
   import type { Sight } from '$lib/core/plan/sight';
   import type { House } from '$lib/core/table/definition';
-  import { questions, type Question } from './questions';
+  import { focusable } from '$lib/ui/shared/focus';
+  import { cellAddress, questions, type Question } from './questions';
 
   interface Props {
     /** The scope of the field, and what can be named there. */
@@ -25,7 +27,9 @@
     selected: boolean;
     onpress: (question: Question, event: MouseEvent) => void;
     onkey: (question: Question, event: KeyboardEvent) => void;
-    onfocus: () => void;
+    /** The question whose cell Tab reaches; none where it is another line's. */
+    stop: Question | null;
+    onfocus: (question: Question) => void;
   }
   let {
     sight,
@@ -38,6 +42,7 @@
     selected,
     onpress,
     onkey,
+    stop,
     onfocus,
   }: Props = $props();
 
@@ -59,20 +64,30 @@
   }
 </script>
 
-<div class="line" class:lit class:selected>
+<div
+  class={[
+    'sheet-row border-line-soft bg-sheet relative border-b',
+    selected && 'bg-paper shadow-[inset_3px_0_0_var(--navy)]',
+    lit && 'bg-wash',
+  ]}
+>
   {#each questions as { key: question, label } (question)}
     {@const said = phrase(question)}
-    <button
-      type="button"
+    <Button
+      kind="bare"
       data-cell="{address} {question}"
       aria-label="{label} of {field.label}: {said.main || 'nothing'}"
       aria-expanded={open === question}
       aria-pressed={question === 'field' ? selected : undefined}
-      class="cell"
-      class:open={open === question}
+      class={[
+        'flex min-h-8 flex-col items-start justify-start overflow-hidden px-2 py-[5px] text-[13.5px] text-ellipsis hover:bg-paper',
+        open === question && 'shadow-[inset_0_0_0_2px_var(--marigold)]',
+      ]}
       onclick={(event) => onpress(question, event)}
       onkeydown={(event) => onkey(question, event)}
-      {onfocus}
+      tabindex={stop === question ? 0 : -1}
+      onfocus={() => onfocus(question)}
+      {@attach focusable(cellAddress({ field: address, question }))}
     >
       {#if question === 'field'}
         <span class={open === null ? '' : 'font-semibold'}>{said.main}</span>
@@ -84,48 +99,11 @@
         </span>
       {/if}
       {#if said.more}<span class="quiet block">{said.more}</span>{/if}
-    </button>
+    </Button>
   {/each}
-  <span class="grip" aria-hidden="true" title="Drag the line">⠿</span>
+  <span
+    class="absolute start-[5px] top-1.5 cursor-grab text-edge"
+    aria-hidden="true"
+    title="Drag the line">⠿</span
+  >
 </div>
-
-<style>
-  .line {
-    display: grid;
-    position: relative;
-    grid-template-columns: var(--questions);
-    padding: 0 20px;
-    border-bottom: 1px solid var(--line-soft);
-    background: var(--sheet);
-  }
-  .cell {
-    display: flex;
-    flex-direction: column;
-    min-height: 32px;
-    padding: 5px 8px;
-    text-align: left;
-    font-size: 13.5px;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  .cell:hover {
-    background: var(--paper);
-  }
-  .lit {
-    background: var(--marigold-wash);
-  }
-  .selected {
-    box-shadow: inset 3px 0 0 var(--navy);
-    background: var(--paper);
-  }
-  .open {
-    box-shadow: inset 0 0 0 2px var(--marigold);
-  }
-  .grip {
-    position: absolute;
-    left: 5px;
-    top: 6px;
-    color: var(--edge);
-    cursor: grab;
-  }
-</style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Select } from '$lib/ui/parts';
   import { compileIn } from '$lib/core/plan/formulas';
   import { misfit, wantedOf } from '$lib/core/plan/formula-sites';
   import { typeForKind } from '$lib/core/wiring/examine';
@@ -94,9 +95,9 @@
 <div class="grid gap-2.5">
   <div class="flex flex-wrap items-center gap-2">
     <label class="font-semibold" for="source">Where does its value come from?</label>
-    <select
+    <Select
       id="source"
-      class="control w-auto!"
+      class="w-auto!"
       value={source}
       onchange={(event) => choose(event.currentTarget.value)}
     >
@@ -134,7 +135,7 @@
           {/each}
         </optgroup>
       {/if}
-    </select>
+    </Select>
   </div>
   {#if source === 'formula'}
     <FormulaRow

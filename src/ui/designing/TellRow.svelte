@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Input, Select, Textarea } from '$lib/ui/parts';
   import type { System } from '$lib/core/outside/query';
   import { sendMethods, type SendMethod } from '$lib/core/outside/sending';
   import type { Send } from '$lib/core/plan/schema';
@@ -23,29 +24,30 @@
   }
 </script>
 
-<select
-  class="control w-auto!"
+<Select
+  class="w-auto!"
   aria-label="System {which}"
   value={told.connection}
   onchange={({ currentTarget: { value } }) => choose(value)}
 >
   {#each systems as { key, title } (key)}<option value={key}>{title}</option>{/each}
-</select>
+</Select>
 {#if sql}
-  <textarea
-    class="control h-16! grow font-mono text-[13px]!"
+  <Textarea
+    class="h-16! grow font-mono text-[13px]!"
     aria-label="Statement {which}"
     spellcheck="false"
     placeholder={'insert into booking (request_key, asset_number) values ({once}, {asset})'}
     value={told.address}
-    onchange={({ currentTarget: { value } }) => onchange({ address: value.trim() })}></textarea>
+    onchange={({ currentTarget: { value } }) => onchange({ address: value.trim() })}
+  ></Textarea>
   <p class="quiet m-0 basis-full">
     A name in braces is bound to its formula. {'{once}'} is a key that stays the same however often it
     is tried: kept in a unique column, it lets nothing be written twice.
   </p>
 {:else}
-  <select
-    class="control w-auto!"
+  <Select
+    class="w-auto!"
     aria-label="Method {which}"
     value={told.method}
     onchange={({ currentTarget: { value } }) => onchange({ method: value as SendMethod })}
@@ -53,9 +55,9 @@
     {#each sendMethods.filter((one) => one !== 'SQL') as method (method)}
       <option value={method}>{method}</option>
     {/each}
-  </select>
-  <input
-    class="control w-72! font-mono text-[13px]!"
+  </Select>
+  <Input
+    class="w-72! font-mono text-[13px]!"
     aria-label="Address {which || 'below the base'}"
     placeholder={'members/{code}'}
     value={told.address}

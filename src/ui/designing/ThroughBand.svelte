@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Input, Select } from '$lib/ui/parts';
   import { plainField } from '$lib/core/plan/draft';
   import { addField } from '$lib/core/plan/edit';
   import { type Plan, type Through } from '$lib/core/plan/schema';
@@ -53,34 +54,31 @@
 </script>
 
 {#if through}
-  <div class="through" role="group" aria-label="Passes through">
+  <div class="band-row" role="group" aria-label="Passes through">
     <div>
       This form passes through to <b>{query?.title ?? through.query}</b>: it shows a record of the
       outside system, and <b>stores nothing here</b>.
-      <button
-        type="button"
-        class="textlink ms-3"
-        onclick={() => onedit((p) => ({ ...p, through: null }))}
-        >Let it store records instead</button
+      <Button kind="link" class="ms-3" onclick={() => onedit((p) => ({ ...p, through: null }))}
+        >Let it store records instead</Button
       >
     </div>
     {#if query}
       <div class="flex flex-wrap items-center gap-3">
         <label class="flex items-center gap-2">
           opened by
-          <select
-            class="control w-auto!"
+          <Select
+            class="w-auto!"
             value={through.key}
             onchange={(event) => update({ key: event.currentTarget.value })}
           >
             {#each query.parameters as { key, label } (key)}<option value={key}>{label}</option
               >{/each}
-          </select>
+          </Select>
         </label>
         <label class="flex items-center gap-2">
           written back
-          <select
-            class="control w-auto!"
+          <Select
+            class="w-auto!"
             value={through.write?.method ?? ''}
             onchange={({ currentTarget: { value } }) =>
               update({
@@ -94,11 +92,11 @@
             <option value="PUT">with PUT</option>
             <option value="PATCH">with PATCH</option>
             <option value="POST">with POST</option>
-          </select>
+          </Select>
         </label>
         {#if through.write}
-          <input
-            class="control w-60! font-mono text-[13px]!"
+          <Input
+            class="w-60! font-mono text-[13px]!"
             aria-label="Address to write back to"
             placeholder={query.text}
             value={through.write.address}
@@ -111,8 +109,8 @@
         {#each fieldsOf(plan) as { key, label } (key)}
           <label class="flex items-center gap-2">
             {label} shows
-            <select
-              class="control w-auto!"
+            <Select
+              class="w-auto!"
               value={through.columns[key] ?? ''}
               onchange={(event) => show(key, event.currentTarget.value)}
             >
@@ -120,16 +118,16 @@
               {#each query.columns as column (column.key)}
                 <option value={column.key}>{column.label}</option>
               {/each}
-            </select>
+            </Select>
           </label>
         {/each}
       </div>
     {/if}
   </div>
 {:else if queries.length > 0}
-  <div class="through">
-    <select
-      class="control w-auto!"
+  <div class="band-row">
+    <Select
+      class="w-auto!"
       aria-label="Let the form pass through"
       value=""
       onchange={(event) => {
@@ -141,15 +139,6 @@
       {#each queries.filter(({ parameters }) => parameters.length > 0) as { key, title } (key)}
         <option value={key}>{title}</option>
       {/each}
-    </select>
+    </Select>
   </div>
 {/if}
-
-<style>
-  .through {
-    display: grid;
-    gap: 8px;
-    padding: 0 28px 14px;
-    font-size: 13.5px;
-  }
-</style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button } from '$lib/ui/parts';
   import { select } from 'd3-selection';
   import { linkHorizontal } from 'd3-shape';
   import { zoom, zoomIdentity, type ZoomBehavior } from 'd3-zoom';
@@ -171,10 +172,10 @@
       </span>
     {/each}
     <span class="ms-auto flex gap-3">
-      <button type="button" class="textlink" onclick={() => scale(1.2)}>Larger</button>
-      <button type="button" class="textlink" onclick={() => scale(1 / 1.2)}>Smaller</button>
-      <button type="button" class="textlink" onclick={() => fit(0.2)}>Whole</button>
-      <button type="button" class="textlink" onclick={save}>Take out as SVG</button>
+      <Button kind="link" onclick={() => scale(1.2)}>Larger</Button>
+      <Button kind="link" onclick={() => scale(1 / 1.2)}>Smaller</Button>
+      <Button kind="link" onclick={() => fit(0.2)}>Whole</Button>
+      <Button kind="link" onclick={save}>Take out as SVG</Button>
     </span>
   </div>
   <svg

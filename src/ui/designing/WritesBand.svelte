@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Select } from '$lib/ui/parts';
   import {
     extraWriteSchema,
     writeOccasions,
@@ -42,12 +43,12 @@
   }
 </script>
 
-<div class="writes" role="group" aria-label="Written besides">
+<div class="band-row border-t" role="group" aria-label="Written besides">
   {#each plan.writes as write, i (i)}
     {@const table = tables.get(write.table)}
     <div class="flex items-baseline gap-3">
-      <button
-        type="button"
+      <Button
+        kind="bare"
         class="grow text-left"
         aria-expanded={open === i}
         onclick={() => (open = open === i ? null : i)}
@@ -61,12 +62,11 @@
             .map(([column, formula]) => `${column} = ${formula}`)
             .join(', ')}{write.when === null ? '' : `, when ${write.when}`}
         </span>
-      </button>
-      <button
-        type="button"
-        class="textlink"
+      </Button>
+      <Button
+        kind="link"
         onclick={() => onedit((p) => ({ ...p, writes: p.writes.filter((_, k) => k !== i) }))}
-        >Remove</button
+        >Remove</Button
       >
     </div>
     {#if open === i && table}
@@ -74,8 +74,8 @@
         <div class="flex flex-wrap items-center gap-3">
           <label class="flex items-center gap-2">
             written
-            <select
-              class="control w-auto!"
+            <Select
+              class="w-auto!"
               aria-label="When it is written"
               value={write.on}
               onchange={({ currentTarget: { value } }) =>
@@ -86,12 +86,12 @@
                   <option value={on}>{occasionWords[on]}</option>
                 {/if}
               {/each}
-            </select>
+            </Select>
           </label>
           {#if grids.length > 0}
             <label class="flex items-center gap-2">
-              <select
-                class="control w-auto!"
+              <Select
+                class="w-auto!"
                 value={write.each ?? ''}
                 aria-label="For what it is written"
                 onchange={(event) => update(i, { each: event.currentTarget.value || null })}
@@ -100,7 +100,7 @@
                 {#each grids as { key, title } (key)}
                   <option value={key}>for each line of {title}</option>
                 {/each}
-              </select>
+              </Select>
             </label>
           {/if}
         </div>
@@ -133,8 +133,8 @@
       </div>
     {/if}
   {/each}
-  <select
-    class="control w-auto!"
+  <Select
+    class="w-auto!"
     aria-label="Write another record besides"
     value=""
     onchange={(event) => {
@@ -144,15 +144,5 @@
   >
     <option value="">+ write a record to another table</option>
     {#each [...tables.values()] as { key, title } (key)}<option value={key}>{title}</option>{/each}
-  </select>
+  </Select>
 </div>
-
-<style>
-  .writes {
-    display: grid;
-    gap: 6px;
-    padding: 8px 28px 14px;
-    border-top: 1px solid var(--line);
-    font-size: 13.5px;
-  }
-</style>

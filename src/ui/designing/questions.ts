@@ -14,3 +14,8 @@ export interface Cell {
   field: string;
   question: Question;
 }
+
+/** Where a cell stands, for the service of the cursor. */
+export function cellAddress({ field, question }: Cell): string {
+  return `plan ${field} ${question}`;
+}

@@ -1,7 +1,8 @@
 <script lang="ts">
   import { blankAnswer, valuesAnswer } from '$lib/core/contract/answers';
-  import { Button, Spinner } from 'flowbite-svelte';
-  import { onDestroy, onMount } from 'svelte';
+  import { Button, Spinner } from '$lib/ui/parts';
+  import { onDestroy, onMount, tick } from 'svelte';
+  import { firstControl } from '$lib/ui/shared/focus';
   import type { Choice } from '$lib/core/entry/asks';
   import { shownPaths } from '$lib/core/plan/held';
   import type { TableChoices } from '$lib/core/plan/choices';
@@ -59,12 +60,12 @@
       const text = field.savesTo === null ? undefined : begun[field.savesTo];
       if (text !== undefined) filling.session.type(field.key, String(text));
     }
-    setTimeout(focusFirst, 60);
+    await tick();
+    if (body) firstControl(body)?.focus();
   });
   onDestroy(() => filling?.close());
 
   let body = $state<HTMLDivElement>();
-  const focusFirst = () => body?.querySelector<HTMLElement>('.control:not(:disabled)')?.focus();
 
   async function save() {
     if (!filling || filling.saving) return;

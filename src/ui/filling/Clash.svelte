@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button, Ledger, Radio } from '$lib/ui/parts';
   import { SvelteMap } from 'svelte/reactivity';
   import { conflictKey, type Conflict, type Elsewhere, type Side } from '$lib/core/entry/merge';
   import { scopeIn } from '$lib/core/entry/stored';
@@ -85,11 +85,16 @@
   }
 </script>
 
-<section class="clash" aria-label="Changed meanwhile" tabindex="-1" use:focus>
+<section
+  class="rounded border border-marigold bg-sheet px-3.5 py-3 outline-none"
+  aria-label="Changed meanwhile"
+  tabindex={-1}
+  use:focus
+>
   <h2>This record was saved meanwhile by {by}</h2>
   {#if clash.conflicts.length > 0}
     <p class="quiet mb-2">You have both changed the following. Nothing is saved yet: choose.</p>
-    <table class="ledger border-line border">
+    <Ledger class="border-line border">
       <thead>
         <tr><th>What</th><th>It was</th><th>You</th><th>They</th><th>By whom</th><th>Take</th></tr>
       </thead>
@@ -117,15 +122,12 @@
                     aria-label="Take for {what}"
                   >
                     {#each whole ? wholeRow(conflict) : choices('mine', 'theirs') as option (option.value)}
-                      <label class="flex items-center gap-1">
-                        <input
-                          type="radio"
-                          name={key}
-                          checked={side(key) === option.value}
-                          onchange={() => sides.set(key, option.value)}
-                        />
-                        {option.label}
-                      </label>
+                      <Radio
+                        name={key}
+                        value={option.value}
+                        group={side(key)}
+                        onchange={() => sides.set(key, option.value)}>{option.label}</Radio
+                      >
                     {/each}
                   </div>
                 {/if}
@@ -134,7 +136,7 @@
           {/each}
         {/each}
       </tbody>
-    </table>
+    </Ledger>
   {/if}
   {#if clash.elsewhere.length > 0}
     <p class="quiet mt-2">
@@ -160,13 +162,3 @@
     <span class="quiet ms-2">You can still change everything before you save.</span>
   </div>
 </section>
-
-<style>
-  .clash {
-    padding: 12px 14px;
-    border: 1px solid var(--marigold);
-    border-radius: 4px;
-    background: var(--sheet);
-    outline: none;
-  }
-</style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Ledger } from '$lib/ui/parts';
   import { formatValue } from '$lib/core/values/format';
   import { locale } from '$lib/ui/shared/locale';
 
@@ -16,7 +17,7 @@
   let { drafts, titles }: Props = $props();
 </script>
 
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr><th>Form</th><th>What was typed</th><th>Last changed</th></tr>
   </thead>
@@ -36,4 +37,4 @@
       </tr>
     {/each}
   </tbody>
-</table>
+</Ledger>

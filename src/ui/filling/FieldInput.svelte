@@ -6,6 +6,7 @@
   import { tableChoices } from '$lib/core/plan/choices';
   import { resolvePath, shortLabel } from '$lib/core/table/paths';
   import { plainText, rowsIn, type ValueType } from '$lib/core/values/types';
+  import { focusable } from '$lib/ui/shared/focus';
   import RowsBox from '$lib/ui/shared/RowsBox.svelte';
   import ValueInput from '$lib/ui/shared/ValueInput.svelte';
   import KeyBox from './KeyBox.svelte';
@@ -99,123 +100,125 @@
   const list = (search: string, after?: string) => session.list(field.key, search, after, row);
 </script>
 
-{#if choices?.typedBy}
-  <KeyBox
-    {id}
-    {label}
-    text={session.entry.rejectedText(field.key, row)}
-    chosen={session.entry.current(field.key, row)}
-    place={shownPaths(choices, session.tables).indexOf(choices.typedBy)}
-    {invalid}
-    disabled={closed}
-    {describedby}
-    ontext={(text) => session.type(field.key, text, row)}
-  />
-{:else if choices && type.kind === 'references'}
-  <MembersBox
-    {id}
-    label={label ?? field.label}
-    members={session.members(field.key, row)}
-    {columns}
-    placeholder={waits ? `choose ${waits} first` : ''}
-    disabled={closed || waits !== null}
-    {invalid}
-    {describedby}
-    {list}
-    why={(offer) => session.whyEmpty(field.key, offer, row)}
-    onpick={pick}
-    onadd={add}
-    onchange={(ids, added) => {
-      touch();
-      const sorted = ids.length > 0 ? ids.toSorted((a, b) => a - b) : null;
-      session.set(field.key, sorted, added, row);
-    }}
-  />
-{:else if type.kind === 'rows'}
-  <RowsBox
-    {id}
-    label={label ?? field.label}
-    columns={type.columns}
-    rows={rowsIn(value)}
-    disabled={closed}
-    {describedby}
-    onvalue={(rows) => session.set(field.key, rows, null, row)}
-  />
-{:else if choices}
-  <LookupBox
-    {id}
-    label={label ?? field.label}
-    named={label !== undefined}
-    shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
-    {columns}
-    placeholder={waits ? `choose ${waits} first` : ''}
-    disabled={closed || (waits !== null && value === null)}
-    {invalid}
-    {describedby}
-    {list}
-    why={(offer) => session.whyEmpty(field.key, offer, row)}
-    onpick={pick}
-    onadd={add}
-    {ontext}
-    onchoose={(choice) => {
-      touch();
-      session.set(field.key, choice?.value ?? null, choice, row);
-      onchosen?.();
-    }}
-  />
-{:else if field.choices?.kind === 'outside'}
-  <LookupBox
-    {id}
-    label={label ?? field.label}
-    named={label !== undefined}
-    shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
-    columns={outsideColumns}
-    ontext={(text) => {
-      touch();
-      session.reject(field.key, text, row);
-    }}
-    placeholder={waits ? `choose ${waits} first` : ''}
-    disabled={closed || (waits !== null && value === null)}
-    {invalid}
-    {describedby}
-    {list}
-    onchoose={(choice) => {
-      touch();
-      session.set(field.key, choice?.value ?? null, choice, row);
-      onchosen?.();
-    }}
-  />
-{:else if local}
-  <LookupBox
-    {id}
-    label={label ?? field.label}
-    named={label !== undefined}
-    shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
-    columns={[{ label: field.label, type: plainText }]}
-    disabled={closed}
-    {invalid}
-    {describedby}
-    list={listOptions}
-    {ontext}
-    onchoose={(choice) => {
-      touch();
-      session.set(field.key, choice?.value ?? null, null, row);
-      onchosen?.();
-    }}
-  />
-{:else}
-  <ValueInput
-    {id}
-    {type}
-    {label}
-    {value}
-    rejected={session.entry.rejectedText(field.key, row)}
-    {invalid}
-    disabled={closed || (waits !== null && value === null)}
-    {describedby}
-    placeholder={waits ? `choose ${waits} first` : '–'}
-    onvalue={(chosen) => session.set(field.key, chosen, null, row)}
-    ontext={(text) => session.type(field.key, text, row)}
-    onleave={touch}
-  />
-{/if}
+<div class="contents" {@attach focusable(session.path(field.key, row))}>
+  {#if choices?.typedBy}
+    <KeyBox
+      {id}
+      {label}
+      text={session.entry.rejectedText(field.key, row)}
+      chosen={session.entry.current(field.key, row)}
+      place={shownPaths(choices, session.tables).indexOf(choices.typedBy)}
+      {invalid}
+      disabled={closed}
+      {describedby}
+      ontext={(text) => session.type(field.key, text, row)}
+    />
+  {:else if choices && type.kind === 'references'}
+    <MembersBox
+      {id}
+      label={label ?? field.label}
+      members={session.members(field.key, row)}
+      {columns}
+      placeholder={waits ? `choose ${waits} first` : ''}
+      disabled={closed || waits !== null}
+      {invalid}
+      {describedby}
+      {list}
+      why={(offer) => session.whyEmpty(field.key, offer, row)}
+      onpick={pick}
+      onadd={add}
+      onchange={(ids, added) => {
+        touch();
+        const sorted = ids.length > 0 ? ids.toSorted((a, b) => a - b) : null;
+        session.set(field.key, sorted, added, row);
+      }}
+    />
+  {:else if type.kind === 'rows'}
+    <RowsBox
+      {id}
+      label={label ?? field.label}
+      columns={type.columns}
+      rows={rowsIn(value)}
+      disabled={closed}
+      {describedby}
+      onvalue={(rows) => session.set(field.key, rows, null, row)}
+    />
+  {:else if choices}
+    <LookupBox
+      {id}
+      label={label ?? field.label}
+      named={label !== undefined}
+      shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
+      {columns}
+      placeholder={waits ? `choose ${waits} first` : ''}
+      disabled={closed || (waits !== null && value === null)}
+      {invalid}
+      {describedby}
+      {list}
+      why={(offer) => session.whyEmpty(field.key, offer, row)}
+      onpick={pick}
+      onadd={add}
+      {ontext}
+      onchoose={(choice) => {
+        touch();
+        session.set(field.key, choice?.value ?? null, choice, row);
+        onchosen?.();
+      }}
+    />
+  {:else if field.choices?.kind === 'outside'}
+    <LookupBox
+      {id}
+      label={label ?? field.label}
+      named={label !== undefined}
+      shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
+      columns={outsideColumns}
+      ontext={(text) => {
+        touch();
+        session.reject(field.key, text, row);
+      }}
+      placeholder={waits ? `choose ${waits} first` : ''}
+      disabled={closed || (waits !== null && value === null)}
+      {invalid}
+      {describedby}
+      {list}
+      onchoose={(choice) => {
+        touch();
+        session.set(field.key, choice?.value ?? null, choice, row);
+        onchosen?.();
+      }}
+    />
+  {:else if local}
+    <LookupBox
+      {id}
+      label={label ?? field.label}
+      named={label !== undefined}
+      shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
+      columns={[{ label: field.label, type: plainText }]}
+      disabled={closed}
+      {invalid}
+      {describedby}
+      list={listOptions}
+      {ontext}
+      onchoose={(choice) => {
+        touch();
+        session.set(field.key, choice?.value ?? null, null, row);
+        onchosen?.();
+      }}
+    />
+  {:else}
+    <ValueInput
+      {id}
+      {type}
+      {label}
+      {value}
+      rejected={session.entry.rejectedText(field.key, row)}
+      {invalid}
+      disabled={closed || (waits !== null && value === null)}
+      {describedby}
+      placeholder={waits ? `choose ${waits} first` : '–'}
+      onvalue={(chosen) => session.set(field.key, chosen, null, row)}
+      ontext={(text) => session.type(field.key, text, row)}
+      onleave={touch}
+    />
+  {/if}
+</div>

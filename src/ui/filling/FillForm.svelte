@@ -1,6 +1,6 @@
 <script lang="ts">
   import { openedAnswer } from '$lib/core/contract/answers';
-  import { Button, Spinner } from 'flowbite-svelte';
+  import { Button, Spinner } from '$lib/ui/parts';
   import { onMount, tick, untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { pagesOf } from '$lib/core/plan/scopes';
@@ -8,6 +8,7 @@
   import { offeredButtons, press } from './buttons';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
+  import { firstControl, goTo } from '$lib/ui/shared/focus';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import Clash from './Clash.svelte';
   import { Filling, type FillingGiven } from './filling.svelte';
@@ -30,6 +31,7 @@
   const plan = untrack(() => given.plan);
   const title = untrack(() => given.tables.get(plan.table)?.title ?? plan.table);
   let page = $state(0);
+  let body = $state<HTMLElement>();
   let showsPlan = $state(false);
   let now = $state(Date.now());
 
@@ -54,7 +56,7 @@
     if (filling.saving || filling.clash) return;
     const path = await filling.save();
     await tick();
-    if (path !== null && !filling.clash) await focusField(path);
+    if (path !== null && !filling.clash) focusField(path);
   }
 
   let said = $state('');
@@ -99,12 +101,13 @@
   }
 
   function focusFirst() {
-    const first = plan.startsAt === null ? null : control(plan.startsAt);
-    (first ?? document.querySelector<HTMLElement>('[data-field] .control:not(:disabled)'))?.focus();
+    const first = plan.startsAt === null ? null : plan.startsAt;
+    if (first !== null) goTo(first);
+    else if (body) firstControl(body)?.focus();
   }
 
   /** Goes to a field, on whatever page it stands. */
-  async function focusField(path: string) {
+  function focusField(path: string) {
     const row = session.rowAt(path);
     const outer = row?.parent && row.parent.scope.key !== '' ? row.parent : row;
     const grid = outer?.scope.key;
@@ -112,19 +115,9 @@
       sections.some((s) => (s.grid ? s.key === grid : s.fields.some((f) => f.key === path))),
     );
     if (at !== -1) page = at;
-    await tick();
-    if (outer) {
-      session.wanted = path;
-      // What stands in a line is reached by opening the line.
-      if (outer !== row) session.openPanel({ kind: 'line', row: outer });
-      return;
-    }
-    const found = control(path) ?? document.querySelector<HTMLElement>(`[data-field="${path}"]`);
-    found?.focus();
-  }
-
-  function control(key: string): HTMLElement | null {
-    return document.querySelector<HTMLElement>(`[data-field="${key}"] .control`);
+    // What stands in a line is reached by opening the line.
+    if (outer && outer !== row) session.openPanel({ kind: 'line', row: outer });
+    goTo(path);
   }
 
   /** Other people write meanwhile: what is brought and rolled up is read again when one comes back. */
@@ -213,13 +206,13 @@
             {#if filling.restored !== null}
               <div class="quiet" role="status">
                 Here is what you typed {ago(filling.restored)} and did not save.
-                <button type="button" class="textlink" onclick={startOver}>Start over</button>
+                <Button kind="link" onclick={startOver}>Start over</Button>
               </div>
             {/if}
             <Problems problems={problems.map(named)} onshow={focusField} />
             {#if deleted}
               <div>
-                <Button size="sm" color="light" onclick={() => filling.saveAsNew()}>
+                <Button kind="other" onclick={() => filling.saveAsNew()}>
                   Go on as a new record
                 </Button>
               </div>
@@ -229,7 +222,7 @@
             {/if}
           </div>
           {#if filling.ready}
-            <FormBody {session} bind:page />
+            <div bind:this={body}><FormBody {session} bind:page /></div>
           {:else}
             <Spinner size="5" />
           {/if}
@@ -249,13 +242,13 @@
       >
         Save record <span class="ms-2 font-normal opacity-70">Ctrl ↵</span>
       </Button>
-      <Button color="light" onclick={() => (showsPlan = !showsPlan)} aria-pressed={showsPlan}>
+      <Button kind="other" onclick={() => (showsPlan = !showsPlan)} aria-pressed={showsPlan}>
         What will be written
       </Button>
       {#if filling.ready && !given.guest}
         {#each offeredButtons(session) as button (button.key)}
           <Button
-            color="light"
+            kind="other"
             disabled={filling.saving || filling.clash !== null}
             onclick={() => pressed(button)}>{button.label}</Button
           >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button } from '$lib/ui/parts';
   import FormField from './FormField.svelte';
   import GridSection from './GridSection.svelte';
   import RowsOfTable from './RowsOfTable.svelte';
@@ -55,19 +56,26 @@
 </script>
 
 {#if pages.length > 1}
-  <div class="pages" role="group" aria-label="Pages">
+  <div
+    class="mb-3.5 flex flex-wrap gap-x-4.5 gap-y-1 border-b border-line"
+    role="group"
+    aria-label="Pages"
+  >
     {#each pages as { title, sections }, i (i)}
       {@const found = problemsOn(sections)}
-      <button
-        type="button"
-        class:current={i === page}
+      <Button
+        kind="bare"
+        class={[
+          'rounded-none px-0.5 py-1.5',
+          i === page && 'font-semibold shadow-[inset_0_-2px_0_var(--marigold)]',
+        ]}
         aria-current={i === page ? 'step' : undefined}
         onclick={() => (page = i)}
       >
         {i + 1}
         {title || sections[0]?.title || 'Page'}
         {#if found > 0}<span class="text-crimson">· {found} to mend</span>{/if}
-      </button>
+      </Button>
     {/each}
   </div>
 {/if}
@@ -85,7 +93,10 @@
       <div class="fields" style="--columns: {Math.min(section.columns, mostColumns)}">
         {#each fields as field (field.key)}
           <div
-            class={[lit === field.key && 'lit', field.shows === 'list' && 'wide']}
+            class={[
+              lit === field.key && 'shadow-[-6px_0_0_-3px_var(--marigold)]',
+              field.shows === 'list' && 'col-span-full',
+            ]}
             role="presentation"
             onmouseenter={() => onhover?.(field.key)}
             onmouseleave={() => onhover?.(null)}
@@ -100,40 +111,7 @@
 {/each}
 {#if !nested}<SidePanel {session} />{/if}
 {#if pages.length > 1 && page < pages.length - 1}
-  <button type="button" class="textlink mb-4" onclick={() => (page += 1)}>
+  <Button kind="link" class="mb-4" onclick={() => (page += 1)}>
     Next page: {pages[page + 1]?.title || pages[page + 1]?.sections[0]?.title || 'next'}
-  </button>
+  </Button>
 {/if}
-
-<style>
-  .pages {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 4px 18px;
-    margin-bottom: 14px;
-    border-bottom: 1px solid var(--line);
-  }
-  .pages button {
-    padding: 6px 2px;
-  }
-  .pages .current {
-    box-shadow: inset 0 -2px 0 var(--marigold);
-    font-weight: 600;
-  }
-  .fields {
-    display: grid;
-    grid-template-columns: repeat(var(--columns), minmax(0, 1fr));
-    gap: 10px 14px;
-  }
-  .wide {
-    grid-column: 1 / -1;
-  }
-  .lit {
-    box-shadow: -6px 0 0 -3px var(--marigold);
-  }
-  @media (max-width: 700px) {
-    .fields {
-      grid-template-columns: minmax(0, 1fr);
-    }
-  }
-</style>

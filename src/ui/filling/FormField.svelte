@@ -1,10 +1,12 @@
 <script lang="ts">
+  import { Button } from '$lib/ui/parts';
   import { valueSource } from '$lib/core/plan/source';
   import type { Row } from '$lib/core/entry/entry';
   import { isAmount } from '$lib/core/values/types';
   import { type Field } from '$lib/core/plan/schema';
   import { tableChoices } from '$lib/core/plan/choices';
   import { locale } from '$lib/ui/shared/locale';
+  import { focusable } from '$lib/ui/shared/focus';
   import { agoWords } from '$lib/ui/shared/times';
   import FieldInput from './FieldInput.svelte';
   import type { EntrySession } from './session.svelte';
@@ -57,7 +59,7 @@
   });
 </script>
 
-<div data-field={session.path(field.key, row)} class:unsure={cell.unsure}>
+<div data-field={session.path(field.key, row)} class={cell.unsure ? '[&_output]:opacity-55' : ''}>
   <div class="mb-1 flex items-baseline justify-between gap-2">
     {#if cell.derived}
       <span class="font-semibold" id="{id}-label">{field.label}</span>
@@ -69,7 +71,13 @@
   {#if cell.derived || (field.shows === 'line' && closed)}
     <output
       {id}
-      class={field.shows === 'line' ? 'line' : `filled ${numeric ? 'text-right' : ''}`}
+      tabindex={-1}
+      {@attach focusable(session.path(field.key, row))}
+      class={[
+        'block min-h-8 py-[5px] tabular-nums wrap-anywhere',
+        field.shows === 'line' ? 'pe-2' : 'rounded border border-dashed border-line bg-paper px-2',
+        field.shows !== 'line' && numeric && 'text-end',
+      ]}
       aria-labelledby="{id}-label"
       aria-describedby="{id}-note">{session.shown(field.key, row) || '–'}</output
     >
@@ -81,66 +89,31 @@
       <span class="text-crimson">{found.message}</span>
       {found.hint}
       {#if found.code === 'read_failed' || outside}
-        <button type="button" class="textlink" onclick={() => session.retry()}>Ask again</button>
+        <Button kind="link" onclick={() => session.retry()}>Ask again</Button>
       {/if}
     {:else if state.status === 'empty'}
       {#each session.whyEmpty(field.key, state.offer, row) as line (line)}<div>{line}</div>{/each}
     {:else if outside}
       <span class="text-crimson">{outside.message}</span>
       {outside.hint}
-      <button type="button" class="textlink" onclick={() => session.retry()}>Ask again</button>
+      <Button kind="link" onclick={() => session.retry()}>Ask again</Button>
     {:else if state.status === 'failed'}
       <span class="text-crimson">{state.problem.message}</span>
-      <button type="button" class="textlink" onclick={() => session.retry()}>Ask again</button>
+      <Button kind="link" onclick={() => session.retry()}>Ask again</Button>
     {:else if choices?.typedBy && cell.value !== null}
       <span class="text-ink">{session.shown(field.key, row)}</span>
     {:else if field.help && brought.length === 0}
       {field.help}
     {/if}
     {#if brought.length > 0}
-      <dl class="brought">
+      <dl class="flex flex-wrap gap-x-3">
         {#each brought as { path, label, shown, sure } (path)}
-          <div class:unsure={!sure}>
-            <dt>{label}</dt>
-            <dd>{shown}</dd>
+          <div class={sure ? '' : 'opacity-55'}>
+            <dt class="inline">{label}</dt>
+            <dd class="inline text-ink">{shown}</dd>
           </div>
         {/each}
       </dl>
     {/if}
   </div>
 </div>
-
-<style>
-  .filled,
-  .line {
-    display: block;
-    min-height: 32px;
-    padding: 5px 8px;
-    font-variant-numeric: tabular-nums;
-    overflow-wrap: anywhere;
-  }
-  .filled {
-    border: 1px dashed var(--line);
-    border-radius: 4px;
-    background: var(--paper);
-  }
-  .line {
-    padding-left: 0;
-  }
-  .unsure output,
-  .brought .unsure {
-    opacity: 0.55;
-  }
-  .brought {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0 12px;
-  }
-  .brought dt,
-  .brought dd {
-    display: inline;
-  }
-  .brought dd {
-    color: var(--ink);
-  }
-</style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Ledger } from '$lib/ui/parts';
   import type { Row } from '$lib/core/entry/entry';
   import type { Section } from '$lib/core/plan/schema';
   import { groupsOf, totalOf, totalType, type View } from '$lib/core/table/view';
@@ -52,10 +53,7 @@
 </script>
 
 {#if by || totals.length > 0}
-  <table
-    class="ledger border-line mt-2 w-auto! min-w-72 border"
-    aria-label="Sums of {section.title}"
-  >
+  <Ledger class="border-line mt-2 w-auto! min-w-72 border" aria-label="Sums of {section.title}">
     <thead>
       <tr>
         <th>{by?.label ?? ''}</th>
@@ -72,5 +70,5 @@
         </tr>
       {/each}
     </tbody>
-  </table>
+  </Ledger>
 {/if}

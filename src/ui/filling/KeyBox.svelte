@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Input } from '$lib/ui/parts';
   import type { Choice } from '$lib/core/entry/asks';
   import { holdsPending } from '$lib/ui/shared/pending';
 
@@ -33,10 +34,8 @@
   const known = $derived(chosen ? String(chosen.shown[place] ?? chosen.shown[0] ?? '') : '');
 </script>
 
-<input
+<Input
   {id}
-  class="control"
-  type="text"
   autocomplete="off"
   spellcheck="false"
   value={typed ?? text ?? known}

@@ -1,9 +1,9 @@
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
-  import { onMount } from 'svelte';
+  import { Button } from '$lib/ui/parts';
   import type { Row } from '$lib/core/entry/entry';
   import FormField from './FormField.svelte';
   import GridSection from './GridSection.svelte';
+  import { startsHere } from '$lib/ui/shared/focus';
   import type { EntrySession } from './session.svelte';
 
   interface Props {
@@ -25,14 +25,6 @@
       ({ key, grid }) => grid?.within === row.scope.key && session.entry.isThere(key),
     ),
   );
-  let body = $state<HTMLDivElement>();
-
-  onMount(() => {
-    // A cursor that was asked for inside the line goes there by itself.
-    if (session.wanted !== null) return;
-    setTimeout(() => body?.querySelector<HTMLElement>('.control:not(:disabled)')?.focus(), 60);
-  });
-
   /** Goes to the line before or after this one. */
   function turn(by: 1 | -1) {
     const next = lines[at + by];
@@ -42,7 +34,7 @@
   }
 </script>
 
-<div bind:this={body} class="min-h-0 flex-1 overflow-auto px-5 py-4">
+<div {@attach startsHere} class="min-h-0 flex-1 overflow-auto px-5 py-4">
   <div class="fields">
     {#each fields as field (field.key)}
       <FormField {session} {field} {row} prefix="line" />
@@ -55,30 +47,12 @@
   {/each}
 </div>
 <div class="foot h-14 shrink-0">
-  <Button size="sm" onclick={onclose}>Done</Button>
+  <Button onclick={onclose}>Done</Button>
   <span class="quiet">It is saved with the form.</span>
   <span class="ms-auto flex gap-4">
-    <button type="button" class="textlink" disabled={at <= 0} onclick={() => turn(-1)}
-      >Line before</button
-    >
-    <button
-      type="button"
-      class="textlink"
-      disabled={at === -1 || at >= lines.length - 1}
-      onclick={() => turn(1)}>Line after</button
+    <Button kind="link" disabled={at <= 0} onclick={() => turn(-1)}>Line before</Button>
+    <Button kind="link" disabled={at === -1 || at >= lines.length - 1} onclick={() => turn(1)}
+      >Line after</Button
     >
   </span>
 </div>
-
-<style>
-  .fields {
-    display: grid;
-    grid-template-columns: repeat(2, minmax(0, 1fr));
-    gap: 10px 14px;
-  }
-  @media (max-width: 640px) {
-    .fields {
-      grid-template-columns: minmax(0, 1fr);
-    }
-  }
-</style>

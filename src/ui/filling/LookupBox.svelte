@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Input } from '$lib/ui/parts';
   import { untrack } from 'svelte';
   import { autoUpdate, computePosition, flip, offset, shift, size } from '@floating-ui/dom';
   import type { Choice, Offer } from '$lib/core/entry/asks';
@@ -273,11 +274,10 @@
 </script>
 
 <div class="relative">
-  <input
-    bind:this={input}
+  <Input
+    bind:element={input}
     {id}
-    class="control pe-7"
-    type="text"
+    class="pe-7"
     role="combobox"
     aria-label={named ? label : undefined}
     autocomplete="off"
@@ -328,7 +328,7 @@
       id="{id}-list"
       class="max-h-72 overflow-y-auto"
       role="listbox"
-      tabindex="-1"
+      tabindex={-1}
       aria-label="Choices of {label}"
       {onscroll}
     >
@@ -336,7 +336,7 @@
         <div
           id="{id}-o{i}"
           role="option"
-          tabindex="-1"
+          tabindex={-1}
           aria-selected={i === active}
           class="grid min-h-8 cursor-pointer items-center gap-3 px-3 py-1 text-[13.5px]"
           style="grid-template-columns: {grid}; {i === active
@@ -386,29 +386,27 @@
       {#if offer && (onpick || onadd)}
         <div class="mt-1 flex gap-4">
           {#if onpick && offer.found > 0}
-            <button
-              type="button"
-              class="textlink"
-              tabindex="-1"
+            <Button
+              kind="link"
+              tabindex={-1}
               onmousedown={(event) => {
                 event.preventDefault();
                 const text = typed ?? '';
                 hide();
                 onpick(text);
-              }}>As a table <kbd>Alt P</kbd></button
+              }}>As a table <kbd>Alt P</kbd></Button
             >
           {/if}
           {#if onadd}
-            <button
-              type="button"
-              class="textlink"
-              tabindex="-1"
+            <Button
+              kind="link"
+              tabindex={-1}
               onmousedown={(event) => {
                 event.preventDefault();
                 const text = typed ?? '';
                 hide();
                 onadd(text);
-              }}>Add a new one <kbd>Alt A</kbd></button
+              }}>Add a new one <kbd>Alt A</kbd></Button
             >
           {/if}
         </div>

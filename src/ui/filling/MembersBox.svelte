@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button } from '$lib/ui/parts';
   import type { Choice, Offer } from '$lib/core/entry/asks';
   import type { Problem } from '$lib/core/problems';
   import type { ValueType } from '$lib/core/values/types';
@@ -56,11 +57,11 @@
 {#if members.length > 0}
   <ul class="mb-1 flex flex-wrap gap-1" aria-label="Chosen for {label}">
     {#each members as member (member.id)}
-      <li class="member" class:bad={member.bad}>
+      <li class={['member', member.bad && 'border-crimson text-crimson']}>
         {member.line}
         {#if !disabled}
-          <button type="button" aria-label="Remove {member.line}" onclick={() => remove(member.id)}
-            >×</button
+          <Button kind="bare" aria-label="Remove {member.line}" onclick={() => remove(member.id)}
+            >×</Button
           >
         {/if}
       </li>
@@ -82,26 +83,3 @@
   placeholder={placeholder || (members.length > 0 ? 'add another' : 'choose')}
   onchoose={add}
 />
-
-<style>
-  .member {
-    display: inline-flex;
-    align-items: center;
-    gap: 4px;
-    min-height: 24px;
-    padding: 0 2px 0 8px;
-    border: 1px solid var(--line);
-    border-radius: 4px;
-    background: var(--paper);
-    font-size: 13px;
-  }
-  .member.bad {
-    border-color: var(--crimson);
-    color: var(--crimson);
-  }
-  .member button {
-    min-width: 22px;
-    min-height: 22px;
-    color: var(--ink-soft);
-  }
-</style>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button, Input, Ledger } from '$lib/ui/parts';
   import { onMount } from 'svelte';
   import type { Choice, Offer } from '$lib/core/entry/asks';
   import { shownPaths } from '$lib/core/plan/held';
@@ -10,6 +10,7 @@
   import { formatValue } from '$lib/core/values/format';
   import { idsOf, isAmount, plainText, type Value } from '$lib/core/values/types';
   import type { WiredField } from '$lib/core/wiring/wired';
+  import { startsHere } from '$lib/ui/shared/focus';
   import { locale } from '$lib/ui/shared/locale';
   import { markedParts } from './marked';
   import type { EntrySession, Panel } from './session.svelte';
@@ -128,26 +129,20 @@
     event.preventDefault();
     frame?.querySelector(`#pick-${active}`)?.scrollIntoView({ block: 'nearest' });
   }
-
-  function focus(node: HTMLElement) {
-    // The dialog moves the focus when it opens; this one comes after.
-    setTimeout(() => node.focus(), 30);
-  }
 </script>
 
 <div class="border-line-soft grid gap-2 border-b px-5 py-3">
   <div class="flex flex-wrap items-center gap-2">
     <span class="quiet">{several ? 'Chosen' : 'Chosen now'}</span>
     {#each current as { id, line, bad } (id)}
-      <span class="chosen" class:bad>
+      <span class={['member', bad && 'border-crimson']}>
         {line}
-        <button type="button" aria-label="Remove {line}" onclick={() => remove(id)}>×</button>
+        <Button kind="bare" aria-label="Remove {line}" onclick={() => remove(id)}>×</Button>
       </span>
     {:else}<span class="text-soft">nothing</span>{/each}
-    {#if several}<Button size="xs" class="ms-auto" onclick={onclose}>Done</Button>{/if}
+    {#if several}<Button class="ms-auto" onclick={onclose}>Done</Button>{/if}
   </div>
-  <input
-    class="control"
+  <Input
     type="search"
     role="combobox"
     aria-expanded="true"
@@ -158,11 +153,11 @@
     bind:value={search}
     {oninput}
     {onkeydown}
-    use:focus
+    {@attach startsHere}
   />
 </div>
 <div class="min-h-0 flex-1 overflow-auto" bind:this={frame}>
-  <table class="ledger" role="grid" aria-multiselectable={several}>
+  <Ledger role="grid" aria-multiselectable={several}>
     <thead>
       <tr>
         {#each columns as { label, type }, c (c)}
@@ -172,11 +167,11 @@
           >
             {#if choices.distinct}{label}
             {:else}
-              <button type="button" onclick={() => sortBy(c)}>
+              <Button kind="bare" onclick={() => sortBy(c)}>
                 {label}{#if order?.column === c}<span aria-hidden="true"
                     >{order.descending ? ' ↓' : ' ↑'}</span
                   >{/if}
-              </button>
+              </Button>
             {/if}
           </th>
         {/each}
@@ -186,7 +181,7 @@
       {#each offer?.choices ?? [] as choice, i (i)}
         <tr
           id="pick-{i}"
-          class:active={i === active}
+          class={['cursor-pointer', i === active && 'here']}
           aria-selected={isChosen(choice)}
           onclick={() => take(choice)}
           onmousemove={() => (active = i)}
@@ -203,7 +198,7 @@
         </tr>
       {/each}
     </tbody>
-  </table>
+  </Ledger>
   {#if failure}
     <p class="text-crimson px-5 py-3">{failure.message} {failure.hint}</p>
   {:else if offer && offer.choices.length === 0}
@@ -223,58 +218,23 @@
   {/if}
   <span class="ms-auto flex gap-4">
     {#if session.canAdd(key, row)}
-      <button
-        type="button"
-        class="textlink"
+      <Button
+        kind="link"
         onclick={() => {
           session.closePanel();
           session.openPanel({ ...panel, kind: 'add' });
-        }}>Add a new one</button
+        }}>Add a new one</Button
       >
     {/if}
     {#if pages.length > 1}
-      <button type="button" class="textlink" onclick={() => turn(-1)}>
+      <Button kind="link" onclick={() => turn(-1)}>
         Previous page <kbd>PgUp</kbd>
-      </button>
+      </Button>
     {/if}
     {#if offer?.next}
-      <button type="button" class="textlink" onclick={() => turn(1)}>
+      <Button kind="link" onclick={() => turn(1)}>
         Next page <kbd>PgDn</kbd>
-      </button>
+      </Button>
     {/if}
   </span>
 </div>
-
-<style>
-  tbody tr {
-    cursor: pointer;
-  }
-  th:first-child,
-  td:first-child {
-    padding-left: 20px;
-  }
-  .active td {
-    background: var(--marigold-wash);
-  }
-  .active td:first-child {
-    box-shadow: inset 3px 0 0 var(--marigold);
-  }
-  .chosen {
-    display: inline-flex;
-    align-items: center;
-    gap: 4px;
-    min-height: 24px;
-    padding: 0 2px 0 8px;
-    border: 1px solid var(--line);
-    border-radius: 4px;
-    background: var(--paper);
-    font-size: 13px;
-  }
-  .chosen.bad {
-    border-color: var(--crimson);
-  }
-  .chosen button {
-    min-width: 22px;
-    min-height: 22px;
-  }
-</style>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button, Ledger } from '$lib/ui/parts';
   import type { Receipt } from '$lib/core/contract/answers';
 
   interface Props {
@@ -35,11 +35,11 @@
 
 <div class="page max-w-[760px]!">
   <div class="tag">{title}</div>
-  <h1 class="mt-1 outline-none" tabindex="-1" use:focus role="status">
+  <h1 class="mt-1 outline-none" tabindex={-1} use:focus role="status">
     <span style="color: var(--moss)">Saved.</span>
     {receipt.records.length === 0 ? 'Nothing was other than before.' : `${told} written.`}
   </h1>
-  <table class="ledger border-line mt-4 border">
+  <Ledger class="border-line mt-4 border">
     <thead>
       <tr><th>Table</th><th>Record</th><th>What happened</th></tr>
     </thead>
@@ -60,18 +60,18 @@
         <tr><td colspan="3" class="quiet">and {receipt.records.length - mostListed} more</td></tr>
       {/if}
     </tbody>
-  </table>
+  </Ledger>
   {#if guest}<p class="mt-5">Thank you. You can close this page.</p>{:else}
     <div class="mt-5 flex flex-wrap gap-3">
       <Button onclick={onanother}>Another one</Button>
-      <Button color="light" onclick={onlike}>Another like this</Button>
+      <Button kind="other" onclick={onlike}>Another like this</Button>
       {#if first}
-        <Button color="light" href="/tables/{first.table}/records/{first.id}">Open it</Button>
+        <Button kind="other" href="/tables/{first.table}/records/{first.id}">Open it</Button>
       {/if}
       {#if home}
-        <Button color="light" href={home}>Back to where you came from</Button>
+        <Button kind="other" href={home}>Back to where you came from</Button>
       {:else}
-        <Button color="light" href="/forms">Back to the forms</Button>
+        <Button kind="other" href="/forms">Back to the forms</Button>
       {/if}
     </div>
   {/if}

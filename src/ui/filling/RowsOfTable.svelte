@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Ledger } from '$lib/ui/parts';
   import { untrack } from 'svelte';
   import type { Offer } from '$lib/core/entry/asks';
   import { shownPaths } from '$lib/core/plan/held';
@@ -90,10 +91,10 @@
     {/if}
     <span class="ms-auto flex gap-4">
       {#if pages.length > 1}
-        <button type="button" class="textlink" onclick={() => turn(-1)}>Previous page</button>
+        <Button kind="link" onclick={() => turn(-1)}>Previous page</Button>
       {/if}
       {#if offer?.next}
-        <button type="button" class="textlink" onclick={() => turn(1)}>Next page</button>
+        <Button kind="link" onclick={() => turn(1)}>Next page</Button>
       {/if}
     </span>
   </div>
@@ -103,13 +104,13 @@
     <p>
       <span class="text-crimson">{failure.message}</span>
       {failure.hint}
-      <button type="button" class="textlink" onclick={load}>Ask again</button>
+      <Button kind="link" onclick={load}>Ask again</Button>
     </p>
   {:else if offer && offer.choices.length === 0}
     <p class="quiet">None.</p>
   {:else if offer}
     <div class="max-h-72 overflow-auto">
-      <table class="ledger border-line border" aria-labelledby="rows-{field.key}">
+      <Ledger class="border-line border" aria-labelledby="rows-{field.key}">
         <thead>
           <tr>
             {#each columns as { path, label, type } (path)}
@@ -135,7 +136,7 @@
             </tr>
           {/each}
         </tbody>
-      </table>
+      </Ledger>
     </div>
   {/if}
 </div>

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { Drawer } from 'flowbite-svelte';
-  import { tick } from 'svelte';
+  import { Button, Drawer } from '$lib/ui/parts';
   import { tableChoices } from '$lib/core/plan/choices';
+  import { goTo } from '$lib/ui/shared/focus';
   import { settlePending } from '$lib/ui/shared/pending';
   import AddNew from './AddNew.svelte';
   import LinePanel from './LinePanel.svelte';
@@ -31,16 +31,10 @@
     await settlePending();
     if (session.panel !== closed) return;
     session.closePanel();
-    await tick();
-    // The dialog lets go of the focus only when it is gone.
-    await new Promise((resolve) => setTimeout(resolve, 160));
-    if (closed.kind === 'line') {
-      session.wanted = session.path('', closed.row);
-      return;
-    }
-    const place = `[data-field="${session.path(closed.key, closed.row)}"]`;
-    const control = document.querySelector<HTMLElement>(`${place} .control`);
-    (control ?? document.querySelector<HTMLElement>(place))?.focus();
+    // The dialog lets go of the cursor only when it is gone; it is taken where it is wanted then.
+    goTo(
+      closed.kind === 'line' ? session.path('', closed.row) : session.path(closed.key, closed.row),
+    );
   }
 </script>
 
@@ -78,9 +72,9 @@
       <div class="border-line order-first flex items-baseline gap-3 border-b px-5 py-3">
         <h2>{title}</h2>
         {#if open.kind === 'pick'}<span class="quiet">from {table?.title}</span>{/if}
-        <button type="button" class="textlink ms-auto" onclick={() => close(open)}>
+        <Button kind="link" class="ms-auto" onclick={() => close(open)}>
           Close <kbd>Esc</kbd>
-        </button>
+        </Button>
       </div>
     </div>
   </Drawer>

@@ -1,7 +1,8 @@
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button, Input, Ledger } from '$lib/ui/parts';
   import { goto } from '$app/navigation';
   import { onMount, tick, untrack } from 'svelte';
+  import { goTo } from '$lib/ui/shared/focus';
   import { formatValue } from '$lib/core/values/format';
   import type { Value } from '$lib/core/values/types';
   import type { WiredButton } from '$lib/core/wiring/buttons';
@@ -41,7 +42,7 @@
   async function write() {
     const path = await passing.write();
     await tick();
-    if (path) document.querySelector<HTMLElement>(`[data-field="${path}"] .control`)?.focus();
+    if (path) goTo(path);
   }
 
   let said = $state('');
@@ -94,15 +95,14 @@
       {#if !fixed}<form class="mb-4 flex items-end gap-3" onsubmit={open}>
           <label class="grid gap-1 font-semibold">
             {parameter?.label ?? 'Key'}
-            <!-- svelte-ignore a11y_autofocus -->
-            <input
-              class="control w-56! font-normal"
+            <Input
+              class="w-56! font-normal"
               autofocus={opensWith === ''}
               autocomplete="off"
               bind:value={typed}
             />
           </label>
-          <Button type="submit" color="light" disabled={passing.busy || typed.trim() === ''}>
+          <Button type="submit" kind="other" disabled={passing.busy || typed.trim() === ''}>
             {passing.record ? 'Read it again' : 'Open it'}
           </Button>
           {#if passing.record}
@@ -130,7 +130,7 @@
             <p class="quiet mb-2">
               You have both changed the following. Nothing is written yet: choose.
             </p>
-            <table class="ledger border-line border">
+            <Ledger class="border-line border">
               <thead
                 ><tr><th>What</th><th>It was</th><th>You</th><th>They</th><th>Take</th></tr></thead
               >
@@ -142,21 +142,15 @@
                     <td>{shown(conflict.field, conflict.yours)}</td>
                     <td>{shown(conflict.field, conflict.theirs)}</td>
                     <td class="whitespace-nowrap">
-                      <button
-                        type="button"
-                        class="textlink"
-                        onclick={() => passing.keepMine(conflict)}>mine</button
-                      >
-                      <button
-                        type="button"
-                        class="textlink ms-3"
-                        onclick={() => passing.takeTheirs(conflict)}>theirs</button
+                      <Button kind="link" onclick={() => passing.keepMine(conflict)}>mine</Button>
+                      <Button kind="link" class="ms-3" onclick={() => passing.takeTheirs(conflict)}
+                        >theirs</Button
                       >
                     </td>
                   </tr>
                 {/each}
               </tbody>
-            </table>
+            </Ledger>
           </section>
         {/if}
       </div>
@@ -184,7 +178,7 @@
       {/if}
       {#each buttons as button (button.key)}
         <Button
-          color="light"
+          kind="other"
           disabled={passing.busy || passing.conflicts.length > 0}
           onclick={() => pressed(session, button)}>{button.label}</Button
         >

@@ -7,15 +7,8 @@ import { parseText } from '$lib/core/values/parse';
 import { isoReading, type Reading } from '$lib/core/values/reading';
 import type { Choice } from '$lib/core/entry/asks';
 import type { Value, ValueType } from '$lib/core/values/types';
+import type { Block } from '$lib/ui/parts';
 import { pastedRows } from '$lib/ui/shared/pasted';
-
-/** A block of cells, by the places of its rows and columns, ends included. */
-export interface Block {
-  top: number;
-  bottom: number;
-  left: number;
-  right: number;
-}
 
 /** At most so many lines does a grid hold. */
 export const mostLines = 5000;

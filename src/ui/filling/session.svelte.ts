@@ -103,8 +103,6 @@ export class EntrySession {
   readonly touched = new SvelteSet<string>();
   /** What is open beside the form, one over the other: a list is opened from a line, too. */
   panels = $state.raw<readonly Panel[]>([]);
-  /** The place that the cursor is to be brought to, by the part of the form in which it stands. */
-  wanted = $state.raw<string | null>(null);
   /** Whether the person is a guest: makes no records besides, and is answered under the whole of the entry only. */
   guest = false;
   /** The forms with which new records can be made from a lookup. */

@@ -1,7 +1,16 @@
 <script lang="ts">
   import { nothingWanted } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
-  import { Button, Modal } from 'flowbite-svelte';
+  import {
+    Button,
+    Checkbox,
+    FileInput,
+    Input,
+    Modal,
+    Select,
+    Ledger,
+    Textarea,
+  } from '$lib/ui/parts';
   import Papa from 'papaparse';
   import { untrack } from 'svelte';
   import type { Problem } from '$lib/core/problems';
@@ -10,6 +19,7 @@
   import { optionTones, type Option } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import { locale } from '$lib/ui/shared/locale';
+  import { focusable, goTo } from '$lib/ui/shared/focus';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { rowsOfText } from './pasted';
 
@@ -114,13 +124,11 @@
       event.preventDefault();
       const by = event.key === 'ArrowUp' ? -1 : 1;
       move(i, by);
-      const to = (event.currentTarget as HTMLElement).closest('tbody');
-      setTimeout(() => to?.querySelectorAll<HTMLElement>('.label')[i + by]?.focus());
+      goTo(`label ${i + by}`);
     } else if (event.key === 'Enter') {
       event.preventDefault();
       edited.values.splice(i + 1, 0, { value: '', label: '' });
-      const to = (event.currentTarget as HTMLElement).closest('tbody');
-      setTimeout(() => to?.querySelectorAll<HTMLElement>('.label')[i + 1]?.focus());
+      goTo(`label ${i + 1}`);
     }
   }
 
@@ -141,24 +149,21 @@
         option list {list.key} · changed {formatValue({ kind: 'date_time' }, list.at, locale())} by {list.by}
       </span>
       <span class="ms-auto flex gap-2">
-        <Button color="light" onclick={() => (pasting = true)}>Paste values</Button>
-        <label class="filebutton">
+        <Button kind="other" onclick={() => (pasting = true)}>Paste values</Button>
+        <label
+          class="inline-flex cursor-pointer items-center rounded border border-line bg-sheet px-3 text-[13px] font-semibold focus-within:outline-2 focus-within:outline-marigold"
+        >
           Bring in a CSV file
-          <input
-            class="sr-only"
-            type="file"
-            accept=".csv,text/csv,text/plain"
-            onchange={takeFile}
-          />
+          <FileInput class="sr-only" accept=".csv,text/csv,text/plain" onchange={takeFile} />
         </label>
-        <Button color="light" onclick={download}>Save as CSV</Button>
+        <Button kind="other" onclick={download}>Save as CSV</Button>
       </span>
     </div>
     <div class="grid gap-6 px-5 pb-5 lg:grid-cols-[minmax(0,1fr)_300px]">
       <div class="grid content-start gap-3">
         <Problems {problems} />
         {#if told}<p class="quiet m-0" role="status">{told}</p>{/if}
-        <table class="ledger border-line border">
+        <Ledger class="border-line border">
           <thead>
             <tr>
               <th class="num">No.</th><th>Label</th><th>Stored</th>
@@ -173,11 +178,11 @@
               <tr class:opacity-60={option.retired}>
                 <td class="num text-soft">{i + 1}</td>
                 <td>
-                  <input
-                    class="control label"
+                  <Input
+                    {@attach focusable(`label ${i}`)}
                     aria-label="Label {i + 1}"
                     aria-invalid={bad}
-                    maxlength="200"
+                    maxlength={200}
                     value={option.label}
                     oninput={(event) => set(i, { label: event.currentTarget.value })}
                     onkeydown={(event) => onkeydown(event, i)}
@@ -187,11 +192,10 @@
                   {#if stored.has(option.value) && option.value !== ''}
                     <span class="text-soft">{option.value}</span>
                   {:else}
-                    <input
-                      class="control"
+                    <Input
                       aria-label="Stored {i + 1}"
                       placeholder={option.label}
-                      maxlength="100"
+                      maxlength={100}
                       value={option.value}
                       onchange={(event) => set(i, { value: event.currentTarget.value.trim() })}
                     />
@@ -199,8 +203,7 @@
                 </td>
                 {#if edited.of !== null}
                   <td>
-                    <select
-                      class="control"
+                    <Select
                       aria-label="{option.label} belongs to"
                       value={option.of ?? ''}
                       onchange={({ currentTarget: { value: of } }) => set(i, { of })}
@@ -209,12 +212,12 @@
                       {#each around?.values ?? [] as other (other.value)}
                         <option value={other.value}>{other.label}</option>
                       {/each}
-                    </select>
+                    </Select>
                   </td>
                 {/if}
                 <td>
-                  <select
-                    class="control w-auto!"
+                  <Select
+                    class="w-auto!"
                     aria-label="Tone of {option.label}"
                     value={option.tone ?? ''}
                     onchange={(event) =>
@@ -222,11 +225,10 @@
                   >
                     <option value="">–</option>
                     {#each optionTones as tone (tone)}<option value={tone}>{tone}</option>{/each}
-                  </select>
+                  </Select>
                 </td>
                 <td>
-                  <input
-                    type="checkbox"
+                  <Checkbox
                     aria-label="{option.label} is retired"
                     checked={option.retired === true}
                     onchange={(event) => set(i, { retired: event.currentTarget.checked })}
@@ -238,18 +240,17 @@
                     : (counts[option.value] ?? 0).toLocaleString(locale())}</td
                 >
                 <td class="text-right whitespace-nowrap">
-                  <button
-                    type="button"
-                    class="textlink"
+                  <Button
+                    kind="link"
                     disabled={i === 0}
                     aria-label="Move {option.label} up"
-                    onclick={() => move(i, -1)}>↑</button
+                    onclick={() => move(i, -1)}>↑</Button
                   >
-                  <button
-                    type="button"
-                    class="textlink ms-2"
+                  <Button
+                    kind="link"
+                    class="ms-2"
                     aria-label="Remove {option.label}"
-                    onclick={() => edited.values.splice(i, 1)}>Remove</button
+                    onclick={() => edited.values.splice(i, 1)}>Remove</Button
                   >
                 </td>
               </tr>
@@ -257,32 +258,33 @@
               <tr><td colspan="8" class="text-soft">No value yet. Add one, or paste some.</td></tr>
             {/each}
           </tbody>
-        </table>
+        </Ledger>
         <div>
-          <button
-            type="button"
-            class="textlink"
-            onclick={() => edited.values.push({ value: '', label: '' })}>+ a value</button
+          <Button
+            kind="link"
+            onclick={() => {
+              edited.values.push({ value: '', label: '' });
+              goTo(`label ${edited.values.length - 1}`);
+            }}>+ a value</Button
           >
         </div>
       </div>
       <aside class="grid content-start gap-3">
         <label class="grid gap-1 font-semibold">
-          Title <input class="control font-normal" bind:value={edited.title} maxlength="200" />
+          Title <Input class="font-normal" bind:value={edited.title} maxlength={200} />
         </label>
         <label class="grid gap-1 font-semibold">
           Category
-          <input class="control font-normal" bind:value={edited.category} maxlength="100" />
+          <Input class="font-normal" bind:value={edited.category} maxlength={100} />
         </label>
         <label class="grid gap-1 font-semibold">
           Note
-          <textarea class="control h-16! font-normal" bind:value={edited.note} maxlength="1000"
-          ></textarea>
+          <Textarea class="h-16! font-normal" bind:value={edited.note} maxlength={1000}></Textarea>
         </label>
         <label class="grid gap-1 font-semibold">
           Its values belong to those of
-          <select
-            class="control font-normal"
+          <Select
+            class="font-normal"
             value={edited.of ?? ''}
             onchange={({ currentTarget: { value } }) => (edited.of = value || null)}
           >
@@ -290,7 +292,7 @@
             {#each lists.filter((other) => other.key !== list.key) as other (other.key)}
               <option value={other.key}>{other.title}</option>
             {/each}
-          </select>
+          </Select>
         </label>
         <h2 class="mt-3">Where it is used</h2>
         {#if uses.length === 0}
@@ -313,9 +315,7 @@
           </ul>
         {/if}
         <div>
-          <button type="button" class="textlink" onclick={() => (removing = true)}
-            >Remove the list</button
-          >
+          <Button kind="link" onclick={() => (removing = true)}>Remove the list</Button>
         </div>
       </aside>
     </div>
@@ -342,7 +342,7 @@
   >
     <label class="grid gap-1">
       One value a line; further columns are what is stored, and to which value it belongs.
-      <textarea class="control h-48!" bind:value={text}></textarea>
+      <Textarea class="h-48!" bind:value={text}></Textarea>
     </label>
     <div><Button type="submit" disabled={text.trim() === ''}>Take them over</Button></div>
   </form>
@@ -352,23 +352,6 @@
   <p class="m-0">A list that is in use is not removed. This cannot be undone.</p>
   <div class="mt-3 flex gap-3">
     <Button onclick={remove}>Remove the list</Button>
-    <Button color="light" onclick={() => (removing = false)}>Leave it as it is</Button>
+    <Button kind="other" onclick={() => (removing = false)}>Leave it as it is</Button>
   </div>
 </Modal>
-
-<style>
-  .filebutton {
-    display: inline-flex;
-    align-items: center;
-    padding: 0 12px;
-    border: 1px solid var(--line);
-    border-radius: 4px;
-    background: var(--sheet);
-    font-weight: 600;
-    font-size: 13px;
-    cursor: pointer;
-  }
-  .filebutton:focus-within {
-    outline: 2px solid var(--marigold);
-  }
-</style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Ledger } from '$lib/ui/parts';
   import type { OptionList } from '$lib/core/table/option-list';
   import { formatValue } from '$lib/core/values/format';
   import { locale } from '$lib/ui/shared/locale';
@@ -17,7 +18,7 @@
   }
 </script>
 
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr>
       <th>List</th><th>Category</th><th class="num">Values</th><th>They are</th>
@@ -47,4 +48,4 @@
       </tr>
     {/each}
   </tbody>
-</table>
+</Ledger>

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { keySaid } from '$lib/core/contract/answers';
   import { goto } from '$app/navigation';
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Input, Modal, Textarea } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom } from '$lib/core/table/definition';
   import { mergedValues, type OptionList } from '$lib/core/table/option-list';
@@ -43,16 +43,15 @@
   <form class="grid gap-3" onsubmit={make}>
     <label class="grid gap-1 font-semibold">
       Title
-      <!-- svelte-ignore a11y_autofocus -->
-      <input class="control font-normal" bind:value={title} required maxlength="200" autofocus />
+      <Input class="font-normal" bind:value={title} required maxlength={200} autofocus />
     </label>
     <label class="grid gap-1 font-semibold">
       Category
-      <input class="control font-normal" bind:value={category} maxlength="100" />
+      <Input class="font-normal" bind:value={category} maxlength={100} />
     </label>
     <label class="grid gap-1 font-semibold">
       Values, one a line
-      <textarea class="control h-32! font-normal" bind:value={text}></textarea>
+      <Textarea class="h-32! font-normal" bind:value={text}></Textarea>
     </label>
     <p class="quiet m-0">
       A second column, pasted from a spreadsheet, is what is stored; without it that is the label.

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidateAll } from '$app/navigation';
-  import { Button } from 'flowbite-svelte';
+  import { Button, Textarea } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
@@ -30,8 +30,7 @@
     One a line, with its port if you like. A query, and whatever an answer redirects to, reaches no
     other host.
   </p>
-  <textarea class="control h-20! font-mono text-[13px]!" aria-label="Hosts" bind:value={text}
-  ></textarea>
+  <Textarea class="h-20! font-mono text-[13px]!" aria-label="Hosts" bind:value={text}></Textarea>
   <Problems {problems} />
-  <div><Button type="submit" size="sm" disabled={!changed}>Keep the hosts</Button></div>
+  <div><Button type="submit" disabled={!changed}>Keep the hosts</Button></div>
 </form>

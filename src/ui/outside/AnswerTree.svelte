@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button } from '$lib/ui/parts';
   import AnswerTree from './AnswerTree.svelte';
 
   interface Props {
@@ -44,9 +45,7 @@
     <span class="quiet">{isList ? `${(value as unknown[]).length} in a list` : ''}</span>
     {#if isList || path === ''}
       {#if path === rows}<span class="tag">rows</span>
-      {:else}<button type="button" class="textlink" onclick={() => onrows(path)}
-          >rows from here</button
-        >{/if}
+      {:else}<Button kind="link" onclick={() => onrows(path)}>rows from here</Button>{/if}
     {/if}
     <ul class="border-line-soft m-0 list-none border-l ps-4">
       {#each parts as [part, inner] (part)}
@@ -66,8 +65,7 @@
     <span class="font-mono text-[12.5px]">{String(value)}</span>
     {#if inRows}
       {#if taken.has(below)}<span class="tag">column</span>
-      {:else}<button type="button" class="textlink" onclick={() => oncolumn(below, value)}
-          >make it a column</button
+      {:else}<Button kind="link" onclick={() => oncolumn(below, value)}>make it a column</Button
         >{/if}
     {/if}
   {/if}

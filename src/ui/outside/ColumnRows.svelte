@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Input, Ledger } from '$lib/ui/parts';
   import type { OutsideColumn } from '$lib/core/outside/query';
   import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
 
@@ -8,7 +9,7 @@
   let { columns = $bindable() }: Props = $props();
 </script>
 
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr>
       <th>Column</th><th>Stands at</th><th>Type</th><th><span class="sr-only">Steps</span></th>
@@ -18,11 +19,11 @@
     {#each columns as column, i (column.key)}
       <tr>
         <td>
-          <input class="control" aria-label="Label of column {i + 1}" bind:value={column.label} />
+          <Input aria-label="Label of column {i + 1}" bind:value={column.label} />
         </td>
         <td>
-          <input
-            class="control font-mono text-[12.5px]!"
+          <Input
+            class="font-mono text-[12.5px]!"
             aria-label="Path of {column.label}"
             bind:value={column.path}
           />
@@ -37,11 +38,10 @@
           />
         </td>
         <td class="text-right">
-          <button
-            type="button"
-            class="textlink"
+          <Button
+            kind="link"
             aria-label="Remove {column.label}"
-            onclick={() => columns.splice(i, 1)}>×</button
+            onclick={() => columns.splice(i, 1)}>×</Button
           >
         </td>
       </tr>
@@ -53,4 +53,4 @@
       </tr>
     {/each}
   </tbody>
-</table>
+</Ledger>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Ledger } from '$lib/ui/parts';
   import type { NamedConnection, Query } from '$lib/core/outside/query';
   import { agoWords } from '$lib/ui/shared/times';
   import { kindWords, placeOf } from './words';
@@ -12,7 +13,7 @@
   let { connections, queries }: Props = $props();
 </script>
 
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr>
       <th>Connection</th><th>Kind</th><th>Where</th><th class="num">Queries</th><th>Last asked</th>
@@ -44,4 +45,4 @@
       </tr>
     {/each}
   </tbody>
-</table>
+</Ledger>

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { keySaid, nothingWanted, triedConnectionAnswer } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
-  import { Button } from 'flowbite-svelte';
+  import { Button, Checkbox, FileInput, Input, Select, Ledger, Textarea } from '$lib/ui/parts';
   import { untrack } from 'svelte';
   import type { Connection, NamedConnection, Query } from '$lib/core/outside/query';
   import type { AskedOnce } from '$lib/core/outside/sending';
@@ -112,12 +112,12 @@
 <div class="grid gap-8 px-5 pb-5 lg:grid-cols-[minmax(0,460px)_minmax(0,1fr)]">
   <form class="grid content-start gap-3" onsubmit={keep}>
     <label class="grid gap-1 font-semibold">
-      Title <input class="control font-normal" bind:value={title} required maxlength="200" />
+      Title <Input class="font-normal" bind:value={title} required maxlength={200} />
     </label>
     <label class="grid gap-1 font-semibold">
       Kind
-      <select
-        class="control font-normal"
+      <Select
+        class="font-normal"
         value={reach.kind}
         disabled={connection !== null}
         onchange={(event) =>
@@ -126,74 +126,72 @@
         {#each Object.entries(kindWords) as [kind, words] (kind)}
           <option value={kind}>{words}</option>
         {/each}
-      </select>
+      </Select>
     </label>
     {#if reach.kind === 'http'}
       <label class="grid gap-1 font-semibold">
         Base address
-        <input class="control font-normal" bind:value={reach.base} required maxlength="500" />
+        <Input class="font-normal" bind:value={reach.base} required maxlength={500} />
       </label>
       <label class="grid gap-1 font-semibold">
         Signs in
-        <select class="control font-normal" bind:value={reach.signIn}>
+        <Select class="font-normal" bind:value={reach.signIn}>
           <option value="none">not at all</option>
           <option value="token">with a token</option>
           <option value="basic">with a user and a password</option>
-        </select>
+        </Select>
       </label>
       {#if reach.signIn === 'basic'}
         <label class="grid gap-1 font-semibold">
-          User <input class="control font-normal" bind:value={reach.user} maxlength="200" />
+          User <Input class="font-normal" bind:value={reach.user} maxlength={200} />
         </label>
       {/if}
       <fieldset class="grid gap-1.5">
         <legend class="mb-1 font-semibold">Headers</legend>
         {#each reach.headers as header, i (i)}
           <div class="flex gap-2">
-            <input class="control" aria-label="Name of header {i + 1}" bind:value={header.name} />
-            <input class="control" aria-label="Value of header {i + 1}" bind:value={header.value} />
-            <button
-              type="button"
-              class="textlink"
+            <Input aria-label="Name of header {i + 1}" bind:value={header.name} />
+            <Input aria-label="Value of header {i + 1}" bind:value={header.value} />
+            <Button
+              kind="link"
               aria-label="Remove header {i + 1}"
-              onclick={() => reach.kind === 'http' && reach.headers.splice(i, 1)}>×</button
+              onclick={() => reach.kind === 'http' && reach.headers.splice(i, 1)}>×</Button
             >
           </div>
         {/each}
         <div>
-          <button
-            type="button"
-            class="textlink"
+          <Button
+            kind="link"
             onclick={() => reach.kind === 'http' && reach.headers.push({ name: '', value: '' })}
-            >+ a header</button
+            >+ a header</Button
           >
         </div>
       </fieldset>
     {:else if reach.kind === 'sql'}
       <div class="grid grid-cols-[minmax(0,1fr)_110px] gap-3">
         <label class="grid gap-1 font-semibold">
-          Host <input class="control font-normal" bind:value={reach.host} required />
+          Host <Input class="font-normal" bind:value={reach.host} required />
         </label>
         <label class="grid gap-1 font-semibold">
           Port
-          <input class="control font-normal" type="number" bind:value={reach.port} required />
+          <Input class="font-normal" type="number" bind:value={reach.port} required />
         </label>
       </div>
       <label class="grid gap-1 font-semibold">
-        Database <input class="control font-normal" bind:value={reach.database} required />
+        Database <Input class="font-normal" bind:value={reach.database} required />
       </label>
       <label class="grid gap-1 font-semibold">
-        User <input class="control font-normal" bind:value={reach.user} required />
+        User <Input class="font-normal" bind:value={reach.user} required />
       </label>
       <p class="quiet m-0">It is asked with SELECT only, in transactions that cannot write.</p>
       <label class="flex items-center gap-2">
-        <input type="checkbox" bind:checked={reach.writes} />
+        <Checkbox bind:checked={reach.writes} />
         Forms may also write to it, with statements of their own
       </label>
     {:else}
       <label class="grid gap-1 font-semibold">
         CSV file
-        <input class="font-normal" type="file" accept=".csv,text/csv" onchange={takeFile} />
+        <FileInput class="font-normal" accept=".csv,text/csv" onchange={takeFile} />
       </label>
       <p class="quiet m-0">
         {reach.text.split('\n').length - 1} lines; the first names the columns.
@@ -202,8 +200,8 @@
     {#if reach.kind === 'sql' || (reach.kind === 'http' && reach.signIn !== 'none')}
       <label class="grid gap-1 font-semibold">
         {reach.kind === 'http' && reach.signIn === 'token' ? 'Token' : 'Password'}
-        <input
-          class="control font-normal"
+        <Input
+          class="font-normal"
           type="password"
           autocomplete="new-password"
           placeholder={connection?.hasSecret ? 'one is kept; type to replace it' : ''}
@@ -213,13 +211,12 @@
       <p class="quiet m-0">
         It is encrypted before it is kept, and never shown again.
         {#if connection?.hasSecret}
-          <button type="button" class="textlink" onclick={forget}>Forget it</button>
+          <Button kind="link" onclick={forget}>Forget it</Button>
         {/if}
       </p>
     {/if}
     <label class="grid gap-1 font-semibold">
-      Note <textarea class="control h-16! font-normal" bind:value={note} maxlength="1000"
-      ></textarea>
+      Note <Textarea class="h-16! font-normal" bind:value={note} maxlength={1000}></Textarea>
     </label>
     <Problems {problems} />
     <div class="flex items-center gap-3">
@@ -227,7 +224,7 @@
         {connection ? 'Keep the connection' : 'Make the connection'}
       </Button>
       {#if connection}
-        <button type="button" class="textlink" onclick={remove}>Remove it</button>
+        <Button kind="link" onclick={remove}>Remove it</Button>
       {/if}
       <span class="quiet" role="status">{told}</span>
     </div>
@@ -237,7 +234,7 @@
       <div>
         <h2 class="mb-2">How it answers</h2>
         <div class="mb-3 flex flex-wrap items-center gap-3">
-          <Button color="light" size="sm" onclick={tryIt} disabled={busy}>Try to reach it</Button>
+          <Button kind="other" onclick={tryIt} disabled={busy}>Try to reach it</Button>
           <span role="status">{tried}</span>
           {#if pause > 0}
             <span class="text-crimson">
@@ -256,7 +253,7 @@
       {#if asked.some(({ failed }) => failed !== null)}
         <div>
           <h2 class="mb-2">Last failures</h2>
-          <table class="ledger border-line border">
+          <Ledger class="border-line border">
             <thead><tr><th>When</th><th>Query</th><th class="num">ms</th><th>Why</th></tr></thead>
             <tbody>
               {#each asked
@@ -272,7 +269,7 @@
                 </tr>
               {/each}
             </tbody>
-          </table>
+          </Ledger>
         </div>
       {/if}
       <div>

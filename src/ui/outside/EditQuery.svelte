@@ -1,7 +1,7 @@
 <script lang="ts">
   import { keySaid, nothingWanted, triedAnswer } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
-  import { Button } from 'flowbite-svelte';
+  import { Button, Input, Select, Textarea } from '$lib/ui/parts';
   import { untrack } from 'svelte';
   import type { NamedConnection, Query } from '$lib/core/outside/query';
   import { placesIn } from '$lib/core/outside/template';
@@ -150,26 +150,27 @@
   <form class="grid content-start gap-3" onsubmit={keep}>
     <div class="grid grid-cols-2 gap-3">
       <label class="grid gap-1 font-semibold">
-        Title <input class="control font-normal" bind:value={edited.title} required />
+        Title <Input class="font-normal" bind:value={edited.title} required />
       </label>
       <label class="grid gap-1 font-semibold">
         Connection
-        <select class="control font-normal" bind:value={edited.connection}>
+        <Select class="font-normal" bind:value={edited.connection}>
           {#each connections as { key, title } (key)}<option value={key}>{title}</option>{/each}
-        </select>
+        </Select>
       </label>
     </div>
     {#if kind !== 'file'}
       <label class="grid gap-1 font-semibold">
         {kind === 'sql' ? 'SELECT' : 'Address below the base'}
-        <textarea
-          class="control font-mono text-[13px]! font-normal {kind === 'sql' ? 'h-24!' : 'h-9!'}"
+        <Textarea
+          class="font-mono text-[13px]! font-normal {kind === 'sql' ? 'h-24!' : 'h-9!'}"
           spellcheck="false"
           placeholder={kind === 'sql'
             ? 'select … from booking where asset_number = {asset}'
             : 'members/{code}'}
           bind:value={edited.text}
-          onchange={nameParameters}></textarea>
+          onchange={nameParameters}
+        ></Textarea>
       </label>
       <p class="quiet m-0">
         A name in braces is a parameter; its value is {kind === 'sql'
@@ -181,15 +182,15 @@
       <ParameterRows bind:parameters={edited.parameters} />
       <label class="flex items-center gap-2">
         What is typed into a list goes to
-        <select
-          class="control w-auto!"
+        <Select
+          class="w-auto!"
           value={edited.searches ?? ''}
           onchange={({ currentTarget: { value } }) => (edited.searches = value || null)}
         >
           <option value="">no parameter: the rows are searched here</option>
           {#each edited.parameters as { key, label } (key)}<option value={key}>{label}</option
             >{/each}
-        </select>
+        </Select>
       </label>
       {#if kind !== 'file'}<PagesRow
           parameters={edited.parameters}
@@ -200,8 +201,8 @@
     <div class="flex flex-wrap gap-5">
       <label class="flex items-center gap-2">
         Waits at most
-        <input
-          class="control w-24!"
+        <Input
+          class="w-24!"
           type="number"
           min="100"
           max="20000"
@@ -212,7 +213,7 @@
       </label>
       <label class="flex items-center gap-2">
         An answer lasts
-        <input class="control w-24!" type="number" min="0" max="86400" bind:value={edited.keeps} />
+        <Input class="w-24!" type="number" min="0" max="86400" bind:value={edited.keeps} />
         s
       </label>
     </div>
@@ -221,8 +222,8 @@
       <Button type="submit" disabled={busy || edited.title.trim() === ''}>
         {query ? 'Keep the query' : 'Make the query'}
       </Button>
-      <Button color="light" onclick={tryOut} disabled={busy}>Try it out</Button>
-      {#if query}<button type="button" class="textlink" onclick={remove}>Remove it</button>{/if}
+      <Button kind="other" onclick={tryOut} disabled={busy}>Try it out</Button>
+      {#if query}<Button kind="link" onclick={remove}>Remove it</Button>{/if}
       <span class="quiet" role="status">{told}</span>
     </div>
   </form>

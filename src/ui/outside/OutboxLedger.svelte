@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Ledger } from '$lib/ui/parts';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidate } from '$app/navigation';
   import type { NamedConnection } from '$lib/core/outside/query';
@@ -32,7 +33,7 @@
 </script>
 
 <Problems {problems} />
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr>
       <th>Made</th><th>By</th><th>To</th><th>What</th><th>State</th><th class="num">Tries</th>
@@ -59,12 +60,8 @@
         <td class="num">{tries}</td>
         <td class="text-right whitespace-nowrap">
           {#if state === 'waiting' || state === 'failed'}
-            <button type="button" class="textlink" onclick={() => settle(id, 'retry')}
-              >Try again</button
-            >
-            <button type="button" class="textlink ms-3" onclick={() => settle(id, 'drop')}
-              >Give up</button
-            >
+            <Button kind="link" onclick={() => settle(id, 'retry')}>Try again</Button>
+            <Button kind="link" class="ms-3" onclick={() => settle(id, 'drop')}>Give up</Button>
           {/if}
         </td>
       </tr>
@@ -77,4 +74,4 @@
       </tr>
     {/each}
   </tbody>
-</table>
+</Ledger>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Input, Select } from '$lib/ui/parts';
   import { pagesSchema, type Pages, type Parameter } from '$lib/core/outside/query';
 
   interface Props {
@@ -23,32 +24,32 @@
 <div class="flex flex-wrap items-center gap-2">
   <label class="flex items-center gap-2">
     Further pages are asked for with
-    <select
-      class="control w-auto!"
+    <Select
+      class="w-auto!"
       value={pages?.parameter ?? ''}
       onchange={({ currentTarget: { value } }) => choose(value)}
     >
       <option value="">no parameter: an answer is whole</option>
       {#each parameters as { key, label } (key)}<option value={key}>{label}</option>{/each}
-    </select>
+    </Select>
   </label>
   {#if pages}
     <label class="flex items-center gap-2">
       which takes
-      <select class="control w-auto!" bind:value={pages.by}>
+      <Select class="w-auto!" bind:value={pages.by}>
         {#each Object.entries(ways) as [by, words] (by)}<option value={by}>{words}</option>{/each}
-      </select>
+      </Select>
     </label>
     {#if pages.by === 'next'}
       <label class="flex items-center gap-2">
         standing at
-        <input class="control w-32! font-mono text-[12.5px]!" bind:value={pages.next} />
+        <Input class="w-32! font-mono text-[12.5px]!" bind:value={pages.next} />
       </label>
     {:else}
       <label class="flex items-center gap-2">
         The number of all rows stands at
-        <input
-          class="control w-32! font-mono text-[12.5px]!"
+        <Input
+          class="w-32! font-mono text-[12.5px]!"
           placeholder="nowhere"
           bind:value={pages.total}
         />

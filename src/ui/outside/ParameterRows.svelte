@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Checkbox, Input, Ledger } from '$lib/ui/parts';
   import type { Parameter } from '$lib/core/outside/query';
   import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
 
@@ -8,7 +9,7 @@
   let { parameters = $bindable() }: Props = $props();
 </script>
 
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr><th>Parameter</th><th>Label</th><th>Type</th><th>Needed</th><th>Try with</th></tr>
   </thead>
@@ -17,11 +18,7 @@
       <tr>
         <td class="font-mono text-[12.5px]">{parameter.key}</td>
         <td>
-          <input
-            class="control"
-            aria-label="Label of {parameter.key}"
-            bind:value={parameter.label}
-          />
+          <Input aria-label="Label of {parameter.key}" bind:value={parameter.label} />
         </td>
         <td>
           <TypeEditor
@@ -33,20 +30,12 @@
           />
         </td>
         <td>
-          <input
-            type="checkbox"
-            aria-label="{parameter.label} is needed"
-            bind:checked={parameter.required}
-          />
+          <Checkbox aria-label="{parameter.label} is needed" bind:checked={parameter.required} />
         </td>
         <td>
-          <input
-            class="control"
-            aria-label="Try {parameter.label} with"
-            bind:value={parameter.example}
-          />
+          <Input aria-label="Try {parameter.label} with" bind:value={parameter.example} />
         </td>
       </tr>
     {/each}
   </tbody>
-</table>
+</Ledger>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Ledger } from '$lib/ui/parts';
   import type { NamedConnection, Query } from '$lib/core/outside/query';
 
   interface Props {
@@ -10,7 +11,7 @@
   const titles = $derived(new Map(connections.map(({ key, title }) => [key, title])));
 </script>
 
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr>
       <th>Query</th><th>Connection</th><th>Asks with</th><th>Gives</th><th>An answer lasts</th>
@@ -46,4 +47,4 @@
       </tr>
     {/each}
   </tbody>
-</table>
+</Ledger>

@@ -33,7 +33,7 @@
   >
     {#each y.ticks(3) as tick (tick)}
       <line x1={left} x2={width} y1={y(tick)} y2={y(tick)} stroke="var(--line-soft)" />
-      <text x={left - 6} y={y(tick) + 4} text-anchor="end" class="tick"
+      <text x={left - 6} y={y(tick) + 4} text-anchor="end" class="fill-soft text-[12px]"
         >{tick.toLocaleString()}</text
       >
     {/each}
@@ -53,8 +53,8 @@
         </path>
       {/if}
     {/each}
-    <text x={left} y={height - 4} class="tick">older</text>
-    <text x={width - 6} y={height - 4} text-anchor="end" class="tick">now</text>
+    <text x={left} y={height - 4} class="fill-soft text-[12px]">older</text>
+    <text x={width - 6} y={height - 4} text-anchor="end" class="fill-soft text-[12px]">now</text>
   </svg>
   <figcaption class="quiet">
     Milliseconds of the last {shown.length} requests{failures > 0
@@ -62,10 +62,3 @@
       : ''}.
   </figcaption>
 </figure>
-
-<style>
-  .tick {
-    fill: var(--ink-soft);
-    font-size: 12px;
-  }
-</style>

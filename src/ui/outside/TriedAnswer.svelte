@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Ledger } from '$lib/ui/parts';
   import type { OutsideColumn } from '$lib/core/outside/query';
   import { formatValue } from '$lib/core/values/format';
   import { isAmount } from '$lib/core/values/types';
@@ -32,7 +33,7 @@
   {/if}
   {#if tried.rows && columns.length > 0}
     <div class="mt-2 max-h-64 overflow-auto">
-      <table class="ledger border-line border">
+      <Ledger class="border-line border">
         <thead>
           <tr>
             {#each columns as { key, label, type } (key)}
@@ -49,16 +50,14 @@
             </tr>
           {/each}
         </tbody>
-      </table>
+      </Ledger>
     </div>
   {/if}
 </div>
 <div>
   <h2 class="mb-1">
     The answer as it came
-    <button type="button" class="textlink ms-3 font-sans!" onclick={ontakeall}
-      >Take all as columns</button
-    >
+    <Button kind="link" class="ms-3 font-sans!" onclick={ontakeall}>Take all as columns</Button>
   </h2>
   <ul class="m-0 max-h-96 list-none overflow-auto p-0">
     <AnswerTree value={tried.answer} {rows} {taken} {onrows} {oncolumn} />

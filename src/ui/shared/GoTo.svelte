@@ -9,7 +9,7 @@
 
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { Modal } from 'flowbite-svelte';
+  import { Button, Input, Modal } from '$lib/ui/parts';
 
   let { places }: { places: readonly Place[] } = $props();
 
@@ -46,18 +46,16 @@
 
 <svelte:window onkeydown={onwindowkey} />
 
-<button
-  type="button"
+<Button
+  kind="bare"
   class="border-line bg-sheet text-soft ml-auto flex items-center justify-between rounded border px-2.5 py-1 whitespace-nowrap md:w-55"
   onclick={() => (open = true)}
 >
   Go to… <kbd class="max-md:hidden">Ctrl K</kbd>
-</button>
+</Button>
 
 <Modal bind:open size="sm" title="Go to" placement="top-center" outsideclose>
-  <!-- svelte-ignore a11y_autofocus -->
-  <input
-    class="control"
+  <Input
     aria-label="Name of a form or a table"
     placeholder="Type the name of a form or a table"
     autofocus

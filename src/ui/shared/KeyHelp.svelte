@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Modal } from 'flowbite-svelte';
+  import { Modal } from '$lib/ui/parts';
 
   let open = $state(false);
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
 
   interface Props {
@@ -22,9 +23,9 @@
       {#each problems as found, i (i)}
         <li class="flex flex-wrap gap-x-2">
           {#if onshow && found.path !== ''}
-            <button type="button" class="text-left underline" onclick={() => onshow(found.path)}>
+            <Button kind="bare" class="text-left underline" onclick={() => onshow(found.path)}>
               {found.message}
-            </button>
+            </Button>
           {:else}
             <span>{found.message}</span>
           {/if}

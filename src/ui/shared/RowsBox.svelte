@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Ledger } from '$lib/ui/parts';
   import { parseText } from '$lib/core/values/parse';
   import type { KeptRow, RowColumn, Scalar, Value } from '$lib/core/values/types';
   import { reading } from './locale';
@@ -53,8 +54,8 @@
   }
 </script>
 
-<table
-  class="ledger rows border-line border"
+<Ledger
+  class="rows [&_td]:p-0 [&_.control:not(:focus,[aria-invalid=true])]:border-transparent border-line border"
   {id}
   aria-label={label}
   aria-describedby={describedby}
@@ -90,25 +91,16 @@
         {/each}
         <td class="text-center">
           {#if !disabled && i < rows.length}
-            <button
-              type="button"
-              tabindex="-1"
+            <Button
+              kind="bare"
+              tabindex={-1}
               title="Ctrl+Delete"
               aria-label="Remove row {i + 1}"
-              onclick={() => remove(i)}>×</button
+              onclick={() => remove(i)}>×</Button
             >
           {/if}
         </td>
       </tr>
     {/each}
   </tbody>
-</table>
-
-<style>
-  .rows td {
-    padding: 0;
-  }
-  .rows :global(.control:not(:focus, [aria-invalid='true'])) {
-    border-color: transparent;
-  }
-</style>
+</Ledger>

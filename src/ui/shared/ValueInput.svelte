@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Input, Select, Textarea } from '$lib/ui/parts';
   import { isAmount, offeredOptions, type Value, type ValueType } from '$lib/core/values/types';
   import { editText, formatValue } from '$lib/core/values/format';
   import { locale } from './locale';
@@ -85,9 +86,8 @@
 </script>
 
 {#if type.kind === 'option'}
-  <select
+  <Select
     {...shared}
-    class="control"
     value={value ?? ''}
     onchange={(event) => onvalue(event.currentTarget.value || null)}
     onblur={onleave}
@@ -96,11 +96,10 @@
     {#each offeredOptions(type.options, value) as option (option.value)}
       <option value={option.value}>{option.label}</option>
     {/each}
-  </select>
+  </Select>
 {:else if type.kind === 'yes_no'}
-  <select
+  <Select
     {...shared}
-    class="control"
     value={value === null ? '' : value ? 'yes' : 'no'}
     onchange={({ currentTarget: { value: word } }) => onvalue(word === '' ? null : word === 'yes')}
     onblur={onleave}
@@ -108,20 +107,13 @@
     <option value="">–</option>
     <option value="yes">yes</option>
     <option value="no">no</option>
-  </select>
+  </Select>
 {:else if type.kind === 'long_text'}
-  <textarea
-    {...shared}
-    class="control"
-    style="height: 66px"
-    value={text}
-    {oninput}
-    {onfocus}
-    {onblur}></textarea>
+  <Textarea {...shared} style="height: 66px" value={text} {oninput} {onfocus} {onblur}></Textarea>
 {:else}
-  <input
+  <Input
     {...shared}
-    class="control {numeric ? 'text-right' : ''}"
+    class={numeric ? 'text-right' : ''}
     type={inputType}
     inputmode={numeric ? 'decimal' : undefined}
     autocomplete="off"

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Ledger } from '$lib/ui/parts';
   import { formatValue } from '$lib/core/values/format';
   import type { Value } from '$lib/core/values/types';
 
@@ -46,7 +47,7 @@
   }
 </script>
 
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr><th>When</th><th>Who</th><th>What</th><th>Values</th></tr>
   </thead>
@@ -75,4 +76,4 @@
       <tr><td colspan="4" class="text-soft">Nothing was written yet.</td></tr>
     {/each}
   </tbody>
-</table>
+</Ledger>

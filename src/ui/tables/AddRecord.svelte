@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Modal } from 'flowbite-svelte';
+  import { Modal } from '$lib/ui/parts';
   import type { Table, House } from '$lib/core/table/definition';
   import type { Value } from '$lib/core/values/types';
   import NewRecord from './NewRecord.svelte';

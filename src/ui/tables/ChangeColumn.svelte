@@ -1,6 +1,6 @@
 <script lang="ts">
   import { nothingWanted, usesAnswer, type UsingForm } from '$lib/core/contract/answers';
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Input, Modal, Ledger } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
   import type { Column, Table } from '$lib/core/table/definition';
   import { keySchema } from '$lib/core/values/key';
@@ -77,44 +77,39 @@
     {#if step === 'rename'}
       <label class="grid gap-1 font-semibold">
         Key
-        <input class="control font-normal" bind:value={key} aria-invalid={badKey} />
+        <Input class="font-normal" bind:value={key} aria-invalid={badKey} />
       </label>
       {#if badKey}<p class="text-crimson m-0">A key holds small letters, digits and _.</p>{/if}
     {:else if step === 'options'}
-      <table class="ledger border-line border">
+      <Ledger class="border-line border">
         <thead>
           <tr><th>Shown</th><th>Stored</th><th><span class="sr-only">Steps</span></th></tr>
         </thead>
         <tbody>
           {#each options as option, i (i)}
             <tr>
-              <td><input class="control" aria-label="Shown {i + 1}" bind:value={option.label} /></td
-              >
+              <td><Input aria-label="Shown {i + 1}" bind:value={option.label} /></td>
               <td class="text-soft">{option.value || option.label}</td>
               <td class="text-right whitespace-nowrap">
-                <button
-                  type="button"
-                  class="textlink"
+                <Button
+                  kind="link"
                   disabled={i === 0}
                   aria-label="Move {option.label} up"
-                  onclick={() => move(i, -1)}>↑</button
+                  onclick={() => move(i, -1)}>↑</Button
                 >
-                <button
-                  type="button"
-                  class="textlink"
+                <Button
+                  kind="link"
                   aria-label="Remove {option.label}"
-                  onclick={() => options.splice(i, 1)}>Remove</button
+                  onclick={() => options.splice(i, 1)}>Remove</Button
                 >
               </td>
             </tr>
           {/each}
         </tbody>
-      </table>
+      </Ledger>
       <div>
-        <button
-          type="button"
-          class="textlink"
-          onclick={() => options.push({ value: '', label: '' })}>+ an option</button
+        <Button kind="link" onclick={() => options.push({ value: '', label: '' })}
+          >+ an option</Button
         >
       </div>
     {/if}
@@ -152,7 +147,7 @@
           ]}
         </Button>
       {/if}
-      <Button type="button" color="light" onclick={onclose}>Leave it as it is</Button>
+      <Button type="button" kind="other" onclick={onclose}>Leave it as it is</Button>
     </div>
   </form>
 </Modal>

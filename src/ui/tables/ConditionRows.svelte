@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Select } from '$lib/ui/parts';
   import {
     operatorsFor,
     operatorWords,
@@ -46,17 +47,17 @@
   {@const column = resolvePath(tables, table, condition.path)?.column}
   <div class="flex flex-wrap items-center gap-2">
     <span>always where</span>
-    <select
-      class="control w-auto!"
+    <Select
+      class="w-auto!"
       aria-label="Column of the condition"
       value={condition.path}
       onchange={(event) =>
         update(i, { path: event.currentTarget.value, operator: 'not_empty', values: [] })}
     >
       {#each paths as { path, label } (path)}<option value={path}>{label}</option>{/each}
-    </select>
-    <select
-      class="control w-auto!"
+    </Select>
+    <Select
+      class="w-auto!"
       aria-label="Comparison of the condition"
       value={condition.operator}
       onchange={(event) =>
@@ -65,7 +66,7 @@
       {#each column ? [...new Set( [...operatorsFor(column.type), 'one_of' as const] )] : [] as operator (operator)}
         <option value={operator}>{operatorWords[operator]}</option>
       {/each}
-    </select>
+    </Select>
     {#if column}
       {#each Array.from({ length: places(condition) }) as _, place (place)}
         {@const value = condition.values[place] ?? null}
@@ -82,21 +83,18 @@
         </div>
       {/each}
     {/if}
-    <button
-      type="button"
-      class="textlink"
-      onclick={() => onchange(conditions.filter((_, k) => k !== i))}>Remove</button
+    <Button kind="link" onclick={() => onchange(conditions.filter((_, k) => k !== i))}
+      >Remove</Button
     >
   </div>
 {/each}
 <div>
-  <button
-    type="button"
-    class="textlink"
+  <Button
+    kind="link"
     onclick={() =>
       onchange([
         ...conditions,
         { path: table.columns[0]?.key ?? 'id', operator: 'not_empty', values: [] },
-      ])}>+ a condition that always holds</button
+      ])}>+ a condition that always holds</Button
   >
 </div>

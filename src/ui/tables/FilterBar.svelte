@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button, Input, Select } from '$lib/ui/parts';
   import {
     operatorsFor,
     operatorWords,
@@ -72,10 +72,10 @@
     <span class="chip">
       {label(condition.path)}
       <b>{operatorWords[condition.operator]} {shownAs[i] ?? words(condition)}</b>
-      <button
-        type="button"
+      <Button
+        kind="bare"
         aria-label="Remove the condition on {label(condition.path)}"
-        onclick={() => onconditions(conditions.filter((_, k) => k !== i))}>×</button
+        onclick={() => onconditions(conditions.filter((_, k) => k !== i))}>×</Button
       >
     </span>
   {/each}
@@ -87,14 +87,14 @@
         add();
       }}
     >
-      <select class="control w-auto!" aria-label="Column" bind:value={path}>
+      <Select class="w-auto!" aria-label="Column" bind:value={path}>
         {#each reachablePaths(tables, table, 1) as reachable (reachable.path)}
           <option value={reachable.path}>{reachable.label}</option>
         {/each}
-      </select>
-      <select class="control w-auto!" aria-label="Comparison" bind:value={operator}>
+      </Select>
+      <Select class="w-auto!" aria-label="Comparison" bind:value={operator}>
         {#each operators as op (op)}<option value={op}>{operatorWords[op]}</option>{/each}
-      </select>
+      </Select>
       {#if column}
         {#each { length: boxes } as _, i (`${path} ${i}`)}
           <div class="w-44">
@@ -113,11 +113,11 @@
           </div>
         {/each}
       {/if}
-      <Button type="submit" color="light">Apply</Button>
-      <button type="button" class="textlink" onclick={() => (adding = false)}>Cancel</button>
+      <Button type="submit" kind="other">Apply</Button>
+      <Button kind="link" onclick={() => (adding = false)}>Cancel</Button>
     </form>
   {:else}
-    <button type="button" class="textlink" onclick={() => (adding = true)}>+ condition</button>
+    <Button kind="link" onclick={() => (adding = true)}>+ condition</Button>
   {/if}
   <form
     class="ms-auto w-56"
@@ -127,9 +127,8 @@
       onsearch(searchBox?.value ?? '');
     }}
   >
-    <input
-      bind:this={searchBox}
-      class="control"
+    <Input
+      bind:element={searchBox}
       type="search"
       aria-label="Search {table.title}"
       placeholder="Search  /"

@@ -1,7 +1,17 @@
 <script lang="ts">
   import { idSaid, importAnswer, type ImportResult } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
-  import { Button, Progressbar, Spinner } from 'flowbite-svelte';
+  import {
+    Button,
+    Checkbox,
+    FileInput,
+    Input,
+    Progressbar,
+    Select,
+    Spinner,
+    Ledger,
+    Textarea,
+  } from '$lib/ui/parts';
   import type { ColumnProfile } from '$lib/core/formats/csv-profile';
   import type { ImportColumn } from '$lib/core/formats/csv-rows';
   import type { Problem } from '$lib/core/problems';
@@ -142,15 +152,16 @@
   {#if pasted}
     <label class="grid gap-1 font-semibold">
       Rows with a line of column names, copied from a spreadsheet or typed
-      <textarea
-        class="control h-32! font-mono font-normal"
+      <Textarea
+        class="h-32! font-mono font-normal"
         bind:value={text}
         spellcheck="false"
-        placeholder="Name, Town"></textarea>
+        placeholder="Name, Town"
+      ></Textarea>
     </label>
     <div>
       <Button
-        color={found ? 'light' : 'primary'}
+        kind={found ? 'other' : 'main'}
         disabled={text.trim() === ''}
         onclick={() => examine(new Blob([text]), '')}>Read the rows</Button
       >
@@ -158,10 +169,9 @@
   {:else}
     <label class="grid gap-1 font-semibold">
       CSV file
-      <input
-        type="file"
+      <FileInput
         accept=".csv,.tsv,.txt,text/csv"
-        class="control h-9! max-w-[420px] font-normal"
+        class="h-9! max-w-[420px] font-normal"
         onchange={(event) => {
           const chosen = event.currentTarget.files?.[0];
           if (chosen) void examine(chosen, chosen.name);
@@ -188,7 +198,7 @@
     {#if !into}
       <label class="grid max-w-[360px] gap-1 font-semibold">
         Title of the table
-        <input class="control font-normal" bind:value={title} maxlength="200" />
+        <Input class="font-normal" bind:value={title} maxlength={200} />
       </label>
     {/if}
     <div class="quiet">
@@ -197,7 +207,7 @@
         found.delimiter}. Types are proposed from all rows; correct them before anything is written.
     </div>
     <div class="border-line overflow-auto border">
-      <table class="ledger">
+      <Ledger>
         <thead>
           <tr>
             <th>Bring</th><th>In the file</th><th>Examples</th>
@@ -210,8 +220,7 @@
             {@const profile = found.profiles[i]}
             <tr class={column.included ? '' : 'opacity-50'}>
               <td>
-                <input
-                  type="checkbox"
+                <Checkbox
                   aria-label="Bring {profile?.name}"
                   bind:checked={column.included}
                   onchange={changed}
@@ -228,8 +237,7 @@
               <td class="text-soft max-w-[200px] truncate">{profile?.examples.join(', ')}</td>
               <td>
                 {#if into}
-                  <select
-                    class="control"
+                  <Select
                     aria-label="Column for {profile?.name}"
                     value={column.included ? column.key : ''}
                     onchange={(event) => {
@@ -245,10 +253,10 @@
                     {#each into.columns as { key, label } (key)}
                       <option value={key}>{label}</option>
                     {/each}
-                  </select>
+                  </Select>
                 {:else}
-                  <input
-                    class="control min-w-32"
+                  <Input
+                    class="min-w-32"
                     aria-label="Label of {profile?.name}"
                     bind:value={column.label}
                   />
@@ -277,8 +285,8 @@
                   )}
                   <label class="quiet mt-1 flex items-center gap-2">
                     matched by
-                    <select
-                      class="control w-auto!"
+                    <Select
+                      class="w-auto!"
                       aria-label="Column that {profile?.name} is matched by"
                       bind:value={column.match}
                       onchange={changed}
@@ -287,12 +295,12 @@
                         <option value={key}>{label}</option>
                       {/each}
                       <option value="id">record number</option>
-                    </select>
+                    </Select>
                   </label>
                 {/if}
                 {#if column.type.kind === 'date' || column.type.kind === 'date_time'}
-                  <select
-                    class="control mt-1 w-auto!"
+                  <Select
+                    class="mt-1 w-auto!"
                     aria-label="How dates of {profile?.name} are written"
                     bind:value={column.reading.dates}
                     onchange={changed}
@@ -300,39 +308,36 @@
                     <option value="ymd">year-month-day</option>
                     <option value="dmy">day.month.year</option>
                     <option value="mdy">month/day/year</option>
-                  </select>
+                  </Select>
                 {:else if column.type.kind === 'decimal'}
-                  <select
-                    class="control mt-1 w-auto!"
+                  <Select
+                    class="mt-1 w-auto!"
                     aria-label="How numbers of {profile?.name} are written"
                     bind:value={column.reading.decimal}
                     onchange={changed}
                   >
                     <option value=".">1250.50</option>
                     <option value=",">1250,50</option>
-                  </select>
+                  </Select>
                 {/if}
               </td>
               {#if !into}
                 <td>
-                  <input
-                    type="checkbox"
+                  <Checkbox
                     aria-label="{profile?.name} is required"
                     bind:checked={column.required}
                     onchange={changed}
                   />
                 </td>
                 <td>
-                  <input
-                    type="checkbox"
+                  <Checkbox
                     aria-label="{profile?.name} is unique"
                     bind:checked={column.unique}
                     onchange={changed}
                   />
                 </td>
                 <td>
-                  <input
-                    type="checkbox"
+                  <Checkbox
                     aria-label="{profile?.name} shows the record"
                     bind:checked={column.shows}
                   />
@@ -341,7 +346,7 @@
             </tr>
           {/each}
         </tbody>
-      </table>
+      </Ledger>
     </div>
 
     {#if checked}
@@ -358,7 +363,7 @@
       </div>
       {#if checked.rejections.length > 0}
         <div class="border-line max-h-64 overflow-auto border">
-          <table class="ledger" aria-label="Rejected rows">
+          <Ledger aria-label="Rejected rows">
             <thead><tr><th class="num">Line</th><th>Column</th><th>Reason</th></tr></thead>
             <tbody>
               {#each checked.rejections as rejection, i (i)}
@@ -372,14 +377,14 @@
                 </tr>
               {/each}
             </tbody>
-          </table>
+          </Ledger>
         </div>
       {/if}
     {/if}
 
     <div class="flex gap-3">
       <Button
-        color="light"
+        kind="other"
         disabled={busy !== null || included.length === 0}
         onclick={() => bring('check')}>Check the rows</Button
       >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Ledger } from '$lib/ui/parts';
   import { formatValue } from '$lib/core/values/format';
   import { type KeptRow, type RowColumn, isAmount } from '$lib/core/values/types';
   import { locale } from '$lib/ui/shared/locale';
@@ -16,7 +17,7 @@
 {#if asJson}
   <pre class="m-0 overflow-x-auto text-[12.5px]">{JSON.stringify(rows, null, 2)}</pre>
 {:else}
-  <table class="ledger border-line w-auto! border">
+  <Ledger class="border-line w-auto! border">
     <thead>
       <tr>
         {#each columns as column (column.key)}<th>{column.label}</th>{/each}
@@ -33,8 +34,6 @@
         </tr>
       {/each}
     </tbody>
-  </table>
+  </Ledger>
 {/if}
-<button type="button" class="textlink" onclick={() => (asJson = !asJson)}
-  >{asJson ? 'As a table' : 'As JSON'}</button
->
+<Button kind="link" onclick={() => (asJson = !asJson)}>{asJson ? 'As a table' : 'As JSON'}</Button>

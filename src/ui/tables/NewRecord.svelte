@@ -1,6 +1,6 @@
 <script lang="ts">
   import { recordAnswer } from '$lib/core/contract/answers';
-  import { Button } from 'flowbite-svelte';
+  import { Button } from '$lib/ui/parts';
   import { untrack } from 'svelte';
   import type { Problem } from '$lib/core/problems';
   import type { Table, House } from '$lib/core/table/definition';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { nothingWanted, undoneAnswer } from '$lib/core/contract/answers';
-  import { Button } from 'flowbite-svelte';
+  import { Button, Ledger } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
   import { columnOf, type Table } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
@@ -76,7 +76,7 @@
 
 <Problems {problems} />
 {#if told}<p class="quiet" role="status">{told}</p>{/if}
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr>
       <th>When</th><th>Who</th><th>What</th><th>Column</th><th>Before</th><th>After</th>
@@ -87,7 +87,7 @@
     {#each steps as step (step.id)}
       {@const rows = step.columns.length > 0 ? step.columns : [null]}
       {#each rows as change, i (change?.key ?? '')}
-        <tr class:begins={i === 0}>
+        <tr class={['[&>td]:align-top', i > 0 && '[&>td]:border-t-0']}>
           {#if i === 0}
             <td class="text-soft whitespace-nowrap" rowspan={rows.length}>
               {formatValue({ kind: 'date_time' }, step.at, locale())}
@@ -108,19 +108,15 @@
           {#if i === 0}
             <td rowspan={rows.length} class="text-right whitespace-nowrap">
               {#if asked === step.id}
-                <Button size="xs" onclick={() => undo(step)}>Undo all of it</Button>
-                <button type="button" class="textlink ms-2" onclick={() => (asked = null)}
-                  >No</button
-                >
+                <Button onclick={() => undo(step)}>Undo all of it</Button>
+                <Button kind="link" class="ms-2" onclick={() => (asked = null)}>No</Button>
               {:else}
                 {#if step.restorable}
-                  <button type="button" class="textlink" onclick={() => restore(step)}>
-                    Restore this state
-                  </button>
+                  <Button kind="link" onclick={() => restore(step)}>Restore this state</Button>
                 {/if}
-                <button type="button" class="textlink ms-3" onclick={() => (asked = step.id)}>
+                <Button kind="link" class="ms-3" onclick={() => (asked = step.id)}>
                   Undo this save
-                </button>
+                </Button>
               {/if}
             </td>
           {/if}
@@ -133,13 +129,4 @@
       >
     {/each}
   </tbody>
-</table>
-
-<style>
-  td {
-    vertical-align: top;
-  }
-  tr:not(.begins) td {
-    border-top: 0;
-  }
-</style>
+</Ledger>

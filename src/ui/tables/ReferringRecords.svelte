@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button, Ledger } from '$lib/ui/parts';
   import type { Table, House } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
   import { isAmount, type Value } from '$lib/core/values/types';
@@ -54,8 +55,7 @@
           >Add with {form.title}</a
         >
       {:else}
-        <button type="button" class="textlink" onclick={() => (adding = true)}>Add a {title}</button
-        >
+        <Button kind="link" onclick={() => (adding = true)}>Add a {title}</Button>
       {/each}
       {#if referring.total > referring.records.length}
         <a class="textlink" href="/tables/{table.key}?filter={encodeURIComponent(filter)}">
@@ -65,7 +65,7 @@
     </span>
   </div>
   {#if referring.records.length > 0}
-    <table class="ledger border-line border">
+    <Ledger class="border-line border">
       <thead>
         <tr>
           <th class="w-20">Record</th>
@@ -87,7 +87,7 @@
           </tr>
         {/each}
       </tbody>
-    </table>
+    </Ledger>
   {/if}
 </section>
 <AddRecord

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { tableAnswer } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
-  import { Button } from 'flowbite-svelte';
+  import { Button, Checkbox, Input, Ledger } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom, type Column, type Table } from '$lib/core/table/definition';
   import { plainText } from '$lib/core/values/types';
@@ -54,9 +54,9 @@
 <form class="grid gap-4" onsubmit={make}>
   <label class="grid max-w-[360px] gap-1 font-semibold">
     Title of the table
-    <input class="control font-normal" bind:value={title} required maxlength="200" />
+    <Input class="font-normal" bind:value={title} required maxlength={200} />
   </label>
-  <table class="ledger border-line border">
+  <Ledger class="border-line border">
     <thead>
       <tr>
         <th>Column</th><th>Type</th><th>Required</th><th>Unique</th><th>Shows the record</th>
@@ -67,7 +67,7 @@
       {#each columns as column, i (i)}
         <tr>
           <td>
-            <input class="control" aria-label="Name of column {i + 1}" bind:value={column.label} />
+            <Input aria-label="Name of column {i + 1}" bind:value={column.label} />
           </td>
           <td>
             <TypeEditor
@@ -77,22 +77,18 @@
               onchange={(type) => (column.type = type)}
             />
           </td>
-          <td><input type="checkbox" aria-label="Required" bind:checked={column.required} /></td>
-          <td><input type="checkbox" aria-label="Unique" bind:checked={column.unique} /></td>
-          <td
-            ><input type="checkbox" aria-label="Shows the record" bind:checked={column.shows} /></td
-          >
+          <td><Checkbox aria-label="Required" bind:checked={column.required} /></td>
+          <td><Checkbox aria-label="Unique" bind:checked={column.unique} /></td>
+          <td><Checkbox aria-label="Shows the record" bind:checked={column.shows} /></td>
           <td class="text-right">
-            <button type="button" class="textlink" onclick={() => columns.splice(i, 1)}
-              >Remove</button
-            >
+            <Button kind="link" onclick={() => columns.splice(i, 1)}>Remove</Button>
           </td>
         </tr>
       {/each}
     </tbody>
-  </table>
+  </Ledger>
   <div>
-    <button type="button" class="textlink" onclick={() => columns.push(blank())}>+ a column</button>
+    <Button kind="link" onclick={() => columns.push(blank())}>+ a column</Button>
   </div>
   <Problems {problems} />
   <div><Button type="submit">Make the table</Button></div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Ledger } from '$lib/ui/parts';
   import type { Table } from '$lib/core/table/definition';
 
   let { tables }: { tables: readonly (Table & { records: number })[] } = $props();
@@ -15,7 +16,7 @@
   }
 </script>
 
-<table class="ledger border-line border">
+<Ledger class="border-line border">
   <thead>
     <tr>
       <th>Table</th><th class="num">Records</th><th class="num">Columns</th><th>Shown as</th>
@@ -42,4 +43,4 @@
       </tr>
     {/each}
   </tbody>
-</table>
+</Ledger>

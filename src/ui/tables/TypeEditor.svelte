@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Input, Select } from '$lib/ui/parts';
   import { listAnswer } from '$lib/core/contract/answers';
   import { page } from '$app/state';
   import { call } from '$lib/ui/shared/api';
@@ -144,8 +145,8 @@
 </script>
 
 <div class="flex flex-wrap gap-2">
-  <select
-    class="control w-auto!"
+  <Select
+    class="w-auto!"
     aria-label="Type of {label}"
     value={word}
     onchange={(event) => choose(event.currentTarget.value)}
@@ -155,10 +156,10 @@
         >{label}</option
       >
     {/each}
-  </select>
+  </Select>
   {#if type.kind === 'text' && type.format === 'plain' && !plain}
-    <input
-      class="control w-16! text-right"
+    <Input
+      class="w-16! text-right"
       type="number"
       min="1"
       max={longestText}
@@ -168,8 +169,8 @@
       onchange={(event) => onchange({ ...type, length: event.currentTarget.valueAsNumber || 255 })}
     />
   {:else if type.kind === 'decimal'}
-    <input
-      class="control w-16! text-right"
+    <Input
+      class="w-16! text-right"
       type="number"
       min="1"
       max="38"
@@ -179,8 +180,8 @@
       onchange={(event) =>
         onchange({ ...type, precision: event.currentTarget.valueAsNumber || 12 })}
     />
-    <input
-      class="control w-16! text-right"
+    <Input
+      class="w-16! text-right"
       type="number"
       min="0"
       max="20"
@@ -190,26 +191,26 @@
       onchange={(event) => onchange({ ...type, scale: event.currentTarget.valueAsNumber || 0 })}
     />
   {:else if type.kind === 'reference'}
-    <select
-      class="control w-auto!"
+    <Select
+      class="w-auto!"
       aria-label="Table that {label} refers to"
       value={type.table}
       onchange={(event) => onchange({ kind: 'reference', table: event.currentTarget.value })}
     >
       {#each tables as { key, title } (key)}<option value={key}>{title}</option>{/each}
-    </select>
+    </Select>
   {:else if type.kind === 'references'}
-    <select
-      class="control w-auto!"
+    <Select
+      class="w-auto!"
       aria-label="Table that {label} refers to"
       value={type.table}
       onchange={(event) => onchange({ ...type, table: event.currentTarget.value, mirrors: null })}
     >
       {#each tables as { key, title } (key)}<option value={key}>{title}</option>{/each}
-    </select>
+    </Select>
     {#if mirrorable.length > 0}
-      <select
-        class="control w-auto!"
+      <Select
+        class="w-auto!"
         aria-label="Links of {label}"
         value={type.mirrors ?? ''}
         onchange={(event) => onchange({ ...type, mirrors: event.currentTarget.value || null })}
@@ -218,11 +219,11 @@
         {#each mirrorable as column (column.key)}
           <option value={column.key}>the other side of {column.label}</option>
         {/each}
-      </select>
+      </Select>
     {/if}
   {:else if type.kind === 'rows'}
-    <input
-      class="control w-72!"
+    <Input
+      class="w-72!"
       aria-label="Columns of {label}, separated by commas"
       title="Columns, separated by commas; their type behind a colon: Part, Count: whole number, Due: date"
       value={type.columns.map(rowColumnText).join(', ')}
@@ -231,26 +232,26 @@
     />
   {:else if type.kind === 'option'}
     {#if lists.length > 0}
-      <select
-        class="control w-auto!"
+      <Select
+        class="w-auto!"
         aria-label="Where the options of {label} come from"
         value={type.list ?? ''}
         onchange={(event) => takeFrom(event.currentTarget.value)}
       >
         <option value="">options of its own</option>
         {#each lists as { key, title } (key)}<option value={key}>list {title}</option>{/each}
-      </select>
+      </Select>
     {/if}
-    {#if type.list === undefined}<input
-        class="control w-52!"
+    {#if type.list === undefined}<Input
+        class="w-52!"
         aria-label="Options of {label}, separated by commas"
         title="Options, separated by commas"
         value={type.options.map((o) => o.label).join(', ')}
         onchange={(event) => optionsFrom(event.currentTarget.value)}
       />{/if}
   {:else if type.kind === 'code'}
-    <input
-      class="control w-40!"
+    <Input
+      class="w-40!"
       aria-label="Pattern of {label}"
       title="Its zeros in braces become the number, with a year if you like"
       value={type.pattern}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { nothingWanted } from '$lib/core/contract/answers';
-  import { Button } from 'flowbite-svelte';
+  import { Button, Checkbox, Input, Select } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom, type Table } from '$lib/core/table/definition';
   import {
@@ -81,20 +81,20 @@
 >
   <label class="flex items-center gap-1.5">
     <span class="quiet">View</span>
-    <select
-      class="control h-7! w-auto! py-0!"
+    <Select
+      class="h-7! w-auto! py-0!"
       value={current?.key ?? ''}
       onchange={({ currentTarget: { value } }) =>
         onview(views.find((named) => named.key === value) ?? plainView)}
     >
       <option value="">{sameView(view, plainView) ? 'all records' : 'not kept'}</option>
       {#each views as named (named.key)}<option value={named.key}>{named.title}</option>{/each}
-    </select>
+    </Select>
   </label>
   <label class="flex items-center gap-1.5">
     <span class="quiet">grouped by</span>
-    <select
-      class="control h-7! w-auto! py-0!"
+    <Select
+      class="h-7! w-auto! py-0!"
       value={view.group ?? ''}
       onchange={({ currentTarget: { value } }) => change({ group: value || null })}
     >
@@ -102,40 +102,37 @@
       {#each groupable as column (column.key)}
         <option value={column.key}>{column.label}</option>
       {/each}
-    </select>
+    </Select>
   </label>
-  <button
-    type="button"
-    class="textlink"
+  <Button
+    kind="link"
     aria-expanded={open === 'totals'}
     onclick={() => (open = open === 'totals' ? null : 'totals')}
-    >Totals{view.totals.length > 0 ? ` (${view.totals.length})` : ''}</button
+    >Totals{view.totals.length > 0 ? ` (${view.totals.length})` : ''}</Button
   >
-  <button
-    type="button"
-    class="textlink"
+  <Button
+    kind="link"
     aria-expanded={open === 'marks'}
     onclick={() => (open = open === 'marks' ? null : 'marks')}
-    >Marks{view.thresholds.length > 0 ? ` (${view.thresholds.length})` : ''}</button
+    >Marks{view.thresholds.length > 0 ? ` (${view.thresholds.length})` : ''}</Button
   >
   <span class="ms-auto flex gap-4">
     {#if current}
-      <button type="button" class="textlink" onclick={() => changeViews({ drops: [current.key] })}
-        >Remove this view</button
+      <Button kind="link" onclick={() => changeViews({ drops: [current.key] })}
+        >Remove this view</Button
       >
     {:else if !sameView(view, plainView)}
-      <button
-        type="button"
-        class="textlink"
+      <Button
+        kind="link"
         aria-expanded={open === 'keep'}
-        onclick={() => (open = open === 'keep' ? null : 'keep')}>Keep this view</button
+        onclick={() => (open = open === 'keep' ? null : 'keep')}>Keep this view</Button
       >
     {/if}
   </span>
 </div>
 <Problems {problems} />
 {#if open === 'totals'}
-  <div class="band" role="group" aria-label="Totals">
+  <div class="band-row" role="group" aria-label="Totals">
     {#each table.columns as column (column.key)}
       {@const kinds = totalsFor(column.type)}
       {#if kinds.length > 1}
@@ -143,8 +140,7 @@
           <span class="w-36 font-semibold">{column.label}</span>
           {#each kinds as kind (kind)}
             <label class="flex items-center gap-1">
-              <input
-                type="checkbox"
+              <Checkbox
                 checked={view.totals.some((t) => t.column === column.key && t.kind === kind)}
                 onchange={() => toggle(column.key, kind)}
               />
@@ -156,17 +152,16 @@
     {:else}<span class="quiet">No column has totals.</span>{/each}
   </div>
 {:else if open === 'marks'}
-  <div class="band" role="group" aria-label="Marks">
+  <div class="band-row" role="group" aria-label="Marks">
     {#each view.thresholds as threshold, i (i)}
       <div class="flex items-center gap-2">
         <span>{label(threshold.column)} from {threshold.from}</span>
         <span class="mark {threshold.tone}">{threshold.word}</span>
-        <button
-          type="button"
-          class="textlink"
+        <Button
+          kind="link"
           aria-label="Remove the mark {threshold.word}"
           onclick={() => change({ thresholds: view.thresholds.filter((_, k) => k !== i) })}
-          >Remove</button
+          >Remove</Button
         >
       </div>
     {/each}
@@ -180,46 +175,35 @@
           addMark();
         }}
       >
-        <select class="control w-auto!" aria-label="Column to be marked" bind:value={mark.column}>
+        <Select class="w-auto!" aria-label="Column to be marked" bind:value={mark.column}>
           {#each numbers as column, i (column.key)}
             <option value={i === 0 ? '' : column.key}>{column.label}</option>
           {/each}
-        </select>
+        </Select>
         from
-        <input class="control w-24!" aria-label="From this number" bind:value={mark.from} />
+        <Input class="w-24!" aria-label="From this number" bind:value={mark.from} />
         is
-        <select class="control w-auto!" aria-label="Kind of mark" bind:value={mark.tone}>
+        <Select class="w-auto!" aria-label="Kind of mark" bind:value={mark.tone}>
           {#each tones as tone (tone)}<option value={tone}>{toneWords[tone]}</option>{/each}
-        </select>
+        </Select>
         and says
-        <input class="control w-32!" aria-label="Word of the mark" bind:value={mark.word} />
-        <Button type="submit" color="light">Mark it</Button>
+        <Input class="w-32!" aria-label="Word of the mark" bind:value={mark.word} />
+        <Button type="submit" kind="other">Mark it</Button>
       </form>
     {/if}
   </div>
 {:else if open === 'keep'}
   <form
-    class="band flex! items-center gap-2"
+    class="band-row flex! items-center gap-2"
     onsubmit={(event) => {
       event.preventDefault();
       void keep();
     }}
   >
     <label class="flex items-center gap-2">
-      Keep it as <input class="control w-56!" aria-label="Name of the view" bind:value={title} />
+      Keep it as <Input class="w-56!" aria-label="Name of the view" bind:value={title} />
     </label>
     <Button type="submit">Keep it</Button>
     <span class="quiet">Grids of forms can use it too.</span>
   </form>
 {/if}
-
-<style>
-  .band {
-    display: grid;
-    gap: 6px;
-    padding: 8px 20px 10px;
-    border-bottom: 1px solid var(--line);
-    background: var(--paper);
-    font-size: 13.5px;
-  }
-</style>

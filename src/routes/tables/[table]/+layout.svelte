@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button } from 'flowbite-svelte';
+  import { Button } from '$lib/ui/parts';
   import { page } from '$app/state';
   import DraftForm from '$lib/ui/designing/DraftForm.svelte';
   import Segments from '$lib/ui/shared/Segments.svelte';
@@ -39,8 +39,8 @@
     </span>
     <div class="ms-auto flex flex-wrap gap-2">
       <Segments items={segments} label="Parts of the table" />
-      <Button color="light" href="{base}/bring">Bring in rows</Button>
-      <Button color="light" onclick={() => (drafting = true)}>Draft a form</Button>
+      <Button kind="other" href="{base}/bring">Bring in rows</Button>
+      <Button kind="other" onclick={() => (drafting = true)}>Draft a form</Button>
     </div>
   </div>
   <div class="min-h-0 flex-1 overflow-auto">{@render children()}</div>

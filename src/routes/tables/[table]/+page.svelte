@@ -1,7 +1,7 @@
 <script lang="ts">
   import { houseOf } from '$lib/core/table/sources';
   import { goto, invalidate, invalidateAll } from '$app/navigation';
-  import { Button } from 'flowbite-svelte';
+  import { Button } from '$lib/ui/parts';
   import { plain, sameView, type View } from '$lib/core/table/view';
   import AddRecord from '$lib/ui/tables/AddRecord.svelte';
   import FilterBar from '$lib/ui/tables/FilterBar.svelte';
@@ -86,9 +86,9 @@
       />
     {:else if data.view.filter.length > 0 || data.search || data.after}
       <p class="text-soft p-5">
-        No record fits. <button class="textlink" onclick={() => show({ filter: [], search: '' })}>
+        No record fits. <Button kind="link" onclick={() => show({ filter: [], search: '' })}>
           Show all
-        </button>
+        </Button>
       </p>
     {:else}
       <p class="text-soft p-5">
@@ -108,18 +108,14 @@
     <span class="quiet">Edit a cell <kbd>F2</kbd></span>
     <span class="ms-auto flex gap-4">
       {#if data.after}
-        <button type="button" class="textlink" onclick={() => history.back()}>
+        <Button kind="link" onclick={() => history.back()}>
           Previous page <kbd>PgUp</kbd>
-        </button>
+        </Button>
       {/if}
       {#if data.page.next}
-        <button
-          type="button"
-          class="textlink"
-          onclick={() => show({ after: data.page.next ?? undefined })}
-        >
+        <Button kind="link" onclick={() => show({ after: data.page.next ?? undefined })}>
           Next page <kbd>PgDn</kbd>
-        </button>
+        </Button>
       {/if}
     </span>
   </div>

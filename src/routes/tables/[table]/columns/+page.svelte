@@ -1,7 +1,7 @@
 <script lang="ts">
   import { keySaid, nothingWanted } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
-  import { Button } from 'flowbite-svelte';
+  import { Button, Checkbox, Input, Ledger } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom, type Column } from '$lib/core/table/definition';
   import { plainText, typePhrase, type ValueType } from '$lib/core/values/types';
@@ -62,8 +62,8 @@
 <div class="grid gap-4 px-5 pb-6">
   <label class="grid max-w-[360px] gap-1 font-semibold">
     Title of the table
-    <input
-      class="control font-normal"
+    <Input
+      class="font-normal"
       value={data.table.title}
       onchange={(event) => patch({ title: event.currentTarget.value })}
     />
@@ -74,14 +74,14 @@
         >carried through {data.forms.length === 1 ? '1 form' : `${data.forms.length} forms`} when it changes</span
       ></span
     >
-    <input
-      class="control font-normal"
+    <Input
+      class="font-normal"
       value={data.table.key}
       onchange={(event) => rename(event.currentTarget)}
     />
   </label>
   <Problems {problems} />
-  <table class="ledger border-line border">
+  <Ledger class="border-line border">
     <thead>
       <tr>
         <th>Label</th><th>Key</th><th>Type</th><th>Required</th><th>Unique</th>
@@ -92,8 +92,7 @@
       {#each data.table.columns as column (column.key)}
         <tr>
           <td>
-            <input
-              class="control"
+            <Input
               aria-label="Label of {column.key}"
               value={column.label}
               onchange={(event) => patch({ labels: { [column.key]: event.currentTarget.value } })}
@@ -101,11 +100,10 @@
           </td>
           <td class="text-soft">
             {column.key}
-            <button
-              type="button"
-              class="textlink"
+            <Button
+              kind="link"
               aria-label="Change the key of {column.label}"
-              onclick={() => (changing = { column, step: 'rename' })}>Change</button
+              onclick={() => (changing = { column, step: 'rename' })}>Change</Button
             >
           </td>
           <td>
@@ -113,43 +111,35 @@
               reference to <a class="ref" href="/tables/{column.type.table}">{column.type.table}</a>
             {:else}{typePhrase(column.type)}{/if}
             {#if column.type.kind === 'option' && column.type.list === undefined}
-              <button
-                type="button"
-                class="textlink"
+              <Button
+                kind="link"
                 aria-label="Change the options of {column.label}"
-                onclick={() => (changing = { column, step: 'options' })}>Change</button
+                onclick={() => (changing = { column, step: 'options' })}>Change</Button
               >
             {/if}
           </td>
           <td>{column.required ? 'required' : '–'}</td>
           <td>{column.unique ? 'unique' : '–'}</td>
           <td>
-            <input
-              type="checkbox"
+            <Checkbox
               aria-label="{column.label} shows the record"
               checked={data.table.display.includes(column.key)}
               onchange={(event) => show(column, event.currentTarget.checked)}
             />
           </td>
           <td class="text-right">
-            <button
-              type="button"
-              class="textlink"
+            <Button
+              kind="link"
               aria-label="Remove {column.label}"
-              onclick={() => (changing = { column, step: 'remove' })}>Remove</button
+              onclick={() => (changing = { column, step: 'remove' })}>Remove</Button
             >
           </td>
         </tr>
       {/each}
     </tbody>
-  </table>
+  </Ledger>
   <form class="flex flex-wrap items-center gap-3" onsubmit={add}>
-    <input
-      class="control w-56!"
-      placeholder="New column"
-      aria-label="New column"
-      bind:value={label}
-    />
+    <Input class="w-56!" placeholder="New column" aria-label="New column" bind:value={label} />
     <TypeEditor
       {type}
       tables={data.tables}
@@ -157,9 +147,9 @@
       label="the new column"
       onchange={(t) => (type = t)}
     />
-    <label><input type="checkbox" bind:checked={required} /> required</label>
-    <label><input type="checkbox" bind:checked={unique} /> unique</label>
-    <Button type="submit" color="light" disabled={label.trim() === ''}>Add the column</Button>
+    <label><Checkbox bind:checked={required} /> required</label>
+    <label><Checkbox bind:checked={unique} /> unique</label>
+    <Button type="submit" kind="other" disabled={label.trim() === ''}>Add the column</Button>
   </form>
 </div>
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { nothingWanted } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
-  import { Button, Modal } from 'flowbite-svelte';
+  import { Button, Modal, Ledger } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
@@ -25,7 +25,7 @@
 </script>
 
 <div class="grid gap-5 px-5 pb-6">
-  <table class="ledger border-line border">
+  <Ledger class="border-line border">
     <thead><tr><th>Used by</th><th>How</th></tr></thead>
     <tbody>
       {#each data.forms as form (form.key)}
@@ -44,10 +44,10 @@
         <tr><td colspan="2" class="text-soft">Nothing uses this table yet.</td></tr>
       {/if}
     </tbody>
-  </table>
+  </Ledger>
   <Problems {problems} />
   <div>
-    <Button color="light" onclick={() => (asking = true)}>Remove the table</Button>
+    <Button kind="other" onclick={() => (asking = true)}>Remove the table</Button>
   </div>
 </div>
 
@@ -55,6 +55,6 @@
   <p>The table goes with all its records. This cannot be undone.</p>
   <div class="flex gap-3">
     <Button onclick={remove}>Remove it</Button>
-    <Button color="light" onclick={() => (asking = false)}>Keep it</Button>
+    <Button kind="other" onclick={() => (asking = false)}>Keep it</Button>
   </div>
 </Modal>

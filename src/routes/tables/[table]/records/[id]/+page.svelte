@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Ledger } from '$lib/ui/parts';
   import { houseOf } from '$lib/core/table/sources';
   import { formatValue } from '$lib/core/values/format';
   import { idsOf, rowsIn } from '$lib/core/values/types';
@@ -30,7 +31,7 @@
         <InviteGuest forms={data.fillable} record={data.record.id} />
       </span>
     </div>
-    <table class="ledger border-line border">
+    <Ledger class="border-line border">
       <tbody>
         {#each data.table.columns as column (column.key)}
           {@const value = data.record.values[column.key] ?? null}
@@ -56,7 +57,7 @@
           </tr>
         {/each}
       </tbody>
-    </table>
+    </Ledger>
   </section>
   {#if data.referring.length > 0}
     <section>
