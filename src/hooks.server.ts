@@ -3,6 +3,8 @@ import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@svelt
 import { log } from '$lib/server/log';
 import { protect, refuseStrangers } from '$lib/server/door';
 import { problemDetails, problemsOf } from '$lib/server/respond';
+import { directionOf, type Reader } from '$lib/core/words/reader';
+import { forReader, readerOfRequest, zoneCookie } from '$lib/server/reader';
 import { readyDatabase, stopServer } from '$lib/server/start';
 
 export const init: ServerInit = async () => {
@@ -20,7 +22,8 @@ export const handle: Handle = async ({ event, resolve }) => {
   const began = performance.now();
   event.locals.requestId = randomUUID().slice(0, 8);
   event.locals.person = { name: 'designer' };
-  const response = await answer(event, resolve);
+  const reader = readerOfRequest(event.request.headers, event.cookies.get(zoneCookie));
+  const response = await forReader(reader, () => answer(event, resolve, reader));
   const took = Math.round(performance.now() - began);
   const { method } = event.request;
   // A guest's link is a key: it does not stand in the log.
@@ -33,6 +36,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 async function answer(
   event: RequestEvent,
   resolve: Parameters<Handle>[0]['resolve'],
+  reader: Reader,
 ): Promise<Response> {
   try {
     refuseStrangers(event);
@@ -42,7 +46,14 @@ async function answer(
   }
   return resolve(event, {
     filterSerializedResponseHeaders: (name) => name === 'content-type',
+    transformPageChunk: ({ html }) => html.replace('%unisor.reader%', readerAttributes(reader)),
   });
+}
+
+/** The reader as the page carries them, so that the browser writes what the server has written. */
+function readerAttributes(reader: Reader): string {
+  const { language, locale, zone } = reader;
+  return `lang="${language}" dir="${directionOf(reader)}" data-locale="${locale}" data-zone="${zone}"`;
 }
 
 /**

@@ -15,7 +15,7 @@ describe('problems are data', () => {
 
   it('fill in details, group numbers, and cut what is long', () => {
     const made = problem('rows_rejected', { count: 12345 });
-    expect(made.message).toBe('12,345 of the rows cannot be brought in.');
+    expect(made.message).toBe('12,345 of the rows cannot be imported.');
     const long = problem('not_whole', { given: 'x'.repeat(5000) });
     expect(long.message.length).toBeLessThan(130);
     expect(long.message).toContain('…');

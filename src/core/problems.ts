@@ -1,437 +1,627 @@
+import { num } from './words/say';
 import { z } from 'zod';
+
+/** The details of a problem as they stand in its sentence. */
+type Said = Readonly<Record<string, string>>;
 
 /**
  * Every error that the product can show: a code, its sentence and, where there is something to do
- * about it, a hint. `{name}` is replaced by a detail given with the problem.
+ * about it, a hint, in the words of whoever reads it now.
  */
 const sentences = {
   // values
-  required: ['{label} is missing.', 'Fill it in.'],
-  not_text: ['{label} is not a text.', ''],
-  too_long: ['{label} has {length} characters; at most {limit} fit.', 'Shorten it.'],
-  not_email: ['“{given}” is not an e-mail address.', 'Write it like name@example.org.'],
-  not_url: ['“{given}” is not a web address.', 'Write it like https://example.org/page.'],
-  not_phone: ['“{given}” is not a phone number.', 'Use digits, spaces and + ( ) - / only.'],
-  not_whole: ['“{given}” is not a whole number.', 'Use digits only.'],
-  whole_too_large: ['“{given}” is larger than a whole number can be here.', ''],
-  not_decimal: ['“{given}” is not a number.', 'Write it like 1250.50.'],
-  too_many_places: ['“{given}” has more than {scale} decimal places.', 'Round it.'],
-  too_many_digits: ['“{given}” has more than {digits} digits before the decimal point.', ''],
-  not_yes_no: ['“{given}” is neither yes nor no.', 'Write yes or no.'],
-  not_date: ['“{given}” is not a date.', 'Write it like 2027-03-01.'],
-  not_duration: [
-    '“{given}” is not a duration.',
-    'Write hours and minutes: 1:30, 1 h 30 min or 90 min.',
-  ],
-  not_time: ['“{given}” is not a time of day.', 'Write it like 14:30.'],
-  not_date_time: ['“{given}” is not a date with a time.', 'Write it like 2027-03-01 14:30.'],
-  not_option: ['“{given}” is not one of the options of {label}.', 'Use: {options}.'],
-  not_reference: ['“{given}” does not name a record.', ''],
-  not_rows: ['{label}: “{given}” is not a list of rows.', ''],
-  bad_row: ['{label}, row {row}:', ''],
-  too_many_members: ['{label} holds at most {limit}.', 'Take some away, or use a table.'],
-  // choices
-  not_offered: ['{label}: {given} is not offered here.', 'Choose again from the list.'],
-  body_slow: ['What you sent did not arrive in time.', 'Send it again.'],
-  body_cut_off: ['What you sent was cut off on its way.', 'Send it again.'],
-  file_cut_off: ['The file was cut off near line {line}.', 'Send it again.'],
-  disk_full: [
-    'There is no room left on the disk of the database; nothing was saved.',
-    'What you typed stays here. Save again once there is room.',
-  ],
-  not_from_here: ['This was not sent from a page of Unisor.', ''],
-  busy: ['Many people are writing the same records just now.', 'Try again in a moment.'],
-  lease_held: ['Somebody else is {work} at the moment.', 'Try again in a moment.'],
-  lease_lost: ['This took too long and was given up: somebody else is {work} now.', 'Try again.'],
-  edition_closed: [
-    'The form was published anew since you opened it.',
-    'Copy what you typed, and open the link again.',
-  ],
-  rows_twice: ['{label}: a line was sent twice.', 'Open the record again.'],
-  not_typed: ['{label} cannot be changed here; it is {now}.', 'Take the change back.'],
-  not_shown: [
-    '{label} is not shown any more as things are; “{given}” would be lost.',
-    'Look at what it hangs on, or leave it empty.',
-  ],
-  choose_first: ['{label}: choose {first} first.', ''],
-  result_misfit: ['{label}: “{given}” does not fit.', ''],
-  value_changed: [
-    '{label} is {now} now; it was {given} when you saw it.',
-    'Look at it and save again.',
-  ],
-  check_failed: ['This does not hold.', ''],
-  record_gone: ['{label}: the chosen record no longer exists.', 'Choose another one.'],
-  unknown_match: ['No {table} has {column} “{given}”.', 'Add it there first, or correct it here.'],
-  ambiguous_match: [
-    'Several records of {table} have {column} “{given}”.',
-    'Match by another column.',
-  ],
-  // records
-  not_unique: ['{label} “{given}” is already taken.', 'It must be unique in {table}.'],
-  not_unique_there: [
-    '{label} “{given}” is in the table already.',
-    'Leave the line out, or change the value.',
-  ],
-  twice_in_file: ['{label} “{given}” stands twice, first in line {line}.', 'It must be unique.'],
-  in_use: ['This record is in use by {users}.', 'Change or remove those first.'],
-  changed_meanwhile: [
-    'This record was changed meanwhile by {by}.',
-    'Look at the new values, then change it again.',
-  ],
-  deleted_meanwhile: [
-    'This record of {table} was deleted meanwhile by {by}.',
-    'What you typed is kept here; save it as a new one, or leave it.',
-  ],
-  rows_gone: [
-    '{label}: this line is no longer part of the record.',
-    'It was taken out meanwhile, or belongs to another record.',
-  ],
-  too_many_rows: [
-    '{label} has more than {limit} records here, too many for a form.',
-    'Change them in the table.',
-  ],
-  undo_too_late: [
-    'This save cannot be undone: {what} was changed since.',
-    'Change it by hand, or restore an earlier state.',
-  ],
-  nothing_to_undo: ['This save cannot be undone.', ''],
-  unknown_record: ['There is no record {id} in {table}.', 'It may have been deleted.'],
-  // tables
-  unknown_table: ['There is no table “{table}”.', ''],
-  unknown_column: ['{table} has no column “{column}”.', ''],
-  table_exists: ['There is already a table with the key “{table}”.', 'Choose another name.'],
-  column_twice: ['There are two columns with the key “{column}”.', 'Give one another name.'],
-  column_reserved: ['The key “{column}” is kept for the house.', 'Choose another name.'],
-  no_columns: ['A table needs at least one column.', 'Add one.'],
-  too_many_columns: [
-    '{count} columns; a table holds at most {limit}.',
-    'Leave out the columns that nobody needs.',
-  ],
-  row_too_wide: [
-    'The columns together are too wide for one record ({bytes} of {limit} bytes).',
-    'Make some columns long text, or shorten them.',
-  ],
-  bad_display: ['Records of {table} are to be shown by “{column}”, which is no column of it.', ''],
-  display_empty: ['No column says how a record of {table} is shown.', 'Choose one or several.'],
-  reference_missing: ['{label} refers to “{table}”, which is not a table.', 'Choose a table.'],
-  mirror_missing: [
-    '{label} is to show the other side of “{column}” of {table}, which has no such references.',
-    'Choose a column of several references.',
-  ],
-  link_name_long: [
-    '{label} and its table have too long names for a table of links.',
+  required: (d) => [`${d.label} is missing.`, 'Fill it in.'],
+  not_text: (d) => [`${d.label} is not a text.`, ''],
+  too_long: (d) => [
+    `${d.label} has ${d.length} characters; at most ${d.limit} fit.`,
     'Shorten it.',
   ],
-  several_plain: ['{label} holds several values: it can be neither required nor unique.', ''],
-  option_twice: ['{label} has the option “{given}” twice.', 'Remove one.'],
-  option_retired: ['{label}: “{given}” is retired.', 'Choose another one.'],
-  option_label_twice: ['{label} shows “{given}” twice.', 'Give one another label.'],
-  option_of_missing: ['“{given}” belongs to “{of}”, which the other list does not have.', ''],
-  draft_unwired: [
-    '{title} cannot be worked out as it stands: {reason}.',
-    'Undo the last change, or change what it names.',
+  not_email: (d) => [`“${d.given}” is not an e-mail address.`, 'Write it like name@example.org.'],
+  not_url: (d) => [`“${d.given}” is not a web address.`, 'Write it like https://example.org/page.'],
+  not_phone: (d) => [
+    `“${d.given}” is not a phone number.`,
+    'Use digits, spaces and + ( ) - / only.',
   ],
-  names_nothing: ['{label} names the {kind} “{name}”, which is not there.', 'Choose another one.'],
-  list_missing: ['{label}: there is no option list “{list}”.', 'Choose another one.'],
-  list_of_missing: ['There is no other list “{list}” to whose values these could belong.', ''],
-  list_circle: ['The values of {list} belong to those of this list already.', ''],
-  list_exists: ['There is already a list with the key “{list}”.', 'Choose another name.'],
-  list_in_use: ['{list} is in use by {users}.', 'Change those first.'],
-  list_changed: ['{list} was changed meanwhile by {by}.', 'Look at it as it is now.'],
-  list_by_alone: [
-    '{list} belongs to no other list, so that nothing can narrow it.',
-    'Say on the list’s page to which value each of its values belongs.',
+  not_whole: (d) => [`“${d.given}” is not a whole number.`, 'Use digits only.'],
+  whole_too_large: (d) => [`“${d.given}” is larger than a whole number can be here.`, ''],
+  not_decimal: (d) => [`“${d.given}” is not a number.`, 'Write it like 1250.50.'],
+  too_many_places: (d) => [`“${d.given}” has more than ${d.scale} decimal places.`, 'Round it.'],
+  too_many_digits: (d) => [
+    `“${d.given}” has more than ${d.digits} digits before the decimal point.`,
+    '',
   ],
-  values_in_list: [
-    'The list {list} has the same values.',
-    'Taken from the list, they are kept in one place.',
+  not_yes_no: (d) => [`“${d.given}” is neither yes nor no.`, 'Write yes or no.'],
+  not_date: (d) => [`“${d.given}” is not a date.`, 'Write it like 2027-03-01.'],
+  not_duration: (d) => [
+    `“${d.given}” is not a duration.`,
+    'Write hours and minutes: 1:30, 1 h 30 min or 90 min.',
   ],
-  values_twice: ['{field} offers the same typed values.', 'Make an option list of them.'],
-  unknown_connection: ['There is no connection “{connection}”.', ''],
-  unknown_query: ['There is no query “{query}”.', ''],
-  connection_exists: [
-    'There is already a connection with the key “{connection}”.',
+  not_time: (d) => [`“${d.given}” is not a time of day.`, 'Write it like 14:30.'],
+  not_date_time: (d) => [
+    `“${d.given}” is not a date with a time.`,
+    'Write it like 2027-03-01 14:30.',
+  ],
+  not_option: (d) => [
+    `“${d.given}” is not one of the options of ${d.label}.`,
+    `Use: ${d.options}.`,
+  ],
+  not_reference: (d) => [`“${d.given}” does not name a record.`, ''],
+  not_rows: (d) => [`${d.label}: “${d.given}” is not a list of rows.`, ''],
+  bad_row: (d) => [`${d.label}, row ${d.row}:`, ''],
+  too_many_members: (d) => [`${d.label} holds at most ${d.limit}.`, 'Remove some, or use a table.'],
+  // choices
+  not_offered: (d) => [
+    `${d.label}: ${d.given} is not offered here.`,
+    'Choose again from the list.',
+  ],
+  body_slow: () => ['Your request took too long to arrive.', 'Send it again.'],
+  body_cut_off: () => ['Your request was cut off.', 'Send it again.'],
+  file_cut_off: (d) => [`The file was cut off near line ${d.line}.`, 'Send it again.'],
+  disk_full: () => [
+    'The database has run out of disk space; nothing was saved.',
+    'What you typed is safe here. Save again once there is space.',
+  ],
+  not_from_here: () => ['This was not sent from a page of Unisor.', ''],
+  busy: () => ['Many people are saving the same records right now.', 'Try again in a moment.'],
+  lease_held: (d) => [`Someone else is ${d.work} at the moment.`, 'Try again in a moment.'],
+  lease_lost: (d) => [
+    `This took too long and was stopped: someone else is ${d.work} now.`,
+    'Try again.',
+  ],
+  edition_closed: () => [
+    'A new edition of the form was published after you opened it.',
+    'Copy what you typed and open the link again.',
+  ],
+  rows_twice: (d) => [`${d.label}: a line was sent twice.`, 'Open the record again.'],
+  not_typed: (d) => [`${d.label} cannot be changed here; it is ${d.now}.`, 'Undo the change.'],
+  not_shown: (d) => [
+    `${d.label} is no longer shown; “${d.given}” would be lost.`,
+    'Check the fields it depends on, or leave it empty.',
+  ],
+  choose_first: (d) => [`${d.label}: choose ${d.first} first.`, ''],
+  result_misfit: (d) => [`${d.label}: “${d.given}” does not fit.`, ''],
+  value_changed: (d) => [
+    `${d.label} is ${d.now} now; it was ${d.given} when you saw it.`,
+    'Check it and save again.',
+  ],
+  check_failed: () => ['This check fails.', ''],
+  record_gone: (d) => [`${d.label}: the record you chose no longer exists.`, 'Choose another one.'],
+  unknown_match: (d) => [
+    `No ${d.table} has ${d.column} “${d.given}”.`,
+    'Add it there first, or correct it here.',
+  ],
+  ambiguous_match: (d) => [
+    `Several records of ${d.table} have ${d.column} “${d.given}”.`,
+    'Choose another column to match by.',
+  ],
+  // records
+  not_unique: (d) => [
+    `${d.label} “${d.given}” is already taken.`,
+    `It must be unique in ${d.table}.`,
+  ],
+  not_unique_there: (d) => [
+    `${d.label} “${d.given}” is in the table already.`,
+    'Leave the line out, or change the value.',
+  ],
+  twice_in_file: (d) => [
+    `${d.label} “${d.given}” appears twice, first in line ${d.line}.`,
+    'It must be unique.',
+  ],
+  in_use: (d) => [`This record is in use by ${d.users}.`, 'Change or remove those first.'],
+  changed_meanwhile: (d) => [
+    `This record has just been changed by ${d.by}.`,
+    'Check the new values, then make your change again.',
+  ],
+  deleted_meanwhile: (d) => [
+    `This record of ${d.table} has just been deleted by ${d.by}.`,
+    'What you typed is still here; save it as a new record, or leave it.',
+  ],
+  rows_gone: (d) => [
+    `${d.label}: this line is no longer part of the record.`,
+    'It has been removed, or belongs to another record.',
+  ],
+  too_many_rows: (d) => [
+    `${d.label} has more than ${d.limit} records here, too many for a form.`,
+    'Change them in the table.',
+  ],
+  undo_too_late: (d) => [
+    `This save can no longer be undone: ${d.what} has been changed since.`,
+    'Change it by hand, or restore an earlier version.',
+  ],
+  nothing_to_undo: () => ['This save cannot be undone.', ''],
+  unknown_record: (d) => [`There is no record ${d.id} in ${d.table}.`, 'It may have been deleted.'],
+  // tables
+  unknown_table: (d) => [`There is no table “${d.table}”.`, ''],
+  unknown_column: (d) => [`${d.table} has no column “${d.column}”.`, ''],
+  table_exists: (d) => [
+    `There is already a table with the key “${d.table}”.`,
     'Choose another name.',
   ],
-  query_exists: ['There is already a query with the key “{query}”.', 'Choose another name.'],
-  connection_in_use: ['{connection} is in use by {users}.', 'Change those first.'],
-  query_in_use: ['{query} is in use by {users}.', 'Change those first.'],
-  query_missing: ['There is no query “{query}”.', 'Choose another one.'],
-  query_column_missing: ['{query} has no column “{column}”.', 'Choose another one.'],
-  query_parameter_missing: ['{query} has no parameter “{parameter}”.', ''],
-  parameter_twice: ['{query} has two parameters with the same key.', 'Give one another name.'],
-  outside_column_twice: ['{query} has two columns with the same key.', 'Give one another name.'],
-  parameter_missing: ['“{parameter}” is no parameter of the query.', 'Add it, or take it out.'],
-  parameter_ungiven: [
-    '{query} needs {parameter}, which no field gives.',
-    'Say which field gives it.',
+  column_twice: (d) => [`There are two columns with the key “${d.column}”.`, 'Rename one of them.'],
+  column_reserved: (d) => [`The key “${d.column}” is reserved.`, 'Choose another name.'],
+  no_columns: () => ['A table needs at least one column.', 'Add one.'],
+  too_many_columns: (d) => [
+    `${d.count} columns; a table holds at most ${d.limit}.`,
+    'Leave out the columns nobody needs.',
   ],
-  parameter_types: ['{field} ({held}) cannot be given as {parameter}.', ''],
-  parameter_bad: ['{parameter}: {reason}', ''],
-  address_outside_base: [
-    'An address stands below the base of its connection.',
-    'Leave out the host: write /members/{code}.',
+  row_too_wide: (d) => [
+    `The columns together are too wide for one record (${d.bytes} of ${d.limit} bytes).`,
+    'Turn some of them into long text, or shorten them.',
   ],
-  address_too_long: [
-    'The address that an outside system is told would have {length} characters; at most {limit} can be sent.',
-    'Shorten what is typed here.',
+  bad_display: (d) => [
+    `Records of ${d.table} should be shown by “${d.column}”, which is not one of its columns.`,
+    '',
   ],
-  not_told: [
-    '“{name}” is a list or a record, and cannot be sent.',
-    'Send one value of it instead.',
+  display_empty: (d) => [
+    `Nothing says how a record of ${d.table} is shown.`,
+    'Choose one or more columns.',
   ],
-  still_looked_up: [
-    '“{given}” is still being looked up.',
-    'Wait a moment, or choose from the list.',
+  reference_missing: (d) => [
+    `${d.label} refers to “${d.table}”, which is not a table.`,
+    'Choose a table.',
   ],
-  broken_text: ['{label} holds a character that is broken in two.', 'Type it again.'],
-  select_only: ['Only a SELECT can be asked.', ''],
-  outside_file_right: [
-    'The user of {system} may read and write files of its machine; no statement is asked as such a user.',
-    'Give the connection a user without the FILE right.',
+  mirror_missing: (d) => [
+    `${d.label} should show the other side of “${d.column}” of ${d.table}, which has no such references.`,
+    'Choose a column of several references.',
   ],
-  parameter_climbs: [
-    'A value of nothing but dots cannot stand in an address.',
-    'Give another value.',
+  link_name_long: (d) => [
+    `${d.label} and its table have names too long for a table of links.`,
+    'Shorten it.',
   ],
-  outside_host_refused: [
-    '{host} is not among the hosts that may be asked.',
-    'The keeper can allow it on the page Outside.',
+  several_plain: (d) => [
+    `${d.label} holds several values: it can be neither required nor unique.`,
+    '',
   ],
-  outside_away: ['{system} does not answer.', 'Go on; it is asked again when you wish.'],
-  outside_slow: [
-    '{system} took longer than {limit} ms.',
-    'Go on; it is asked again when you wish.',
+  option_twice: (d) => [`${d.label} has the option “${d.given}” twice.`, 'Remove one.'],
+  option_retired: (d) => [`${d.label}: “${d.given}” is retired.`, 'Choose another one.'],
+  option_label_twice: (d) => [`${d.label} shows “${d.given}” twice.`, 'Give one another label.'],
+  option_of_missing: (d) => [
+    `“${d.given}” belongs to “${d.of}”, which the other list does not have.`,
+    '',
   ],
-  outside_paused: [
-    '{system} has failed several times and is not asked for {seconds} s.',
-    'Go on; it is asked again by then.',
+  draft_unwired: (d) => [
+    `${d.title} cannot be shown: ${d.reason}.`,
+    'Undo the last change, or fix what it refers to.',
   ],
-  outside_status: ['{system} answered with status {status}.', 'Go on, or ask again.'],
-  outside_not_json: ['{system} answered with something that is no JSON.', 'Go on, or ask again.'],
-  outside_too_large: ['{system} answered with more than {limit} MB.', 'Narrow the query down.'],
-  outside_no_rows: ['The answer of {system} has nothing at “{place}”.', 'Look at the query.'],
-  outside_refused: ['{system} refuses it: {reason}.', 'Go on; its keeper has to look at it.'],
-  outside_unreadable: [
-    '{system} gives values for {columns} that are not of its type.',
-    'Go on; the query has to be looked at.',
-  ],
-  outside_takes_nothing: [
-    '{system} does not take what is told in this way.',
-    'An HTTP service takes POST, PUT and PATCH; a database takes a statement.',
-  ],
-  outside_read_only: [
-    '{system} may only be read.',
-    'Allow writing on the page of the connection, if that is meant.',
-  ],
-  writing_only: ['Only an INSERT, UPDATE or DELETE can be told to a database.', ''],
-  next_page_missing: [
-    'Where the answer says what the next page is asked for with is not told.',
-    'Name its place in the answer.',
-  ],
-  send_system_missing: [
-    '{system} cannot be told what this form sends.',
-    'Choose another system, or allow it on the page of the connection.',
-  ],
-  send_value_missing: [
-    'The address names “{name}”, for which there is no formula.',
-    'Give it one.',
-  ],
-  through_unknown: ['{system} has no record for {parameter} “{given}”.', 'Look at what you typed.'],
-  through_changed: ['Another person has changed it in {system} meanwhile.', 'Look at both sides.'],
-  through_read_only: ['This form only shows the outside record.', ''],
-  through_none: ['This form passes nothing through.', ''],
-  through_saves: [
-    '{label} saves to a column, but a form that passes through stores nothing here.',
-    'Do not save it.',
-  ],
-  through_key_missing: ['{query} has no parameter “{parameter}” to be opened by.', ''],
-  through_field_missing: ['What passes through names the field “{field}”, which is not there.', ''],
-  invitation_bad: ['This link opens nothing.', 'Ask whoever sent it for another one.'],
-  invitation_ended: ['This invitation has ended.', 'Ask whoever sent it for another one.'],
-  invitation_used_up: ['This invitation was used as often as it could be.', 'Ask for another one.'],
-  invitation_revoked: ['This invitation was taken back.', 'Ask whoever sent it.'],
-  invitation_misfit: ['The invitation is for another record.', ''],
-  invitation_effort: ['Open the link again: it waited too long.', ''],
-  too_many_requests: ['There were too many requests.', 'Wait a minute, then try again.'],
-  button_empty: ['The button {label} does nothing yet.', 'Give it a step.'],
-  button_field_missing: [
-    'The button {label} sets “{field}”, which is no field.',
+  names_nothing: (d) => [
+    `${d.label} names the ${d.kind} “${d.name}”, which does not exist.`,
     'Choose another one.',
   ],
-  unknown_button: ['There is no button “{button}” now.', ''],
-  secret_key_missing: [
-    'Secrets cannot be kept: the server has no key for them.',
+  list_missing: (d) => [`${d.label}: there is no option list “${d.list}”.`, 'Choose another one.'],
+  list_of_missing: (d) => [`There is no list “${d.list}” for these values to belong to.`, ''],
+  list_circle: (d) => [`The values of ${d.list} already belong to values of this list.`, ''],
+  list_exists: (d) => [`There is already a list with the key “${d.list}”.`, 'Choose another name.'],
+  list_in_use: (d) => [`${d.list} is in use by ${d.users}.`, 'Change those first.'],
+  list_changed: (d) => [`${d.list} has just been changed by ${d.by}.`, 'Check it and try again.'],
+  list_by_alone: (d) => [
+    `${d.list} has no parent list, so nothing can narrow it.`,
+    'On the list’s page, choose which value each of its values belongs to.',
+  ],
+  values_in_list: (d) => [
+    `The list ${d.list} has the same values.`,
+    'Use the list instead, and they live in one place.',
+  ],
+  values_twice: (d) => [`${d.field} offers the same values.`, 'Turn them into an option list.'],
+  unknown_connection: (d) => [`There is no connection “${d.connection}”.`, ''],
+  unknown_query: (d) => [`There is no query “${d.query}”.`, ''],
+  connection_exists: (d) => [
+    `There is already a connection with the key “${d.connection}”.`,
+    'Choose another name.',
+  ],
+  query_exists: (d) => [
+    `There is already a query with the key “${d.query}”.`,
+    'Choose another name.',
+  ],
+  connection_in_use: (d) => [`${d.connection} is in use by ${d.users}.`, 'Change those first.'],
+  query_in_use: (d) => [`${d.query} is in use by ${d.users}.`, 'Change those first.'],
+  query_missing: (d) => [`There is no query “${d.query}”.`, 'Choose another one.'],
+  query_column_missing: (d) => [`${d.query} has no column “${d.column}”.`, 'Choose another one.'],
+  query_parameter_missing: (d) => [`${d.query} has no parameter “${d.parameter}”.`, ''],
+  parameter_twice: (d) => [
+    `${d.query} has two parameters with the same key.`,
+    'Rename one of them.',
+  ],
+  outside_column_twice: (d) => [
+    `${d.query} has two columns with the same key.`,
+    'Rename one of them.',
+  ],
+  parameter_missing: (d) => [
+    `“${d.parameter}” is not a parameter of the query.`,
+    'Add it, or remove it.',
+  ],
+  parameter_ungiven: (d) => [
+    `${d.query} needs ${d.parameter}, but no field provides it.`,
+    'Choose the field that provides it.',
+  ],
+  parameter_types: (d) => [`${d.field} (${d.held}) does not accept ${d.parameter}.`, ''],
+  parameter_bad: (d) => [`${d.parameter}: ${d.reason}`, ''],
+  address_outside_base: (d) => [
+    'The address must stay below the base address of the connection.',
+    `Leave out the host, like /members/${d.code}.`,
+  ],
+  address_too_long: (d) => [
+    `The address would have ${d.length} characters; at most ${d.limit} can be sent.`,
+    'Shorten what you typed here.',
+  ],
+  not_told: (d) => [
+    `“${d.name}” is a list or a record and cannot be sent.`,
+    'Send one of its values instead.',
+  ],
+  still_looked_up: (d) => [
+    `“${d.given}” is still being looked up.`,
+    'Wait a moment, or choose from the list.',
+  ],
+  broken_text: (d) => [`${d.label} contains a broken character.`, 'Type it again.'],
+  select_only: () => ['Only a SELECT can be asked.', ''],
+  outside_file_right: (d) => [
+    `The user of ${d.system} may read and write files on its server, so nothing is sent as this user.`,
+    'Use a database user without the FILE privilege.',
+  ],
+  parameter_climbs: () => [
+    'A value that is only dots cannot be part of an address.',
+    'Use another value.',
+  ],
+  outside_host_refused: (d) => [
+    `${d.host} is not an allowed host.`,
+    'A keeper can allow it on the Outside page.',
+  ],
+  outside_away: (d) => [
+    `${d.system} is not responding.`,
+    'Carry on; you can try again at any time.',
+  ],
+  outside_slow: (d) => [
+    `${d.system} took longer than ${d.limit} ms.`,
+    'Carry on; you can try again at any time.',
+  ],
+  outside_paused: (d) => [
+    `${d.system} has failed several times and is paused for ${d.seconds} s.`,
+    'Carry on; it is tried again after that.',
+  ],
+  outside_status: (d) => [
+    `${d.system} answered with status ${d.status}.`,
+    'Carry on, or try again.',
+  ],
+  outside_not_json: (d) => [
+    `${d.system} returned something that is not JSON.`,
+    'Carry on, or try again.',
+  ],
+  outside_too_large: (d) => [
+    `${d.system} answered with more than ${d.limit} MB.`,
+    'Narrow the query.',
+  ],
+  outside_no_rows: (d) => [
+    `The answer of ${d.system} has nothing at “${d.place}”.`,
+    'Check the query.',
+  ],
+  outside_refused: (d) => [
+    `${d.system} refuses it: ${d.reason}.`,
+    'Carry on; its administrator has to look at it.',
+  ],
+  outside_unreadable: (d) => [
+    `${d.system} gives values for ${d.columns} that do not fit its type.`,
+    'Carry on; the query needs fixing.',
+  ],
+  outside_takes_nothing: (d) => [
+    `${d.system} cannot be written to this way.`,
+    'Use POST, PUT or PATCH for an HTTP service, and a statement for a database.',
+  ],
+  outside_read_only: (d) => [
+    `${d.system} is read-only.`,
+    'Allow writing on the connection’s page if you mean to.',
+  ],
+  writing_only: () => ['Only INSERT, UPDATE or DELETE can be sent to a database.', ''],
+  next_page_missing: () => [
+    'Where the answer says what the next page is asked for with is not told.',
+    'Say where it is in the answer.',
+  ],
+  send_system_missing: (d) => [
+    `${d.system} does not accept what this form sends.`,
+    'Choose another system, or allow it on the connection’s page.',
+  ],
+  send_value_missing: (d) => [
+    `The address names “${d.name}”, for which there is no formula.`,
+    'Add one.',
+  ],
+  through_unknown: (d) => [
+    `${d.system} has no record for ${d.parameter} “${d.given}”.`,
+    'Check what you typed.',
+  ],
+  through_changed: (d) => [
+    `Someone else has changed it in ${d.system} in the meantime.`,
+    'Compare both versions.',
+  ],
+  through_read_only: () => ['This form is read-only.', ''],
+  through_none: () => ['This form does not show an outside record.', ''],
+  through_saves: (d) => [
+    `${d.label} saves to a column, but this form stores nothing here.`,
+    'Do not save it.',
+  ],
+  through_key_missing: (d) => [
+    `${d.query} has no parameter “${d.parameter}” to open a record with.`,
+    '',
+  ],
+  through_field_missing: (d) => [
+    `The outside record refers to the field “${d.field}”, which does not exist.`,
+    '',
+  ],
+  invitation_bad: () => ['This link does not work.', 'Ask the person who sent it for a new one.'],
+  invitation_ended: () => [
+    'This invitation has expired.',
+    'Ask the person who sent it for a new one.',
+  ],
+  invitation_used_up: () => ['This invitation has been used up.', 'Ask for a new one.'],
+  invitation_revoked: () => ['This invitation was withdrawn.', 'Ask the person who sent it.'],
+  invitation_misfit: () => ['The invitation is for another record.', ''],
+  invitation_effort: () => ['This took too long. Open the link again.', ''],
+  too_many_requests: () => ['Too many requests.', 'Wait a minute and try again.'],
+  button_empty: (d) => [`The button ${d.label} has no steps yet.`, 'Add a step.'],
+  button_field_missing: (d) => [
+    `The button ${d.label} sets “${d.field}”, which is not a field.`,
+    'Choose another one.',
+  ],
+  unknown_button: (d) => [`There is no button “${d.button}” now.`, ''],
+  secret_key_missing: () => [
+    'Secrets cannot be stored: the server has no key to encrypt them.',
     'Start it with UNISOR_SECRET set.',
   ],
-  unknown_list: ['There is no option list “{list}”.', ''],
-  no_options: ['{label} has no options.', 'Give at least one.'],
-  column_in_use: ['{label} is in use by {users}.', 'Change those first.'],
-  option_in_use: ['The option “{given}” of {label} is in use by {users}.', 'Change those first.'],
-  links_hold_name: [
-    '{table} is linked with several references, whose tables carry its name.',
+  unknown_list: (d) => [`There is no option list “${d.list}”.`, ''],
+  no_options: (d) => [`${d.label} has no options.`, 'Add at least one.'],
+  column_in_use: (d) => [`${d.label} is in use by ${d.users}.`, 'Change those first.'],
+  option_in_use: (d) => [
+    `The option “${d.given}” of ${d.label} is in use by ${d.users}.`,
+    'Change those first.',
+  ],
+  links_hold_name: (d) => [
+    `${d.table} is linked by columns of several references.`,
     'Remove those columns first.',
   ],
-  last_column: ['{label} is the only column of {table}.', 'Remove the table.'],
-  table_in_use: ['{table} is in use by {users}.', 'Change or remove those first.'],
-  column_needs_value: [
-    '{label} cannot be required yet: {table} already has records without it.',
-    'Add it as not required, fill it in, then require it.',
+  last_column: (d) => [`${d.label} is the only column of ${d.table}.`, 'Remove the table.'],
+  table_in_use: (d) => [`${d.table} is in use by ${d.users}.`, 'Change or remove those first.'],
+  column_needs_value: (d) => [
+    `${d.label} cannot be required yet: ${d.table} already has records without it.`,
+    'Add it as optional, fill it in, then make it required.',
   ],
-  structure_failed: ['The table could not be changed: {reason}.', 'Nothing was changed.'],
+  structure_failed: (d) => [`The table could not be changed: ${d.reason}.`, 'Nothing was changed.'],
   // files
-  file_empty: ['The file is empty.', 'Choose a file with a line of column names.'],
-  header_only: ['The file has column names, but no rows.', 'Add rows, or make the table by hand.'],
-  header_twice: ['Two columns are named “{given}” (columns {first} and {second}).', 'Rename one.'],
-  not_utf8: ['The file is not UTF-8 text (near line {line}).', 'Save it as UTF-8 and try again.'],
-  bad_csv: ['Line {line} cannot be read: {reason}.', 'Check its quotes.'],
-  ragged_row: [
-    'The row has {cells} cells; the file has {columns} columns.',
+  file_empty: () => ['The file is empty.', 'Choose a file with a line of column names.'],
+  header_only: () => [
+    'The file has column names, but no rows.',
+    'Add rows, or create the table by hand.',
+  ],
+  header_twice: (d) => [
+    `Two columns are named “${d.given}” (columns ${d.first} and ${d.second}).`,
+    'Rename one of them.',
+  ],
+  not_utf8: (d) => [
+    `The file is not UTF-8 text (near line ${d.line}).`,
+    'Save it as UTF-8 and try again.',
+  ],
+  bad_csv: (d) => [`Line ${d.line} cannot be read: ${d.reason}.`, 'Check its quotes.'],
+  ragged_row: (d) => [
+    `The row has ${d.cells} cells; the file has ${d.columns} columns.`,
     'Check its delimiters.',
   ],
-  rows_rejected: [
-    '{count} of the rows cannot be brought in.',
-    'Mend them, or bring in the others only.',
+  rows_rejected: (d) => [
+    `${d.count} of the rows cannot be imported.`,
+    'Fix them, or import only the others.',
   ],
-  import_closed: ['This import is already done.', 'Start a new one.'],
-  links_in_file: [
-    '{label} holds several references, which a file cannot bring.',
-    'Leave it out, and add the column to the table.',
+  import_closed: () => ['This import is already finished.', 'Start a new one.'],
+  links_in_file: (d) => [
+    `${d.label} holds several references, which cannot be imported from a file.`,
+    'Leave it out and add the column to the table yourself.',
   ],
-  unknown_import: ['There is no such import.', 'Start again.'],
+  unknown_import: () => ['There is no such import.', 'Start again.'],
   // plans and forms
-  unknown_form: ['There is no form “{form}”.', ''],
-  form_exists: ['There is already a form with the key “{form}”.', 'Choose another name.'],
-  unknown_edition: ['{form} has no edition {edition}.', ''],
-  never_published: ['{form} has not been published yet.', 'Publish it first.'],
-  unknown_field: ['The form has no field “{field}”.', ''],
-  no_choices: ['{field} offers no choices.', ''],
-  plan_invalid: ['The plan cannot be read: {reason}.', ''],
-  plan_has_problems: ['The plan has {count} problems.', 'See the checkup.'],
-  draft_changed: ['Someone else changed this draft meanwhile.', 'Open it again.'],
-  condition_unsaved: [
-    '“{title}” is shown by {label}, which is not saved: in a record that is opened again its lines are out of sight.',
-    'Save {label} to a column, or show the lines by something that is saved.',
+  unknown_form: (d) => [`There is no form “${d.form}”.`, ''],
+  form_exists: (d) => [`There is already a form with the key “${d.form}”.`, 'Choose another name.'],
+  unknown_edition: (d) => [`${d.form} has no edition ${d.edition}.`, ''],
+  never_published: (d) => [`${d.form} has not been published yet.`, 'Publish it first.'],
+  unknown_field: (d) => [`The form has no field “${d.field}”.`, ''],
+  no_choices: (d) => [`${d.field} offers no choices.`, ''],
+  plan_invalid: (d) => [`The plan cannot be read: ${d.reason}.`, ''],
+  plan_has_problems: (d) => [`The plan has ${d.count} problems.`, 'See the checkup.'],
+  draft_changed: () => ['Someone else changed this draft in the meantime.', 'Open it again.'],
+  condition_unsaved: (d) => [
+    `“${d.title}” is shown by ${d.label}, which is not saved: in a record that is opened again its lines are out of sight.`,
+    `Save ${d.label} to a column, or show the lines by something that is saved.`,
   ],
-  cycle: ['The fields follow from one another in a circle: {path}.', 'Take one of the links away.'],
-  field_twice: ['Two fields have the key “{field}”.', 'Give one another key.'],
-  choices_table_missing: ['{label} takes its choices from “{table}”, which is no table.', ''],
-  choices_path_missing: ['{label}: {table} has no column “{column}”.', 'Choose another column.'],
-  choices_nothing_shown: ['{label} shows no column of {table}.', 'Choose at least one.'],
-  distinct_needs_copy: ['{label}: distinct values can only be stored as a copy.', 'Store a copy.'],
-  narrowing_field_missing: [
-    '{label} is narrowed by “{field}”, which is no field of this form.',
+  cycle: (d) => [
+    `These fields depend on one another in a circle: ${d.path}.`,
+    'Remove one of the links.',
+  ],
+  field_twice: (d) => [`Two fields have the key “${d.field}”.`, 'Change one of them.'],
+  choices_table_missing: (d) => [
+    `${d.label} takes its choices from “${d.table}”, which is not a table.`,
     '',
   ],
-  narrowing_types: [
-    '{label}: {column} cannot be compared with {field}.',
-    'Compare like with like.',
+  choices_path_missing: (d) => [
+    `${d.label}: ${d.table} has no column “${d.column}”.`,
+    'Choose another column.',
   ],
-  narrowing_slow: [
-    '{label}: narrowing by {column} reads all {count} records of {table}.',
-    'Narrow by a column of {table} itself, and with “is”.',
+  choices_nothing_shown: (d) => [
+    `${d.label} shows no columns of ${d.table}.`,
+    'Choose at least one.',
   ],
-  narrowing_unindexed: [
-    '{label}: {table} has {count} records and no index for {column} yet.',
-    'Publishing makes one.',
+  distinct_needs_copy: (d) => [
+    `${d.label}: distinct values can only be stored as text.`,
+    'Store the text.',
   ],
-  never_filled: [
-    '{label} waits for {by}, which is never shown and never filled.',
-    'Show {by}, or offer everything while it is empty.',
+  narrowing_field_missing: (d) => [
+    `${d.label} is narrowed by “${d.field}”, which is not a field of this form.`,
+    '',
   ],
-  copy_too_long: [
-    '{label} copies texts of up to {length} characters; {column} takes {limit}.',
-    'Make the column longer, or store the link.',
+  narrowing_types: (d) => [
+    `${d.label}: ${d.column} cannot be compared with ${d.field}.`,
+    'Compare values of the same kind.',
   ],
-  distinct_unique: [
-    '{label} offers each {column} once, but no two are the same.',
-    'Store the link.',
+  narrowing_slow: (d) => [
+    `${d.label}: narrowing by ${d.column} reads all ${d.count} records of ${d.table}.`,
+    `Narrow by a column of ${d.table} itself, and with “is”.`,
   ],
-  never_shown: ['{label} is never shown: its condition is always no.', 'Change the condition.'],
-  typed_by_missing: ['{label}: {table} has no column “{column}” to be typed.', 'Choose another.'],
-  typed_by_not_unique: [
-    '{label}: several records of {table} may have the same {column}.',
-    'Make the column unique.',
+  narrowing_unindexed: (d) => [
+    `${d.label}: ${d.table} has ${d.count} records and no index for ${d.column} yet.`,
+    'Publishing creates one.',
   ],
-  columns_of_missing: ['{label} reads columns of “{field}”, which chooses no record.', ''],
-  bring_without_record: ['{label} brings columns, but chooses no record.', 'Store the link.'],
-  bring_path_missing: [
-    '{label} brings “{column}”, which {table} does not have.',
+  never_filled: (d) => [
+    `${d.label} waits for ${d.by}, which is never shown or filled in.`,
+    `Show ${d.by}, or offer everything while it is empty.`,
+  ],
+  copy_too_long: (d) => [
+    `${d.label} copies texts of up to ${d.length} characters; ${d.column} takes ${d.limit}.`,
+    'Make the column longer, or store a link.',
+  ],
+  distinct_unique: (d) => [
+    `${d.label} offers each ${d.column} once, but all of them are different anyway.`,
+    'Store a link.',
+  ],
+  never_shown: (d) => [
+    `${d.label} is never shown: its condition is never true.`,
+    'Change the condition.',
+  ],
+  typed_by_missing: (d) => [
+    `${d.label}: ${d.table} has no column “${d.column}” to be typed.`,
     'Choose another.',
   ],
-  bring_into_missing: ['{label} brings into “{field}”, which is no field of this form.', ''],
-  bring_by_missing: ['{label} lets “{field}” say the column, which is no field of this form.', ''],
-  bring_types: ['{label} brings {column} into {field}: {held} does not fit {taken}.', ''],
-  brought_twice: ['{label} takes its value from {first} and from {second}.', 'Leave one of them.'],
-  value_twice: ['{label} is given its value in two ways: {ways}.', 'Leave one of them.'],
-  rollup_table_missing: ['{label} rolls up “{table}”, which is no table.', ''],
-  rollup_path_missing: ['{label}: {table} has no column “{column}”.', 'Choose another column.'],
-  rollup_not_number: ['{label}: {column} is no number; it has no {aggregate}.', 'Count instead.'],
-  starts_at_missing: ['The cursor starts in “{field}”, which is no field of this form.', ''],
-  grid_table_missing: ['{label} holds rows of “{table}”, which is no table.', ''],
-  grid_within_missing: [
-    '{label} stands in the lines of “{grid}”, which are not there, or stand in lines themselves.',
-    'Let its rows belong to the form, or to lines that do.',
+  typed_by_not_unique: (d) => [
+    `${d.label}: several records of ${d.table} may share the same ${d.column}.`,
+    'Make the column unique.',
   ],
-  grid_link_missing: ['{label}: {table} has no column “{column}” that refers to {parent}.', ''],
-  write_table_missing: ['A record is written to “{table}”, which is no table.', ''],
-  write_grid_missing: [
-    'A record of {table} is written for each line of “{grid}”, which has no lines here.',
+  columns_of_missing: (d) => [
+    `${d.label} reads columns of “${d.field}”, which does not choose a record.`,
     '',
   ],
-  write_column_missing: ['A record is written to “{column}”, which {table} does not have.', ''],
-  saves_to_missing: ['{label} saves to “{column}”, which is no column of {table}.', ''],
-  saves_twice: ['{label} and {other} both save to {column}.', 'Let one of them be not saved.'],
-  saves_wrong_type: ['{label} holds {held}, but {column} takes {taken}.', ''],
-  required_unwritten: [
-    '{column} is required in {table}, but no field saves to it.',
+  bring_without_record: (d) => [
+    `${d.label} brings columns along but does not choose a record.`,
+    'Store a link.',
+  ],
+  bring_path_missing: (d) => [
+    `${d.label} brings “${d.column}”, which ${d.table} does not have.`,
+    'Choose another.',
+  ],
+  bring_into_missing: (d) => [
+    `${d.label} brings into “${d.field}”, which is not a field of this form.`,
+    '',
+  ],
+  bring_by_missing: (d) => [
+    `${d.label} lets “${d.field}” say the column, which is not a field of this form.`,
+    '',
+  ],
+  bring_types: (d) => [
+    `${d.label} brings ${d.column} into ${d.field}: ${d.held} does not fit ${d.taken}.`,
+    '',
+  ],
+  brought_twice: (d) => [
+    `${d.label} takes its value from ${d.first} and from ${d.second}.`,
+    'Keep one of them.',
+  ],
+  value_twice: (d) => [`${d.label} gets its value in two ways: ${d.ways}.`, 'Keep one of them.'],
+  rollup_table_missing: (d) => [`${d.label} totals “${d.table}”, which is not a table.`, ''],
+  rollup_path_missing: (d) => [
+    `${d.label}: ${d.table} has no column “${d.column}”.`,
+    'Choose another column.',
+  ],
+  rollup_not_number: (d) => [
+    `${d.label}: ${d.column} is not a number; it has no ${d.aggregate}.`,
+    'Use a count instead.',
+  ],
+  starts_at_missing: (d) => [
+    `The cursor should start in “${d.field}”, which is not a field of this form.`,
+    '',
+  ],
+  grid_table_missing: (d) => [`${d.label} shows rows of “${d.table}”, which is not a table.`, ''],
+  grid_within_missing: (d) => [
+    `${d.label} stands in the lines of “${d.grid}”, which do not exist or are lines within lines themselves.`,
+    'Place them in the form, or in lines that are.',
+  ],
+  grid_link_missing: (d) => [
+    `${d.label}: ${d.table} has no column “${d.column}” that refers to ${d.parent}.`,
+    '',
+  ],
+  write_table_missing: (d) => [`A record is written to “${d.table}”, which is not a table.`, ''],
+  write_grid_missing: (d) => [
+    `A record of ${d.table} is written for each line of “${d.grid}”, which has no lines here.`,
+    '',
+  ],
+  write_column_missing: (d) => [
+    `A record is written to “${d.column}”, which ${d.table} does not have.`,
+    '',
+  ],
+  saves_to_missing: (d) => [
+    `${d.label} saves to “${d.column}”, which is not a column of ${d.table}.`,
+    '',
+  ],
+  saves_twice: (d) => [
+    `${d.label} and ${d.other} both save to ${d.column}.`,
+    'Leave one of them unsaved.',
+  ],
+  saves_wrong_type: (d) => [`${d.label} holds ${d.held}, but ${d.column} takes ${d.taken}.`, ''],
+  required_unwritten: (d) => [
+    `${d.column} is required in ${d.table}, but no field saves to it.`,
     'Add the field.',
   ],
-  default_not_offered: ['The default of {label}, “{given}”, is not among its choices.', ''],
-  default_wrong_type: ['The default of {label} does not fit: {reason}', ''],
-  label_twice: ['Two fields are labelled “{label}”.', 'Tell them apart.'],
-  no_order: ['The choices of {label} have no order.', 'Choose a column to order by.'],
-  nothing_reads: ['{label} is not saved, and nothing reads it.', 'Save it, use it, or remove it.'],
+  default_not_offered: (d) => [
+    `The default of ${d.label}, “${d.given}”, is not one of its choices.`,
+    '',
+  ],
+  default_wrong_type: (d) => [`The default of ${d.label} does not fit: ${d.reason}`, ''],
+  label_twice: (d) => [`Two fields are called “${d.label}”.`, 'Rename one of them.'],
+  no_order: (d) => [`The choices of ${d.label} are not sorted.`, 'Choose a column to sort by.'],
+  nothing_reads: (d) => [
+    `${d.label} is not saved, and nothing uses it.`,
+    'Save it, use it, or remove it.',
+  ],
   // formulas
-  formula_empty: ['The formula is empty.', 'Write what is to be worked out.'],
-  formula_too_long: ['The formula is longer than {limit} characters.', 'Divide it among fields.'],
-  formula_too_deep: ['The formula is nested more than {limit} deep.', 'Divide it among fields.'],
-  formula_unreadable: ['The formula cannot be read from “{rest}” on.', ''],
-  formula_unfinished: ['The formula is not finished.', 'Something is missing at its end.'],
-  formula_unsupported: ['“{given}” cannot be used in a formula here.', ''],
-  formula_unknown_name: ['There is nothing called “{name}” here.', '{hint}'],
-  formula_unknown_member: ['{of} has no “{key}”.', '{hint}'],
-  formula_unknown_function: ['There is no function “{name}”.', '{hint}'],
-  formula_parameters: ['{name} takes {taken}; {given} given.', ''],
-  formula_wrong_kind: ['“{given}” is {kind}; {wanted} is wanted here.', ''],
-  formula_operands: ['“{left}” is {leftKind}, “{right}” is {rightKind}.', '{sign} takes {taken}.'],
-  formula_comparison: [
-    '“{left}” is {leftKind}, “{right}” is {rightKind}: they cannot be compared.',
-    'Compare like with like.',
+  formula_empty: () => ['The formula is empty.', 'Write a formula.'],
+  formula_too_long: (d) => [
+    `The formula is longer than ${d.limit} characters.`,
+    'Split it across several fields.',
   ],
-  formula_no_date: ['“{given}” is no {what} that exists.', 'Write it like 2027-03-01.'],
-  formula_too_many_steps: [
-    'The formula does not come to an end within {limit} steps.',
-    'Let it loop over less.',
+  formula_too_deep: (d) => [
+    `The formula is nested more than ${d.limit} deep.`,
+    'Split it across several fields.',
   ],
-  formula_result: ['The formula gives {kind}; {label} holds {held}.', ''],
+  formula_unreadable: (d) => [`The formula cannot be understood from “${d.rest}” onwards.`, ''],
+  formula_unfinished: () => ['The formula is not finished.', 'Something is missing at the end.'],
+  formula_unsupported: (d) => [`“${d.given}” cannot be used in a formula here.`, ''],
+  formula_unknown_name: (d) => [`Nothing is called “${d.name}” here.`, `${d.hint}`],
+  formula_unknown_member: (d) => [`${d.of} has no “${d.key}”.`, `${d.hint}`],
+  formula_unknown_function: (d) => [`There is no function “${d.name}”.`, `${d.hint}`],
+  formula_parameters: (d) => [`${d.name} takes ${d.taken}; ${d.given} given.`, ''],
+  formula_wrong_kind: (d) => [`“${d.given}” is ${d.kind}; ${d.wanted} is needed here.`, ''],
+  formula_operands: (d) => [
+    `“${d.left}” is ${d.leftKind}, “${d.right}” is ${d.rightKind}.`,
+    `${d.sign} takes ${d.taken}.`,
+  ],
+  formula_comparison: (d) => [
+    `“${d.left}” is ${d.leftKind}, “${d.right}” is ${d.rightKind}: they cannot be compared.`,
+    'Compare values of the same kind.',
+  ],
+  formula_no_date: (d) => [
+    `“${d.given}” is no ${d.what} that exists.`,
+    'Write it like 2027-03-01.',
+  ],
+  formula_too_many_steps: (d) => [
+    `The formula did not finish within ${d.limit} steps.`,
+    'Make it loop over less.',
+  ],
+  formula_result: (d) => [`The formula gives ${d.kind}; ${d.label} holds ${d.held}.`, ''],
   // requests
-  bad_request: ['The request cannot be read: {reason}.', ''],
-  not_json: ['The request is not JSON.', ''],
-  too_large: ['The request is larger than {limit}.', ''],
-  not_settled: ['The form did not come to rest after {rounds} rounds.', ''],
-  answer_unreadable: [
-    'The server answered in a way that this page does not understand.',
-    'Load the page again: it may be older than the server.',
+  bad_request: (d) => [`The request cannot be read: ${d.reason}.`, ''],
+  not_json: () => ['The request is not JSON.', ''],
+  too_large: (d) => [`The request is larger than ${d.limit}.`, ''],
+  not_settled: (d) => [`The form did not settle after ${d.rounds} rounds.`, ''],
+  answer_unreadable: () => [
+    'This page does not understand the server’s answer.',
+    'Reload the page: it may be out of date.',
   ],
-  unreachable: ['The server does not answer.', 'What was typed is kept; it is tried again.'],
-  database_away: [
-    'The database does not answer.',
-    'What was typed is kept; try again in a moment.',
+  unreachable: () => ['The server is not responding.', 'What you typed is safe; we keep trying.'],
+  database_away: () => [
+    'The database is not responding.',
+    'What you typed is safe; try again in a moment.',
   ],
-  read_failed: ['{label} could not be read.', 'It can be asked again.'],
-  internal: ['Something went wrong here.', 'It was noted as {request}; try again.'],
-} as const satisfies Record<string, readonly [sentence: string, hint: string]>;
+  read_failed: (d) => [`${d.label} could not be loaded.`, 'You can try again.'],
+  internal: (d) => ['Something went wrong.', `It was logged as ${d.request}; please try again.`],
+} satisfies Record<string, (d: Said) => [sentence: string, hint: string]>;
 
 /** The code of one kind of problem. */
 export type ProblemCode = keyof typeof sentences;
@@ -462,16 +652,17 @@ const longestList = 600;
 
 /** Makes a problem; long details are cut, so that a sentence stays a sentence. */
 export function problem(code: ProblemCode, details: Details = {}, path = ''): Problem {
-  const [sentence, hint] = sentences[code];
-  const fill = (text: string) =>
-    text.replace(/\{(\w+)\}/g, (whole, name: string) => {
-      const detail = details[name];
-      if (detail === undefined) return whole;
-      const said = typeof detail === 'number' ? detail.toLocaleString('en') : detail;
-      const longest = name === 'users' ? longestList : longestDetail;
-      return said.length > longest ? `${said.slice(0, longest)}…` : said;
-    });
-  return { path, code, message: fill(sentence), hint: fill(hint) };
+  const said = new Proxy<Said>({}, { get: (_, name) => detailText(String(name), details) });
+  const [message, hint] = sentences[code](said);
+  return { path, code, message, hint };
+}
+
+function detailText(name: string, details: Details): string {
+  const detail = details[name];
+  if (detail === undefined) return `{${name}}`;
+  const text = typeof detail === 'number' ? num(detail) : detail;
+  const longest = name === 'users' ? longestList : longestDetail;
+  return text.length > longest ? `${text.slice(0, longest)}…` : text;
 }
 
 /** A problem thrown across layers; the server answers it with its status. */

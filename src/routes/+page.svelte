@@ -12,12 +12,12 @@
 <div class="page grid gap-6">
   {#if data.tables.length === 0}
     <section class="max-w-[640px]">
-      <h1>Begin with a table</h1>
+      <h1>Start with a table</h1>
       <p class="text-soft mt-2">
-        Unisor designs entry forms over related tables. Bring in the tables that you have, say which
-        column refers to which table, draft a form, and fill it in.
+        Unisor turns your tables into entry forms. Import a table, link its columns to other tables,
+        draft a form and start filling it in.
       </p>
-      <p class="mt-3"><a class="textlink" href="/tables/new">Make the first table</a></p>
+      <p class="mt-3"><a class="textlink" href="/tables/new">Create your first table</a></p>
     </section>
   {/if}
   <section>
@@ -32,7 +32,7 @@
     <TablesLedger tables={data.tables} />
   </section>
   <section>
-    <h2 class="mb-2"><a href="/activity">Written last</a></h2>
+    <h2 class="mb-2"><a href="/activity">Written lately</a></h2>
     <ActivityLedger rows={data.activity} {titles} />
   </section>
 </div>

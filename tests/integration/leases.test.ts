@@ -103,7 +103,7 @@ describe('a lease', () => {
         'sending to repairs',
         'updating Unisor',
         'saving the same form',
-      ].map((work) => expect.stringContaining(`Somebody else is ${work} at the moment.`)),
+      ].map((work) => expect.stringContaining(`Someone else is ${work} at the moment.`)),
     );
   });
 });

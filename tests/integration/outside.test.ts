@@ -449,15 +449,19 @@ describe('H5 an outside system that', () => {
 describe('H1 how a connection answered', () => {
   it('is remembered for its page: the last three hundred times, without what was asked', async () => {
     for (let n = 0; n < 400; n++) {
-      const failed = n === 399 ? 'Noted does not answer.' : null;
+      const failed = n === 399 ? 'Noted is not responding.' : null;
       noteAsked(held.db, { connection: 'noted', query: 'member', took: n, failed });
     }
     const last = await lastAsked(held.db, 'noted', 1000);
     expect(last).toHaveLength(300);
-    expect(last[0]).toMatchObject({ query: 'member', took: 399, failed: 'Noted does not answer.' });
+    expect(last[0]).toMatchObject({
+      query: 'member',
+      took: 399,
+      failed: 'Noted is not responding.',
+    });
     expect(last.at(-1)?.took).toBe(100);
     const state = (await connectionStates(held.db)).get('noted');
-    expect(state).toMatchObject({ asked: 300, lastFailed: 'Noted does not answer.' });
+    expect(state).toMatchObject({ asked: 300, lastFailed: 'Noted is not responding.' });
     expect(Date.parse(state?.lastAt ?? '')).toBeGreaterThan(Date.now() - 60_000);
   });
 });

@@ -113,7 +113,7 @@ describe('G3 cascades are proposed from the data themselves', () => {
 });
 
 describe('G2 a first draft is a form one can use', () => {
-  it('has its lookups narrowed, addresses brought along, and nothing to mend', async () => {
+  it('has its lookups narrowed, addresses brought along, and nothing to fix', async () => {
     await makeForm(held.db, { table: 'loan', key: 'drafted' }, 'test');
     const { plan } = await loadDraft(held.db, 'drafted');
     expect(fieldsOf(plan).map((f) => f.key)).toEqual(['region', 'town', 'ensemble', 'note']);

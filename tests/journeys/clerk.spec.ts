@@ -58,7 +58,7 @@ test('B5 words find a score by title and composer; keys alone save a loan', asyn
   await page.keyboard.press('Enter');
   await page.keyboard.press('Control+Enter');
   await expect(page.getByText('3 records were written.')).toBeVisible();
-  await page.getByRole('button', { name: 'Another like this' }).click();
+  await page.getByRole('button', { name: 'Another one like this' }).click();
   await expect(cell(page, 'Score, line 1')).toHaveText(/^SC-00012 · /);
   await page.getByRole('button', { name: /Save record/ }).click();
   await expect(page.getByText('3 records were written.')).toBeVisible();
@@ -98,7 +98,7 @@ test('H5 a server that does not answer is said, keeps the entry, and is tried ag
   await page.route('**/read', (route) => route.abort());
   await page.getByLabel('Note').fill('kept');
   await page.getByRole('combobox', box('Region')).click();
-  await expect(page.getByText('The server does not answer.')).toBeVisible();
+  await expect(page.getByText('The server is not responding.')).toBeVisible();
   await page.keyboard.press('Escape');
   await page.unroute('**/read');
   await choose(page, page.getByRole('combobox', box('Region')), 'north');
@@ -125,7 +125,7 @@ test('two browsers save one record from one version: the second is told', async 
   }
   await expect(page.getByRole('gridcell', { name: 'Ulverd & Daughters' })).toBeVisible();
   await expect(other.getByRole('alert')).toContainText(
-    'This record was changed meanwhile by designer.',
+    'This record has just been changed by designer.',
   );
   await expect(other.getByRole('gridcell', { name: 'Ulverd & Daughters' })).toBeVisible();
 });
@@ -165,7 +165,7 @@ test('the design undoes and redoes, and a broken plan cannot be published', asyn
   await expect(page.getByRole('button', { name: 'Publish edition 2' })).toBeDisabled();
   await page.keyboard.press('Control+z');
   await expect(cell('packs field')).toBeVisible();
-  await expect(page.getByRole('region', { name: 'Checkup' })).toContainText('nothing found');
+  await expect(page.getByRole('region', { name: 'Checkup' })).toContainText('nothing to fix');
   await page.keyboard.press('Control+Shift+z');
   await expect(cell('packs field')).toHaveCount(0);
   await page.getByRole('button', { name: 'Add the field' }).click();

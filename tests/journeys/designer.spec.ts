@@ -24,7 +24,7 @@ test('G8 publishing says what changes; editions are compared, and one is made th
   await expect(page.getByText('Edition 2 is published.')).toBeVisible();
   await expect(dialog).toHaveCount(0);
   await page.getByRole('button', { name: 'Editions' }).click();
-  await expect(dialog.getByText('edition 2 and the draft say the same.')).toBeVisible();
+  await expect(dialog.getByText('edition 2 and the draft are the same.')).toBeVisible();
   await dialog.getByLabel('Compared from').selectOption('1');
   await expect(dialog.getByRole('row', { name: /label Quantity How many/ })).toBeVisible();
   await dialog.getByRole('button', { name: 'Make edition 1 the draft' }).click();
@@ -42,12 +42,12 @@ test('G8 publishing says what changes; editions are compared, and one is made th
 test('G4 G9 a key is renamed through all formulas, and undone after a reload', async ({ page }) => {
   await visit(page, '/forms/condition_report/design');
   await cell(page, 'repair_cost field').click();
-  await page.getByLabel('called in formulas').fill('cost');
-  await page.getByLabel('called in formulas').press('Tab');
+  await page.getByLabel('name in formulas').fill('cost');
+  await page.getByLabel('name in formulas').press('Tab');
   await expect(cell(page, 'share source')).toContainText('= cost / insured_value * 100');
-  await expect(page.getByRole('region', { name: 'Checkup' })).toContainText('nothing found');
-  await page.getByLabel('called in formulas').fill('damage');
-  await page.getByLabel('called in formulas').press('Tab');
+  await expect(page.getByRole('region', { name: 'Checkup' })).toContainText('nothing to fix');
+  await page.getByLabel('name in formulas').fill('damage');
+  await page.getByLabel('name in formulas').press('Tab');
   await expect(page.getByText('A key of its own')).toBeVisible();
   await expect(page.getByRole('status').filter({ hasText: /^kept$/ })).toBeVisible();
   await page.waitForTimeout(600);
@@ -81,7 +81,7 @@ test('G3 the data speak for a cascade, which is taken with one key', async ({ pa
   await page.getByLabel('Add a field').fill('Ensemble');
   await page.getByLabel('Add a field').press('Enter');
   await cell(page, 'ensemble narrowed').click();
-  await page.getByRole('button', { name: 'Suggest a cascade from the data' }).click();
+  await page.getByRole('button', { name: 'Suggest from the data' }).click();
   await expect(page.getByText('Region → Town → Ensemble')).toBeVisible();
   await expect(page.getByText('each of 96 records of Town has one region (8)')).toBeVisible();
   await page.keyboard.press('Enter');
@@ -114,7 +114,7 @@ test('K3 a plan goes out as a file and comes in again; a broken one is refused',
   const plan = (await response.json()) as { title: string };
   await page.getByRole('button', { name: 'Editions' }).click();
   const bring = (text: string) =>
-    page.getByLabel('Bring a plan in').setInputFiles({
+    page.getByLabel('Import a plan').setInputFiles({
       name: 'plan.json',
       mimeType: 'application/json',
       buffer: Buffer.from(text),

@@ -63,7 +63,7 @@ test('D1–D6 a loan brings, computes, rolls up, refuses at the field, and is sa
   await expect(page.getByRole('complementary')).toContainText('1 new copy movement');
   await page.keyboard.press('Control+Enter');
   await expect(page.getByText('3 records were written.')).toBeVisible();
-  await page.getByRole('button', { name: 'Another like this' }).click();
+  await page.getByRole('button', { name: 'Another one like this' }).click();
   await expect(page.getByLabel('Contact')).toHaveValue('Somebody Else');
   await expect(cell(page, 'On hand, line 1')).toHaveText(String(onHand - 1));
 });
@@ -190,8 +190,8 @@ test('G7 a designer writes a formula, is told what is wrong, sees its value and 
   await page.getByRole('textbox', { name: 'Must hold' }).click();
   await page.keyboard.type('packs <= accessory.in_stock');
   await expect(cell('packs rules')).toContainText('1 check');
-  await page.getByLabel('or else say').fill('{packs} wanted, {accessory.in_stock} in stock.');
-  await page.getByLabel('or else say').press('Tab');
+  await page.getByLabel('otherwise say').fill('{packs} wanted, {accessory.in_stock} in stock.');
+  await page.getByLabel('otherwise say').press('Tab');
   await live.getByLabel('Packs').fill('5000');
   await expect(live.locator('#live-packs-note')).toContainText('5,000 wanted, ');
   await cell('packs rules').focus();

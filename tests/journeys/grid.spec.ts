@@ -28,7 +28,7 @@ test('E1–E3 a pasted block becomes lines; what names no record is marked; all 
   const requests: string[] = [];
   page.on('request', (r) => r.url().endsWith('/read') && requests.push(r.url()));
   await paste(page, 'SC-00021\t\t\t1\tlost\tbeside\nSC-00022\t\t\t1\nSC-99999\t\t\tmany\n');
-  await expect(page.getByText('3 lines pasted; 1 cell had no column here')).toBeVisible();
+  await expect(page.getByText('3 lines pasted; 1 cell did not fit into the columns')).toBeVisible();
   await expect(cell(page, 'Score, line 2')).toHaveText(/^SC-00022 · /);
   await expect(cell(page, 'On hand, line 2')).toHaveText(/^\d+$/);
   expect(requests).toHaveLength(1);
@@ -78,7 +78,7 @@ test('E2 lines are copied, moved, filled down, emptied, removed and put back by 
   expect(await copies()).toBe('   5');
   await page.keyboard.press('Control+Delete');
   await expect(page.getByText('3 lines', { exact: true })).toBeVisible();
-  await page.getByRole('button', { name: 'Put it back' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText('4 lines', { exact: true })).toBeVisible();
   await fill(page, 'Copies, line 1', '2');
   await cell(page, 'Copies, line 1').focus();

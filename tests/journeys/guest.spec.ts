@@ -6,7 +6,7 @@ async function inviteGuest(page: Page, saves: string): Promise<string> {
   await page.getByRole('button', { name: 'Invite a guest' }).click();
   await page.getByLabel('Who it is for').fill('Ada');
   await page.getByLabel('Saves allowed').fill(saves);
-  await page.getByRole('button', { name: 'Make the link' }).click();
+  await page.getByRole('button', { name: 'Create link' }).click();
   const link = await page.getByRole('textbox', { name: 'Link' }).inputValue();
   return new URL(link).pathname;
 }
@@ -36,7 +36,7 @@ test('H4 a guest corrects one outside record by a link, and reaches no other', a
   // Nothing else of the house is to be seen.
   await expect(guest.getByRole('navigation')).toHaveCount(0);
   await guest.getByLabel('Phone').fill('555-0142');
-  await guest.getByRole('button', { name: 'Write it back' }).click();
+  await guest.getByRole('button', { name: 'Write back' }).click();
   await expect(guest.getByText('Written back: 1 field.')).toBeVisible();
 
   // The link does not write again, nor for another member; altered, it opens nothing.
@@ -48,10 +48,10 @@ test('H4 a guest corrects one outside record by a link, and reaches no other', a
   });
   expect(other.status()).toBe(403);
   await guest.getByLabel('Phone').fill('555-0143');
-  await guest.getByRole('button', { name: 'Write it back' }).click();
+  await guest.getByRole('button', { name: 'Write back' }).click();
   await expect(guest.getByRole('alert')).toContainText('was used as often as it could be');
   await guest.goto(at(`${link.slice(0, -2)}xx`));
-  await expect(guest.getByText('This link opens nothing.')).toBeVisible();
+  await expect(guest.getByText('This link does not work.')).toBeVisible();
   // Without the effort of a browser nothing is answered.
   const stranger = await page.request.post(at(`/api/guest/${token}/read`), {
     ...fromHere(),
@@ -72,7 +72,7 @@ test('H4 a guest completes one record of a table; the invitation is taken back',
   await guest.goto(at(link), { waitUntil: 'networkidle' });
   await guest.getByLabel('Note').fill('Fetched by Ada');
   await guest.keyboard.press('Control+Enter');
-  await expect(guest.getByText('Thank you. You can close this page.')).toBeVisible();
+  await expect(guest.getByText('Thank you. You can close this page now.')).toBeVisible();
 
   await visit(page, '/tables/loan/records/2');
   await expect(page.getByRole('table').last()).toContainText('guest Ada');
@@ -82,6 +82,6 @@ test('H4 a guest completes one record of a table; the invitation is taken back',
   await row.getByRole('button', { name: 'Revoke' }).click();
   await expect(row).toContainText('revoked');
   await guest.goto(at(link));
-  await expect(guest.getByText('This invitation was taken back.')).toBeVisible();
+  await expect(guest.getByText('This invitation was withdrawn.')).toBeVisible();
   await context.close();
 });

@@ -40,7 +40,7 @@ test('E4 lines out of sight are kept and counted', async ({ page }) => {
   await page.getByLabel('Only towns without ensembles').selectOption('yes');
   await expect(lines.locator('legend')).toHaveText(new RegExp(`0 of\\s+${all} lines`));
   await page.getByRole('button', { name: 'What will be written' }).click();
-  await expect(page.getByText('Nothing here is other than in the record.')).toBeVisible();
+  await expect(page.getByText('No changes yet.')).toBeVisible();
 });
 
 test('E8 lines in each line are designed like any others', async ({ page }) => {

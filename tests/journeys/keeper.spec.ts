@@ -1,7 +1,7 @@
 import { expect, test } from '@playwright/test';
 import { choose, visit } from './helpers';
 
-test('A1 pasted rows become a table, and more of them are brought in later', async ({ page }) => {
+test('A1 pasted rows become a table, and more of them are imported later', async ({ page }) => {
   await visit(page, '/tables/new?from=paste');
   await page
     .getByLabel(/^Rows with a line of column names/)
@@ -17,9 +17,9 @@ test('A1 pasted rows become a table, and more of them are brought in later', asy
   await page.getByLabel('Venue is unique').check();
   await page.getByRole('button', { name: 'Bring in 2 rows' }).click();
   await expect(page.getByRole('gridcell', { name: 'South Fells' })).toBeVisible();
-  await expect(page.getByRole('gridcell', { name: 'Sep 13, 2020' })).toBeVisible();
+  await expect(page.getByRole('gridcell', { name: '13 Sept 2020' })).toBeVisible();
 
-  await page.getByRole('link', { name: 'Bring in rows' }).click();
+  await page.getByRole('link', { name: 'Import rows' }).click();
   await page.getByRole('link', { name: 'From pasted rows' }).click();
   await page
     .getByLabel(/^Rows with a line of column names/)
@@ -71,7 +71,7 @@ test('a record is added with its reference, refused first, then found by Go to',
 }) => {
   await visit(page, '/');
   await page.keyboard.press('Control+k');
-  await page.getByLabel('Name of a form or a table').fill('ensemble table');
+  await page.getByLabel('Search forms, tables and pages').fill('ensemble table');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Ensemble' })).toBeVisible();
   await page.getByRole('button', { name: 'Add a record' }).click();
@@ -128,9 +128,9 @@ test('two designers on one draft: the second is told, and nothing is overwritten
   await rename(page, 'For weeks');
   await expect(page.getByText('kept', { exact: true })).toBeVisible();
   await rename(other, 'Duration');
-  await expect(other.getByText('Someone else changed this draft meanwhile.')).toBeVisible();
+  await expect(other.getByText('Someone else changed this draft in the meantime.')).toBeVisible();
   await other.unroute('**/draft?known=*');
-  await other.getByRole('button', { name: 'Take theirs, drop mine' }).click();
+  await other.getByRole('button', { name: 'Use theirs' }).click();
   await expect(weeks(other)).toContainText('For weeks');
   await rename(other, 'Weeks');
   await expect(weeks(page)).toContainText('Weeks');

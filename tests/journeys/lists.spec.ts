@@ -5,10 +5,10 @@ test('J1–J5 a list is pasted, a column takes its options from it, and a label 
   page,
 }) => {
   await visit(page, '/lists');
-  await page.getByRole('button', { name: 'Make a list' }).click();
+  await page.getByRole('button', { name: 'New list' }).click();
   await page.getByLabel('Title').fill('Shelf heights');
-  await page.getByLabel('Values, one a line').fill('low\t1\nmiddle\t2\nhigh\t3');
-  await page.getByRole('button', { name: 'Make the list' }).click();
+  await page.getByLabel('Values, one per line').fill('low\t1\nmiddle\t2\nhigh\t3');
+  await page.getByRole('button', { name: 'Create list' }).click();
   await expect(page.getByRole('heading', { name: 'Shelf heights' })).toBeVisible();
   await expect(page.getByRole('textbox', { name: 'Label 3' })).toHaveValue('high');
 
@@ -37,7 +37,7 @@ test('J1–J5 a list is pasted, a column takes its options from it, and a label 
   await expect(page.locator('[data-cell^="0,"]').last()).toContainText('eye level');
   await visit(page, '/lists/shelf_heights');
   await page.getByRole('button', { name: 'Remove eye level' }).click();
-  await page.getByRole('button', { name: 'Keep the list' }).click();
+  await page.getByRole('button', { name: 'Save list' }).click();
   await expect(page.getByRole('alert')).toContainText('is in use by 1 record of Maker (Shelf)');
 });
 
@@ -48,9 +48,9 @@ test('J1 values typed into a form are lifted into a list', async ({ page }) => {
   await sheet.getByRole('button', { name: 'Add', exact: true }).click();
   await sheet.getByRole('button', { name: /^Comes from of Handed in by/ }).click();
   await page.getByLabel('Where does its value come from?').selectOption('values');
-  await page.getByLabel('One value a line').fill('post\nperson\ncourier');
-  await page.getByLabel('One value a line').blur();
-  await page.getByRole('button', { name: 'Make an option list of them' }).click();
+  await page.getByLabel('One value per line').fill('post\nperson\ncourier');
+  await page.getByLabel('One value per line').blur();
+  await page.getByRole('button', { name: 'Turn them into an option list' }).click();
   await expect(page.getByLabel('Where does its value come from?')).toHaveValue(
     'options:handed_in_by',
   );

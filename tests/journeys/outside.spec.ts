@@ -25,9 +25,9 @@ test('H5 an outside system fails and recovers while a form is filled, which goes
   await page.getByLabel('Repair cost').fill('12');
 
   await trouble(page, 'valuation', 'none');
-  await valued.getByRole('button', { name: 'Ask again' }).click();
+  await valued.getByRole('button', { name: 'Try again' }).click();
   await expect(valued.locator('output')).toHaveText(/^[\d,]+\.\d\d$/);
-  await expect(valued).toContainText('read outside just now');
+  await expect(valued).toContainText('from outside just now');
 
   // What the save tells the register waits while that is away, and is delivered when it is back.
   await trouble(page, 'register', 'no answer');
@@ -62,7 +62,7 @@ test('H1, H2 a query is made by trying it out, and its columns are taken from th
   const answer = page.getByRole('listitem').filter({ hasText: /^phone/ });
   await answer.getByRole('button', { name: 'make it a column' }).click();
   await expect(page.getByRole('columnheader', { name: 'Phone' })).toBeVisible();
-  await page.getByRole('button', { name: 'Make the query' }).click();
+  await page.getByRole('button', { name: 'Create query' }).click();
   await expect(page.getByRole('heading', { name: 'Member phones' })).toBeVisible();
   await visit(page, '/outside/member_register');
   await expect(page.getByRole('img', { name: /Response times of the last/ })).toBeVisible();
@@ -73,7 +73,7 @@ test('H1 a host that is not allowed is said as it is typed', async ({ page }) =>
   await visit(page, '/outside/new');
   await page.getByLabel('Title').fill('Elsewhere');
   await page.getByLabel('Base address').fill('http://192.0.2.7/api');
-  await page.getByRole('button', { name: 'Make the connection' }).click();
+  await page.getByRole('button', { name: 'Create connection' }).click();
   await expect(page.getByRole('alert')).toContainText('192.0.2.7 is not among the hosts');
   await expect(page.getByLabel('Base address')).toHaveValue('http://192.0.2.7/api');
 });
@@ -109,19 +109,19 @@ test('H3 a member is changed in the register itself, also when another person ha
 
   // The register fails: what was typed stays, and is written when it is back.
   await trouble(page, 'register', 'error 500');
-  await page.getByRole('button', { name: 'Write it back' }).click();
+  await page.getByRole('button', { name: 'Write back' }).click();
   await expect(page.getByRole('alert')).toContainText('Member Register answered with status 500.');
   await expect(page.getByLabel('Phone')).toHaveValue('555-0160');
   await trouble(page, 'register', 'none');
   // The register had taken it all the same: its answer was lost, not the change.
-  await page.getByRole('button', { name: 'Write it back' }).click();
-  await expect(page.getByText('It stands there as you wrote it.')).toBeVisible();
+  await page.getByRole('button', { name: 'Write back' }).click();
+  await expect(page.getByText('The system has what you wrote.')).toBeVisible();
   await page.getByLabel('Contact').fill('Odile Quist');
   await page.keyboard.press('Control+Enter');
   await expect(page.getByText('Written back: 1 field.')).toBeVisible();
 });
 
-test('G10 buttons of a form set a field, and tell an outside system', async ({ page }) => {
+test('G10 buttons of a form set a field, and send to an outside system', async ({ page }) => {
   await trouble(page, 'register', 'none');
   await visit(page, '/forms/condition_report');
   const wornOut = page.getByRole('button', { name: 'Worn out, ask the register' });
@@ -151,10 +151,10 @@ test('H1, H5 a database outside is tried on its page; while it is closed the for
 }) => {
   await trouble(page, 'valuation', 'none');
   await visit(page, '/outside/repair_workshop');
-  await page.getByRole('button', { name: 'Try to reach it' }).click();
+  await page.getByRole('button', { name: 'Test connection' }).click();
   await expect(page.getByText(/It can be signed in to, and answers, after/)).toBeVisible();
   await trouble(page, 'workshop', 'no answer');
-  await page.getByRole('button', { name: 'Try to reach it' }).click();
+  await page.getByRole('button', { name: 'Test connection' }).click();
   await expect(page.getByRole('alert')).toContainText('this account is locked');
   await expect(page.getByRole('table').last()).toContainText('this account is locked');
 
@@ -172,7 +172,7 @@ test('H1, H5 a database outside is tried on its page; while it is closed the for
   await page.request.post(`${process.env.UNISOR_SIMULATORS}/`, { form: booked });
   // It was left alone for a while; whoever tries it ends that.
   await visit(page, '/outside/repair_workshop');
-  await page.getByRole('button', { name: 'Try to reach it' }).click();
+  await page.getByRole('button', { name: 'Test connection' }).click();
   await expect(page.getByText(/It can be signed in to, and answers, after/)).toBeVisible();
   await visit(page, '/forms/condition_report');
   await choose(page, page.getByRole('combobox', { name: 'Instrument', exact: true }), 'A-00022');

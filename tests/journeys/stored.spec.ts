@@ -68,14 +68,14 @@ test('three scores are lent by keyboard, opened again, and merged with another c
   await expect(clash.getByRole('row', { name: /Note/ })).toContainText('Fetched by the librarian');
   await expect(clash).toContainText('Lent on');
   await clash.getByRole('radio', { name: 'theirs' }).check();
-  await clash.getByRole('button', { name: 'Put both together' }).click();
+  await clash.getByRole('button', { name: 'Merge' }).click();
   await expect(page.getByLabel('Note')).toHaveValue('Fetched by the librarian');
   await expect(page.getByLabel('Lent on')).toHaveValue('2026-11-02');
   await expect(cell(page, 'Copies, line 2')).toHaveText(String(onHand - 1));
   await page.keyboard.press('Control+Enter');
   // The loan's fee, the line, and the copy that came back.
   await expect(page.getByText('3 records were written.')).toBeVisible();
-  await page.getByRole('link', { name: 'Back to where you came from' }).click();
+  await page.getByRole('link', { name: 'Go back' }).click();
 
   const history = page.getByRole('table').last();
   await expect(history.getByRole('row').nth(1)).toContainText('Fee');
@@ -83,7 +83,7 @@ test('three scores are lent by keyboard, opened again, and merged with another c
   await page.getByRole('button', { name: 'Undo this save' }).first().click();
   await page.getByRole('button', { name: 'Undo all of it' }).click();
   await expect(page.getByText('The save was undone: 3 records.')).toBeVisible();
-  await expect(history.getByRole('row').nth(1)).toContainText('a save undone');
+  await expect(history.getByRole('row').nth(1)).toContainText('a save was undone');
 });
 
 test('B6, B7 a choice is picked from a table beside the form, or added there', async ({ page }) => {
@@ -138,7 +138,7 @@ test('E7 a line is started from its record, and one returns there', async ({ pag
   await page.keyboard.press('Enter');
   await page.keyboard.press('Control+Enter');
   await expect(page.getByText('3 records were written.')).toBeVisible();
-  await page.getByRole('link', { name: 'Back to where you came from' }).click();
+  await page.getByRole('link', { name: 'Go back' }).click();
   await expect(page).toHaveURL(/\/tables\/ensemble\/records\/3$/);
 });
 

@@ -1,3 +1,4 @@
+import { reader } from '../words/reader';
 import { problem, type Problem } from '../problems';
 import { checkValue } from '../values/parse';
 import { formatValue } from '../values/format';
@@ -19,7 +20,7 @@ function cellProblems(cell: Cell): Problem[] {
   const { field, type } = cell.wired;
   if (isShut(cell) && !isUntouched(cell)) {
     const { base = field.initial } = cell;
-    return [problem('not_typed', { label: field.label, now: formatValue(type, base) })];
+    return [problem('not_typed', { label: field.label, now: formatValue(type, base, reader()) })];
   }
   if (cell.hidden) return [];
   if (cell.rejected) return [cell.rejected.problem];

@@ -1,3 +1,4 @@
+import { reader } from '../words/reader';
 import { problem, type Problem } from '../problems';
 import { formatValue } from '../values/format';
 import { sameValue, type Value } from '../values/types';
@@ -32,7 +33,10 @@ function changed(entry: Entry, { values, own }: HostFilled, prefix: string, row?
     const { hidden, value: now } = entry.cell(field.key, row);
     const lost = hidden && submitted !== null && !sameValue(submitted as Value, now);
     if (lost && field.whileHidden === 'clear' && !isDerived(wired)) {
-      const details = { label: field.label, given: formatValue(type, submitted as Value) };
+      const details = {
+        label: field.label,
+        given: formatValue(type, submitted as Value, reader()),
+      };
       return [problem('not_shown', details, prefix + field.key)];
     }
     // A default or an editable brought value that nobody has set follows too, where that is said.
@@ -42,8 +46,8 @@ function changed(entry: Entry, { values, own }: HostFilled, prefix: string, row?
     if (sameValue(submitted as Value, value) || followsClock(entry.form, wired)) return [];
     const details = {
       label: field.label,
-      now: formatValue(type, value),
-      given: formatValue(type, submitted as Value),
+      now: formatValue(type, value, reader()),
+      given: formatValue(type, submitted as Value, reader()),
     };
     return [problem('value_changed', details, prefix + field.key)];
   });

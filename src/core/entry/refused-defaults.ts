@@ -1,3 +1,4 @@
+import { reader } from '../words/reader';
 import { updateField } from '../plan/edit';
 import type { Finding } from '../plan/finding';
 import { problem } from '../problems';
@@ -22,7 +23,7 @@ export function refusedDefaults(entry: Entry): Finding[] {
         sameValue(before ?? null, field.initial),
     );
     if (!marked && !cleared) return [];
-    const details = { label: field.label, given: formatValue(type, field.initial) };
+    const details = { label: field.label, given: formatValue(type, field.initial, reader()) };
     return [
       {
         level: 'problem',

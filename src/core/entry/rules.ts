@@ -1,3 +1,4 @@
+import { reader } from '../words/reader';
 import { shownFeel } from '../formula/convert';
 import type { EntryFormula } from '../plan/formulas';
 import { formatValue } from '../values/format';
@@ -67,7 +68,8 @@ function settleCheck(life: Life, cell: Cell, place: number, cause: Cause): void 
 function said(life: Life, cell: Cell, part: EntryFormula): string {
   const named = cell.host.scope.fields.get(part.source.trim());
   const known = named && cell.host.cells[named.index];
-  if (known && named.type.kind !== 'reference') return formatValue(named.type, known.value);
+  if (known && named.type.kind !== 'reference')
+    return formatValue(named.type, known.value, reader());
   const worked = workOut(life, cell, part);
   return worked.unsure ? '…' : shownFeel(worked.result);
 }

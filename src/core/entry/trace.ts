@@ -13,7 +13,7 @@ export interface TraceEvent {
     | 'failed'
     | 'brought'
     | 'computed'
-    | 'rolled up'
+    | 'totalled'
     | 'begins'
     | 'shown'
     | 'hidden'

@@ -25,7 +25,7 @@ describe('G7 what happened in an entry, in words', () => {
     [{ kind: 'brought', value: 'Odile', path: 'contact.name' }, 'brought contact name: Odile'],
     [{ kind: 'brought', path: 'contact' }, 'brought contact: nothing'],
     [{ kind: 'computed', value: '0.40' }, 'computed: “0.40”'],
-    [{ kind: 'rolled up', value: 20 }, 'rolled up: “20”'],
+    [{ kind: 'totalled', value: 20 }, 'totalled: “20”'],
     [{ kind: 'begins', value: 4 }, 'begins with “4”'],
     [{ kind: 'shown' }, 'is shown now'],
     [{ kind: 'hidden' }, 'is not shown now'],

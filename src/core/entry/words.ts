@@ -64,8 +64,8 @@ function said(event: TraceEvent, names: Names): string {
       return broughtWords(event, value, names);
     case 'computed':
       return `computed: ${value}`;
-    case 'rolled up':
-      return `rolled up: ${value}`;
+    case 'totalled':
+      return `totalled: ${value}`;
     case 'begins':
       return `begins with ${value}`;
     case 'shown':

@@ -189,7 +189,7 @@ function settleRead(life: Life, cell: Cell, cause: Cause): void {
   const made = canonicalOf(type, rolled ?? null, field.label);
   cell.rejected = 'value' in made ? null : { text: String(cell.readValue), problem: made.problem };
   const value = 'value' in made ? made.value : null;
-  follow(life, cell, put(life, cell, value, 'rolled up', cause), change, cause);
+  follow(life, cell, put(life, cell, value, 'totalled', cause), change, cause);
 }
 
 /** Takes what the chosen record brings: always the latest where it is live, once for each record where kept. */
@@ -254,7 +254,7 @@ function put(
   cell.hold(value, feel);
   cell.notOffered = false;
   cell.current = null;
-  const took = kind === 'rolled up' && cell.took !== undefined ? { took: cell.took } : {};
+  const took = kind === 'totalled' && cell.took !== undefined ? { took: cell.took } : {};
   life.note(cell, { kind, cause, value, before, ...took });
   const { list } = cell.wired.sources;
   if (list && list.from !== 'options') {

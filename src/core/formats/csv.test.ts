@@ -97,7 +97,7 @@ describe('A1 rejected rows have their line, column and reason', () => {
     const used = reader();
     used.read(['A', '1', ''], 2);
     expect(used.read(['a', '1', ''], 9)).toMatchObject([
-      { problem: { code: 'twice_in_file', message: 'code “a” stands twice, first in line 2.' } },
+      { problem: { code: 'twice_in_file', message: 'code “a” appears twice, first in line 2.' } },
     ]);
     expect(used.read(['B', '1'], 10)).toMatchObject([
       { column: null, problem: { code: 'ragged_row' } },

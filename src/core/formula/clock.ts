@@ -1,14 +1,11 @@
+import { dayIn } from '../values/dates';
+import { reader } from '../words/reader';
 import type { Clock } from './frame';
 
-/** A clock over whatever tells the moment: the day is that of the machine's own zone, the moment in UTC. */
-export function clockFrom(moment: () => Date): Clock {
-  const two = (n: number) => String(n).padStart(2, '0');
+/** A clock over whatever tells the moment: the day is that of the reader's zone, the moment in UTC. */
+export function clockFrom(moment: () => Date, zone = () => reader().zone): Clock {
   return {
-    today: () => {
-      const at = moment();
-      const year = String(at.getFullYear()).padStart(4, '0');
-      return `${year}-${two(at.getMonth() + 1)}-${two(at.getDate())}`;
-    },
+    today: () => dayIn(zone(), moment()),
     now: () =>
       moment()
         .toISOString()

@@ -176,7 +176,7 @@ describe('D2 a formula over the fields of a form', () => {
 describe('what is wrong with a formula is said at its place', () => {
   it.each([
     ['fee + "x"', 'fee + "x"', 'formula_operands', '“fee” is a number, “"x"” is a text.'],
-    ['weeks + titel', 'titel', 'formula_unknown_name', 'There is nothing called “titel” here.'],
+    ['weeks + titel', 'titel', 'formula_unknown_name', 'Nothing is called “titel” here.'],
     ['town.regoin', 'town.regoin', 'formula_unknown_member', 'A record of Town has no “regoin”.'],
     [
       'fee > title',
@@ -188,9 +188,9 @@ describe('what is wrong with a formula is said at its place', () => {
       'if fee then 1 else 2',
       'fee',
       'formula_wrong_kind',
-      '“fee” is a number; yes/no is wanted here.',
+      '“fee” is a number; yes/no is needed here.',
     ],
-    ['upper case(fee)', 'fee', 'formula_wrong_kind', '“fee” is a number; a text is wanted here.'],
+    ['upper case(fee)', 'fee', 'formula_wrong_kind', '“fee” is a number; a text is needed here.'],
     [
       'summ(lines.fee)',
       'summ(lines.fee)',
@@ -210,7 +210,12 @@ describe('what is wrong with a formula is said at its place', () => {
       '“2027-02-30” is no date that exists.',
     ],
     ['fee *', '', 'formula_unfinished', 'The formula is not finished.'],
-    ['fee ) 2', ') 2', 'formula_unreadable', 'The formula cannot be read from “) 2” on.'],
+    [
+      'fee ) 2',
+      ') 2',
+      'formula_unreadable',
+      'The formula cannot be understood from “) 2” onwards.',
+    ],
     [
       'function(a) a',
       'function(a) a',

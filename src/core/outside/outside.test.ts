@@ -11,9 +11,9 @@ describe('H2 an address with parameters', () => {
     const at = (code: string) => addressFrom('http://a/api/', '/members/{code}', { code });
     expect(at('VTW-217')).toBe('http://a/api/members/VTW-217');
     expect(at('../../admin')).toBe('http://a/api/members/..%2F..%2Fadmin');
-    for (const dots of ['.', '..']) expect(() => at(dots), dots).toThrow('nothing but dots');
+    for (const dots of ['.', '..']) expect(() => at(dots), dots).toThrow('only dots');
     const two = (a: string, b: string) => addressFrom('http://a/api/', '/x/{a}{b}/y', { a, b });
-    expect(() => two('.', '.')).toThrow('nothing but dots');
+    expect(() => two('.', '.')).toThrow('only dots');
     fc.assert(
       fc.property(fc.string({ unit: 'binary' }), fc.string(), (a, b) => {
         let address: string;

@@ -1,3 +1,4 @@
+import { num } from '../words/say';
 import { houseOf } from '../table/sources';
 import { columnOf, keyFrom, type Column, type Table, type House } from '../table/definition';
 import { displayPaths } from '../table/paths';
@@ -115,7 +116,7 @@ function alongReferences(
   const steps = strong.length > 0 ? strong : stepsFrom(table, tables, () => true).slice(0, 1);
   if (steps.length === 0) return null;
   const exceptions = strong.length > 0 ? [] : steps.flatMap((step) => against(step, size));
-  const count = (t: Table) => size(t).toLocaleString('en');
+  const count = (t: Table) => num(size(t));
   const words = [...steps].reverse().map((step) => step.table.title);
   return {
     field: field.key,
@@ -175,7 +176,7 @@ function alongColumns(field: Field, scope: string, table: Table, known: Known): 
     title: [...keys.map(label), field.label].join(' → '),
     evidence: used.map(
       (d) =>
-        `each of ${d.fromValues.toLocaleString('en')} values of ${label(d.from)} has one ${label(d.to).toLowerCase()} (${d.toValues.toLocaleString('en')})`,
+        `each of ${num(d.fromValues)} values of ${label(d.from)} has one ${label(d.to).toLowerCase()} (${num(d.toValues)})`,
     ),
     exceptions: used.flatMap((d) =>
       d.exceptions.map(

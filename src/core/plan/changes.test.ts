@@ -57,7 +57,7 @@ describe('G8 two plans are compared in words', () => {
         'day',
       ),
       [
-        'changed | lent_on | called in formulas | lent_on | day',
+        'changed | lent_on | name in formulas | lent_on | day',
         'changed | due_on | rules | begins with = lent_on + @"P7D" * weeks',
       ],
     ],

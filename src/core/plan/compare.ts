@@ -83,7 +83,7 @@ function fieldChanges(
     plan.sections.find((s) => s.fields.some((f) => f.key === key))?.title ?? '';
   const questions: [question: string, before: string, after: string][] = [
     ['label', earlier.label, field.label],
-    ['called in formulas', earlier.key, field.key],
+    ['name in formulas', earlier.key, field.key],
     ['help', earlier.help, field.help],
     ['section', section(before, earlier), section(after, field)],
     ['comes from', ...phrases((s, f) => sourcePhrase(s, f, tables, counts))],

@@ -88,7 +88,7 @@ describe('G4 edits are pure and keep the wiring whole', () => {
   });
 });
 
-describe('G6 the checkup says where, what and how to mend it', () => {
+describe('G6 the checkup says where, what and how to fix it', () => {
   const found = (plan: Plan) => checkup(plan, tables).map((f) => `${f.field}:${f.problem.code}`);
   const changed = (key: string, more: object) => updateField(loanPlan(), key, more);
 

@@ -1,3 +1,5 @@
+import { num } from '../words/say';
+import { reader } from '../words/reader';
 import { operatorWords, type Condition } from '../table/conditions';
 import { columnOf, type Table, type House } from '../table/definition';
 import { pathLabel } from '../table/paths';
@@ -43,7 +45,7 @@ export function sourcePhrase(
     const query = tables.queries.get(outside.query);
     const column = query?.columns.find(({ key }) => key === outside.column)?.label;
     if (!query) return { main: `${outside.query}?`, more: 'no such query' };
-    return { main: `${query.title}: ${column ?? `${outside.column}?`}`, more: 'read outside' };
+    return { main: `${query.title}: ${column ?? `${outside.column}?`}`, more: 'from outside' };
   }
   switch (choices?.kind) {
     case 'values': {
@@ -89,10 +91,15 @@ function choicesPhrase(
       ? `copies ${columnOf(table, choices.stores.column)?.label.toLowerCase() ?? '?'}`
       : '';
   const typed = choices.typedBy === null ? '' : `typed by ${choices.typedBy}`;
-  const count = counts.get(table.key)?.toLocaleString('en') ?? '';
+  const count = counted(counts.get(table.key));
   const where = conditionWords(choices.conditions, table, tables);
   const more = [count, order, copied, typed, ...where].filter((part) => part !== '');
   return { main: `${table.title}: ${shown.join(', ')}`, more: more.join(' · ') };
+}
+
+/** How many records a table has, where that is known. */
+function counted(records: number | undefined): string {
+  return records === undefined ? '' : num(records);
 }
 
 /** An aggregate in words: `sum of Quantity` / `Copy movement, 90,000 · kind is one of received`. */
@@ -100,7 +107,7 @@ function rollupPhrase(rollup: Rollup, tables: House, counts: ReadonlyMap<string,
   const table = tables.get(rollup.table);
   if (!table) return { main: `${rollup.table}?`, more: 'no such table' };
   const column = rollup.path === null ? 'records' : pathLabel(tables, table, rollup.path);
-  const count = counts.get(table.key)?.toLocaleString('en');
+  const count = counted(counts.get(table.key));
   const where = conditionWords(rollup.conditions, table, tables);
   const from = count ? `${table.title}, ${count}` : table.title;
   return {
@@ -194,7 +201,7 @@ export function rulesPhrase(sight: Sight, field: Field, tables: House): Phrase {
   const begins =
     field.initial === null
       ? null
-      : `begins with ${formatValue(heldTypeIn(sight, field, tables), field.initial)}`;
+      : `begins with ${formatValue(heldTypeIn(sight, field, tables), field.initial, reader())}`;
   const conditions = [
     field.shownWhen && `shown when ${field.shownWhen}`,
     field.requiredWhen && `required when ${field.requiredWhen}`,

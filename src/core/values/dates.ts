@@ -39,3 +39,36 @@ function daysIn(year: number, month: number): number {
   if (month === 2 && year % 4 === 0 && (year % 100 !== 0 || year % 400 === 0)) return 29;
   return monthLengths[month - 1] ?? 0;
 }
+
+/** The day that it is in a zone at a moment, as ISO 8601 writes it. */
+export function dayIn(zone: string, at: Date): string {
+  const parts = dayParts(zone).formatToParts(at);
+  const of = (type: string) => parts.find((part) => part.type === type)?.value ?? '';
+  return `${of('year').padStart(4, '0')}-${of('month')}-${of('day')}`;
+}
+
+const zones = new Map<string, Intl.DateTimeFormat>();
+
+function dayParts(zone: string): Intl.DateTimeFormat {
+  const known = zones.get(zone);
+  if (known) return known;
+  const fresh = new Intl.DateTimeFormat('en', {
+    timeZone: zone,
+    calendar: 'gregory',
+    numberingSystem: 'latn',
+    year: 'numeric',
+    month: '2-digit',
+    day: '2-digit',
+  });
+  zones.set(zone, fresh);
+  return fresh;
+}
+
+/** The day so many days after another one; `null` where the calendar has none. */
+export function dayAfter(date: string, days: number): string | null {
+  const at = new Date(`${date}T00:00:00Z`);
+  at.setUTCDate(at.getUTCDate() + days);
+  if (Number.isNaN(at.getTime())) return null;
+  const text = at.toISOString().slice(0, 10);
+  return isDate(text) ? text : null;
+}

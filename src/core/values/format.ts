@@ -1,25 +1,27 @@
+import type { Reader } from '../words/reader';
+import { plural, say } from '../words/say';
 import { hoursText, secondsOf } from './duration';
 import { idsOf, rowsIn, type Value, type ValueType } from './types';
 
 /** How an absent value is shown. */
 export const absent = '–';
 
-/** A value as people read it in `locale`; a reference is shown by its id where nothing better is known. */
-export function formatValue(type: ValueType, value: Value, locale = 'en'): string {
+/** A value as `reader` reads it; a reference is shown by its id where nothing better is known. */
+export function formatValue(type: ValueType, value: Value, reader: Reader): string {
   if (value === null) return absent;
   switch (type.kind) {
     case 'whole':
-      return typeof value === 'number' ? formatters(locale).number.format(value) : String(value);
+      return typeof value === 'number' ? formatters(reader).number.format(value) : String(value);
     case 'decimal':
-      return formatDecimal(String(value), locale);
+      return formatDecimal(String(value), reader);
     case 'yes_no':
-      return value === true ? 'yes' : 'no';
+      return value === true ? say('yes') : say('no');
     case 'date':
-      return formatDate(String(value), locale);
+      return formatDate(String(value), reader);
     case 'time':
       return String(value).replace(/:00$/, '');
     case 'date_time':
-      return formatDateTime(String(value), locale);
+      return formatDateTime(String(value), reader);
     case 'duration':
       return durationText(String(value));
     case 'option':
@@ -27,26 +29,30 @@ export function formatValue(type: ValueType, value: Value, locale = 'en'): strin
     case 'reference':
       return `#${value}`;
     case 'references':
-      return counted(idsOf(value).length, 'record');
+      return plural(idsOf(value).length, ['# record', '# records']);
     case 'rows':
-      return counted(rowsIn(value).length, 'row');
+      return plural(rowsIn(value).length, ['# row', '# rows']);
     default:
       return String(value);
   }
 }
 
-function counted(n: number, what: string): string {
-  return `${n} ${what}${n === 1 ? '' : 's'}`;
-}
-
-/** A value as it stands in an input: numbers with the decimal sign of `locale`, but without groups. */
-export function editText(type: ValueType, value: Value, locale = 'en'): string {
+/** A value as it stands in an input, so that it can be typed again: numbers without groups, dates as `reader` writes them. */
+export function editText(type: ValueType, value: Value, reader: Reader): string {
   if (value === null) return '';
   const text = String(value);
-  if (type.kind === 'date_time') return localMoment(text);
-  if (type.kind === 'duration') return durationText(text);
-  if (type.kind !== 'decimal' || !/^-?\d+(\.\d+)?$/.test(text)) return text;
-  return text.replace('.', formatters(locale).point);
+  switch (type.kind) {
+    case 'date':
+    case 'date_time':
+    case 'time':
+    case 'duration':
+      return formatValue(type, value, reader);
+    case 'decimal':
+      if (!/^-?\d+(\.\d+)?$/.test(text)) return text;
+      return text.replace('.', formatters(reader).point);
+    default:
+      return text;
+  }
 }
 
 function durationText(text: string): string {
@@ -54,36 +60,26 @@ function durationText(text: string): string {
   return seconds === null ? text : hoursText(seconds);
 }
 
-/** A moment on the reader's own clock, as it can be typed: `2027-03-01 10:30`. */
-function localMoment(text: string): string {
-  const at = new Date(text);
-  if (Number.isNaN(at.getTime())) return text;
-  const two = (part: number) => String(part).padStart(2, '0');
-  const day = `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}`;
-  const seconds = at.getSeconds() === 0 ? '' : `:${two(at.getSeconds())}`;
-  return `${day} ${two(at.getHours())}:${two(at.getMinutes())}${seconds}`;
-}
-
-/** Groups the digits before the point by the locale and keeps every decimal place; exact at any size. */
-export function formatDecimal(text: string, locale = 'en'): string {
+/** Groups the digits before the point as `reader` does and keeps every decimal place; exact at any size. */
+export function formatDecimal(text: string, reader: Reader): string {
   const match = /^(-?)(\d+)(?:\.(\d+))?$/.exec(text);
   if (!match) return text;
   const [, sign = '', whole = '0', fraction] = match;
-  const { number, point } = formatters(locale);
+  const { number, point } = formatters(reader);
   const digits = number.format(BigInt(whole));
   return `${sign}${digits}${fraction ? point + fraction : ''}`;
 }
 
-function formatDate(text: string, locale: string): string {
+function formatDate(text: string, reader: Reader): string {
   const date = new Date(`${text}T00:00:00Z`);
   if (Number.isNaN(date.getTime())) return text;
-  return formatters(locale).date.format(date);
+  return formatters(reader).date.format(date);
 }
 
-function formatDateTime(text: string, locale: string): string {
+function formatDateTime(text: string, reader: Reader): string {
   const date = new Date(text);
   if (Number.isNaN(date.getTime())) return text;
-  return formatters(locale).moment.format(date);
+  return formatters(reader).moment.format(date);
 }
 
 interface Formatters {
@@ -100,8 +96,9 @@ const gregorian = { calendar: 'gregory' } as const;
 /** Making a formatter takes a hundred times as long as using it. */
 const made = new Map<string, Formatters>();
 
-function formatters(locale: string): Formatters {
-  const known = made.get(locale);
+function formatters({ locale, zone }: Reader): Formatters {
+  const name = `${locale} ${zone}`;
+  const known = made.get(name);
   if (known) return known;
   const number = new Intl.NumberFormat(locale);
   const parts = number.formatToParts(1234567.5);
@@ -113,8 +110,9 @@ function formatters(locale: string): Formatters {
       ...gregorian,
       dateStyle: 'medium',
       timeStyle: 'short',
+      timeZone: zone,
     }),
   };
-  made.set(locale, fresh);
+  made.set(name, fresh);
   return fresh;
 }

@@ -31,9 +31,20 @@ export function localeReading(locale: string, zone = 'UTC'): Reading {
     dates: orderOf(locale),
     shapes: styles.flatMap((style) => shapeOf(locale, style) ?? []),
     zone,
+    near: nearWords(locale),
   };
   made.set(name, reading);
   return reading;
+}
+
+/** What people of a locale, and those who write English, call the days around today. */
+function nearWords(locale: string): ReadonlyMap<string, number> {
+  const words = new Map<string, number>();
+  for (const tag of ['en', locale]) {
+    const said = new Intl.RelativeTimeFormat(tag, { numeric: 'auto' });
+    for (const days of [-2, -1, 0, 1, 2]) words.set(plainWords(said.format(days, 'day')), days);
+  }
+  return words;
 }
 
 function orderOf(locale: string): DateOrder {

@@ -1,3 +1,4 @@
+import { plainReader } from '../words/reader';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { readDate } from './dates';
@@ -113,12 +114,16 @@ describe('F9 a value that came from outside is believed only in canonical form',
 
 describe('values as people read them', () => {
   it('groups digits and keeps every place', () => {
-    expect(formatDecimal('12345678901234567890.10', 'en')).toBe('12,345,678,901,234,567,890.10');
-    expect(formatDecimal('-1250.50', 'de')).toBe('-1.250,50');
-    expect(formatValue({ kind: 'whole' }, 60000, 'en')).toBe('60,000');
-    expect(formatValue({ kind: 'date' }, '2027-03-01', 'en-GB')).toBe('1 Mar 2027');
-    expect(formatValue({ kind: 'yes_no' }, false)).toBe('no');
-    expect(formatValue(plainText, null)).toBe('–');
+    expect(formatDecimal('12345678901234567890.10', { ...plainReader, locale: 'en' })).toBe(
+      '12,345,678,901,234,567,890.10',
+    );
+    expect(formatDecimal('-1250.50', { ...plainReader, locale: 'de' })).toBe('-1.250,50');
+    expect(formatValue({ kind: 'whole' }, 60000, { ...plainReader, locale: 'en' })).toBe('60,000');
+    expect(formatValue({ kind: 'date' }, '2027-03-01', { ...plainReader, locale: 'en-GB' })).toBe(
+      '1 Mar 2027',
+    );
+    expect(formatValue({ kind: 'yes_no' }, false, plainReader)).toBe('no');
+    expect(formatValue(plainText, null, plainReader)).toBe('–');
   });
 });
 
@@ -164,8 +169,8 @@ describe('E6, E9 values of several records and of rows', () => {
   });
 
   it('shows and compares them by how many there are', () => {
-    expect(formatValue(references, [3])).toBe('1 record');
-    expect(formatValue(rows, [{ day: 'a' }, { day: 'b' }])).toBe('2 rows');
+    expect(formatValue(references, [3], plainReader)).toBe('1 record');
+    expect(formatValue(rows, [{ day: 'a' }, { day: 'b' }], plainReader)).toBe('2 rows');
     expect(sameValue([1, 2], [1, 2])).toBe(true);
     expect(sameValue([1, 2], [2])).toBe(false);
   });

@@ -2,7 +2,7 @@ import { durationOf, readDuration, secondsOf } from './duration';
 import { problem, type Problem } from '../problems';
 import { longestCode } from './code';
 import { Temporal } from 'temporal-polyfill';
-import { isDate, isTime, readDate, type DateOrder } from './dates';
+import { dayAfter, isDate, isTime, readDate, type DateOrder } from './dates';
 import { fullYear, plainSigns, plainWords, readShape } from './locale-reading';
 import { isoReading, type Reading } from './reading';
 import {
@@ -328,7 +328,48 @@ function readWrittenDate(given: string, reading: Reading): string | null {
     const read = readShape(shape, text);
     if (read?.time === null && isDate(read.date)) return read.date;
   }
-  return null;
+  return reading.today === undefined ? null : readNear(text, reading, reading.today);
+}
+
+/** A day written by halves: so many days from today (`+7`), a word for it, or a day of a month without its year. */
+function readNear(text: string, reading: Reading, today: string): string | null {
+  const days = /^([+-])\s?(\d{1,4})$/.exec(text);
+  if (days) return dayAfter(today, Number(`${days[1]}${days[2]}`));
+  const near = reading.near?.get(plainWords(text));
+  if (near !== undefined) return dayAfter(today, near);
+  const [day, month] = dayAndMonth(text, reading) ?? [];
+  if (day === undefined || month === undefined) return null;
+  const two = (n: number) => String(n).padStart(2, '0');
+  const distance = (date: string) => Math.abs(Date.parse(date) - Date.parse(today));
+  const year = Number(today.slice(0, 4));
+  // The year in which it is nearest.
+  const [nearest] = [year - 1, year, year + 1]
+    .map((each) => `${String(each).padStart(4, '0')}-${two(month)}-${two(day)}`)
+    .filter(isDate)
+    .sort((a, b) => distance(a) - distance(b));
+  return nearest ?? null;
+}
+
+function dayAndMonth(text: string, { dates, shapes = [] }: Reading): [number, number] | null {
+  const numbers = /^(\d{1,2})\s?[./-]\s?(\d{1,2})\s?\.?$/.exec(text);
+  if (numbers) {
+    const [a, b] = [Number(numbers[1]), Number(numbers[2])];
+    return dates === 'dmy' ? [a, b] : [b, a];
+  }
+  const words = /^(\d{1,2})?[.,]?\s*(\p{L}[\p{L}.]*)\s*(\d{1,2})?\.?$/u.exec(plainWords(text));
+  const day = words?.[1] ?? words?.[3];
+  const name = words?.[2]?.replace(/\.$/, '');
+  if (!name || day === undefined || (words?.[1] && words[3])) return null;
+  const found = new Set<number>();
+  for (const { months } of shapes) {
+    for (const [written, month] of months) {
+      const plain = written.replace(/\.$/, '');
+      if (plain === name) return [Number(day), month];
+      if (name.length >= 3 && plain.startsWith(name)) found.add(month);
+    }
+  }
+  const [only] = found;
+  return found.size === 1 && only !== undefined ? [Number(day), only] : null;
 }
 
 /** A year of two digits, where people write one: `1.3.27`. */

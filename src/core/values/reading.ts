@@ -14,6 +14,10 @@ export interface Reading {
   shapes?: readonly WrittenShape[];
   /** Where moments are meant that say nothing else, as an IANA zone. */
   zone?: string;
+  /** The day on which it is read, for days written by halves: `24.12.`, `+7`, "today". */
+  today?: string;
+  /** Words for days near today, in small letters, by their distance from it in days. */
+  near?: ReadonlyMap<string, number>;
 }
 
 /** ISO dates and decimal points: what an open format carries. */

@@ -153,7 +153,7 @@ export const kindNames: Record<ValueKind, string> = {
   reference: 'reference',
   references: 'references, several',
   rows: 'rows kept in the record',
-  code: 'code, numbered by itself',
+  code: 'code, numbered automatically',
 };
 
 /** The type in a short phrase: `decimal (10, 2)`, `reference to town`. */

@@ -10,7 +10,7 @@
 <svelte:head><title>Activity – Unisor</title></svelte:head>
 <div class="headline">
   <h1>Activity</h1>
-  <span class="quiet">every save, the newest first</span>
+  <span class="quiet">every save, newest first</span>
 </div>
 <div class="px-5 pb-5">
   {#if data.invitations.length > 0}

@@ -22,7 +22,7 @@
   <FormsLedger forms={data.forms} tables={data.tables} />
   {#if data.drafts.length > 0}
     <section>
-      <h2 class="mb-2">Begun and not saved</h2>
+      <h2 class="mb-2">Not saved yet</h2>
       <DraftsLedger drafts={data.drafts} {titles} />
     </section>
   {/if}

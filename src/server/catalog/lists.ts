@@ -1,3 +1,4 @@
+import { num } from '$lib/core/words/say';
 import { formsNaming } from './plan-uses';
 import { fail, ProblemError } from '$lib/core/problems';
 import { listProblems, optionListSchema, type OptionList } from '$lib/core/table/option-list';
@@ -193,7 +194,7 @@ async function countValues(
 }
 
 function counted(n: number): string {
-  return n === 1 ? '1 record' : `${n.toLocaleString('en')} records`;
+  return n === 1 ? '1 record' : `${num(n)} records`;
 }
 
 async function refuse(db: Database, list: OptionList): Promise<void> {

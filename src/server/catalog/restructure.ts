@@ -1,3 +1,4 @@
+import { num } from '$lib/core/words/say';
 import { fail } from '$lib/core/problems';
 import { columnOf, type Column, type Table } from '$lib/core/table/definition';
 import { keySchema } from '$lib/core/values/key';
@@ -114,7 +115,7 @@ export async function changeOptions(
       const sql = `select count(*) as n from ${tableSql(db, key)} where ?? = ?`;
       const [[{ n }]] = await db.knex.raw(sql, [name, value]);
       const forms = await impactOf(db, { table: key, column: name, option: value });
-      const records = Number(n) === 1 ? '1 record' : `${Number(n).toLocaleString('en')} records`;
+      const records = Number(n) === 1 ? '1 record' : `${num(Number(n))} records`;
       const users = [...(Number(n) > 0 ? [records] : []), ...forms.map(useWords)].join('; ');
       if (users !== '') fail('option_in_use', { given: label, label: column.label, users }, 409);
     }

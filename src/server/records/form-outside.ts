@@ -73,7 +73,7 @@ export function failedOutside(
   if (error instanceof ProblemError && error.problems[0]) {
     return { id, failed: { ...error.problems[0], path: field } };
   }
-  log.error({ err: error, field }, 'a read outside failed');
+  log.error({ err: error, field }, 'a from outside failed');
   return { id, failed: problem('read_failed', { label: wired.field.label }, field) };
 }
 

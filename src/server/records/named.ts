@@ -1,3 +1,4 @@
+import { reader } from '$lib/core/words/reader';
 import { rowsOf } from '../database/rows';
 import type { Choice } from '$lib/core/entry/asks';
 import { shownLine } from '$lib/core/table/paths';
@@ -77,7 +78,11 @@ async function rowsNamed(
     choice: choiceOf(row, value.type, shown),
     names: by.map(({ type }, i) => {
       const held = fromDatabase(type, row[`n${i}`]);
-      return held === null ? null : typeof held === 'string' ? held : formatValue(type, held);
+      return held === null
+        ? null
+        : typeof held === 'string'
+          ? held
+          : formatValue(type, held, reader());
     }),
   }));
 }
@@ -124,5 +129,7 @@ async function finder(
 function formatted(type: ValueType, key: string): string | null {
   if (type.kind === 'text' || type.kind === 'long_text') return null;
   const parsed = parseText(type, key, '');
-  return 'value' in parsed && parsed.value !== null ? formatValue(type, parsed.value) : null;
+  return 'value' in parsed && parsed.value !== null
+    ? formatValue(type, parsed.value, reader())
+    : null;
 }

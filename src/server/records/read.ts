@@ -1,3 +1,4 @@
+import { reader } from '$lib/core/words/reader';
 import { rowsOf } from '../database/rows';
 import type { RecordRow, RecordsPage } from '$lib/core/contract/answers';
 import { fail } from '$lib/core/problems';
@@ -182,7 +183,7 @@ async function countRecords(
 function line(types: readonly ValueType[], row: Record<string, unknown>, prefix: string): string {
   const parts = types.map((type, i) => {
     const value = fromDatabase(type, row[`${prefix}${i}`]);
-    return value === null ? '' : formatValue(type, value);
+    return value === null ? '' : formatValue(type, value, reader());
   });
   return shownLine(parts);
 }

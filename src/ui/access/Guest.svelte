@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import type { z } from 'zod';
   import { guestAnswer } from '$lib/core/contract/answers';
   import { Spinner } from '$lib/ui/parts';
@@ -9,7 +10,6 @@
   import FillForm from '$lib/ui/filling/FillForm.svelte';
   import ThroughForm from '$lib/ui/filling/ThroughForm.svelte';
   import { call } from '$lib/ui/shared/api';
-  import { locale } from '$lib/ui/shared/locale';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { makeEffort } from './effort';
 
@@ -40,8 +40,8 @@
   <div class="border-line bg-paper flex h-12 shrink-0 items-center gap-4 border-b px-5">
     <span class="font-serif text-[18px] font-semibold">Unisor</span>
     <span class="quiet">
-      You were invited to this one record, until
-      {formatValue({ kind: 'date_time' }, endsAt, locale())}; {usesLeft}
+      You have been invited to this record until
+      {formatValue({ kind: 'date_time' }, endsAt, reader())}; {usesLeft}
       {usesLeft === 1 ? 'save is' : 'saves are'} left.
     </span>
   </div>

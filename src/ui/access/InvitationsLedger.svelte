@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidateAll } from '$app/navigation';
@@ -6,7 +7,6 @@
   import type { Problem } from '$lib/core/problems';
   import { formatValue } from '$lib/core/values/format';
   import { call } from '$lib/ui/shared/api';
-  import { locale } from '$lib/ui/shared/locale';
   import FormLink from '$lib/ui/shared/FormLink.svelte';
   import Problems from '$lib/ui/shared/Problems.svelte';
 
@@ -45,7 +45,7 @@
         <td>{note || '–'}</td>
         <td><FormLink {form} /></td>
         <td>{record === null ? key : `record ${record}`}</td>
-        <td class="text-soft">{formatValue({ kind: 'date_time' }, endsAt, locale())}</td>
+        <td class="text-soft">{formatValue({ kind: 'date_time' }, endsAt, reader())}</td>
         <td class="num">{used} of {uses}</td>
         <td>{stateOf(invitation)}</td>
         <td class="text-soft">{by}</td>

@@ -86,7 +86,7 @@
       </div>
       {#if reach && reach.length > 0}
         <div>
-          <b>What the form tells them besides</b>
+          <b>What else the form shows them</b>
           <ul class="m-0 max-h-40 list-none overflow-auto p-0">
             {#each reach as { what, which } (what + which)}
               <li>{what} <span class="quiet">· {which}</span></li>
@@ -95,13 +95,13 @@
         </div>
       {/if}
       <Problems {problems} />
-      <div><Button type="submit">Make the link</Button></div>
+      <div><Button type="submit">Create link</Button></div>
     </form>
   {:else}
     <div class="grid gap-3">
       <p class="m-0">
-        Whoever has this link can open this one record and save it, without signing in. It is shown
-        this once.
+        Anyone with this link can open this one record and save it without signing in. You will only
+        see this link once.
       </p>
       <Textarea class="h-24! font-mono text-[12.5px]!" readonly aria-label="Link" value={link}
       ></Textarea>

@@ -71,7 +71,7 @@
   <div>
     <b>What does the chosen record bring along?</b>
     <span class="text-soft">
-      {#if paths.length === 0}Only a chosen record brings something: let this field choose one
+      {#if paths.length === 0}Only a lookup can bring values along. Let this field choose a record
         first.
       {:else if field.brings.length === 0}Nothing yet.{/if}
     </span>
@@ -101,7 +101,7 @@
             value={bring.keeps}
             onchange={(event) => update(i, { keeps: event.currentTarget.value as Bring['keeps'] })}
           >
-            <option value="live">live: as the record is now</option>
+            <option value="live">live: follows the record</option>
             <option value="kept">kept: as it was when chosen</option>
           </Select>
           <label class="flex items-center gap-1.5">

@@ -35,7 +35,7 @@
     set: 'set a field',
     ask: 'read again',
     save: 'save the record',
-    tell: 'tell an outside system',
+    tell: 'send to an outside system',
     open: 'open another form',
   };
 
@@ -84,7 +84,7 @@
         The button <b>{button.label}</b>
         <span class="quiet">
           {button.steps.map((step) => stepWords(step, plan, tables)).join(', then ') ||
-            'does nothing yet'}{button.when === null ? '' : `, when ${button.when}`}
+            'has no steps yet'}{button.when === null ? '' : `, when ${button.when}`}
         </span>
       </Button>
       <Button kind="link" onclick={() => change((list) => list.filter((_, k) => k !== i))}

@@ -25,7 +25,7 @@
     <b>Checkup</b>
     {#if problems > 0}<span class="text-crimson">{many(problems, 'problem')}</span>{/if}
     {#if hints > 0}<span class="text-slate">{many(hints, 'hint')}</span>{/if}
-    {#if findings.length === 0}<span style="color: var(--moss)">nothing found</span>{/if}
+    {#if findings.length === 0}<span style="color: var(--moss)">nothing to fix</span>{/if}
     {#if findings.length > 0}
       <Button
         kind="link"

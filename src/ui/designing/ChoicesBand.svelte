@@ -106,7 +106,7 @@
 
   {#if choices?.kind === 'values'}
     <label class="grid max-w-[300px] gap-1">
-      <span>One value a line</span>
+      <span>One value per line</span>
       <Textarea
         class="h-24!"
         value={choices.values.map((option) => option.label).join('\n')}
@@ -115,7 +115,7 @@
     </label>
     {#if choices.values.length > 0}
       <div>
-        <Button kind="link" onclick={lift}>Make an option list of them</Button>
+        <Button kind="link" onclick={lift}>Turn them into an option list</Button>
         {#if refused}<span class="text-crimson" role="alert">{refused}</span>{/if}
       </div>
     {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
   import { Button, Pane, SplitPane } from '$lib/ui/parts';
   import { onMount, tick, untrack } from 'svelte';
   import { settlePending } from '$lib/ui/shared/pending';
@@ -84,7 +85,7 @@
     const state = live.choices(field);
     if (state.status === 'waiting') return `waits for ${live.label(state.for)} now`;
     if (state.status !== 'offered' && state.status !== 'empty') return '';
-    return `${state.offer.more ? 'more than ' : ''}${state.offer.found.toLocaleString()} offered now`;
+    return `${state.offer.more ? 'more than ' : ''}${num(state.offer.found)} offered now`;
   }
 
   /** What stands in a band and is not kept yet is kept first; what is wrong with it then shows in the checkup. */
@@ -147,9 +148,9 @@
       {/if} · {draftWords}
     </span>
     <span class="quiet" role="status">
-      {#if design.state === 'keeping'}keeping …
+      {#if design.state === 'keeping'}saving…
       {:else if design.state === 'away'}
-        <span class="text-crimson">the server does not answer; your changes wait here</span>
+        <span class="text-crimson">the server is not responding; your changes wait here</span>
       {:else if design.state === 'kept'}kept{/if}
     </span>
     <div class="border-line ms-auto flex rounded border" role="group" aria-label="View">
@@ -229,8 +230,8 @@
           />
         {:else}
           <p class="text-soft m-0 p-5">
-            The form is shown here again once the draft can be worked out; the checkup below says
-            why it cannot.
+            The live form comes back once the draft has no more problems; the checkup below lists
+            them.
           </p>
         {/if}
       </Pane>

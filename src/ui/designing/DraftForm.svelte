@@ -35,7 +35,8 @@
 <Modal bind:open size="sm" title="Draft a form">
   <form class="grid gap-3" onsubmit={draft}>
     <p class="text-soft">
-      One field per column; references become lookups. Everything can be changed afterwards.
+      One field for each column; columns that refer to another table become lookups. You can change
+      everything later.
     </p>
     <label class="grid gap-1 font-semibold">
       On the table

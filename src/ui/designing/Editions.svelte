@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { editionAnswer, editionsAnswer } from '$lib/core/contract/answers';
   import { Button, FileInput, Modal, Select, Spinner } from '$lib/ui/parts';
   import { comparePlans } from '$lib/core/plan/compare';
@@ -8,7 +9,6 @@
   import type { House } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
   import { call } from '$lib/ui/shared/api';
-  import { locale } from '$lib/ui/shared/locale';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import Changes from './Changes.svelte';
 
@@ -94,7 +94,7 @@
     {#if loading && editions.length === 0}
       <Spinner size="5" />
     {:else if editions.length === 0}
-      <p class="text-soft">Nothing is published yet. Publishing freezes the draft as edition 1.</p>
+      <p class="text-soft">Nothing has been published yet. Publishing makes the draft edition 1.</p>
     {:else}
       <div class="flex flex-wrap items-center gap-2">
         <span>What changed from</span>
@@ -107,7 +107,7 @@
         >
           {#each editions as { number, by, at } (number)}
             <option value={number}>
-              edition {number}, {formatValue({ kind: 'date_time' }, at, locale())} by {by}
+              edition {number}, {formatValue({ kind: 'date_time' }, at, reader())} by {by}
             </option>
           {/each}
           <option value={0}>the draft</option>
@@ -133,17 +133,17 @@
       {#if changes === null}
         <Spinner size="5" />
       {:else if changes.length === 0}
-        <p class="text-soft">{name(from)} and {name(to)} say the same.</p>
+        <p class="text-soft">{name(from)} and {name(to)} are the same.</p>
       {:else}
         <div class="max-h-100 overflow-auto"><Changes {changes} /></div>
       {/if}
     {/if}
     <div class="border-line flex flex-wrap items-center gap-4 border-t pt-3">
       <a class="textlink" href="/api/forms/{formKey}/plan.json" download
-        >Take the plan out as a file</a
+        >Export the plan as a file</a
       >
       <label class="textlink cursor-pointer">
-        Bring a plan in
+        Import a plan
         <FileInput class="sr-only" accept="application/json,.json" onchange={bringIn} />
       </label>
       <a class="textlink" href="/api/plan-schema.json" target="_blank" rel="noreferrer"

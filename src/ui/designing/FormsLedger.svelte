@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { Ledger } from '$lib/ui/parts';
   import { formatValue } from '$lib/core/values/format';
 
@@ -45,7 +46,7 @@
           {/if}
         </td>
         <td class="text-soft">
-          {formatValue({ kind: 'date_time' }, form.draftAt)} by {form.draftBy}
+          {formatValue({ kind: 'date_time' }, form.draftAt, reader())} by {form.draftBy}
         </td>
         <td class="text-right whitespace-nowrap">
           {#if form.edition > 0}<a class="textlink me-4" href="/forms/{form.key}">Fill in</a>{/if}
@@ -55,7 +56,7 @@
     {:else}
       <tr>
         <td colspan="5" class="text-soft">
-          No form yet. A form is drafted from a table: choose one, then “Draft a form”.
+          No forms yet. Open a table and choose “Draft a form”.
         </td>
       </tr>
     {/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { canonicalOf } from '$lib/core/entry/working-out';
   import type { Formula } from '$lib/core/formula/formula';
   import { evaluate } from '$lib/core/formula/formula';
@@ -8,7 +9,6 @@
   import { problem } from '$lib/core/problems';
   import { formatValue } from '$lib/core/values/format';
   import type { ValueType } from '$lib/core/values/types';
-  import { locale } from '$lib/ui/shared/locale';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import { holdsPending } from '$lib/ui/shared/pending';
   import FormulaEditor from './FormulaEditor.svelte';
@@ -61,7 +61,7 @@
     if ('problem' in evaluated) return evaluated.problem.message;
     const made = type ? canonicalOf(type, evaluated.value, label) : null;
     const plain = made && 'value' in made && type?.kind !== 'reference';
-    return type && plain ? formatValue(type, made.value, locale()) : shownFeel(evaluated.value);
+    return type && plain ? formatValue(type, made.value, reader()) : shownFeel(evaluated.value);
   });
 
   function ontext(given: string) {

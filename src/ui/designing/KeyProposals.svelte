@@ -1,11 +1,11 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import { matchesAnswer, type Match } from '$lib/core/contract/answers';
   import { lookup } from '$lib/core/plan/draft';
   import type { Choices } from '$lib/core/plan/choices';
   import type { House } from '$lib/core/table/definition';
   import { call } from '$lib/ui/shared/api';
-  import { locale } from '$lib/ui/shared/locale';
 
   interface Props {
     table: string;
@@ -32,10 +32,10 @@
   }
 
   function evidence({ values, matching }: Match): string {
-    const all = values.toLocaleString(locale());
+    const all = num(values);
     return values === matching
       ? `each of its ${all} values is one`
-      : `${matching.toLocaleString(locale())} of its ${all} values are`;
+      : `${num(matching)} of its ${all} values are`;
   }
 </script>
 
@@ -43,13 +43,13 @@
   {@const to = tables.get(match.table)}
   <div class="flex flex-wrap items-baseline gap-2" role="status">
     <span>
-      The data say: these are <b>{to?.columns.find((c) => c.key === match.column)?.label}</b> of
+      It looks as if these are <b>{to?.columns.find((c) => c.key === match.column)?.label}</b> of
       <b>{to?.title}</b>,
       {evidence(match)}.
       {#if match.exceptions.length > 0}
-        <span class="text-crimson">Not there: {match.exceptions.join(', ')}.</span>
+        <span class="text-crimson">Missing: {match.exceptions.join(', ')}.</span>
       {/if}
     </span>
-    <Button kind="link" onclick={() => onaccept(choicesOf(match))}>Look them up there</Button>
+    <Button kind="link" onclick={() => onaccept(choicesOf(match))}>Turn it into a lookup</Button>
   </div>
 {/each}

@@ -110,7 +110,7 @@
     </div>
     <div class="flex flex-wrap items-center gap-4">
       <label class="flex items-center gap-2">
-        <span class="quiet">called in formulas</span>
+        <span class="quiet">name in formulas</span>
         <Input
           class="w-40! font-mono text-[13px]"
           value={field.key}
@@ -119,7 +119,9 @@
         />
       </label>
       {#if badKey}
-        <span class="text-crimson">A key of its own: small letters, digits and _.</span>
+        <span class="text-crimson"
+          >Use lower-case letters, digits and _; every name must be different.</span
+        >
       {/if}
       <span class="quiet">holds {typePhrase(type)}</span>
       <Button kind="link" class="ms-auto" onclick={() => onmove(-1)}>
@@ -175,7 +177,7 @@
     </label>
     {#if field.savesTo === null && !field.choices}
       <div class="flex items-center gap-2">
-        it holds
+        holds
         <TypeEditor
           type={field.holds ?? type}
           links={false}
@@ -187,7 +189,7 @@
     {/if}
     <span class="quiet">
       {field.savesTo === null
-        ? 'A working field: it narrows or helps, and is not saved.'
+        ? 'A helper field: it narrows a list or feeds a formula, and is not saved.'
         : `Written to ${target?.title.toLowerCase()}.`}
     </span>
     {#if field.savesTo === null && target && field.choices?.kind !== 'columns'}

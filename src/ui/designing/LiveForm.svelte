@@ -92,7 +92,7 @@
   <div class="min-h-0 flex-1 overflow-auto px-4.5 pb-3">
     {#if cycle}
       <p class="text-crimson" role="alert">
-        The fields follow from one another in a circle: {cycle}.
+        These fields depend on one another in a circle: {cycle}.
       </p>
     {/if}
     {#key session}
@@ -110,7 +110,7 @@
   <div class="border-line bg-sheet h-40 shrink-0 border-t px-4.5 py-2">
     <div class="flex justify-between">
       <span class="tag">Trace</span>
-      {#if session.away}<span class="text-crimson">The server does not answer.</span>{/if}
+      {#if session.away}<span class="text-crimson">The server is not responding.</span>{/if}
     </div>
     <ol class="h-30 overflow-auto text-[13px]" {@attach toEnd}>
       {#each trace as { i, event, subject, said } (i)}
@@ -124,7 +124,7 @@
           </span>
         </li>
       {:else}
-        <li class="text-soft">Choose something; what follows from it is told here.</li>
+        <li class="text-soft">Choose something, and the trace shows what follows from it.</li>
       {/each}
     </ol>
   </div>

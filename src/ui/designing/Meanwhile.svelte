@@ -27,13 +27,11 @@
   <div class="flex items-baseline gap-3">
     <b role="status">{meanwhile.by} changed this draft in another window.</b>
     {#if mine}
-      <span>Your own changes below were not kept yet.</span>
-      <Button kind="link" class="ms-auto" onclick={() => onsettle('theirs')}
-        >Take theirs, drop mine</Button
-      >
-      <Button kind="link" onclick={() => onsettle('mine')}>Put mine over it</Button>
+      <span>Your changes below have not been saved.</span>
+      <Button kind="link" class="ms-auto" onclick={() => onsettle('theirs')}>Use theirs</Button>
+      <Button kind="link" onclick={() => onsettle('mine')}>Keep mine</Button>
     {:else}
-      <span class="quiet">It stands here now; undo leads back.</span>
+      <span class="quiet">It is shown here now; Undo brings yours back.</span>
       <Button kind="link" class="ms-auto" onclick={onseen}>Seen</Button>
     {/if}
   </div>

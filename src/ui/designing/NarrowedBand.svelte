@@ -97,11 +97,11 @@
   <div>
     <b
       >Which records of {table?.title ?? 'the table'} are {field.rollup
-        ? 'rolled up'
+        ? 'totalled'
         : 'offered'}?</b
     >
     <span class="text-soft">
-      {#if !table}First say where the choices come from.
+      {#if !table}First choose where the values come from.
       {:else if narrowings.length === 0}All of them.
       {:else}Those where …{/if}
     </span>
@@ -159,7 +159,7 @@
       {#if proposals === null}
         <div>
           <Button kind="link" disabled={asking} onclick={propose}>
-            {asking ? 'looking through the records …' : 'Suggest a cascade from the data'}
+            {asking ? 'looking through the records…' : 'Suggest from the data'}
           </Button>
           <span class="text-crimson">{failed}</span>
         </div>
@@ -174,7 +174,7 @@
             {/each}
           </div>
         {:else}
-          <span class="text-soft">Nothing in the data speaks for a cascade here.</span>
+          <span class="text-soft">The data do not suggest a narrowing here.</span>
         {/each}
       {/if}
     </div>

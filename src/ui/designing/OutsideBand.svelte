@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
   import { Checkbox, Select } from '$lib/ui/parts';
   import { givenParameters } from '$lib/core/outside/query';
   import { type Field } from '$lib/core/plan/schema';
@@ -85,7 +86,7 @@
       </label>
     {/each}
     <p class="quiet m-0">
-      It waits {(query.limit / 1000).toLocaleString()} s at most; an answer lasts
+      It waits {num(query.limit / 1000)} s at most; an answer lasts
       {query.keeps === 0 ? 'not at all' : `${query.keeps} s`}.
     </p>
   </div>

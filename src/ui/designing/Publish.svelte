@@ -70,13 +70,13 @@
       <Spinner size="5" />
     {:else if edition === 0}
       <p>
-        The first edition, with {draft.sections.reduce((n, s) => n + s.fields.length, 0)} fields. From
-        then on clerks can fill it in; the draft can be changed without touching it.
+        The first edition, with {draft.sections.reduce((n, s) => n + s.fields.length, 0)} fields. People
+        can fill it in from then on. You can keep changing the draft without affecting them.
       </p>
     {:else if changes.length === 0}
       <p class="text-soft">Nothing has changed since edition {edition}.</p>
     {:else}
-      <p>What changes for those who fill it in, since edition {edition}:</p>
+      <p>What changes for the people who fill it in, since edition {edition}:</p>
       <div class="max-h-80 overflow-auto"><Changes {changes} /></div>
     {/if}
     {#if hints.length > 0}
@@ -89,7 +89,7 @@
         </ul>
       </div>
     {/if}
-    <p class="quiet">The indexes that its lists and rollups need are made now.</p>
+    <p class="quiet">Publishing also creates the indexes that its lists and totals need.</p>
     <div>
       <Button
         {@attach focusable('publish')}

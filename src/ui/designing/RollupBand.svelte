@@ -48,7 +48,7 @@
     {:else}
       <Select
         class="w-auto!"
-        aria-label="Column that is rolled up"
+        aria-label="Column that is totalled"
         value={rollup.path ?? ''}
         onchange={(event) => onchange({ ...rollup, path: event.currentTarget.value })}
       >

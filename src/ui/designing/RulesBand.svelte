@@ -58,7 +58,7 @@
   function addCheck(holds: string | null) {
     newCheck = false;
     if (holds === null) return;
-    const message = `${field.label}: this does not hold.`;
+    const message = `${field.label}: this check fails.`;
     onchange({ checks: [...field.checks, { holds, message }] });
   }
 </script>
@@ -77,14 +77,14 @@
           checked={choices.takeOnly}
           onchange={(event) =>
             onchange({ choices: { ...choices, takeOnly: event.currentTarget.checked } })}
-        /> take the only one that is left
+        /> choose it when only one is left
       </label>
       <label class="flex items-center gap-1.5">
         <Checkbox
           checked={choices.adds}
           onchange={(event) =>
             onchange({ choices: { ...choices, adds: event.currentTarget.checked } })}
-        /> a missing one can be added
+        /> people can add a missing one
       </label>
     {/if}
     <label class="flex items-center gap-1.5">
@@ -137,7 +137,7 @@
     />
     {#if at === 'shownWhen'}
       <label class="ms-[122px] flex items-center gap-2">
-        while it is not shown, its value is
+        while hidden, its value is
         <Select
           class="w-auto!"
           value={field.whileHidden}
@@ -163,7 +163,7 @@
           : updateCheck(i, { holds })}
     />
     <div class="grid grid-cols-[110px_minmax(0,1fr)_auto] items-center gap-x-3">
-      <label class="font-semibold" for="message-{field.key}-{i}">or else say</label>
+      <label class="font-semibold" for="message-{field.key}-{i}">otherwise say</label>
       <Input
         id="message-{field.key}-{i}"
         value={check.message}

@@ -50,7 +50,7 @@
       onchange={({ currentTarget: { value } }) => change({ page: value.trim() })}
     />
     <Button kind="link" class="ms-auto" onclick={() => change({ page: null })}
-      >No page begins here</Button
+      >Remove page break</Button
     >
   </div>
 {/if}
@@ -74,7 +74,7 @@
     </span>
     {#if (table?.views ?? []).length > 0 || section.grid.view !== null}
       <label class="quiet flex items-center gap-1.5">
-        sums and marks
+        totals and marks
         <Select
           aria-label="View of the lines"
           value={section.grid.view ?? ''}
@@ -91,19 +91,19 @@
       shown when
       <Input
         class="h-6! w-40! font-mono text-[12px]!"
-        aria-label="The lines are shown when"
+        aria-label="The grid is shown when"
         placeholder="always"
         value={section.grid.shownWhen ?? ''}
         onchange={({ currentTarget: { value } }) => changeGrid({ shownWhen: value.trim() || null })}
       />
     </label>
     <label class="quiet flex items-center gap-1.5">
-      lines in sight when
+      show lines when
       <Input
         class="h-6! w-40! font-mono text-[12px]!"
-        aria-label="A line stands in sight when"
+        aria-label="Lines are shown when"
         placeholder="always"
-        title="A formula over the line, and parent.… for the form; the other lines are kept and saved"
+        title="A formula about the line (parent.… for the form). Hidden lines are kept and saved."
         value={section.grid.rowsWhen ?? ''}
         onchange={({ currentTarget: { value } }) => changeGrid({ rowsWhen: value.trim() || null })}
       />
@@ -126,7 +126,7 @@
     class="opacity-0 group-hover:opacity-100 group-focus-within:opacity-100 ms-auto flex items-center gap-3"
   >
     {#if section.page === null && at > 0}
-      <Button kind="link" onclick={() => change({ page: section.title })}>Begin a page</Button>
+      <Button kind="link" onclick={() => change({ page: section.title })}>Start a page here</Button>
     {/if}
     <Button
       kind="link"
@@ -147,7 +147,7 @@
     {/if}
     {#if mergeable}
       <Button kind="link" onclick={() => onedit((p) => removeSection(p, section.key))}
-        >{section.grid ? 'Remove' : at === 0 ? 'Merge downwards' : 'Merge upwards'}</Button
+        >{section.grid ? 'Remove' : at === 0 ? 'Merge with next' : 'Merge with previous'}</Button
       >
     {/if}
   </div>

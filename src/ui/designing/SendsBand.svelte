@@ -83,7 +83,7 @@
             id="send-{i}"
             formulas={send.values}
             wanted={toldNames(send)}
-            another="Another name in what is sent"
+            another="Add a value to send"
             placeholder="+ a name in what is sent"
             {live}
             onchange={(values) => update(i, { values })}
@@ -102,14 +102,14 @@
     {#if systems.length > 0}
       <Select
         class="w-auto! justify-self-start"
-        aria-label="Tell an outside system"
+        aria-label="Send to an outside system"
         value=""
         onchange={(event) => {
           add(event.currentTarget.value);
           event.currentTarget.value = '';
         }}
       >
-        <option value="">+ tell an outside system</option>
+        <option value="">+ send to an outside system</option>
         {#each systems as { key, title } (key)}<option value={key}>{title}</option>{/each}
       </Select>
     {/if}

@@ -104,6 +104,6 @@
   <span
     class="absolute start-[5px] top-1.5 cursor-grab text-edge"
     aria-hidden="true"
-    title="Drag the line">⠿</span
+    title="Drag to move">⠿</span
   >
 </div>

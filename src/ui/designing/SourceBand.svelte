@@ -117,7 +117,7 @@
       <optgroup label="Worked out">
         <option value="formula">a formula</option>
         {#each [...tables.values()] as { key, title } (key)}
-          <option value="rollup:{key}">rolled up over {title}</option>
+          <option value="rollup:{key}">totalled over {title}</option>
         {/each}
       </optgroup>
       {#if queries.length > 0}

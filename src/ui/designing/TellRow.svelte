@@ -42,8 +42,8 @@
     onchange={({ currentTarget: { value } }) => onchange({ address: value.trim() })}
   ></Textarea>
   <p class="quiet m-0 basis-full">
-    A name in braces is bound to its formula. {'{once}'} is a key that stays the same however often it
-    is tried: kept in a unique column, it lets nothing be written twice.
+    Names in braces are replaced by their formulas. {'{once}'} is a key that stays the same for every
+    attempt: keep it in a unique column, and nothing is written twice.
   </p>
 {:else}
   <Select

@@ -59,7 +59,7 @@
       This form passes through to <b>{query?.title ?? through.query}</b>: it shows a record of the
       outside system, and <b>stores nothing here</b>.
       <Button kind="link" class="ms-3" onclick={() => onedit((p) => ({ ...p, through: null }))}
-        >Let it store records instead</Button
+        >Store records here instead</Button
       >
     </div>
     {#if query}
@@ -128,14 +128,14 @@
   <div class="band-row">
     <Select
       class="w-auto!"
-      aria-label="Let the form pass through"
+      aria-label="Let the form show an outside record"
       value=""
       onchange={(event) => {
         pass(event.currentTarget.value);
         event.currentTarget.value = '';
       }}
     >
-      <option value="">+ pass through to an outside record, store nothing here</option>
+      <option value="">+ show a record of an outside system instead of storing one</option>
       {#each queries.filter(({ parameters }) => parameters.length > 0) as { key, title } (key)}
         <option value={key}>{title}</option>
       {/each}

@@ -1,11 +1,11 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { Button, Ledger, Radio } from '$lib/ui/parts';
   import { SvelteMap } from 'svelte/reactivity';
   import { conflictKey, type Conflict, type Elsewhere, type Side } from '$lib/core/entry/merge';
   import { scopeIn } from '$lib/core/entry/stored';
   import { formatValue } from '$lib/core/values/format';
   import { idsOf, isLink, type Value } from '$lib/core/values/types';
-  import { locale } from '$lib/ui/shared/locale';
   import type { Clash } from './filling.svelte';
   import type { EntrySession } from './session.svelte';
 
@@ -43,7 +43,7 @@
     const type = scopeIn(session.form, grid).fields.get(field)?.type;
     if (field === '') return 'changed';
     if (!type || value === null) return '–';
-    if (!isLink(type)) return formatValue(type, value, locale());
+    if (!isLink(type)) return formatValue(type, value, reader());
     const ids = typeof value === 'number' ? [value] : idsOf(value);
     return ids.map((id) => clash.shown[`${type.table} ${id}`] ?? `record ${id}`).join(', ');
   }
@@ -55,7 +55,7 @@
       clash.told.find((t) => t.table === table && t.id === id && t.column === column) ??
       clash.told.find((t) => t.table === table && t.id === id);
     if (!found?.at) return found?.by ?? by;
-    return `${found.by}, ${formatValue({ kind: 'date_time' }, found.at, locale())}`;
+    return `${found.by}, ${formatValue({ kind: 'date_time' }, found.at, reader())}`;
   }
 
   const choices = (mine: string, theirs: string) =>
@@ -91,9 +91,11 @@
   tabindex={-1}
   use:focus
 >
-  <h2>This record was saved meanwhile by {by}</h2>
+  <h2>This record has just been saved by {by}</h2>
   {#if clash.conflicts.length > 0}
-    <p class="quiet mb-2">You have both changed the following. Nothing is saved yet: choose.</p>
+    <p class="quiet mb-2">
+      You both changed these fields. Choose which version to keep; nothing is saved yet.
+    </p>
     <Ledger class="border-line border">
       <thead>
         <tr><th>What</th><th>It was</th><th>You</th><th>They</th><th>By whom</th><th>Take</th></tr>
@@ -141,9 +143,9 @@
   {#if clash.elsewhere.length > 0}
     <p class="quiet mt-2">
       {clash.conflicts.length > 0
-        ? 'What you have not touched is taken'
-        : 'Your changes do not meet theirs, which are taken'}
-      as they left it:
+        ? 'Fields you did not touch are updated'
+        : 'Your changes do not overlap with theirs. Their changes are kept'}
+      to their version:
     </p>
     <ul class="m-0 list-none p-0">
       {#each clash.elsewhere.slice(0, mostListed) as change (`${change.grid} ${change.id}`)}
@@ -155,10 +157,10 @@
     </ul>
   {/if}
   {#if clash.conflicts.length === 0 && clash.elsewhere.length === 0}
-    <p class="quiet">Nothing that this form shows is other than you see it.</p>
+    <p class="quiet">Nothing that you can see here has changed.</p>
   {/if}
   <div class="mt-3">
-    <Button onclick={() => onsettle(sides)}>Put both together</Button>
-    <span class="quiet ms-2">You can still change everything before you save.</span>
+    <Button onclick={() => onsettle(sides)}>Merge</Button>
+    <span class="quiet ms-2">You can still change anything before you save.</span>
   </div>
 </section>

@@ -1,7 +1,7 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { Ledger } from '$lib/ui/parts';
   import { formatValue } from '$lib/core/values/format';
-  import { locale } from '$lib/ui/shared/locale';
 
   interface Props {
     drafts: readonly {
@@ -32,7 +32,7 @@
           {#if about}<span class="quiet">{what}</span>{/if}
         </td>
         <td class="text-soft"
-          >{formatValue({ kind: 'date_time' }, at.slice(0, 19) + 'Z', locale())}</td
+          >{formatValue({ kind: 'date_time' }, at.slice(0, 19) + 'Z', reader())}</td
         >
       </tr>
     {/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { agoWords } from '$lib/core/words/say';
   import { openedAnswer } from '$lib/core/contract/answers';
   import { Button, Spinner } from '$lib/ui/parts';
   import { onMount, tick, untrack } from 'svelte';
@@ -144,12 +145,6 @@
     }
   }
 
-  function ago(at: number): string {
-    const seconds = Math.max(0, Math.round((now - at) / 1000));
-    if (seconds < 60) return `${seconds} s ago`;
-    return seconds < 3600 ? `${Math.round(seconds / 60)} min ago` : new Date(at).toLocaleString();
-  }
-
   /** A problem in the list over the form says which field it means; at the field that is plain. */
   function named(found: Problem): Problem {
     const row = session.rowAt(found.path);
@@ -194,8 +189,7 @@
           <div class="mb-3 grid gap-2 empty:hidden">
             {#if session.away}
               <div class="border-marigold bg-wash rounded border px-3 py-2" role="status">
-                The server does not answer just now. What you typed is kept; it is tried again by
-                itself.
+                The server is not responding. What you typed is safe; we keep trying.
               </div>
             {/if}
             {#if filling.note}
@@ -205,7 +199,7 @@
             {/if}
             {#if filling.restored !== null}
               <div class="quiet" role="status">
-                Here is what you typed {ago(filling.restored)} and did not save.
+                We kept what you typed {agoWords(filling.restored, now)} and had not saved.
                 <Button kind="link" onclick={startOver}>Start over</Button>
               </div>
             {/if}
@@ -213,7 +207,7 @@
             {#if deleted}
               <div>
                 <Button kind="other" onclick={() => filling.saveAsNew()}>
-                  Go on as a new record
+                  Save as a new record
                 </Button>
               </div>
             {/if}
@@ -256,7 +250,7 @@
       {/if}
       <span class="quiet" role="status">
         {#if said}{said}{/if}
-        {#if filling.keptAt !== null}Draft kept {ago(filling.keptAt)}{/if}
+        {#if filling.keptAt !== null}Draft kept {agoWords(filling.keptAt, now)}{/if}
       </span>
     </div>
   </div>

@@ -74,7 +74,7 @@
       >
         {i + 1}
         {title || sections[0]?.title || 'Page'}
-        {#if found > 0}<span class="text-crimson">· {found} to mend</span>{/if}
+        {#if found > 0}<span class="text-crimson">· {found} to fix</span>{/if}
       </Button>
     {/each}
   </div>

@@ -1,13 +1,13 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import { valueSource } from '$lib/core/plan/source';
   import type { Row } from '$lib/core/entry/entry';
   import { isAmount } from '$lib/core/values/types';
   import { type Field } from '$lib/core/plan/schema';
   import { tableChoices } from '$lib/core/plan/choices';
-  import { locale } from '$lib/ui/shared/locale';
   import { focusable } from '$lib/ui/shared/focus';
-  import { agoWords } from '$lib/ui/shared/times';
+  import { ago } from '$lib/ui/shared/ago';
   import FieldInput from './FieldInput.svelte';
   import type { EntrySession } from './session.svelte';
 
@@ -43,9 +43,9 @@
     if (field.computes !== null) return 'computed';
     if (valueSource(field)) {
       if (cell.waitsFor) return `waits for ${session.labelNamed(cell.waitsFor, row)}`;
-      if (field.rollup) return 'rolled up';
-      if (cell.unsure) return 'is being asked outside';
-      return cell.readAt === null ? 'read outside' : `read outside ${agoWords(cell.readAt)}`;
+      if (field.rollup) return 'totalled';
+      if (cell.unsure) return 'loading from outside';
+      return cell.readAt === null ? 'from outside' : `from outside ${ago(cell.readAt)}`;
     }
     return wired?.broughtBy ? `from ${wired.broughtBy.from.field.label}` : '';
   });
@@ -53,7 +53,7 @@
     if (cell.locked) return 'locked';
     if (state.status === 'offered' && (choices?.narrowings.length ?? 0) > 0) {
       const { found, more } = state.offer;
-      return `${more ? 'more than ' : ''}${found.toLocaleString(locale())} offered`;
+      return `${more ? 'more than ' : ''}${num(found)} offered`;
     }
     return field.required || cell.required ? 'required' : origin;
   });
@@ -89,17 +89,17 @@
       <span class="text-crimson">{found.message}</span>
       {found.hint}
       {#if found.code === 'read_failed' || outside}
-        <Button kind="link" onclick={() => session.retry()}>Ask again</Button>
+        <Button kind="link" onclick={() => session.retry()}>Try again</Button>
       {/if}
     {:else if state.status === 'empty'}
       {#each session.whyEmpty(field.key, state.offer, row) as line (line)}<div>{line}</div>{/each}
     {:else if outside}
       <span class="text-crimson">{outside.message}</span>
       {outside.hint}
-      <Button kind="link" onclick={() => session.retry()}>Ask again</Button>
+      <Button kind="link" onclick={() => session.retry()}>Try again</Button>
     {:else if state.status === 'failed'}
       <span class="text-crimson">{state.problem.message}</span>
-      <Button kind="link" onclick={() => session.retry()}>Ask again</Button>
+      <Button kind="link" onclick={() => session.retry()}>Try again</Button>
     {:else if choices?.typedBy && cell.value !== null}
       <span class="text-ink">{session.shown(field.key, row)}</span>
     {:else if field.help && brought.length === 0}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
   import { Button, Grid, type Block, type CellLook, type GridCommand } from '$lib/ui/parts';
   import { FileCopyOutline, WindowOutline } from 'flowbite-svelte-icons';
   import { tableChoices } from '$lib/core/plan/choices';
@@ -7,7 +8,6 @@
   import type { Entry, Row } from '$lib/core/entry/entry';
   import { isAmount } from '$lib/core/values/types';
   import { isDerived } from '$lib/core/wiring/wired';
-  import { locale } from '$lib/ui/shared/locale';
   import FieldInput from './FieldInput.svelte';
   import GridTotals from './GridTotals.svelte';
   import {
@@ -52,8 +52,7 @@
   let undo: () => void = () => {};
 
   const wiredOf = (field: Field) => session.form.scopes.get(grid)?.fields.get(field.key);
-  const counted = (n: number, word: string) =>
-    `${n.toLocaleString(locale())} ${word}${n === 1 ? '' : 's'}`;
+  const counted = (n: number, word: string) => `${num(n)} ${word}${n === 1 ? '' : 's'}`;
 
   /** What is summed and marked: the named view of the table, if the grid uses one. */
   const view = $derived(
@@ -205,11 +204,9 @@
       );
       told = [
         `${counted(pasted, 'line')} pasted`,
-        beside > 0 ? `${counted(beside, 'cell')} had no column here` : '',
-        beyond > 0
-          ? `${counted(beyond, 'line')} had no room: a grid holds ${mostLines.toLocaleString(locale())}`
-          : '',
-        plain > 0 ? 'numbers read with a decimal point, dates as year-month-day' : '',
+        beside > 0 ? `${counted(beside, 'cell')} did not fit into the columns` : '',
+        beyond > 0 ? `${counted(beyond, 'line')} did not fit: a grid holds ${num(mostLines)}` : '',
+        plain > 0 ? 'numbers were read with a decimal point, dates as year-month-day' : '',
       ]
         .filter((part) => part !== '')
         .join('; ');
@@ -238,7 +235,7 @@
   <legend class="mb-2 font-serif text-[16px] font-semibold">
     {section.title}
     <span class="quiet font-sans!">
-      {#if all.length > rows.length}{rows.length.toLocaleString(locale())} of{/if}
+      {#if all.length > rows.length}{num(rows.length)} of{/if}
       {counted(all.length, 'line')}</span
     >
   </legend>
@@ -296,7 +293,7 @@
           aria-label="{inside.find((scope) => scope.key === key)?.title} of line {numbers.get(row)}"
           title="Open the line (Alt Enter)"
           onclick={() => open(row)}
-          >{session.rows(key, row).length.toLocaleString(locale())}{bad ? ' · to mend' : ''}</Button
+          >{num(session.rows(key, row).length)}{bad ? ' · to fix' : ''}</Button
         >
       {:else if row}
         <span
@@ -335,7 +332,7 @@
       <span class="text-crimson">{said}</span>
     {:else if taken}
       Line {taken.at + 1} removed.
-      <Button kind="link" onclick={putBack}>Put it back</Button>
+      <Button kind="link" onclick={putBack}>Undo</Button>
     {:else if told}{told}{/if}
   </div>
 </fieldset>

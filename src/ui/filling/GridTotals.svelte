@@ -1,10 +1,11 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
+  import { reader } from '$lib/core/words/reader';
   import { Ledger } from '$lib/ui/parts';
   import type { Row } from '$lib/core/entry/entry';
   import type { Section } from '$lib/core/plan/schema';
   import { groupsOf, totalOf, totalType, type View } from '$lib/core/table/view';
   import { formatValue } from '$lib/core/values/format';
-  import { locale } from '$lib/ui/shared/locale';
   import { totalWords } from '$lib/ui/tables/view-words';
   import type { EntrySession } from './session.svelte';
 
@@ -46,7 +47,7 @@
       lines: lines.length,
       sums: totals.map(({ key, kind, type }) => {
         const values = lines.map((row) => session.entry.value(key, row));
-        return formatValue(totalType(kind, type), totalOf(kind, type, values), locale());
+        return formatValue(totalType(kind, type), totalOf(kind, type, values), reader());
       }),
     }));
   });
@@ -65,7 +66,7 @@
       {#each groups as { name, lines, sums }, i (i)}
         <tr class:font-semibold={i === groups.length - 1}>
           <td>{name}</td>
-          <td class="num">{lines.toLocaleString(locale())}</td>
+          <td class="num">{num(lines)}</td>
           {#each sums as sum, k (k)}<td class="num">{sum}</td>{/each}
         </tr>
       {/each}

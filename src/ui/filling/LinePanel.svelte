@@ -48,11 +48,11 @@
 </div>
 <div class="foot h-14 shrink-0">
   <Button onclick={onclose}>Done</Button>
-  <span class="quiet">It is saved with the form.</span>
+  <span class="quiet">Saved together with the form.</span>
   <span class="ms-auto flex gap-4">
-    <Button kind="link" disabled={at <= 0} onclick={() => turn(-1)}>Line before</Button>
+    <Button kind="link" disabled={at <= 0} onclick={() => turn(-1)}>Previous line</Button>
     <Button kind="link" disabled={at === -1 || at >= lines.length - 1} onclick={() => turn(1)}
-      >Line after</Button
+      >Next line</Button
     >
   </span>
 </div>

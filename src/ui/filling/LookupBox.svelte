@@ -1,13 +1,14 @@
 <script lang="ts">
-  import { Button, Input } from '$lib/ui/parts';
+  import { num } from '$lib/core/words/say';
+  import { reader } from '$lib/core/words/reader';
+  import { Button, Input, standsAt } from '$lib/ui/parts';
   import { untrack } from 'svelte';
-  import { autoUpdate, computePosition, flip, offset, shift, size } from '@floating-ui/dom';
   import type { Choice, Offer } from '$lib/core/entry/asks';
   import { problem, type Problem } from '$lib/core/problems';
   import { formatValue } from '$lib/core/values/format';
   import { isAmount, type ValueType } from '$lib/core/values/types';
   import { holdsPending, stillSettling } from '$lib/ui/shared/pending';
-  import { agoWords } from '$lib/ui/shared/times';
+  import { ago } from '$lib/ui/shared/ago';
   import { markedParts } from './marked';
 
   interface Props {
@@ -83,7 +84,7 @@
 
   function partText(type: ValueType | undefined, part: Choice['shown'][number]): string {
     if (part === null) return '–';
-    return type ? formatValue(type, part) : String(part);
+    return type ? formatValue(type, part, reader()) : String(part);
   }
 
   async function load(search: string, after?: string) {
@@ -247,30 +248,6 @@
     void shown;
     if (untrack(() => typed) === null && document.activeElement === input) input?.select();
   });
-
-  $effect(() => {
-    const [anchor, floating] = [input, popup];
-    if (!open || !anchor || !floating) return;
-    return autoUpdate(anchor, floating, async () => {
-      const wish = Math.max(anchor.offsetWidth, Math.min(640, columns.length * 200));
-      const { x, y } = await computePosition(anchor, floating, {
-        strategy: 'fixed',
-        placement: 'bottom-start',
-        middleware: [
-          offset(4),
-          flip(),
-          shift({ padding: 8 }),
-          size({
-            apply: ({ availableWidth }) => {
-              floating.style.width = `${Math.min(wish, availableWidth - 8)}px`;
-            },
-          }),
-        ],
-      });
-      floating.style.left = `${x}px`;
-      floating.style.top = `${y}px`;
-    });
-  });
 </script>
 
 <div class="relative">
@@ -303,15 +280,20 @@
     aria-hidden="true">▾</span
   >
   {#if unknown !== null}
-    <span class="text-crimson text-[12.5px]" role="status">“{unknown}” names nothing here.</span>
+    <span class="text-crimson text-[12.5px]" role="status"
+      >“{unknown}” does not match anything in the list.</span
+    >
   {/if}
 </div>
 
 {#if open}
   <div
     bind:this={popup}
-    class="border-line bg-sheet fixed z-50 rounded border shadow-lg"
-    style="left: 0; top: 0"
+    class="border-line bg-sheet z-50 rounded border shadow-lg"
+    {@attach standsAt(
+      () => input,
+      (width) => Math.max(width, Math.min(640, columns.length * 200)),
+    )}
   >
     {#if columns.length > 1 && choices.length > 0}
       <div
@@ -369,16 +351,14 @@
       {#if failure}
         <span class="text-crimson">{failure.message}</span> {failure.hint}
       {:else if loading && choices.length === 0}
-        Reading…
+        Loading…
       {:else if offer && choices.length === 0}
-        <div class="text-ink">Nothing to choose from.</div>
+        <div class="text-ink">No choices.</div>
         {#each why(offer) as line (line)}<div>{line}</div>{/each}
       {:else if offer}
-        {choices.length.toLocaleString()} of {offer.more
-          ? 'more than '
-          : ''}{offer.found.toLocaleString()}
+        {num(choices.length)} of {offer.more ? 'more than ' : ''}{num(offer.found)}
         shown{offer.at !== undefined && !offer.took
-          ? ` · read outside ${agoWords(offer.at)}`
+          ? ` · from outside ${ago(offer.at)}`
           : offer.took === undefined
             ? ''
             : ` · ${Math.max(1, Math.round(offer.took))} ms`}
@@ -394,7 +374,7 @@
                 const text = typed ?? '';
                 hide();
                 onpick(text);
-              }}>As a table <kbd>Alt P</kbd></Button
+              }}>Browse all <kbd>Alt P</kbd></Button
             >
           {/if}
           {#if onadd}
@@ -406,7 +386,7 @@
                 const text = typed ?? '';
                 hide();
                 onadd(text);
-              }}>Add a new one <kbd>Alt A</kbd></Button
+              }}>Add new <kbd>Alt A</kbd></Button
             >
           {/if}
         </div>

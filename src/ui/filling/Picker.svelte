@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
+  import { reader } from '$lib/core/words/reader';
   import { Button, Input, Ledger } from '$lib/ui/parts';
   import { onMount } from 'svelte';
   import type { Choice, Offer } from '$lib/core/entry/asks';
@@ -11,7 +13,6 @@
   import { idsOf, isAmount, plainText, type Value } from '$lib/core/values/types';
   import type { WiredField } from '$lib/core/wiring/wired';
   import { startsHere } from '$lib/ui/shared/focus';
-  import { locale } from '$lib/ui/shared/locale';
   import { markedParts } from './marked';
   import type { EntrySession, Panel } from './session.svelte';
 
@@ -190,7 +191,7 @@
             {@const type = columns[k]?.type ?? plainText}
             <td class:num={isAmount(type)} class:font-semibold={isChosen(choice)}>
               {#if k === 0 && isChosen(choice)}<span style="color: var(--moss)">✓ </span>{/if}
-              {#each markedParts(formatValue(type, part, locale()), search) as piece, m (m)}{#if piece.marked}<mark
+              {#each markedParts(formatValue(type, part, reader()), search) as piece, m (m)}{#if piece.marked}<mark
                     >{piece.text}</mark
                   >{:else}{piece.text}{/if}{/each}
             </td>
@@ -203,7 +204,7 @@
     <p class="text-crimson px-5 py-3">{failure.message} {failure.hint}</p>
   {:else if offer && offer.choices.length === 0}
     <div class="text-soft px-5 py-3">
-      Nothing to choose from.
+      No choices.
       {#each session.whyEmpty(key, offer, row) as line (line)}<div>{line}</div>{/each}
     </div>
   {/if}
@@ -211,9 +212,9 @@
 <div class="foot h-11 shrink-0 text-[13px]" role="status">
   {#if offer && offer.choices.length > 0}
     <span class="text-soft">
-      {((pages.length - 1) * 50 + 1).toLocaleString(locale())} to
-      {((pages.length - 1) * 50 + offer.choices.length).toLocaleString(locale())} of
-      {offer.more ? 'more than ' : ''}{offer.found.toLocaleString(locale())}
+      {num((pages.length - 1) * 50 + 1)} to
+      {num((pages.length - 1) * 50 + offer.choices.length)} of
+      {offer.more ? 'more than ' : ''}{num(offer.found)}
     </span>
   {/if}
   <span class="ms-auto flex gap-4">
@@ -223,7 +224,7 @@
         onclick={() => {
           session.closePanel();
           session.openPanel({ ...panel, kind: 'add' });
-        }}>Add a new one</Button
+        }}>Add new</Button
       >
     {/if}
     {#if pages.length > 1}

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
+  import { reader } from '$lib/core/words/reader';
   import type { Row } from '$lib/core/entry/entry';
   import { systemTitle } from '$lib/core/plan/words';
   import { sendPlan } from '$lib/core/entry/send-plan';
@@ -6,7 +8,6 @@
   import { columnOf } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
   import { isLink, sameValue } from '$lib/core/values/types';
-  import { locale } from '$lib/ui/shared/locale';
   import type { EntrySession } from './session.svelte';
 
   interface Props {
@@ -42,7 +43,7 @@
     const type = tableOf(planned.table)?.columns.find((c) => c.key === column)?.type;
     if (planned.action !== 'update' || stored?.id !== planned.id || !type || isLink(type))
       return '';
-    return `${formatValue(type, stored.values[column] ?? null, locale())} → `;
+    return `${formatValue(type, stored.values[column] ?? null, reader())} → `;
   }
 
   /** How people know the record that is changed or deleted. */
@@ -73,7 +74,7 @@
         return session.shown(field.key, row);
       }
     }
-    return formatValue(type ?? { kind: 'long_text' }, value, locale());
+    return formatValue(type ?? { kind: 'long_text' }, value, reader());
   }
 
   const words = { insert: 'new', update: 'changed', delete: 'taken out:' } as const;
@@ -109,7 +110,7 @@
 {#each groups as { table: key, action, writes }, g (g)}
   {@const table = tableOf(key)}
   <div class="border-line-soft border-b py-1">
-    {writes.length.toLocaleString(locale())}
+    {num(writes.length)}
     {words[action]} <b>{table?.title.toLowerCase() ?? key}</b>
   </div>
   {#if writes.length === 1 && writes[0] && action !== 'delete'}
@@ -134,10 +135,10 @@
         </li>
       {/each}
       {#if writes.length > mostListed}
-        <li class="quiet py-1">and {(writes.length - mostListed).toLocaleString(locale())} more</li>
+        <li class="quiet py-1">and {num(writes.length - mostListed)} more</li>
       {/if}
     </ol>
   {/if}
 {:else}
-  <p class="quiet">Nothing here is other than in the record.</p>
+  <p class="quiet">No changes yet.</p>
 {/each}

@@ -37,7 +37,7 @@
   <div class="tag">{title}</div>
   <h1 class="mt-1 outline-none" tabindex={-1} use:focus role="status">
     <span style="color: var(--moss)">Saved.</span>
-    {receipt.records.length === 0 ? 'Nothing was other than before.' : `${told} written.`}
+    {receipt.records.length === 0 ? 'Nothing changed.' : `${told} written.`}
   </h1>
   <Ledger class="border-line mt-4 border">
     <thead>
@@ -61,15 +61,15 @@
       {/if}
     </tbody>
   </Ledger>
-  {#if guest}<p class="mt-5">Thank you. You can close this page.</p>{:else}
+  {#if guest}<p class="mt-5">Thank you. You can close this page now.</p>{:else}
     <div class="mt-5 flex flex-wrap gap-3">
       <Button onclick={onanother}>Another one</Button>
-      <Button kind="other" onclick={onlike}>Another like this</Button>
+      <Button kind="other" onclick={onlike}>Another one like this</Button>
       {#if first}
         <Button kind="other" href="/tables/{first.table}/records/{first.id}">Open it</Button>
       {/if}
       {#if home}
-        <Button kind="other" href={home}>Back to where you came from</Button>
+        <Button kind="other" href={home}>Go back</Button>
       {:else}
         <Button kind="other" href="/forms">Back to the forms</Button>
       {/if}

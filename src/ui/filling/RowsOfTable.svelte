@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
+  import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import { untrack } from 'svelte';
   import type { Offer } from '$lib/core/entry/asks';
@@ -10,8 +12,7 @@
   import { markOf } from '$lib/core/table/view';
   import { formatValue } from '$lib/core/values/format';
   import { isAmount, plainText } from '$lib/core/values/types';
-  import { locale } from '$lib/ui/shared/locale';
-  import { agoWords } from '$lib/ui/shared/times';
+  import { ago } from '$lib/ui/shared/ago';
   import type { EntrySession } from './session.svelte';
 
   interface Props {
@@ -83,8 +84,8 @@
     <span class="font-semibold" id="rows-{field.key}">{field.label}</span>
     {#if offer}
       <span class="quiet">
-        {offer.more ? 'more than ' : ''}{offer.found.toLocaleString(locale())}
-        {#if table}of {table.title.toLowerCase()}{:else if offer.at}· read outside {agoWords(
+        {offer.more ? 'more than ' : ''}{num(offer.found)}
+        {#if table}of {table.title.toLowerCase()}{:else if offer.at}· from outside {ago(
             offer.at,
           )}{/if}
       </span>
@@ -104,7 +105,7 @@
     <p>
       <span class="text-crimson">{failure.message}</span>
       {failure.hint}
-      <Button kind="link" onclick={load}>Ask again</Button>
+      <Button kind="link" onclick={load}>Try again</Button>
     </p>
   {:else if offer && offer.choices.length === 0}
     <p class="quiet">None.</p>
@@ -128,9 +129,9 @@
                   {#if mark}<span class="mark {mark.tone}">{mark.word}</span>{/if}
                   {#if c === 0 && choices?.stores.kind === 'link'}
                     <a class="ref" href="/tables/{table?.key}/records/{choice.value}"
-                      >{formatValue(type, value, locale())}</a
+                      >{formatValue(type, value, reader())}</a
                     >
-                  {:else}{formatValue(type, value, locale())}{/if}
+                  {:else}{formatValue(type, value, reader())}{/if}
                 </td>
               {/each}
             </tr>

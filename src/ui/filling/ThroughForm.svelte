@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { Button, Input, Ledger } from '$lib/ui/parts';
   import { goto } from '$app/navigation';
   import { onMount, tick, untrack } from 'svelte';
@@ -6,7 +7,6 @@
   import { formatValue } from '$lib/core/values/format';
   import type { Value } from '$lib/core/values/types';
   import type { WiredButton } from '$lib/core/wiring/buttons';
-  import { locale } from '$lib/ui/shared/locale';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import InviteGuest from '$lib/ui/access/InviteGuest.svelte';
   import { offeredButtons, press, tellButton } from './buttons';
@@ -77,7 +77,7 @@
 
   function shown(field: string, value: Value): string {
     const type = passing.form.fields.get(field)?.type;
-    return type ? formatValue(type, value, locale()) : String(value ?? '–');
+    return type ? formatValue(type, value, reader()) : String(value ?? '–');
   }
 </script>
 
@@ -89,7 +89,7 @@
       <div class="mb-3 flex flex-wrap items-baseline gap-3">
         <h1>{given.plan.title}</h1>
         <span class="quiet">
-          passes through to an outside system; nothing of it is stored here · edition {given.edition}
+          shows a record of an outside system; nothing is stored here · edition {given.edition}
         </span>
       </div>
       {#if !fixed}<form class="mb-4 flex items-end gap-3" onsubmit={open}>
@@ -103,7 +103,7 @@
             />
           </label>
           <Button type="submit" kind="other" disabled={passing.busy || typed.trim() === ''}>
-            {passing.record ? 'Read it again' : 'Open it'}
+            {passing.record ? 'Read again' : 'Open it'}
           </Button>
           {#if passing.record}
             <span class="ms-auto"
@@ -126,9 +126,9 @@
             class="border-marigold bg-sheet rounded border px-4 py-3"
             aria-label="Changed meanwhile"
           >
-            <h2>Another person has changed it meanwhile</h2>
+            <h2>Someone else has changed it in the meantime</h2>
             <p class="quiet mb-2">
-              You have both changed the following. Nothing is written yet: choose.
+              You both changed these fields. Choose which version to keep; nothing is written yet.
             </p>
             <Ledger class="border-line border">
               <thead
@@ -158,8 +158,7 @@
         {#key passing.session}<FormBody session={passing.session} />{/key}
       {:else if passing.problems.length === 0}
         <p class="quiet">
-          Type the {(parameter?.label ?? 'key').toLowerCase()}: the record is read then, as it is
-          now.
+          Type the {(parameter?.label ?? 'key').toLowerCase()}: the current record is loaded.
         </p>
       {/if}
     </div>
@@ -173,7 +172,7 @@
           loading={passing.busy}
           disabled={passing.changed.length === 0 || passing.conflicts.length > 0}
         >
-          Write it back <span class="ms-2 font-normal opacity-70">Ctrl ↵</span>
+          Write back <span class="ms-2 font-normal opacity-70">Ctrl ↵</span>
         </Button>
       {/if}
       {#each buttons as button (button.key)}
@@ -187,7 +186,7 @@
         {said}
         {#if through.write}
           {passing.changed.length === 0
-            ? 'It is as it is in the system.'
+            ? 'No changes yet.'
             : `Changed: ${passing.changed.map(label).join(', ')}`}
         {/if}
       </span>

@@ -69,17 +69,17 @@ export async function press(
         session.askAgain();
         break;
       case 'save':
-        if (!save) told.push('saving is left out here');
+        if (!save) told.push('saving is skipped in the live form');
         else if (!(await save())) return { told: '', problems: [] };
         break;
       case 'tell': {
         // All that a button tells goes together, under one key.
-        if (!save) told.push('telling others is left out here');
+        if (!save) told.push('sending is skipped in the live form');
         if (!save || heard) break;
         heard = true;
         const problems = await tell(key);
         if (problems.length > 0) return { told: '', problems };
-        told.push('it is told outside, as the outbox shows');
+        told.push('sent; see the outbox');
         break;
       }
       case 'open':

@@ -261,7 +261,7 @@ export class Filling {
     // Kept at once: the draft stands on the record as it is now.
     this.session.edits++;
     this.clash = null;
-    this.note = 'Both changes stand together here now; nothing is saved yet.';
+    this.note = 'Both sets of changes are merged here. Nothing is saved yet.';
     void this.session.pump();
   }
 

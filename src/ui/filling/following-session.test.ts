@@ -40,7 +40,7 @@ async function respond(body: Sent): Promise<Response> {
   const failed = {
     path: '',
     code: 'read_failed',
-    message: 'It could not be read.',
+    message: 'It could not be loaded.',
     hint: '',
   } as const;
   const told = answers.map((answer): Answer => {

@@ -1,3 +1,4 @@
+import { reader } from '$lib/core/words/reader';
 import { readAnswer } from '$lib/core/contract/answers';
 import { readsOutside, sourceOf, type WiredField, type WiredScope } from '$lib/core/wiring/wired';
 import { SvelteSet } from 'svelte/reactivity';
@@ -31,7 +32,7 @@ import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Reading } from '$lib/core/values/reading';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { call, callLines } from '$lib/ui/shared/api';
-import { locale, reading } from '$lib/ui/shared/locale';
+import { reading } from '$lib/ui/shared/locale';
 
 /**
  * Which plan the server is to read under: an edition, or the designer's draft at a revision; one that it does not
@@ -446,7 +447,7 @@ export class EntrySession {
       const column = chosenColumn(this.tables, field, type, path);
       const leaf = chosenColumn(this.tables, field, type, leafPath(this.tables, table, path));
       if (!column || !leaf) return [];
-      const shown = formatValue(leaf.type, cell.columns.values?.[path] ?? null, locale());
+      const shown = formatValue(leaf.type, cell.columns.values?.[path] ?? null, reader());
       return [{ path, label: column.label, shown, sure }];
     });
   }
@@ -492,7 +493,7 @@ export class EntrySession {
     }
     // A record is not known before the list has confirmed it.
     if (type?.kind === 'reference' && value !== null && this.#isAsked(key, row)) return '…';
-    return type && value !== null ? formatValue(type, value, locale()) : '';
+    return type && value !== null ? formatValue(type, value, reader()) : '';
   }
 
   #isAsked(key: string, row?: Row): boolean {
@@ -589,7 +590,7 @@ export class EntrySession {
           ? this.form.scopes.get(grid)?.fields.get(inRow)
           : this.form.fields.get(key);
         const now = !inRow && wired && this.entry.value(key) === value ? this.shown(key) : '';
-        return now || (wired ? formatValue(wired.type, value, locale()) : String(value));
+        return now || (wired ? formatValue(wired.type, value, reader()) : String(value));
       },
     };
   }

@@ -129,9 +129,9 @@ export class Passing {
       this.told = [
         taken.length > 0 ? `Written back: ${written}.` : '',
         ignored.length > 0
-          ? `The system kept its own value of ${ignored.map(label).join(', ')}.`
+          ? `The system kept its own value for ${ignored.map(label).join(', ')}.`
           : '',
-        wished.length === 0 ? 'Nothing was changed, so nothing was written.' : '',
+        wished.length === 0 ? 'Nothing changed, so nothing was written.' : '',
       ]
         .filter((part) => part !== '')
         .join(' ');
@@ -160,8 +160,8 @@ export class Passing {
   /** What is told where both can stand together: also that a write whose answer was lost was taken. */
   #metWords(): string {
     return this.changed.length === 0
-      ? 'It stands there as you wrote it.'
-      : 'Another person has changed other fields meanwhile. Both stand together now; write it back again.';
+      ? 'The system has what you wrote.'
+      : 'Someone else changed other fields in the meantime. Both are merged now; write back again.';
   }
 
   /** Takes the other person's side at a field. */

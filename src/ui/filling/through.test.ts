@@ -71,7 +71,7 @@ describe('H3 a record of a system outside is shown, changed and written back', (
     passing.session?.type('phone', '2');
     answers.push(() => record({ name: 'Odile', phone: '1' }));
     await passing.write();
-    expect(passing.told).toContain('kept its own value of phone');
+    expect(passing.told).toContain('kept its own value for phone');
   });
 
   it('a failed write leaves what was typed; the next try has the same submission', async () => {
@@ -92,7 +92,7 @@ describe('H3 a record of a system outside is shown, changed and written back', (
     await passing.write();
     expect(passing.conflicts).toEqual([]);
     expect(passing.session?.entry.values()).toMatchObject({ name: 'Odile B.', phone: '2' });
-    expect(passing.told).toContain('write it back again');
+    expect(passing.told).toContain('write back again');
   });
 
   it('what both have changed is chosen, field by field', async () => {

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
+  import { reader } from '$lib/core/words/reader';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
   import {
@@ -18,7 +20,6 @@
   import { formatValue } from '$lib/core/values/format';
   import { optionTones, type Option } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
-  import { locale } from '$lib/ui/shared/locale';
   import { focusable, goTo } from '$lib/ui/shared/focus';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { rowsOfText } from './pasted';
@@ -82,7 +83,7 @@
     const before = edited.values.length;
     edited.values = mergedValues($state.snapshot(edited) as OptionList, rowsOfText(given));
     const added = edited.values.length - before;
-    told = `${added} added; look at them, then keep the list.`;
+    told = `${added} added; check them, then save the list.`;
     [pasting, text] = [false, ''];
   }
 
@@ -146,14 +147,14 @@
     <div class="headline">
       <h1>{list.title}</h1>
       <span class="quiet">
-        option list {list.key} · changed {formatValue({ kind: 'date_time' }, list.at, locale())} by {list.by}
+        option list {list.key} · changed {formatValue({ kind: 'date_time' }, list.at, reader())} by {list.by}
       </span>
       <span class="ms-auto flex gap-2">
         <Button kind="other" onclick={() => (pasting = true)}>Paste values</Button>
         <label
           class="inline-flex cursor-pointer items-center rounded border border-line bg-sheet px-3 text-[13px] font-semibold focus-within:outline-2 focus-within:outline-marigold"
         >
-          Bring in a CSV file
+          Import a CSV file
           <FileInput class="sr-only" accept=".csv,text/csv,text/plain" onchange={takeFile} />
         </label>
         <Button kind="other" onclick={download}>Save as CSV</Button>
@@ -235,9 +236,7 @@
                   />
                 </td>
                 <td class="num text-soft"
-                  >{(counts[option.value] ?? 0) === 0
-                    ? '–'
-                    : (counts[option.value] ?? 0).toLocaleString(locale())}</td
+                  >{(counts[option.value] ?? 0) === 0 ? '–' : num(counts[option.value] ?? 0)}</td
                 >
                 <td class="text-right whitespace-nowrap">
                   <Button
@@ -255,7 +254,7 @@
                 </td>
               </tr>
             {:else}
-              <tr><td colspan="8" class="text-soft">No value yet. Add one, or paste some.</td></tr>
+              <tr><td colspan="8" class="text-soft">No values yet. Add one, or paste some.</td></tr>
             {/each}
           </tbody>
         </Ledger>
@@ -282,7 +281,7 @@
           <Textarea class="h-16! font-normal" bind:value={edited.note} maxlength={1000}></Textarea>
         </label>
         <label class="grid gap-1 font-semibold">
-          Its values belong to those of
+          Each value belongs to one of
           <Select
             class="font-normal"
             value={edited.of ?? ''}
@@ -297,8 +296,7 @@
         <h2 class="mt-3">Where it is used</h2>
         {#if uses.length === 0}
           <p class="quiet m-0">
-            Nowhere yet. A column takes its options from it on the page of its table, a field in the
-            plan sheet.
+            Nowhere yet. Use it for a column on the table’s page, or for a field in the plan sheet.
           </p>
         {:else}
           <ul class="m-0 list-none p-0">
@@ -306,9 +304,7 @@
               <li class="border-line-soft flex justify-between gap-3 border-b py-1">
                 <a class="ref" href={use.href}>{use.where}</a>
                 {#if use.records > 0}
-                  <span class="text-soft whitespace-nowrap"
-                    >{use.records.toLocaleString(locale())} records</span
-                  >
+                  <span class="text-soft whitespace-nowrap">{num(use.records)} records</span>
                 {/if}
               </li>
             {/each}
@@ -322,11 +318,11 @@
   </div>
   <div class="foot bg-sheet h-14 shrink-0">
     <Button onclick={keep} disabled={!changed || busy}>
-      Keep the list <span class="ms-2 font-normal opacity-70">Ctrl S</span>
+      Save list <span class="ms-2 font-normal opacity-70">Ctrl S</span>
     </Button>
     <span class="quiet">
       {changed
-        ? 'Changed, not kept yet. Labels change everywhere once it is kept.'
+        ? 'Unsaved changes. Labels change everywhere when you save.'
         : `${edited.values.length} values`}
     </span>
   </div>
@@ -341,17 +337,17 @@
     }}
   >
     <label class="grid gap-1">
-      One value a line; further columns are what is stored, and to which value it belongs.
+      One value per line. A second column is what is stored, a third the value it belongs to.
       <Textarea class="h-48!" bind:value={text}></Textarea>
     </label>
-    <div><Button type="submit" disabled={text.trim() === ''}>Take them over</Button></div>
+    <div><Button type="submit" disabled={text.trim() === ''}>Add them</Button></div>
   </form>
 </Modal>
 
 <Modal bind:open={removing} size="sm" title="Remove {list.title}?">
-  <p class="m-0">A list that is in use is not removed. This cannot be undone.</p>
+  <p class="m-0">A list that is in use cannot be removed. This cannot be undone.</p>
   <div class="mt-3 flex gap-3">
     <Button onclick={remove}>Remove the list</Button>
-    <Button kind="other" onclick={() => (removing = false)}>Leave it as it is</Button>
+    <Button kind="other" onclick={() => (removing = false)}>Cancel</Button>
   </div>
 </Modal>

@@ -1,8 +1,9 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
+  import { reader } from '$lib/core/words/reader';
   import { Ledger } from '$lib/ui/parts';
   import type { OptionList } from '$lib/core/table/option-list';
   import { formatValue } from '$lib/core/values/format';
-  import { locale } from '$lib/ui/shared/locale';
 
   interface Props {
     lists: readonly (OptionList & { uses: number; records: number; by: string; at: string })[];
@@ -30,20 +31,20 @@
       <tr>
         <td><a class="font-semibold hover:underline" href="/lists/{list.key}">{list.title}</a></td>
         <td class="text-soft">{list.category || '–'}</td>
-        <td class="num">{list.values.length.toLocaleString(locale())}</td>
+        <td class="num">{num(list.values.length)}</td>
         <td class="max-w-80 truncate">{values(list) || '–'}</td>
         <td class="text-soft">{list.of === null ? '–' : (titles.get(list.of) ?? list.of)}</td>
         <td class="num">{list.uses === 0 ? '–' : list.uses}</td>
-        <td class="num">{list.records === 0 ? '–' : list.records.toLocaleString(locale())}</td>
+        <td class="num">{list.records === 0 ? '–' : num(list.records)}</td>
         <td class="text-soft whitespace-nowrap"
-          >{formatValue({ kind: 'date_time' }, list.at, locale())}, {list.by}</td
+          >{formatValue({ kind: 'date_time' }, list.at, reader())}, {list.by}</td
         >
       </tr>
     {:else}
       <tr>
         <td colspan="8" class="text-soft">
-          No list yet. A list holds values that several forms and tables share; a label changed here
-          changes everywhere.
+          No lists yet. A list holds values shared by several forms and tables; change a label here
+          and it changes everywhere.
         </td>
       </tr>
     {/each}

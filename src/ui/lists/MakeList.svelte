@@ -38,7 +38,7 @@
   }
 </script>
 
-<Button class="ms-auto" onclick={() => (open = true)}>Make a list</Button>
+<Button class="ms-auto" onclick={() => (open = true)}>New list</Button>
 <Modal bind:open size="sm" title="Make an option list">
   <form class="grid gap-3" onsubmit={make}>
     <label class="grid gap-1 font-semibold">
@@ -50,13 +50,11 @@
       <Input class="font-normal" bind:value={category} maxlength={100} />
     </label>
     <label class="grid gap-1 font-semibold">
-      Values, one a line
+      Values, one per line
       <Textarea class="h-32! font-normal" bind:value={text}></Textarea>
     </label>
-    <p class="quiet m-0">
-      A second column, pasted from a spreadsheet, is what is stored; without it that is the label.
-    </p>
+    <p class="quiet m-0">Paste two columns to store something other than the label.</p>
     <Problems {problems} />
-    <div><Button type="submit" disabled={busy || title.trim() === ''}>Make the list</Button></div>
+    <div><Button type="submit" disabled={busy || title.trim() === ''}>Create list</Button></div>
   </form>
 </Modal>

@@ -25,12 +25,11 @@
 </script>
 
 <form class="grid max-w-[520px] gap-2" onsubmit={keep}>
-  <h2>Hosts that may be asked</h2>
+  <h2>Allowed hosts</h2>
   <p class="quiet m-0">
-    One a line, with its port if you like. A query, and whatever an answer redirects to, reaches no
-    other host.
+    One per line, with a port if needed. Queries and redirects can reach these hosts only.
   </p>
   <Textarea class="h-20! font-mono text-[13px]!" aria-label="Hosts" bind:value={text}></Textarea>
   <Problems {problems} />
-  <div><Button type="submit" disabled={!changed}>Keep the hosts</Button></div>
+  <div><Button type="submit" disabled={!changed}>Save hosts</Button></div>
 </form>

@@ -12,7 +12,7 @@
 <Ledger class="border-line border">
   <thead>
     <tr>
-      <th>Column</th><th>Stands at</th><th>Type</th><th><span class="sr-only">Steps</span></th>
+      <th>Column</th><th>Found at</th><th>Type</th><th><span class="sr-only">Steps</span></th>
     </tr>
   </thead>
   <tbody>
@@ -48,7 +48,7 @@
     {:else}
       <tr>
         <td colspan="4" class="text-soft">
-          No column yet. Try the query out, and take them from the answer.
+          No columns yet. Try the query and pick them from the answer.
         </td>
       </tr>
     {/each}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Ledger } from '$lib/ui/parts';
   import type { NamedConnection, Query } from '$lib/core/outside/query';
-  import { agoWords } from '$lib/ui/shared/times';
+  import { ago } from '$lib/ui/shared/ago';
   import { kindWords, placeOf } from './words';
 
   interface Props {
@@ -16,8 +16,8 @@
 <Ledger class="border-line border">
   <thead>
     <tr>
-      <th>Connection</th><th>Kind</th><th>Where</th><th class="num">Queries</th><th>Last asked</th>
-      <th>How it went</th>
+      <th>Connection</th><th>Kind</th><th>Where</th><th class="num">Queries</th><th>Last used</th>
+      <th>Result</th>
     </tr>
   </thead>
   <tbody>
@@ -27,7 +27,7 @@
         <td class="text-soft">{kindWords[reach.kind]}</td>
         <td class="max-w-80 truncate">{placeOf(reach)}</td>
         <td class="num">{queries.filter((query) => query.connection === key).length}</td>
-        <td class="text-soft">{state?.lastAt ? agoWords(state.lastAt) : 'never'}</td>
+        <td class="text-soft">{state?.lastAt ? ago(state.lastAt) : 'never'}</td>
         <td class="max-w-96 truncate">
           {#if !state?.lastAt}<span class="text-soft">–</span>
           {:else if state.lastFailed}
@@ -38,9 +38,9 @@
     {:else}
       <tr>
         <td colspan="6" class="text-soft">
-          No connection yet. A connection says how an outside system is reached: an HTTP service
-          that answers with JSON, a database, or a CSV file. Queries then give forms their choices,
-          values and rows.
+          No connections yet. A connection tells Unisor how to reach an outside system: an HTTP
+          service that returns JSON, a database or a CSV file. Queries then give forms their
+          choices, values and rows.
         </td>
       </tr>
     {/each}

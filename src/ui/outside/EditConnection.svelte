@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
+  import { reader } from '$lib/core/words/reader';
   import { keySaid, nothingWanted, triedConnectionAnswer } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
   import { Button, Checkbox, FileInput, Input, Select, Ledger, Textarea } from '$lib/ui/parts';
@@ -9,7 +11,6 @@
   import { keyFrom } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
   import { call } from '$lib/ui/shared/api';
-  import { locale } from '$lib/ui/shared/locale';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import ResponseTimes from './ResponseTimes.svelte';
   import { kindWords } from './words';
@@ -70,9 +71,7 @@
     const path = `/api/connections/${connection.key}/try`;
     const called = await call(triedConnectionAnswer, path, { method: 'POST' });
     busy = false;
-    tried = called.ok
-      ? `It ${called.value.said}, after ${called.value.took.toLocaleString(locale())} ms.`
-      : '';
+    tried = called.ok ? `It ${called.value.said}, after ${num(called.value.took)} ms.` : '';
     failed = called.ok ? [] : called.problems;
     await invalidateAll();
   }
@@ -183,10 +182,10 @@
       <label class="grid gap-1 font-semibold">
         User <Input class="font-normal" bind:value={reach.user} required />
       </label>
-      <p class="quiet m-0">It is asked with SELECT only, in transactions that cannot write.</p>
+      <p class="quiet m-0">Only SELECT statements are sent, in read-only transactions.</p>
       <label class="flex items-center gap-2">
         <Checkbox bind:checked={reach.writes} />
-        Forms may also write to it, with statements of their own
+        Forms may also write to it
       </label>
     {:else}
       <label class="grid gap-1 font-semibold">
@@ -204,14 +203,14 @@
           class="font-normal"
           type="password"
           autocomplete="new-password"
-          placeholder={connection?.hasSecret ? 'one is kept; type to replace it' : ''}
+          placeholder={connection?.hasSecret ? 'saved; type to replace it' : ''}
           bind:value={secret}
         />
       </label>
       <p class="quiet m-0">
-        It is encrypted before it is kept, and never shown again.
+        It is encrypted and never shown again.
         {#if connection?.hasSecret}
-          <Button kind="link" onclick={forget}>Forget it</Button>
+          <Button kind="link" onclick={forget}>Forget</Button>
         {/if}
       </p>
     {/if}
@@ -221,7 +220,7 @@
     <Problems {problems} />
     <div class="flex items-center gap-3">
       <Button type="submit" disabled={busy || title.trim() === ''}>
-        {connection ? 'Keep the connection' : 'Make the connection'}
+        {connection ? 'Save connection' : 'Create connection'}
       </Button>
       {#if connection}
         <Button kind="link" onclick={remove}>Remove it</Button>
@@ -232,20 +231,20 @@
   {#if connection}
     <div class="grid content-start gap-4">
       <div>
-        <h2 class="mb-2">How it answers</h2>
+        <h2 class="mb-2">Response times</h2>
         <div class="mb-3 flex flex-wrap items-center gap-3">
-          <Button kind="other" onclick={tryIt} disabled={busy}>Try to reach it</Button>
+          <Button kind="other" onclick={tryIt} disabled={busy}>Test connection</Button>
           <span role="status">{tried}</span>
           {#if pause > 0}
             <span class="text-crimson">
-              It has failed again and again, and is left alone for
-              {Math.ceil(pause / 1000).toLocaleString(locale())} s more.
+              It has failed several times. Next attempt in
+              {num(Math.ceil(pause / 1000))} s.
             </span>
           {/if}
         </div>
         {#if failed.length > 0}<div class="mb-3"><Problems problems={failed} /></div>{/if}
         {#if asked.length === 0}
-          <p class="quiet m-0">It was not asked yet. Make a query, and try it out.</p>
+          <p class="quiet m-0">It has not been used yet. Create a query and try it.</p>
         {:else}
           <ResponseTimes {asked} />
         {/if}
@@ -261,10 +260,10 @@
                 .slice(0, 10) as { at, query, took, failed }, i (i)}
                 <tr>
                   <td class="text-soft whitespace-nowrap"
-                    >{formatValue({ kind: 'date_time' }, at, locale())}</td
+                    >{formatValue({ kind: 'date_time' }, at, reader())}</td
                   >
                   <td>{query ?? '–'}</td>
-                  <td class="num">{took.toLocaleString(locale())}</td>
+                  <td class="num">{num(took)}</td>
                   <td>{failed}</td>
                 </tr>
               {/each}
@@ -286,7 +285,7 @@
       </div>
       {#if tellers.length > 0}
         <div>
-          <h2 class="mb-2">Forms that tell it something</h2>
+          <h2 class="mb-2">Forms that send to it</h2>
           <ul class="m-0 list-none p-0">
             {#each tellers as { where, href } (where)}
               <li class="border-line-soft border-b py-1"><a class="ref" {href}>{where}</a></li>

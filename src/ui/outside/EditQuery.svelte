@@ -200,7 +200,7 @@
     <ColumnRows bind:columns={edited.columns} />
     <div class="flex flex-wrap gap-5">
       <label class="flex items-center gap-2">
-        Waits at most
+        Give up after
         <Input
           class="w-24!"
           type="number"
@@ -212,7 +212,7 @@
         ms
       </label>
       <label class="flex items-center gap-2">
-        An answer lasts
+        Reuse an answer for
         <Input class="w-24!" type="number" min="0" max="86400" bind:value={edited.keeps} />
         s
       </label>
@@ -220,7 +220,7 @@
     <Problems {problems} />
     <div class="flex items-center gap-3">
       <Button type="submit" disabled={busy || edited.title.trim() === ''}>
-        {query ? 'Keep the query' : 'Make the query'}
+        {query ? 'Save query' : 'Create query'}
       </Button>
       <Button kind="other" onclick={tryOut} disabled={busy}>Try it out</Button>
       {#if query}<Button kind="link" onclick={remove}>Remove it</Button>{/if}
@@ -242,7 +242,7 @@
         ontakeall={takeAll}
       />
     {:else if failed.length === 0}
-      <p class="quiet m-0">Try the query out: its answer stands here, to take columns from.</p>
+      <p class="quiet m-0">Try the query to see its answer here and pick columns from it.</p>
     {/if}
   </div>
 </div>

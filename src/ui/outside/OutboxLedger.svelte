@@ -8,7 +8,7 @@
   import { call } from '$lib/ui/shared/api';
   import FormLink from '$lib/ui/shared/FormLink.svelte';
   import Problems from '$lib/ui/shared/Problems.svelte';
-  import { agoWords } from '$lib/ui/shared/times';
+  import { ago } from '$lib/ui/shared/ago';
 
   interface Props {
     sends: readonly Sending[];
@@ -43,7 +43,7 @@
   <tbody>
     {#each sends as { id, form, connection, method, address, body, state, tries, nextAt, reason, by, madeAt } (id)}
       <tr>
-        <td class="text-soft whitespace-nowrap">{agoWords(madeAt)}</td>
+        <td class="text-soft whitespace-nowrap">{ago(madeAt)}</td>
         <td class="text-soft">{by}, <FormLink {form} /></td>
         <td>{titles.get(connection) ?? connection}</td>
         <td class="max-w-96 truncate font-mono text-[12.5px]" title={JSON.stringify(body)}
@@ -68,8 +68,8 @@
     {:else}
       <tr>
         <td colspan="7" class="text-soft">
-          Nothing was sent yet. What a form sends to an outside system stands here until it is
-          taken.
+          Nothing has been sent yet. Whatever a form sends to an outside system waits here until
+          that system accepts it.
         </td>
       </tr>
     {/each}

@@ -23,7 +23,7 @@
 
 <div class="flex flex-wrap items-center gap-2">
   <label class="flex items-center gap-2">
-    Further pages are asked for with
+    Ask for further pages with
     <Select
       class="w-auto!"
       value={pages?.parameter ?? ''}
@@ -42,12 +42,12 @@
     </label>
     {#if pages.by === 'next'}
       <label class="flex items-center gap-2">
-        standing at
+        found at
         <Input class="w-32! font-mono text-[12.5px]!" bind:value={pages.next} />
       </label>
     {:else}
       <label class="flex items-center gap-2">
-        The number of all rows stands at
+        The total number of rows is at
         <Input
           class="w-32! font-mono text-[12.5px]!"
           placeholder="nowhere"

@@ -14,7 +14,7 @@
 <Ledger class="border-line border">
   <thead>
     <tr>
-      <th>Query</th><th>Connection</th><th>Asks with</th><th>Gives</th><th>An answer lasts</th>
+      <th>Query</th><th>Connection</th><th>Asks with</th><th>Gives</th><th>Reuse an answer for</th>
       <th>Used in</th>
     </tr>
   </thead>
@@ -41,8 +41,8 @@
     {:else}
       <tr>
         <td colspan="6" class="text-soft">
-          No query yet. A query asks a connection with values from fields; what it answers becomes
-          choices, values or rows of a form.
+          No queries yet. A query sends values from a form to a connection; the answer becomes
+          choices, values or rows of the form.
         </td>
       </tr>
     {/each}

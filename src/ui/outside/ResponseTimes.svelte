@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
   import { scaleLinear } from 'd3-scale';
 
   interface Props {
@@ -34,7 +35,7 @@
     {#each y.ticks(3) as tick (tick)}
       <line x1={left} x2={width} y1={y(tick)} y2={y(tick)} stroke="var(--line-soft)" />
       <text x={left - 6} y={y(tick) + 4} text-anchor="end" class="fill-soft text-[12px]"
-        >{tick.toLocaleString()}</text
+        >{num(tick)}</text
       >
     {/each}
     {#each shown as { took, failed, at }, i (i)}

@@ -1,9 +1,9 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import type { OutsideColumn } from '$lib/core/outside/query';
   import { formatValue } from '$lib/core/values/format';
   import { isAmount } from '$lib/core/values/types';
-  import { locale } from '$lib/ui/shared/locale';
   import AnswerTree from './AnswerTree.svelte';
   import type { Tried } from '$lib/core/contract/answers';
 
@@ -28,7 +28,7 @@
   </h2>
   {#if tried.rows && tried.rows.misfits.length > 0}
     <p class="text-crimson m-0">
-      Some values are not of their type and count as absent: {tried.rows.misfits.join(', ')}.
+      Some values do not fit their type and are left empty: {tried.rows.misfits.join(', ')}.
     </p>
   {/if}
   {#if tried.rows && columns.length > 0}
@@ -45,7 +45,7 @@
           {#each tried.rows.rows as row, i (i)}
             <tr>
               {#each columns as { key, type } (key)}
-                <td class:num={isAmount(type)}>{formatValue(type, row[key] ?? null, locale())}</td>
+                <td class:num={isAmount(type)}>{formatValue(type, row[key] ?? null, reader())}</td>
               {/each}
             </tr>
           {/each}
@@ -56,7 +56,7 @@
 </div>
 <div>
   <h2 class="mb-1">
-    The answer as it came
+    Raw answer
     <Button kind="link" class="ms-3 font-sans!" onclick={ontakeall}>Take all as columns</Button>
   </h2>
   <ul class="m-0 max-h-96 list-none overflow-auto p-0">

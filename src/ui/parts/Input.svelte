@@ -14,7 +14,7 @@
   bind:value={value as string}
   bind:elementRef={element}
   class={[
-    'control h-8 rounded border-edge bg-sheet px-[9px] py-1 text-[14px] text-ink aria-invalid:border-crimson read-only:aria-disabled:bg-paper read-only:aria-disabled:text-soft disabled:bg-paper disabled:text-soft disabled:opacity-100',
+    'control h-8 rounded! border-edge bg-sheet px-[9px] py-1 text-[14px] text-ink aria-invalid:border-crimson read-only:aria-disabled:bg-paper read-only:aria-disabled:text-soft disabled:bg-paper disabled:text-soft disabled:opacity-100',
     given,
   ]}
 />

@@ -1,8 +1,10 @@
 /** The parts that screens are made of: Flowbite's, in the look of the house. Nothing else makes controls. */
 export { default as Button } from './Button.svelte';
 export { default as Checkbox } from './Checkbox.svelte';
+export { default as DateInput } from './DateInput.svelte';
 export { default as FileInput } from './FileInput.svelte';
-export { default as Grid, type Block, type CellLook, type GridColumn } from './Grid.svelte';
+export { default as Grid } from './Grid.svelte';
+export type { Block, CellLook, GridColumn } from './grid';
 export type { GridCommand } from './grid-keys';
 export { default as Input } from './Input.svelte';
 export { default as Modal } from './Modal.svelte';
@@ -11,3 +13,4 @@ export { default as Select } from './Select.svelte';
 export { default as Ledger } from './Ledger.svelte';
 export { default as Textarea } from './Textarea.svelte';
 export { Drawer, Pane, Progressbar, Spinner, SplitPane } from 'flowbite-svelte';
+export { standsAt } from './floating';

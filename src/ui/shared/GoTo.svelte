@@ -56,8 +56,8 @@
 
 <Modal bind:open size="sm" title="Go to" placement="top-center" outsideclose>
   <Input
-    aria-label="Name of a form or a table"
-    placeholder="Type the name of a form or a table"
+    aria-label="Search forms, tables and pages"
+    placeholder="Search forms, tables and pages"
     autofocus
     bind:value={typed}
     oninput={() => (active = 0)}
@@ -75,7 +75,7 @@
         </a>
       </li>
     {:else}
-      <li class="quiet px-2">Nothing has this name.</li>
+      <li class="quiet px-2">Nothing found.</li>
     {/each}
   </ul>
 </Modal>

@@ -7,9 +7,9 @@
     {
       title: 'Everywhere',
       keys: [
-        ['Ctrl K', 'go to a form, a table or a page'],
+        ['Ctrl K', 'go to a form, table or page'],
         ['?', 'this list'],
-        ['Esc', 'close; nothing typed is lost'],
+        ['Esc', 'close (nothing you typed is lost)'],
       ],
     },
     {
@@ -18,9 +18,9 @@
         ['Ctrl Enter', 'save the record'],
         ['Alt N', 'the next problem'],
         ['↓', 'open a list; ↑ ↓ and Enter choose'],
-        ['Alt P', 'the list as a table, to sort and page'],
-        ['Alt A', 'add a record that is missing in the list'],
-        ['Alt Enter', 'open a line by itself'],
+        ['Alt P', 'browse the list as a table'],
+        ['Alt A', 'add a record to the list'],
+        ['Alt Enter', 'open the line in a panel'],
       ],
     },
     {
@@ -30,10 +30,10 @@
         ['Enter, F2', 'edit a cell'],
         ['Alt ↑, Alt ↓', 'move a line'],
         ['Ctrl D', 'copy a line'],
-        ['Del', 'take a line out'],
+        ['Del', 'remove a line'],
         ['Ctrl Z, Ctrl Shift Z', 'undo, redo'],
         ['Ctrl S', 'publish'],
-        ['Ctrl Alt E', 'editions: compare, go back'],
+        ['Ctrl Alt E', 'compare editions'],
         ['Shift ↑, Shift ↓', 'choose several lines'],
       ],
     },

@@ -1,8 +1,8 @@
 <script lang="ts">
-  import { Input, Select, Textarea } from '$lib/ui/parts';
+  import { reader } from '$lib/core/words/reader';
+  import { DateInput, Input, Select, Textarea } from '$lib/ui/parts';
   import { isAmount, offeredOptions, type Value, type ValueType } from '$lib/core/values/types';
   import { editText, formatValue } from '$lib/core/values/format';
-  import { locale } from './locale';
 
   interface Props {
     id?: string;
@@ -39,22 +39,17 @@
 
   let focused = $state(false);
   let typed = $state('');
-  const canonical = $derived(rejected ?? editText(type, value, locale()));
+  const canonical = $derived(rejected ?? editText(type, value, reader()));
   const text = $derived(focused ? typed : canonical);
 
   const numeric = $derived(isAmount(type));
   /** How a day or a time can be written, where the field is empty. */
-  const example = $derived(
-    type.kind === 'date'
-      ? formatValue(type, '2027-03-31', locale())
-      : type.kind === 'time'
-        ? '14:30'
-        : type.kind === 'date_time'
-          ? `${formatValue({ kind: 'date' }, '2027-03-31', locale())} 14:30`
-          : type.kind === 'duration'
-            ? '1:30'
-            : undefined,
-  );
+  const example = $derived.by(() => {
+    const { kind } = type;
+    if (kind === 'date') return formatValue(type, '2027-03-31', reader());
+    if (kind === 'date_time') return formatValue(type, '2027-03-31T12:30:00Z', reader());
+    return kind === 'time' ? '14:30' : kind === 'duration' ? '1:30' : undefined;
+  });
   const inputType = $derived(
     type.kind === 'text'
       ? ({ plain: 'text', email: 'email', url: 'url', phone: 'tel' } as const)[type.format]
@@ -77,6 +72,19 @@
   function onblur() {
     focused = false;
     onleave?.();
+  }
+
+  /** A day of the calendar; a moment keeps the time that it has. */
+  function pickDay(day: string) {
+    const written = formatValue({ kind: 'date' }, day, reader());
+    const time =
+      type.kind === 'date_time' && typeof value === 'string'
+        ? new Intl.DateTimeFormat('en-GB', { timeStyle: 'medium', timeZone: reader().zone }).format(
+            new Date(value),
+          )
+        : '';
+    typed = `${written} ${time}`.trim();
+    ontext(typed);
   }
 
   function oninput(event: Event & { currentTarget: HTMLInputElement | HTMLTextAreaElement }) {
@@ -110,6 +118,19 @@
   </Select>
 {:else if type.kind === 'long_text'}
   <Textarea {...shared} style="height: 66px" value={text} {oninput} {onfocus} {onblur}></Textarea>
+{:else if type.kind === 'date' || type.kind === 'date_time'}
+  <DateInput
+    {...shared}
+    autocomplete="off"
+    placeholder={example}
+    value={text}
+    day={typeof value === 'string' ? value.slice(0, 10) : ''}
+    calendar="Open the calendar"
+    onday={(day) => pickDay(day)}
+    {oninput}
+    {onfocus}
+    {onblur}
+  />
 {:else}
   <Input
     {...shared}

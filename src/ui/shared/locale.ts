@@ -1,12 +1,10 @@
 import { localeReading } from '$lib/core/values/locale-reading';
 import type { Reading } from '$lib/core/values/reading';
+import { reader } from '$lib/core/words/reader';
+import { dayIn } from '$lib/core/values/dates';
 
-/** How the reader writes: the language of the browser; English where there is none, as on the server. */
-export function locale(): string {
-  return typeof navigator === 'undefined' ? 'en' : navigator.language;
-}
-
-/** How numbers and dates that the reader types are to be read. */
+/** How numbers and dates that the reader types are to be read, today. */
 export function reading(): Reading {
-  return localeReading(locale(), Intl.DateTimeFormat().resolvedOptions().timeZone);
+  const { locale, zone } = reader();
+  return { ...localeReading(locale, zone), today: dayIn(zone, new Date()) };
 }

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
+  import { reader } from '$lib/core/words/reader';
   import { Ledger } from '$lib/ui/parts';
   import { formatValue } from '$lib/core/values/format';
   import type { Value } from '$lib/core/values/types';
@@ -25,7 +27,7 @@
     insert: 'added',
     update: 'changed',
     delete: 'deleted',
-    import: 'brought in',
+    import: 'imported',
   };
 
   function plain(value: Value): string {
@@ -34,7 +36,7 @@
   }
 
   function told(kind: string, changes: Record<string, Change>): string {
-    if (kind === 'import') return `${Number(changes.rows).toLocaleString()} rows`;
+    if (kind === 'import') return `${num(Number(changes.rows))} rows`;
     return Object.entries(changes)
       .filter(([, change]) => change !== null)
       .slice(0, 5)
@@ -54,7 +56,9 @@
   <tbody>
     {#each rows as row (row.id)}
       <tr>
-        <td class="text-soft whitespace-nowrap">{formatValue({ kind: 'date_time' }, row.at)}</td>
+        <td class="text-soft whitespace-nowrap"
+          >{formatValue({ kind: 'date_time' }, row.at, reader())}</td
+        >
         <td>{row.by}</td>
         <td>
           {words[row.kind] ?? row.kind}

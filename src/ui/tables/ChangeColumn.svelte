@@ -123,7 +123,7 @@
           {step === 'remove'
             ? 'It cannot be removed while forms use it:'
             : step === 'rename'
-              ? 'The new key is carried through in:'
+              ? 'The new key is also changed in:'
               : 'Used in:'}
         </p>
         <ul class="m-0 list-disc ps-5">
@@ -142,12 +142,10 @@
     <div class="flex gap-3">
       {#if step !== 'remove' || uses?.length === 0}
         <Button type="submit" disabled={busy || uses === null || (step === 'rename' && badKey)}>
-          {{ rename: 'Change the key', remove: 'Remove the column', options: 'Keep the options' }[
-            step
-          ]}
+          {{ rename: 'Change the key', remove: 'Remove the column', options: 'Save options' }[step]}
         </Button>
       {/if}
-      <Button type="button" kind="other" onclick={onclose}>Leave it as it is</Button>
+      <Button type="button" kind="other" onclick={onclose}>Cancel</Button>
     </div>
   </form>
 </Modal>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { Button, Select } from '$lib/ui/parts';
   import {
     operatorsFor,
@@ -11,7 +12,6 @@
   import { reachablePaths, resolvePath } from '$lib/core/table/paths';
   import { formatValue } from '$lib/core/values/format';
   import type { Scalar } from '$lib/core/values/types';
-  import { locale } from '$lib/ui/shared/locale';
   import ConditionValue from './ConditionValue.svelte';
 
   interface Props {
@@ -77,7 +77,7 @@
             label={`Value ${place + 1} of the condition`}
             {tables}
             {value}
-            shown={value === null ? '' : formatValue(column.type, value, locale())}
+            shown={value === null ? '' : formatValue(column.type, value, reader())}
             onvalue={(chosen) => put(i, place, chosen)}
           />
         </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { Button, Input, Select } from '$lib/ui/parts';
   import {
     operatorsFor,
@@ -46,7 +47,9 @@
 
   function words(condition: Condition): string {
     const type = resolvePath(tables, table, condition.path)?.column.type;
-    return condition.values.map((v) => (type ? formatValue(type, v) : String(v))).join(' and ');
+    return condition.values
+      .map((v) => (type ? formatValue(type, v, reader()) : String(v)))
+      .join(' and ');
   }
 
   function label(of: string): string {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
   import { idSaid, importAnswer, type ImportResult } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
   import {
@@ -54,7 +55,7 @@
     problems = [];
     checked = null;
     found = null;
-    busy = 'Reading the file …';
+    busy = 'Reading the file…';
     try {
       const response = await fetch('/api/imports/examine', {
         method: 'POST',
@@ -69,7 +70,7 @@
       take(body as Examination, name);
     } catch {
       problems = [
-        { path: '', code: 'unreachable', message: 'The server does not answer.', hint: '' },
+        { path: '', code: 'unreachable', message: 'The server is not responding.', hint: '' },
       ];
     } finally {
       busy = null;
@@ -118,7 +119,7 @@
     if (!file) return;
     problems = [];
     rows = 0;
-    busy = mode === 'check' ? 'Checking every row …' : 'Bringing in …';
+    busy = mode === 'check' ? 'Checking every row…' : 'Importing…';
     const opened = await call(idSaid, '/api/imports', {
       body: definition(mode === 'leave_out' ? 'leave_out' : 'refuse'),
     });
@@ -141,7 +142,7 @@
     busy = null;
   }
 
-  const rowsOf = (n: number) => `${n.toLocaleString()} ${n === 1 ? 'row' : 'rows'}`;
+  const rowsOf = (n: number) => `${num(n)} ${n === 1 ? 'row' : 'rows'}`;
 
   function changed() {
     checked = null;
@@ -188,7 +189,7 @@
       <Spinner size="5" />{busy}
       {#if rows > 0 && found}
         <div class="w-60"><Progressbar progress={Math.min(100, (rows / found.rows) * 100)} /></div>
-        {rows.toLocaleString()} of {found.rows.toLocaleString()} rows
+        {num(rows)} of {num(found.rows)} rows
       {/if}
     </div>
   {/if}
@@ -202,7 +203,7 @@
       </label>
     {/if}
     <div class="quiet">
-      {found.rows.toLocaleString()} rows, {found.columns.length} columns, separated by
+      {num(found.rows)} rows, {found.columns.length} columns, separated by
       {{ ',': 'commas', ';': 'semicolons', '\t': 'tabs', '|': 'bars' }[found.delimiter] ??
         found.delimiter}. Types are proposed from all rows; correct them before anything is written.
     </div>
@@ -229,9 +230,7 @@
               <td class="whitespace-nowrap">
                 {profile?.name || '(no name)'}
                 <div class="quiet">
-                  {profile?.filled.toLocaleString()} filled{profile?.unique
-                    ? ', all different'
-                    : ''}
+                  {num(profile?.filled ?? 0)} filled{profile?.unique ? ', all different' : ''}
                 </div>
               </td>
               <td class="text-soft max-w-[200px] truncate">{profile?.examples.join(', ')}</td>
@@ -352,11 +351,11 @@
     {#if checked}
       <div role="status">
         {#if checked.rejectedRows === 0}
-          <span style="color: var(--moss)" class="font-semibold">All rows can be brought in.</span>
-          {checked.rows.toLocaleString()} rows were checked.
+          <span style="color: var(--moss)" class="font-semibold">All rows can be imported.</span>
+          {num(checked.rows)} rows were checked.
         {:else}
-          <b>{checked.rejectedRows.toLocaleString()} of {checked.rows.toLocaleString()} rows</b>
-          cannot be brought in{checked.rejections.length < checked.rejectedRows
+          <b>{num(checked.rejectedRows)} of {num(checked.rows)} rows</b>
+          cannot be imported{checked.rejections.length < checked.rejectedRows
             ? '; the first are listed'
             : ''}.
         {/if}

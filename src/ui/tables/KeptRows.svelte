@@ -1,8 +1,8 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import { formatValue } from '$lib/core/values/format';
   import { type KeptRow, type RowColumn, isAmount } from '$lib/core/values/types';
-  import { locale } from '$lib/ui/shared/locale';
 
   interface Props {
     columns: readonly RowColumn[];
@@ -28,7 +28,7 @@
         <tr>
           {#each columns as { key, type } (key)}
             <td class={isAmount(type) ? 'num' : ''}
-              >{formatValue(type, row[key] ?? null, locale())}</td
+              >{formatValue(type, row[key] ?? null, reader())}</td
             >
           {/each}
         </tr>

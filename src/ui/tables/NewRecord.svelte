@@ -44,7 +44,7 @@
   }
 
   function note(column: { type: { kind: string }; required: boolean }): string {
-    if (column.type.kind === 'code') return 'numbered by itself';
+    if (column.type.kind === 'code') return 'numbered automatically';
     return column.required ? 'required' : '';
   }
 </script>

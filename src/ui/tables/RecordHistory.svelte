@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { nothingWanted, undoneAnswer } from '$lib/core/contract/answers';
   import { Button, Ledger } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
@@ -6,7 +7,6 @@
   import { formatValue } from '$lib/core/values/format';
   import type { Value } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
-  import { locale } from '$lib/ui/shared/locale';
   import Problems from '$lib/ui/shared/Problems.svelte';
 
   interface Step {
@@ -39,9 +39,9 @@
     insert: 'added',
     update: 'changed',
     delete: 'deleted',
-    restore: 'put back to an earlier state',
-    undo: 'a save undone',
-    import: 'brought in',
+    restore: 'restored to an earlier version',
+    undo: 'a save was undone',
+    import: 'imported',
   };
   const said = ({ kind, action }: Step) => words[kind] ?? words[action ?? ''] ?? kind;
 
@@ -49,7 +49,7 @@
     const type = columnOf(table, key)?.type;
     if (value === null || !type) return '–';
     if (type.kind === 'reference') return shown[`${type.table} ${value}`] ?? `record ${value}`;
-    return formatValue(type, value, locale());
+    return formatValue(type, value, reader());
   }
 
   async function restore({ id }: Step) {
@@ -58,7 +58,7 @@
       body: { version: record.version, step: id },
     });
     problems = called.ok ? [] : called.problems;
-    told = called.ok ? 'The record is as it was then; that was saved as a new step.' : '';
+    told = called.ok ? 'The record was restored. This is saved as a new version.' : '';
     onchanged();
   }
 
@@ -90,7 +90,7 @@
         <tr class={['[&>td]:align-top', i > 0 && '[&>td]:border-t-0']}>
           {#if i === 0}
             <td class="text-soft whitespace-nowrap" rowspan={rows.length}>
-              {formatValue({ kind: 'date_time' }, step.at, locale())}
+              {formatValue({ kind: 'date_time' }, step.at, reader())}
             </td>
             <td rowspan={rows.length}>{step.by}</td>
             <td rowspan={rows.length}>
@@ -123,9 +123,7 @@
         </tr>
       {/each}
     {:else}
-      <tr
-        ><td colspan="7" class="text-soft">Nothing was written here since it was brought in.</td
-        ></tr
+      <tr><td colspan="7" class="text-soft">Nothing was written here since it was imported.</td></tr
       >
     {/each}
   </tbody>

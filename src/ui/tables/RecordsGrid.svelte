@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
+  import { reader } from '$lib/core/words/reader';
   import { nothingWanted, recordAnswer } from '$lib/core/contract/answers';
   import { Button, Grid, Modal, type CellLook } from '$lib/ui/parts';
   import { settlePending } from '$lib/ui/shared/pending';
@@ -6,7 +8,6 @@
   import type { Order } from '$lib/core/table/conditions';
   import { columnOf, type Column, type Table, type House } from '$lib/core/table/definition';
   import { markOf, totalType, type View } from '$lib/core/table/view';
-  import { locale } from '$lib/ui/shared/locale';
   import { totalWords } from './view-words';
   import { toneOf } from '$lib/core/values/types';
   import { formatValue } from '$lib/core/values/format';
@@ -59,7 +60,7 @@
     return view.totals.flatMap(({ column: key, kind }, i) => {
       if (key !== column.key || !row) return [];
       const value = row.totals[i] ?? null;
-      const text = formatValue(totalType(kind, column.type), value, locale());
+      const text = formatValue(totalType(kind, column.type), value, reader());
       return [{ word: kind === 'sum' ? '' : totalWords[kind], text }];
     });
   }
@@ -86,7 +87,7 @@
 
   function text(row: RecordRow, column: Column): string {
     const value = row.values[column.key] ?? null;
-    return row.shown[column.key] ?? formatValue(column.type, value);
+    return row.shown[column.key] ?? formatValue(column.type, value, reader());
   }
 
   function look(r: number, c: number): CellLook {
@@ -192,7 +193,7 @@
       {first.value === null ? 'without' : ''}
       {group.label}{first.value === null ? '' : ':'}
       {first.value === null ? '' : text(record, group)}
-      <span class="quiet">{sums?.records.toLocaleString(locale())} records</span>
+      <span class="quiet">{num(sums?.records ?? 0)} records</span>
       {#each table.columns as column (column.key)}
         {#each said(column, sums) as { word, text }, i (i)}
           <span class="ms-5 font-semibold">

@@ -1,9 +1,10 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
+  import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import type { Table, House } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
   import { isAmount, type Value } from '$lib/core/values/types';
-  import { locale } from '$lib/ui/shared/locale';
   import AddRecord from './AddRecord.svelte';
 
   interface Props {
@@ -44,7 +45,7 @@
         <span class="quiet">by {referring.label}</span>
       {/if}
       <span class="quiet">
-        {referring.more ? 'more than ' : ''}{referring.total.toLocaleString(locale())}
+        {referring.more ? 'more than ' : ''}{num(referring.total)}
       </span>
     </h3>
     <span class="ms-auto flex gap-4">
@@ -81,7 +82,7 @@
             {#each columns as column (column.key)}
               <td class:num={isAmount(column.type)}>
                 {record.shown[column.key] ??
-                  formatValue(column.type, record.values[column.key] ?? null, locale())}
+                  formatValue(column.type, record.values[column.key] ?? null, reader())}
               </td>
             {/each}
           </tr>

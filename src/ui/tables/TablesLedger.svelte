@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
   import { Ledger } from '$lib/ui/parts';
   import type { Table } from '$lib/core/table/definition';
 
@@ -29,7 +30,7 @@
         <td
           ><a class="font-semibold hover:underline" href="/tables/{table.key}">{table.title}</a></td
         >
-        <td class="num">{table.records.toLocaleString()}</td>
+        <td class="num">{num(table.records)}</td>
         <td class="num">{table.columns.length}</td>
         <td>{labels(table, table.display)}</td>
         <td class="text-soft">{refersTo(table) || '–'}</td>

@@ -11,6 +11,6 @@ export const totalWords: Record<TotalKind, string> = {
 
 export const toneWords: Record<Tone, string> = {
   good: 'good',
-  watch: 'to be watched',
+  watch: 'to watch',
   bad: 'bad',
 };

@@ -39,7 +39,7 @@
     </span>
     <div class="ms-auto flex flex-wrap gap-2">
       <Segments items={segments} label="Parts of the table" />
-      <Button kind="other" href="{base}/bring">Bring in rows</Button>
+      <Button kind="other" href="{base}/bring">Import rows</Button>
       <Button kind="other" onclick={() => (drafting = true)}>Draft a form</Button>
     </div>
   </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { num } from '$lib/core/words/say';
   import { houseOf } from '$lib/core/table/sources';
   import { goto, invalidate, invalidateAll } from '$app/navigation';
   import { Button } from '$lib/ui/parts';
@@ -100,9 +101,7 @@
   <div class="foot h-11 shrink-0 text-[13px]">
     <Button onclick={() => (adding = true)}>Add a record</Button>
     <span class="text-soft">
-      {data.page.records.length} shown of {data.page.more
-        ? 'more than '
-        : ''}{data.page.total.toLocaleString()}
+      {data.page.records.length} shown of {data.page.more ? 'more than ' : ''}{num(data.page.total)}
       · {data.took} ms
     </span>
     <span class="quiet">Edit a cell <kbd>F2</kbd></span>

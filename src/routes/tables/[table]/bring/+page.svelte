@@ -10,7 +10,7 @@
 
 <div class="grid gap-4 px-5 pb-8">
   <div class="flex items-center gap-4">
-    <h2>Bring in rows</h2>
+    <h2>Import rows</h2>
     <Segments
       label="Ways to bring in rows"
       items={[

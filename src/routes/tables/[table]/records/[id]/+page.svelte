@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { reader } from '$lib/core/words/reader';
   import { Ledger } from '$lib/ui/parts';
   import { houseOf } from '$lib/core/table/sources';
   import { formatValue } from '$lib/core/values/format';
@@ -52,7 +53,7 @@
                 {:else}–{/each}
               {:else if column.type.kind === 'rows' && value !== null}
                 <KeptRows columns={column.type.columns} rows={rowsIn(value)} />
-              {:else}{formatValue(column.type, value)}{/if}
+              {:else}{formatValue(column.type, value, reader())}{/if}
             </td>
           </tr>
         {/each}

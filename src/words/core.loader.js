@@ -1,0 +1,2 @@
+export const getRuntime = () => null;
+export const getRuntimeRx = getRuntime;

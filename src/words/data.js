@@ -1,0 +1,3 @@
+/** @typedef {('en'|'de'|'fr')} Locale */
+/** @type {Locale[]} */
+export const locales = ['en', 'de', 'fr'];
