@@ -138,7 +138,7 @@ describe('H5 what a save sends outside', () => {
     await deliverDue(held.db);
     const [first] = await listSends(held.db);
     expect(first).toMatchObject({ state: 'waiting', tries: 1 });
-    expect(first?.reason).toContain('does not answer');
+    expect(first?.reason).toContain('is not responding');
     expect(Date.parse(first?.nextAt ?? '')).toBeGreaterThan(Date.now());
     expect(await deliverDue(held.db)).toBe(0);
     trouble('none');

@@ -417,7 +417,7 @@ describe('H5 an outside system that', () => {
     expect(await codes(member('x', away))).toEqual(['outside_paused']);
     await expect.poll(() => lastAsked(held.db, 'away')).toHaveLength(3);
     const last = await lastAsked(held.db, 'away');
-    expect(last[0]?.failed).toContain('does not answer');
+    expect(last[0]?.failed).toContain('is not responding');
   });
 
   it('is asked at once again where a person wants to see, and says how it answers', async () => {

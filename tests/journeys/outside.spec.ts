@@ -38,7 +38,7 @@ test('H5 an outside system fails and recovers while a form is filled, which goes
   await page.keyboard.press('Control+Enter');
   await expect(page.getByText('Saved.')).toBeVisible();
   await visit(page, '/outside/outbox');
-  await expect(page.getByRole('row', { name: /A-00008/ })).toContainText('does not answer');
+  await expect(page.getByRole('row', { name: /A-00008/ })).toContainText('is not responding');
   await trouble(page, 'register', 'none');
   await page
     .getByRole('row', { name: /A-00008/ })

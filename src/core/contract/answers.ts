@@ -21,6 +21,9 @@ const took = z.number();
 /** Nothing that a screen would look at. */
 export const nothingWanted = z.unknown();
 
+/** Under which name what was done can be undone. */
+export const doneAnswer = z.object({ submission: z.string() });
+
 export const keySaid = z.object({ key: z.string() });
 export const idSaid = z.object({ id: z.string() });
 

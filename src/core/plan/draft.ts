@@ -148,6 +148,7 @@ export function plainField(label: string, taken: readonly string[] = []): Field 
     requiredWhen: null,
     shownWhen: null,
     whileHidden: 'clear',
+    carries: false,
     lockedWhen: null,
     checks: [],
   };

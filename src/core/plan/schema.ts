@@ -78,6 +78,8 @@ export const fieldSchema = z.strictObject({
   shownWhen: formulaSchema.nullable().default(null),
   /** What becomes of its value while it is not shown. */
   whileHidden: z.enum(['clear', 'keep']).default('clear'),
+  /** Whether its value is kept where the next record is begun at once after a save. */
+  carries: z.boolean().default(false),
   lockedWhen: formulaSchema.nullable().default(null),
   checks: z.array(checkSchema).max(20).default([]),
 });

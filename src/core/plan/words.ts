@@ -208,6 +208,7 @@ export function rulesPhrase(sight: Sight, field: Field, tables: House): Phrase {
     field.lockedWhen && `locked when ${field.lockedWhen}`,
     field.initially ? `begins with = ${field.initially}` : begins,
     sight.startsAt === field.key ? 'the cursor starts here' : null,
+    field.carries ? 'kept for the next record' : null,
   ].filter((words) => words !== null);
   const [first = '', ...rest] = rules.length > 0 ? [rules.join(', '), ...conditions] : conditions;
   return { main: first, more: rest.join(' · ') };

@@ -79,15 +79,17 @@ export async function deleteRecord(
   id: number,
   version: number,
   by: string,
-): Promise<void> {
+): Promise<string> {
+  const submission = randomUUID();
   await inTransaction(db, async (trx) => {
     const before = await readRecord(db, trx, tables, table, id);
     const gone = await removeRecord(db, trx, tables, table, { id, version });
     if (!gone) await refuseStale(db, trx, table, id);
     const done = { table: table.key, record: id, action: 'delete' as const, version: null };
-    const head = { submission: randomUUID(), kind: 'delete' as const, by };
+    const head = { submission, kind: 'delete' as const, by };
     await journalOne(db, trx, head, { ...done, changes: before.values });
   });
+  return submission;
 }
 
 /** What values are before and after a change, by column. */

@@ -94,6 +94,14 @@
         onchange={(event) => onstart?.(event.currentTarget.checked)}
       /> the cursor starts here
     </label>
+    {#if !workedOut}
+      <label class="flex items-center gap-1.5">
+        <Checkbox
+          checked={field.carries}
+          onchange={(event) => onchange({ carries: event.currentTarget.checked })}
+        /> kept for the next record
+      </label>
+    {/if}
     <label class="flex items-center gap-1.5">
       stands in the form as
       <Select

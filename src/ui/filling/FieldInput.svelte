@@ -34,6 +34,9 @@
   /** Read anew at each change: the cell itself stays one object as long as the entry lives. */
   const value = $derived(session.entry.value(field.key, row));
   const closed = $derived(session.closed(field.key, row));
+  const required = $derived(field.required || session.entry.cell(field.key, row).required);
+  /** What a list has chosen now. */
+  const chosen = $derived(typeof value === 'string' || typeof value === 'number' ? value : null);
   const invalid = $derived(session.problemAt(field.key, row) !== null);
   const waits = $derived(state.status === 'waiting' ? session.labelNamed(state.for, row) : null);
   const query = $derived(
@@ -171,6 +174,8 @@
       label={label ?? field.label}
       named={label !== undefined}
       shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
+      current={chosen}
+      {required}
       columns={outsideColumns}
       ontext={(text) => {
         touch();
@@ -193,6 +198,8 @@
       label={label ?? field.label}
       named={label !== undefined}
       shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
+      current={chosen}
+      {required}
       columns={[{ label: field.label, type: plainText }]}
       disabled={closed}
       {invalid}
@@ -208,6 +215,7 @@
   {:else}
     <ValueInput
       {id}
+      {required}
       {type}
       {label}
       {value}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { agoWords } from '$lib/core/words/say';
+  import { agoWords, say } from '$lib/core/words/say';
   import { openedAnswer } from '$lib/core/contract/answers';
   import { Button, Spinner } from '$lib/ui/parts';
   import { onMount, tick, untrack } from 'svelte';
@@ -11,8 +11,10 @@
   import { call } from '$lib/ui/shared/api';
   import { firstControl, goTo } from '$lib/ui/shared/focus';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import { tellSaved } from '$lib/ui/shared/toasts.svelte';
   import Clash from './Clash.svelte';
   import { Filling, type FillingGiven } from './filling.svelte';
+  import Facts from './Facts.svelte';
   import FormBody from './FormBody.svelte';
   import type { ServerDraft } from './kept-draft';
   import Planned from './Planned.svelte';
@@ -34,9 +36,22 @@
   let page = $state(0);
   let body = $state<HTMLElement>();
   let showsPlan = $state(false);
+  /** Whether what is saved is told in a corner, and the next record begun at once. */
+  let atOnce = $state(false);
   let now = $state(Date.now());
 
   const problems = $derived(filling.problems());
+  /** A new record can be followed by the next one at once. */
+  const nexts = $derived(filling.base === null && given.guest !== true);
+  /** What a save that takes more than a moment waits for. */
+  const waiting = $derived.by(() => {
+    if (filling.savingSince === null || now - filling.savingSince < 1000) return '';
+    return session.away
+      ? say('Waiting for the server…')
+      : session.entry.asks().length > 0
+        ? say('Waiting for values that are still being looked up…')
+        : say('Saving…');
+  });
   const deleted = $derived(problems.some(({ code }) => code === 'deleted_meanwhile'));
 
   onMount(() => {
@@ -78,11 +93,27 @@
     session.serverProblems = [...session.serverProblems, ...done.problems];
   }
 
-  async function another(like = false) {
+  async function another(like: Parameters<Filling['another']>[0] = 'empty') {
     page = 0;
     filling.another(like);
     await tick();
     focusFirst();
+  }
+
+  /** Saves, tells it in a corner, and begins the next record. */
+  async function saveAndNext() {
+    atOnce = true;
+    await save();
+    const { receipt } = filling;
+    atOnce = false;
+    if (!receipt) return;
+    const main = receipt.records.find(({ action }) => action !== 'deleted');
+    const link = main && {
+      label: main.shown,
+      href: `/tables/${main.table}/records/${main.id}`,
+    };
+    tellSaved({ text: say('Saved:'), link }, receipt.submission, () => filling.session.refresh());
+    await another('next');
   }
 
   async function startOver() {
@@ -136,9 +167,14 @@
 
   function onkeydown(event: KeyboardEvent) {
     if (filling.receipt || !filling.ready) return;
-    if (event.ctrlKey && event.key === 'Enter') {
+    const ctrl = event.ctrlKey || event.metaKey;
+    if (ctrl && event.key === 'Enter') {
       event.preventDefault();
-      void save();
+      void (event.shiftKey && nexts ? saveAndNext() : save());
+    } else if (ctrl && event.key.toLowerCase() === 'z' && !event.defaultPrevented) {
+      event.preventDefault();
+      if (event.shiftKey) filling.redo();
+      else filling.undo();
     } else if (event.altKey && event.key.toLowerCase() === 'n') {
       event.preventDefault();
       nextProblem();
@@ -157,9 +193,12 @@
   }
 </script>
 
-<svelte:window {onkeydown} {onfocus} />
+<svelte:window {onkeydown} {onfocus} onpagehide={() => filling.flush()} />
+<svelte:document
+  onvisibilitychange={() => document.visibilityState === 'hidden' && filling.flush()}
+/>
 
-{#if filling.receipt}
+{#if filling.receipt && !atOnce}
   <Receipt
     receipt={filling.receipt}
     formKey={given.formKey}
@@ -167,7 +206,7 @@
     guest={given.guest === true}
     {back}
     onanother={() => another()}
-    onlike={() => another(true)}
+    onlike={() => another('like')}
   />
 {:else}
   <div class="flex h-full flex-col">
@@ -216,16 +255,17 @@
             {/if}
           </div>
           {#if filling.ready}
-            <div bind:this={body}><FormBody {session} bind:page /></div>
+            <div bind:this={body}><FormBody {session} bind:page facts /></div>
           {:else}
             <Spinner size="5" />
           {/if}
         </div>
-        {#if showsPlan}
-          <aside class="lg:pt-11" aria-label="What will be written">
-            <Planned {session} />
-          </aside>
-        {/if}
+        <aside class={['lg:pt-11', !showsPlan && 'max-lg:hidden']} aria-label="Beside the form">
+          {#if filling.ready}
+            <div class="max-lg:hidden"><Facts {session} /></div>
+            <Planned {session} whole={showsPlan} />
+          {/if}
+        </aside>
       </div>
     </div>
     <div class="foot bg-sheet h-14 shrink-0">
@@ -236,6 +276,16 @@
       >
         Save record <span class="ms-2 font-normal opacity-70">Ctrl ↵</span>
       </Button>
+      {#if nexts}
+        <Button
+          kind="other"
+          title="Ctrl+Shift+Enter"
+          onclick={saveAndNext}
+          disabled={!filling.ready || filling.saving || filling.clash !== null}
+        >
+          Save and next
+        </Button>
+      {/if}
       <Button kind="other" onclick={() => (showsPlan = !showsPlan)} aria-pressed={showsPlan}>
         What will be written
       </Button>
@@ -248,10 +298,27 @@
           >
         {/each}
       {/if}
-      <span class="quiet" role="status">
-        {#if said}{said}{/if}
-        {#if filling.keptAt !== null}Draft kept {agoWords(filling.keptAt, now)}{/if}
-      </span>
+      {#if filling.canUndo || filling.canRedo}
+        <span class="flex gap-3">
+          <Button
+            kind="link"
+            title="Ctrl+Z"
+            disabled={!filling.canUndo}
+            onclick={() => filling.undo()}>Undo</Button
+          >
+          <Button
+            kind="link"
+            title="Ctrl+Shift+Z"
+            disabled={!filling.canRedo}
+            onclick={() => filling.redo()}>Redo</Button
+          >
+        </span>
+      {/if}
+      <span class="quiet" role="status">{said || waiting}</span>
+      {#if filling.keptAt !== null}
+        <span class="quiet">Draft kept {agoWords(filling.keptAt, now)}</span>
+      {/if}
+      <span class="quiet ms-auto max-md:hidden">Keys <kbd>?</kbd></span>
     </div>
   </div>
 {/if}

@@ -20,6 +20,8 @@
     onhover?: (field: string | null) => void;
     /** Whether it stands in a panel already, beside another form. */
     nested?: boolean;
+    /** Whether what chosen records bring is told beside the form where there is room. */
+    facts?: boolean;
   }
   let {
     session,
@@ -29,6 +31,7 @@
     lit = null,
     onhover,
     nested = false,
+    facts = false,
   }: Props = $props();
 
   const pages = $derived(pagesOf(session.form.plan));
@@ -102,7 +105,7 @@
             onmouseleave={() => onhover?.(null)}
           >
             {#if field.shows === 'list'}<RowsOfTable {session} {field} />
-            {:else}<FormField {session} {field} {prefix} />{/if}
+            {:else}<FormField {session} {field} {prefix} {facts} />{/if}
           </div>
         {/each}
       </div>

@@ -18,8 +18,10 @@
     row?: Row | undefined;
     /** Put before the field's id, where two forms are on one page. */
     prefix?: string;
+    /** Whether what its record brings is told beside the form where there is room. */
+    facts?: boolean;
   }
-  let { session, field, row, prefix = 'f' }: Props = $props();
+  let { session, field, row, prefix = 'f', facts = false }: Props = $props();
 
   const id = $derived(`${prefix}-${field.key}`);
   const choices = $derived(tableChoices(field));
@@ -66,7 +68,7 @@
     {:else}
       <label class="font-semibold" for={id}>{field.label}</label>
     {/if}
-    <span class="quiet shrink-0">{told}</span>
+    <span class="quiet shrink-0" id="{id}-told">{told}</span>
   </div>
   {#if cell.derived || (field.shows === 'line' && closed)}
     <output
@@ -79,10 +81,10 @@
         field.shows !== 'line' && numeric && 'text-end',
       ]}
       aria-labelledby="{id}-label"
-      aria-describedby="{id}-note">{session.shown(field.key, row) || '–'}</output
+      aria-describedby="{id}-told {id}-note">{session.shown(field.key, row) || '–'}</output
     >
   {:else}
-    <FieldInput {session} {field} {row} {id} describedby="{id}-note" />
+    <FieldInput {session} {field} {row} {id} describedby="{id}-told {id}-note" />
   {/if}
   <div id="{id}-note" class="quiet mt-0.5">
     {#if found}
@@ -106,7 +108,7 @@
       {field.help}
     {/if}
     {#if brought.length > 0}
-      <dl class="flex flex-wrap gap-x-3">
+      <dl class={['flex flex-wrap gap-x-3', facts && 'lg:hidden']}>
         {#each brought as { path, label, shown, sure } (path)}
           <div class={sure ? '' : 'opacity-55'}>
             <dt class="inline">{label}</dt>

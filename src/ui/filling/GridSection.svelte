@@ -234,7 +234,7 @@
 <fieldset class="mb-4 min-w-0" data-grid={grid}>
   <legend class="mb-2 font-serif text-[16px] font-semibold">
     {section.title}
-    <span class="quiet font-sans!">
+    <span class="quiet font-sans! font-normal">
       {#if all.length > rows.length}{num(rows.length)} of{/if}
       {counted(all.length, 'line')}</span
     >

@@ -18,6 +18,9 @@
     columns: readonly { label: string; type: ValueType }[];
     /** Reads a page of the list as it is now. */
     list: (search: string, after?: string) => Promise<Offer | Problem>;
+    /** What is chosen now: the list opens at it. */
+    current?: Choice['value'] | null;
+    required?: boolean;
     onchoose: (choice: Choice | null) => void;
     /** Takes a text that names nothing in the list: it stays in the field, marked. */
     ontext?: (text: string) => void;
@@ -39,6 +42,8 @@
     shown,
     columns,
     list,
+    current = null,
+    required = false,
     onchoose,
     ontext,
     placeholder = '',
@@ -103,8 +108,11 @@
     if (!after) answered = search;
     choices = after ? [...choices, ...read.choices] : read.choices;
     offer = after && offer ? { ...read, found: offer.found, more: offer.more } : read;
-    if (!after) active = 0;
+    if (!after) active = typed === null && current !== null ? placeOf(current) : 0;
   }
+
+  /** Where a choice stands in the list; nowhere (-1) where it has not come yet. */
+  const placeOf = (value: Choice['value']) => choices.findIndex((choice) => choice.value === value);
 
   function show() {
     if (disabled || open) return;
@@ -200,6 +208,7 @@
       const choice = choices[active];
       if (typed === '' && shown !== '') choose(null);
       else if (typed !== null && answered !== typed) void stillSettling(chooseFound(false));
+      else if (typed === null && (!choice || choice.value === current)) hide();
       else if (choice && !loading) choose(choice);
     } else if (key === 'Escape' && open) {
       event.preventDefault();
@@ -262,10 +271,11 @@
     aria-expanded={open}
     aria-controls="{id}-list"
     aria-autocomplete="list"
-    aria-activedescendant={open && choices.length > 0 ? `${id}-o${active}` : undefined}
+    aria-activedescendant={open && choices[active] ? `${id}-o${active}` : undefined}
     aria-invalid={invalid || unknown !== null}
     aria-describedby={describedby}
     aria-disabled={disabled}
+    aria-required={required}
     readonly={disabled}
     {placeholder}
     value={typed ?? unknown ?? shown}
@@ -333,7 +343,15 @@
           {#each choice.shown as part, k (k)}
             {@const type = columns[k]?.type}
             {@const text = partText(type, part)}
-            <span class="truncate {type && isAmount(type) ? 'text-right' : ''}" title={text}>
+            {#if k === 0 && current !== null && choice.value === current}
+              <span class="sr-only">chosen now:</span>
+            {/if}
+            <span
+              class="truncate {current !== null && choice.value === current
+                ? 'font-semibold'
+                : ''} {type && isAmount(type) ? 'text-right' : ''}"
+              title={text}
+            >
               {#each markedParts(text, typed ?? '') as piece, m (m)}{#if piece.marked}<mark
                     >{piece.text}</mark
                   >{:else}{piece.text}{/if}{/each}

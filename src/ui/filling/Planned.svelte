@@ -12,8 +12,10 @@
 
   interface Props {
     session: EntrySession;
+    /** Whether every record is told with its values; how many of what, otherwise. */
+    whole?: boolean;
   }
-  let { session }: Props = $props();
+  let { session, whole = true }: Props = $props();
 
   const mostListed = 50;
 
@@ -99,8 +101,8 @@
 <h2 class="mb-1.5">What will be written</h2>
 {#each sendPlan(session.entry) as send, i (i)}
   <div class="border-line-soft border-b py-1">
-    told to <b>{systemTitle(session.tables, send.connection)}</b>
-    <span class="quiet"
+    sent to <b>{systemTitle(session.tables, send.connection)}</b>
+    <span class={['quiet', !whole && 'hidden']}
       >{Object.entries(send.body)
         .map(([name, value]) => `${name} ${value ?? '–'}`)
         .join(' · ')}</span
@@ -113,7 +115,9 @@
     {num(writes.length)}
     {words[action]} <b>{table?.title.toLowerCase() ?? key}</b>
   </div>
-  {#if writes.length === 1 && writes[0] && action !== 'delete'}
+  {#if !whole}
+    <!-- How many is enough here. -->
+  {:else if writes.length === 1 && writes[0] && action !== 'delete'}
     {@const planned = writes[0]}
     {#if action === 'update' && planned.path !== ''}
       <div class="quiet pt-1">{known(planned)}</div>

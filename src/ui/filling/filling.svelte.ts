@@ -1,6 +1,6 @@
 import { clashAnswer, receiptAnswer, type Receipt } from '$lib/core/contract/answers';
 import { newBeginning, type Beginning, openedBeginning } from '$lib/core/entry/beginning';
-import { sentPart } from '$lib/core/entry/state';
+import { sentPart, type EntryState } from '$lib/core/entry/state';
 import type { Filled } from '$lib/core/entry/filled';
 import { compareChanges, merged, type Comparison, type Side } from '$lib/core/entry/merge';
 import { type OpenedRecord } from '$lib/core/entry/stored';
@@ -15,6 +15,7 @@ import { settlePending } from '$lib/ui/shared/pending';
 import { tellButton } from './buttons';
 import { DraftKeeper, type KeptDraft, type ServerDraft } from './kept-draft';
 import { EntrySession, type TableForm } from './session.svelte';
+import { Steps } from './steps';
 
 /** What a form is filled with. */
 export interface FillingGiven {
@@ -73,7 +74,11 @@ export class Filling {
   submission: string = crypto.randomUUID();
   receipt = $state.raw<Receipt | null>(null);
   clash = $state.raw<Clash | null>(null);
-  saving = $state(false);
+  /** When the save under way began, in milliseconds; `null` while there is none. */
+  savingSince = $state<number | null>(null);
+  get saving(): boolean {
+    return this.savingSince !== null;
+  }
   ready = $state(false);
   /** When what is typed was kept last. */
   keptAt = $state<number | null>(null);
@@ -82,6 +87,9 @@ export class Filling {
   /** What is to be told once: that changes were merged. */
   note = $state('');
   #timer: ReturnType<typeof setTimeout> | undefined;
+  #steps: Steps;
+  canUndo = $state(false);
+  canRedo = $state(false);
 
   constructor(given: FillingGiven) {
     this.given = given;
@@ -89,6 +97,7 @@ export class Filling {
     this.base = given.opened;
     this.#keeper = new DraftKeeper(given.formKey, given.opened?.stored.id ?? null, given.carriedBy);
     this.session = this.#begin();
+    this.#steps = new Steps(this.session.entry.state());
   }
 
   /** Looks for a draft that was left, and begins. */
@@ -97,6 +106,7 @@ export class Filling {
     if (kept && (kept.base === null) === (this.base === null)) this.#restore(kept);
     this.ready = true;
     void this.session.pump();
+    this.#steps = new Steps(this.session.entry.state());
   }
 
   /** Goes on with a draft; where the record has changed since, both sides are shown. */
@@ -137,14 +147,61 @@ export class Filling {
     const { ready, receipt, given, session } = this;
     if (!ready || receipt || given.keeps === false || session.edits === 0) return;
     clearTimeout(this.#timer);
-    this.#timer = setTimeout(async () => {
-      const { entry } = this.session;
-      const at = Date.now();
-      const { submission, base } = this;
-      const { edition } = this.given;
-      const draft = { state: entry.state(), submission, edition, base, at };
-      if (await this.#keeper.keep(draft, this.about())) this.keptAt = at;
-    }, 300);
+    this.#timer = setTimeout(() => void this.#keepNow(), 300);
+  }
+
+  async #keepNow(): Promise<void> {
+    const at = Date.now();
+    const draft = this.#draft(at);
+    this.#note();
+    if (await this.#keeper.keep(draft, this.about())) this.keptAt = at;
+  }
+
+  #draft(at: number): KeptDraft {
+    const { submission, base } = this;
+    const { edition } = this.given;
+    return { state: this.session.entry.state(), submission, edition, base, at };
+  }
+
+  /** Sends what is not kept yet: the page is about to go. */
+  flush(): void {
+    const { ready, receipt, given, session } = this;
+    if (!ready || receipt || given.keeps === false || session.edits === 0) return;
+    clearTimeout(this.#timer);
+    void this.#keeper.flush(this.#draft(Date.now()), this.about());
+  }
+
+  #note(): void {
+    this.#steps.note(this.session.entry.state(), this.session.lastPath);
+    [this.canUndo, this.canRedo] = [this.#steps.canUndo, this.#steps.canRedo];
+  }
+
+  /** Takes the last step back, or forth again. */
+  undo(): void {
+    clearTimeout(this.#timer);
+    this.#note();
+    this.#goTo(this.#steps.undo());
+  }
+
+  redo(): void {
+    clearTimeout(this.#timer);
+    this.#note();
+    this.#goTo(this.#steps.redo());
+  }
+
+  #goTo(state: EntryState | null): void {
+    if (!state) return;
+    const { showsAll, touched } = this.session;
+    this.session.close();
+    this.session = this.base
+      ? this.#begin(undefined, state)
+      : this.#begin({ ...newBeginning(state), takesOnly: true });
+    this.session.showsAll = showsAll;
+    for (const path of touched) this.session.touched.add(path);
+    // Kept like any other change.
+    this.session.edits++;
+    [this.canUndo, this.canRedo] = [this.#steps.canUndo, this.#steps.canRedo];
+    void this.session.pump();
   }
 
   /** In a few words what the entry is about: what shows a record of its table, as far as it is filled. */
@@ -165,11 +222,11 @@ export class Filling {
     const { session } = this;
     session.serverProblems = [];
     this.note = '';
-    this.saving = true;
+    this.savingSince ??= Date.now();
     // What stands in a control is made a value first; what was changed last may still be on its way.
     const left = await settlePending();
     await session.settled();
-    this.saving = false;
+    this.savingSince = null;
     if (left.length > 0) {
       session.serverProblems = left;
       return left[0]?.path ?? '';
@@ -177,13 +234,13 @@ export class Filling {
     session.showsAll = true;
     const [first] = session.problems;
     if (first) return first.path;
-    this.saving = true;
+    this.savingSince ??= Date.now();
     const called = await call(
       receiptAnswer,
       `${this.given.at ?? `/api/forms/${this.given.formKey}`}/entries`,
       { body: this.#request() },
     );
-    this.saving = false;
+    this.savingSince = null;
     if (called.ok) {
       clearTimeout(this.#timer);
       if (this.given.keeps !== false) await this.#keeper.forget();
@@ -265,22 +322,39 @@ export class Filling {
     void this.session.pump();
   }
 
-  /** Begins anew: empty, or with what was put into the entry that was just saved. */
-  another(like = false): void {
+  /** Begins anew: empty, with what was put into the entry that was just saved, or with what the plan carries on. */
+  another(like: 'empty' | 'like' | 'next' = 'empty'): void {
     const state = this.session.entry.state();
     this.#reset();
     this.base = null;
-    this.session = like ? this.#begin({ ...newBeginning(state), takesOnly: true }) : this.#begin();
+    const kept = like === 'next' ? this.#carried(state) : state;
+    this.session =
+      like === 'empty' ? this.#begin() : this.#begin({ ...newBeginning(kept), takesOnly: true });
+    this.#steps = new Steps(this.session.entry.state());
+    [this.canUndo, this.canRedo] = [false, false];
     void this.session.pump();
+  }
+
+  /** What stays for the next record: the fields of which the plan says so. */
+  #carried({ values, own }: EntryState): Filled {
+    const keys = [...this.form.fields.values()]
+      .filter(({ field }) => field.carries)
+      .map(({ field }) => field.key);
+    const some = Object.fromEntries(keys.map((key) => [key, values[key] ?? null]));
+    return { values: some, own: own.filter((key) => keys.includes(key)) };
   }
 
   /** Gives up what was typed, and begins with the record as it is stored, or empty. */
   async startOver(now: OpenedRecord | null): Promise<void> {
     clearTimeout(this.#timer);
+    this.#note();
     await this.#keeper.forget();
     this.#reset();
     this.base = now;
     this.session = this.#begin();
+    // It can be undone: what was given up is the step before.
+    this.#steps.note(this.session.entry.state(), '');
+    [this.canUndo, this.canRedo] = [this.#steps.canUndo, this.#steps.canRedo];
     void this.session.pump();
   }
 
@@ -304,7 +378,7 @@ export class Filling {
 
   /** Makes a new record of what was filled, where the stored one is gone. */
   saveAsNew(): void {
-    this.another(true);
+    this.another('like');
   }
 
   close(): void {

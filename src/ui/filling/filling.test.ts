@@ -85,7 +85,7 @@ describe('F1, F2 one filling, from the first key to the receipt and the next one
     one.session.type('title', 'A');
     answer = receipt;
     await one.save();
-    one.another(true);
+    one.another('like');
     expect(one.session.entry.value('title')).toBe('A');
     expect(one.receipt).toBeNull();
   });
@@ -133,5 +133,59 @@ describe('F4 another person has saved the same record meanwhile', () => {
       { id: 3, version: 2 },
     ]);
     expect(posts[0]?.submission).not.toBe(posts[1]?.submission);
+  });
+
+  it('is undone and done again step by step; starting over is a step, too', async () => {
+    vi.useFakeTimers();
+    const made = new Filling({
+      formKey: 'note',
+      plan,
+      edition: 2,
+      tables,
+      opened: null,
+      person: 'clerk',
+      carried: {},
+      link: {},
+    });
+    await made.start(null);
+    const change = async (key: string, text: string) => {
+      made.session.type(key, text);
+      made.keep();
+      await vi.advanceTimersByTimeAsync(400);
+    };
+    await change('title', 'A');
+    await change('title', 'Ab');
+    await change('body', 'b');
+    const now = () => ['title', 'body'].map((key) => made.session.entry.value(key));
+    made.undo();
+    expect(now()).toEqual(['Ab', null]);
+    made.undo();
+    expect(now()).toEqual([null, null]);
+    expect(made.canUndo).toBe(false);
+    made.redo();
+    made.redo();
+    expect(now()).toEqual(['Ab', 'b']);
+    await made.startOver(null);
+    expect(now()).toEqual([null, null]);
+    made.undo();
+    expect(now()).toEqual(['Ab', 'b']);
+    vi.useRealTimers();
+  });
+
+  it('goes on with what the plan carries to the next record, and nothing else', async () => {
+    answer = receipt;
+    const carrying = planOf('note', [
+      field('title', { savesTo: 'title', required: true }),
+      field('body', { savesTo: 'body', carries: true }),
+    ]);
+    const given = { formKey: 'note', plan: carrying, edition: 2, tables, opened: null };
+    const made = new Filling({ ...given, person: 'clerk', carried: {}, link: {}, keeps: false });
+    await made.start(null);
+    made.session.type('title', 'A');
+    made.session.type('body', 'stays');
+    expect(await made.save()).toBeNull();
+    made.another('next');
+    expect(made.session.entry.value('title')).toBeNull();
+    expect(made.session.entry.value('body')).toBe('stays');
   });
 });

@@ -66,6 +66,24 @@ export class DraftKeeper {
     return (await quietly(() => set(this.#name, unsent).then(() => true))) ?? false;
   }
 
+  /** Keeps a draft at once, in the browser and on the server, while the page goes. */
+  async flush(draft: KeptDraft, about: string): Promise<void> {
+    clearTimeout(this.#timer);
+    const { at, ...content } = { ...draft, keptAt: undefined };
+    const body = JSON.stringify({ at, about: about.slice(0, 200), content });
+    const kept = quietly(() => set(this.#name, { ...draft, keptAt: undefined }));
+    // The request outlives the page; browsers take up to 64 kB of such.
+    const sent = quietly(() =>
+      fetch(this.#address, {
+        method: 'PUT',
+        headers: { 'content-type': 'application/json' },
+        body,
+        keepalive: body.length < 60_000,
+      }),
+    );
+    await Promise.all([kept, sent]);
+  }
+
   /** Forgets the draft: it was saved, or given up. */
   async forget(): Promise<void> {
     clearTimeout(this.#timer);

@@ -534,6 +534,9 @@ export class EntrySession {
     if (told) return told;
     const found = this.#problemsByPath.get(path);
     if (!found) return null;
+    // A new form that nobody has touched has nothing wrong with it yet.
+    if (!this.showsAll && this.edits === 0 && this.touched.size === 0 && !this.#entry.root.based)
+      return null;
     if (this.showsAll || saidAtOnce.has(found.code)) return found;
     // A cell of a grid shows no problem while it is being edited: it is an input then.
     if (found.code === 'required') return null;
@@ -595,7 +598,11 @@ export class EntrySession {
     };
   }
 
+  /** Where a person has changed something last; empty where it was more than one field. */
+  lastPath = '';
+
   #changed(path: string | RegExp): void {
+    this.lastPath = typeof path === 'string' ? path : '';
     const gone = (at: string) => (typeof path === 'string' ? at === path : path.test(at));
     if (this.serverProblems.some((p) => gone(p.path))) {
       this.serverProblems = this.serverProblems.filter((p) => !gone(p.path));

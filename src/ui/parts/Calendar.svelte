@@ -39,7 +39,6 @@
   let frame = $state<HTMLElement>();
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
 <div
   bind:this={frame}
   class="border-line bg-sheet z-50 rounded border shadow-lg"

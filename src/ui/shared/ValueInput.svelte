@@ -15,6 +15,7 @@
     /** Takes what was typed. */
     ontext: (text: string) => void;
     onleave?: () => void;
+    required?: boolean;
     invalid?: boolean;
     disabled?: boolean;
     describedby?: string;
@@ -30,6 +31,7 @@
     onvalue,
     ontext,
     onleave,
+    required = false,
     invalid = false,
     disabled = false,
     describedby,
@@ -59,6 +61,7 @@
   const shared = $derived({
     id,
     disabled,
+    'aria-required': required,
     'aria-invalid': invalid,
     'aria-describedby': describedby,
     'aria-label': label,

@@ -1,8 +1,9 @@
 <script lang="ts">
   import { num } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
-  import { nothingWanted, recordAnswer } from '$lib/core/contract/answers';
+  import { doneAnswer, recordAnswer } from '$lib/core/contract/answers';
   import { Button, Grid, Modal, type CellLook } from '$lib/ui/parts';
+  import { tellSaved } from '$lib/ui/shared/toasts.svelte';
   import { settlePending } from '$lib/ui/shared/pending';
   import type { Problem } from '$lib/core/problems';
   import type { Order } from '$lib/core/table/conditions';
@@ -139,12 +140,23 @@
     return done;
   }
 
+  /** A record as it is named before it goes. */
+  const lineOf = (record: RecordRow) =>
+    table.columns
+      .slice(0, 3)
+      .map((column) => text(record, column))
+      .join(' · ');
+
   async function remove(record: RecordRow) {
     leavingRecord = null;
     const { id, version } = record;
     const address = `/api/tables/${table.key}/records/${id}?version=${version}`;
-    const called = await call(nothingWanted, address, { method: 'DELETE' });
+    const called = await call(doneAnswer, address, { method: 'DELETE' });
     problem = called.ok ? null : (called.problems[0] ?? null);
+    if (called.ok) {
+      const what = { text: `${lineOf(record)} was deleted.` };
+      tellSaved(what, called.value.submission, onchanged);
+    }
     onchanged();
   }
 </script>
@@ -261,12 +273,7 @@
 {#if leavingRecord}
   {@const record = leavingRecord}
   <Modal open size="xs" title="Delete record {record.id}?" onclose={() => (leavingRecord = null)}>
-    <p>
-      {table.columns
-        .slice(0, 3)
-        .map((column) => text(record, column))
-        .join(' · ')}
-    </p>
+    <p>{lineOf(record)}</p>
     <div class="flex gap-3">
       <Button onclick={() => remove(record)}>Delete it</Button>
       <Button kind="other" onclick={() => (leavingRecord = null)}>Keep it</Button>

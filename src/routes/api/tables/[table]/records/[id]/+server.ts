@@ -32,6 +32,6 @@ export const PATCH = answering(async (event: RequestEvent) => {
 export const DELETE = answering(async (event: RequestEvent) => {
   const at = parsed(version, event.url.searchParams.get('version'));
   const { db, tables, table, id } = await addressed(event);
-  await deleteRecord(db, tables, table, id, at, event.locals.person.name);
-  return new Response(null, { status: 204 });
+  const by = event.locals.person.name;
+  return { submission: await deleteRecord(db, tables, table, id, at, by) };
 });
