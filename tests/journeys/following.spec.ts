@@ -187,6 +187,7 @@ test('G7 a designer writes a formula, is told what is wrong, sees its value and 
   await page.keyboard.press('Escape');
   await cell('packs rules').click();
   await page.getByRole('button', { name: '+ a check' }).click();
+  await page.getByRole('button', { name: 'as a formula' }).click();
   await page.getByRole('textbox', { name: 'Must hold' }).click();
   await page.keyboard.type('packs <= accessory.in_stock');
   await expect(cell('packs rules')).toContainText('1 check');

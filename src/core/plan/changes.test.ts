@@ -46,7 +46,7 @@ describe('G8 two plans are compared in words', () => {
     [
       'a rule',
       updateField(plan, 'note', { required: true }),
-      ['changed | note | rules | locked when fee = null | required · locked when fee = null'],
+      ['changed | note | rules | locked when fee is empty | required · locked when fee is empty'],
     ],
     [
       'a key',

@@ -1,3 +1,4 @@
+import { formulaWords, operandWords, type Called } from './sentence-words';
 import { num } from '../words/say';
 import { reader } from '../words/reader';
 import { operatorWords, type Condition } from '../table/conditions';
@@ -188,6 +189,19 @@ export function bringsPhrase(sight: Sight, field: Field, tables: House): Phrase 
   return { main: shown.join(', '), more: copied.join(', ') };
 }
 
+/** How the names of a scope are told: its fields, and columns of what they have chosen. */
+function calledIn(sight: Sight, tables: House): Called {
+  return ([first = '', ...rest]) => {
+    const field = sight.fields.find(({ key }) => key === first);
+    if (!field) return null;
+    const type = heldTypeIn(sight, field, tables);
+    const [column, ...further] = rest;
+    if (column === undefined) return { label: field.label, type };
+    const found = further.length === 0 ? chosenColumn(tables, field, type, column) : null;
+    return found && { label: `${field.label} › ${found.label}`, type: found.type };
+  };
+}
+
 /** The rules of a field: `required, take the only one` / `begins with = today()`. */
 export function rulesPhrase(sight: Sight, field: Field, tables: House): Phrase {
   const rules = [
@@ -198,15 +212,19 @@ export function rulesPhrase(sight: Sight, field: Field, tables: House): Phrase {
     ...(field.shows === 'list' ? ['shows the rows'] : []),
     ...(field.shows === 'nothing' ? ['not in the form'] : []),
   ];
+  const called = calledIn(sight, tables);
+  const said = (formula: string) => formulaWords(formula, called, reader());
   const begins =
     field.initial === null
       ? null
       : `begins with ${formatValue(heldTypeIn(sight, field, tables), field.initial, reader())}`;
   const conditions = [
-    field.shownWhen && `shown when ${field.shownWhen}`,
-    field.requiredWhen && `required when ${field.requiredWhen}`,
-    field.lockedWhen && `locked when ${field.lockedWhen}`,
-    field.initially ? `begins with = ${field.initially}` : begins,
+    field.shownWhen && `shown when ${said(field.shownWhen)}`,
+    field.requiredWhen && `required when ${said(field.requiredWhen)}`,
+    field.lockedWhen && `locked when ${said(field.lockedWhen)}`,
+    field.initially
+      ? `begins with ${operandWords(field.initially, heldTypeIn(sight, field, tables), called, reader())}`
+      : begins,
     sight.startsAt === field.key ? 'the cursor starts here' : null,
     field.carries ? 'kept for the next record' : null,
   ].filter((words) => words !== null);

@@ -96,6 +96,7 @@
         <FormulaRow
           id="button-{i}-when"
           label="Only when"
+          says="condition"
           value={button.when ?? ''}
           placeholder="damage"
           {live}

@@ -11,7 +11,12 @@
   import type { ValueType } from '$lib/core/values/types';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
   import { holdsPending } from '$lib/ui/shared/pending';
+  import { operandFormula, operandOf, sentenceOf } from '$lib/core/plan/sentences';
+  import { areAlike } from '$lib/ui/filling/said-names';
+  import { Button } from '$lib/ui/parts';
   import FormulaEditor from './FormulaEditor.svelte';
+  import OperandInput from './OperandInput.svelte';
+  import Sentences from './Sentences.svelte';
 
   interface Props {
     id: string;
@@ -31,6 +36,11 @@
     onchange: (formula: string | null) => void;
     /** Whether the cursor starts here. */
     starts?: boolean;
+    /** What it can be put together as, without writing a formula: a condition, or one value. */
+    says?: 'condition' | 'value';
+    /** What a condition that holds means, and one that does not. */
+    outcome?: { yes: string; no: string; wrong?: boolean };
+    onremove?: () => void;
   }
   let {
     id,
@@ -42,6 +52,9 @@
     misfit,
     onchange,
     starts,
+    says,
+    outcome,
+    onremove,
   }: Props = $props();
 
   let typed = $state<string | null>(null);
@@ -64,6 +77,14 @@
     return type && plain ? formatValue(type, made.value, reader()) : shownFeel(evaluated.value);
   });
 
+  /** What the condition gives now; `null` where it gives neither. */
+  const holds = $derived.by(() => {
+    const host = live?.host;
+    if (!live || !host || !compiled || !('formula' in compiled)) return null;
+    const evaluated = evaluate(compiled.formula, host, live.clock);
+    return 'value' in evaluated && typeof evaluated.value === 'boolean' ? evaluated.value : null;
+  });
+
   function ontext(given: string) {
     typed = given;
     clearTimeout(timer);
@@ -80,31 +101,81 @@
   holdsPending(apply);
 
   const empty = problem('formula_empty');
+
+  /** Whether the formula itself was asked for. */
+  let asFormula = $state(false);
+  const said = $derived(live?.said ?? []);
+  const sentence = $derived(says === 'condition' ? sentenceOf(value) : null);
+  const operand = $derived(says === 'value' ? operandOf(value) : null);
+  /** Whether it can be put together: there is nothing yet, or a sentence says the same. */
+  const fits = $derived(
+    says !== undefined && said.length > 0 && (value.trim() === '' || Boolean(sentence ?? operand)),
+  );
+  const together = $derived(fits && !asFormula && !found);
+
+  function takeFormula(formula: string | null) {
+    typed = null;
+    onchange(formula);
+  }
 </script>
 
 <div class="grid grid-cols-[110px_minmax(0,1fr)] items-start gap-x-3">
   <span class="pt-1.5 font-semibold" aria-hidden="true">{label}</span>
   <div>
-    <FormulaEditor
-      {id}
-      {label}
-      value={text}
-      {placeholder}
-      {names}
-      {found}
-      describedby="{id}-said"
-      {ontext}
-      onleave={apply}
-      {starts}
-    />
-    <div id="{id}-said" class="quiet mt-0.5" role="status">
+    {#if together && says === 'condition'}
+      <Sentences {label} {sentence} names={said} onchange={takeFormula} />
+    {:else if together && type}
+      <OperandInput
+        {label}
+        {type}
+        {operand}
+        names={said.filter((name) => areAlike(name.type, type))}
+        onchange={(chosen) => takeFormula(operandFormula(chosen))}
+      />
+    {:else}
+      <FormulaEditor
+        {id}
+        {label}
+        value={text}
+        {placeholder}
+        {names}
+        {found}
+        describedby="{id}-said"
+        {ontext}
+        onleave={apply}
+        starts={starts || asFormula}
+      />
+    {/if}
+    <div id="{id}-said" class="quiet mt-0.5 flex flex-wrap gap-x-4" role="status">
       {#if found}
-        <span class="text-crimson">{found.problem.message}</span>
-        {found.problem.hint}
+        <span>
+          <span class="text-crimson">{found.problem.message}</span>
+          {found.problem.hint}
+        </span>
       {:else if result !== null}
-        now <b class="text-ink">{result}</b>
-      {:else if text.trim() === ''}
-        {empty.hint}
+        <span>
+          now
+          {#if outcome && (holds === true || holds === false)}
+            <b class={!outcome.wrong ? 'text-ink' : holds ? 'text-moss' : 'text-crimson'}
+              >{holds ? outcome.yes : outcome.no}</b
+            >
+          {:else}<b class="text-ink">{result}</b>{/if}
+        </span>
+      {:else if text.trim() === '' && !together}
+        <span>{empty.hint}</span>
+      {/if}
+      {#if fits}
+        <Button kind="link" class="ms-auto" onclick={() => (asFormula = !asFormula)}
+          >{asFormula ? 'as a sentence' : 'as a formula'}</Button
+        >
+      {/if}
+      {#if onremove}
+        <Button
+          kind="link"
+          class={fits ? '' : 'ms-auto'}
+          aria-label="Remove {label}"
+          onclick={onremove}>×</Button
+        >
       {/if}
     </div>
   </div>

@@ -263,6 +263,8 @@
       {section}
       {tables}
       {onedit}
+      live={liveScopes.get(scope) ?? null}
+      liveAround={liveScopes.get(section.grid?.within ?? '') ?? null}
       onfocus={() => {
         if (!open) into = section.key;
       }}

@@ -61,6 +61,14 @@
     const message = `${field.label}: this check fails.`;
     onchange({ checks: [...field.checks, { holds, message }] });
   }
+
+  /** What a rule that holds means, and one that does not. */
+  const outcomes: Partial<Record<Asked | 'check', { yes: string; no: string; wrong?: boolean }>> = {
+    shownWhen: { yes: 'shown', no: 'hidden' },
+    requiredWhen: { yes: 'required', no: 'optional' },
+    lockedWhen: { yes: 'locked', no: 'open' },
+    check: { yes: 'holds', no: 'does not hold', wrong: true },
+  };
 </script>
 
 <div class="grid gap-2.5">
@@ -141,6 +149,9 @@
       type={at === 'initially' ? type : undefined}
       misfit={misfitAt({ at })}
       starts={wanted.includes(at)}
+      says={at === 'initially' ? 'value' : 'condition'}
+      outcome={outcomes[at]}
+      onremove={() => setRule(at, null)}
       onchange={(formula) => setRule(at, formula)}
     />
     {#if at === 'shownWhen'}
@@ -164,6 +175,8 @@
       label="Must hold"
       value={check.holds}
       {live}
+      says="condition"
+      outcome={outcomes.check}
       misfit={misfitAt({ at: 'check', index: i, part: 'holds' })}
       onchange={(holds) =>
         holds === null
@@ -192,6 +205,8 @@
       placeholder="copies <= on_hand"
       {live}
       starts
+      says="condition"
+      outcome={outcomes.check}
       misfit={misfitAt({ at: 'check', index: field.checks.length, part: 'holds' })}
       onchange={addCheck}
     />

@@ -4,6 +4,8 @@
   import { moveSection, removeSection, updateSection } from '$lib/core/plan/edit';
   import type { Plan, Section } from '$lib/core/plan/schema';
   import type { House } from '$lib/core/table/definition';
+  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import FormulaRow from './FormulaRow.svelte';
 
   interface Props {
     plan: Plan;
@@ -11,8 +13,13 @@
     tables: House;
     onedit: (edit: (plan: Plan) => Plan) => void;
     onfocus: () => void;
+    /** What the lines of the grid can name, and what the form around them can. */
+    live: LiveScope | null;
+    liveAround: LiveScope | null;
   }
-  let { plan, section, tables, onedit, onfocus }: Props = $props();
+  let { plan, section, tables, onedit, onfocus, live, liveAround }: Props = $props();
+
+  let rules = $state(false);
 
   const at = $derived(plan.sections.indexOf(section));
   const table = $derived(section.grid ? tables.get(section.grid.table) : undefined);
@@ -87,27 +94,9 @@
         </Select>
       </label>
     {/if}
-    <label class="quiet flex items-center gap-1.5">
-      shown when
-      <Input
-        class="h-6! w-40! font-mono text-[12px]!"
-        aria-label="The grid is shown when"
-        placeholder="always"
-        value={section.grid.shownWhen ?? ''}
-        onchange={({ currentTarget: { value } }) => changeGrid({ shownWhen: value.trim() || null })}
-      />
-    </label>
-    <label class="quiet flex items-center gap-1.5">
-      show lines when
-      <Input
-        class="h-6! w-40! font-mono text-[12px]!"
-        aria-label="Lines are shown when"
-        placeholder="always"
-        title="A formula about the line (parent.… for the form). Hidden lines are kept and saved."
-        value={section.grid.rowsWhen ?? ''}
-        onchange={({ currentTarget: { value } }) => changeGrid({ rowsWhen: value.trim() || null })}
-      />
-    </label>
+    <Button kind="link" aria-expanded={rules} onclick={() => (rules = !rules)}>
+      Rules{section.grid.shownWhen || section.grid.rowsWhen ? ' · set' : ''}
+    </Button>
   {:else}
     <label class="quiet flex items-center gap-1.5">
       in
@@ -152,3 +141,28 @@
     {/if}
   </div>
 </div>
+{#if rules && section.grid}
+  <div class="border-line bg-wash grid gap-2.5 border-b px-7 py-3 text-[13.5px]">
+    <FormulaRow
+      id="grid-{section.key}-shown"
+      label="Grid shown when"
+      value={section.grid.shownWhen ?? ''}
+      placeholder="always"
+      live={liveAround}
+      says="condition"
+      outcome={{ yes: 'shown', no: 'hidden' }}
+      onchange={(shownWhen) => changeGrid({ shownWhen })}
+    />
+    <FormulaRow
+      id="grid-{section.key}-lines"
+      label="Lines shown when"
+      value={section.grid.rowsWhen ?? ''}
+      placeholder="always"
+      {live}
+      says="condition"
+      outcome={{ yes: 'shown', no: 'hidden' }}
+      onchange={(rowsWhen) => changeGrid({ rowsWhen })}
+    />
+    <p class="quiet m-0">Hidden lines are kept and saved.</p>
+  </div>
+{/if}

@@ -91,6 +91,7 @@
           <FormulaRow
             id="send-{i}-when"
             label="Only when"
+            says="condition"
             value={send.when ?? ''}
             placeholder="damage"
             {live}

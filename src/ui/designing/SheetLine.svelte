@@ -90,15 +90,20 @@
       {@attach focusable(cellAddress({ field: address, question }))}
     >
       {#if question === 'field'}
-        <span class={open === null ? '' : 'font-semibold'}>{said.main}</span>
+        <span class={['line-clamp-2', open !== null && 'font-semibold']}>{said.main}</span>
       {:else if said.main === ''}
         <span class="text-soft">–</span>
       {:else}
-        <span class={question === 'saves' && field.savesTo === null ? 'text-soft italic' : ''}>
+        <span
+          class={[
+            'line-clamp-2',
+            question === 'saves' && field.savesTo === null && 'text-soft italic',
+          ]}
+        >
           {said.main}
         </span>
       {/if}
-      {#if said.more}<span class="quiet block">{said.more}</span>{/if}
+      {#if said.more}<span class="quiet line-clamp-2">{said.more}</span>{/if}
     </Button>
   {/each}
   <span

@@ -125,6 +125,7 @@
         <FormulaRow
           id="write-{i}-when"
           label="Only when"
+          says="condition"
           value={write.when ?? ''}
           placeholder="copies > 0"
           live={live.get(write.each ?? '') ?? null}

@@ -31,6 +31,7 @@ import { formatValue } from '$lib/core/values/format';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Reading } from '$lib/core/values/reading';
 import type { WiredForm } from '$lib/core/wiring/form';
+import { saidNames, type SaidName } from './said-names';
 import { call, callLines } from '$lib/ui/shared/api';
 import { reading } from '$lib/ui/shared/locale';
 
@@ -43,6 +44,8 @@ export type PlanSource = { edition: number } | { draft: () => Promise<number | n
 /** What formulas are designed with: the names they may use, and what stands in the form now. */
 export interface LiveScope {
   names: FormulaNames<EntryHost>;
+  /** The same as a designer calls them, for conditions that are put together. */
+  said: readonly SaidName[];
   /** The form, or the first row of a grid; `null` while it has none. */
   readonly host: EntryHost | null;
   readonly clock: Clock;
@@ -563,6 +566,7 @@ export class EntrySession {
     const around = () => this.entry;
     return {
       names,
+      said: saidNames(this.form, this.tables, key),
       get host() {
         const entry = around();
         return key === '' ? entry.root : (entry.rows(key)[0] ?? null);

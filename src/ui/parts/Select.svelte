@@ -23,7 +23,7 @@
   class={['w-full rounded', given]}
   classes={{
     select:
-      'control h-8 rounded border-edge bg-sheet ps-[9px] py-1 text-[14px] text-ink aria-invalid:border-crimson disabled:bg-paper disabled:text-soft disabled:opacity-100',
+      'control h-8 rounded border-edge bg-sheet ps-[9px] pe-7 py-1 text-[14px] text-ink aria-invalid:border-crimson disabled:bg-paper disabled:text-soft disabled:opacity-100',
   }}
 >
   {@render children?.()}
