@@ -1,20 +1,29 @@
 import { listForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
-import { countTables } from '$lib/server/records/count';
-import { listActivity } from '$lib/server/records/journal';
+import { dayAfter, dayIn } from '$lib/core/values/dates';
+import { listEntryDrafts } from '$lib/server/records/entry-drafts';
+import { formUses, listSaves } from '$lib/server/records/saves';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async () => {
+/** So many days of use are drawn. */
+const daysShown = 14;
+
+export const load: PageServerLoad = async ({ locals }) => {
   const db = await readyDatabase();
   const tables = await loadTables(db);
-  const counts = await countTables(db, tables);
+  const today = dayIn('UTC', new Date());
+  const days = Array.from(
+    { length: daysShown },
+    (_, i) => dayAfter(today, i - daysShown + 1) ?? today,
+  );
+  const uses = await formUses(db, days[0] ?? today);
+  const forms = await listForms(db);
   return {
-    forms: await listForms(db),
-    tables: [...tables.values()].map((table) => ({
-      ...table,
-      records: counts.get(table.key) ?? 0,
-    })),
-    activity: await listActivity(db, { limit: 6 }),
+    days,
+    forms: forms.map((form) => ({ ...form, use: uses.get(form.key) ?? null })),
+    tables: [...tables.values()].map(({ key, title }) => ({ key, title })),
+    drafts: (await listEntryDrafts(db, locals.person.name)).slice(0, 3),
+    saves: await listSaves(db, tables, { limit: 12 }),
   };
 };

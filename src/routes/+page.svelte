@@ -1,38 +1,85 @@
 <script lang="ts">
-  import FormsLedger from '$lib/ui/designing/FormsLedger.svelte';
-  import ActivityLedger from '$lib/ui/tables/ActivityLedger.svelte';
-  import TablesLedger from '$lib/ui/tables/TablesLedger.svelte';
+  import { Button } from '$lib/ui/parts';
+  import { plural, say } from '$lib/core/words/say';
+  import YourForms from '$lib/ui/designing/YourForms.svelte';
+  import GoOn from '$lib/ui/filling/GoOn.svelte';
+  import SavesList from '$lib/ui/tables/SavesList.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
-  const titles = $derived(new Map(data.tables.map(({ key, title }) => [key, title])));
+
+  const titleOf = (form: string) => data.forms.find(({ key }) => key === form)?.title ?? form;
+  const begun = $derived([
+    ...data.drafts.map(({ form, record, carried, about, at }) => {
+      const query = record === null ? carried : `record=${record}`;
+      const fresh = record === null ? say('A new record') : say('A stored record');
+      return {
+        id: `${form} ${query}`,
+        doing: `${say('Filling in')} ${titleOf(form)}`,
+        title: about || fresh,
+        href: `/forms/${form}${query === '' ? '' : `?${query}`}`,
+        action: say('Continue'),
+        at: `${at.slice(0, 19)}Z`,
+      };
+    }),
+    ...data.forms
+      .filter(({ changed, edition }) => changed && edition > 0)
+      .map(({ key, title, draftAt }) => ({
+        id: `design ${key}`,
+        doing: say('Designing'),
+        title,
+        href: `/forms/${key}/design`,
+        action: say('Open the draft'),
+        at: draftAt,
+      })),
+  ]);
+  const latest = $derived(
+    begun.toSorted((a, b) => Date.parse(b.at) - Date.parse(a.at)).slice(0, 3),
+  );
 </script>
 
 <svelte:head><title>Unisor</title></svelte:head>
-<div class="page grid gap-6">
-  {#if data.tables.length === 0}
-    <section class="max-w-[640px]">
-      <h1>Start with a table</h1>
-      <p class="text-soft mt-2">
-        Unisor turns your tables into entry forms. Import a table, link its columns to other tables,
-        draft a form and start filling it in.
-      </p>
-      <p class="mt-3"><a class="textlink" href="/tables/new">Create your first table</a></p>
-    </section>
-  {/if}
-  <section>
-    <h2 class="mb-2"><a href="/forms">Forms</a></h2>
-    <FormsLedger forms={data.forms} tables={data.tables} />
-  </section>
-  <section>
-    <div class="mb-2 flex justify-between">
-      <h2><a href="/tables">Tables</a></h2>
-      <a class="textlink" href="/tables/new">Make a table</a>
+<div class="grid min-h-full lg:grid-cols-[minmax(0,1fr)_420px]">
+  <div class="bg-sheet grid content-start gap-7 p-5">
+    {#if data.tables.length === 0}
+      <section class="max-w-[640px]">
+        <h1>Start with a table</h1>
+        <p class="text-soft mt-2 mb-4">
+          Unisor turns your tables into entry forms. Import a table, link its columns to other
+          tables, draft a form and start filling it in.
+        </p>
+        <Button href="/tables/new">Create your first table</Button>
+      </section>
+    {:else}
+      <h1 class="sr-only">Home</h1>
+      {#if latest.length > 0}
+        <section>
+          <h2 class="mb-2 text-[18px]">Go on with</h2>
+          <GoOn begun={latest} />
+        </section>
+      {/if}
+      <section>
+        <div class="mb-2 flex flex-wrap items-baseline gap-3">
+          <h2 class="text-[18px]">Forms</h2>
+          <span class="quiet">{plural(data.forms.length, ['# form', '# forms'])}</span>
+          <a class="textlink ms-auto" href="/forms">All forms</a>
+        </div>
+        {#if data.forms.length > 0}
+          <YourForms forms={data.forms} tables={data.tables} days={data.days} />
+        {:else}
+          <p class="text-soft mb-3">
+            A form is drafted from a table. Open a table and choose “Draft a form”.
+          </p>
+          <Button href="/tables">Go to the tables</Button>
+        {/if}
+      </section>
+    {/if}
+  </div>
+  <aside class="border-line p-5 lg:border-s" aria-label="Written lately">
+    <div class="mb-2 flex items-baseline">
+      <h2 class="text-[18px]">Written lately</h2>
+      <a class="textlink ms-auto" href="/activity">All activity</a>
     </div>
-    <TablesLedger tables={data.tables} />
-  </section>
-  <section>
-    <h2 class="mb-2"><a href="/activity">Written lately</a></h2>
-    <ActivityLedger rows={data.activity} {titles} />
-  </section>
+    <SavesList saves={data.saves} tables={data.tables} forms={data.forms} narrow />
+  </aside>
 </div>

@@ -48,7 +48,7 @@ test('G4 G9 a key is renamed through all formulas, and undone after a reload', a
   await expect(page.getByRole('region', { name: 'Checkup' })).toContainText('nothing to fix');
   await page.getByLabel('name in formulas').fill('damage');
   await page.getByLabel('name in formulas').press('Tab');
-  await expect(page.getByText('A key of its own')).toBeVisible();
+  await expect(page.getByText('Use lower-case letters')).toBeVisible();
   await expect(page.getByRole('status').filter({ hasText: /^kept$/ })).toBeVisible();
   await page.waitForTimeout(600);
   await page.reload({ waitUntil: 'networkidle' });

@@ -103,7 +103,7 @@ test('B9 D4 a typed code names the score; an unknown one is said at once', async
   await expect(output(page, 'on_hand')).toHaveText(String(before + 2));
   await page.keyboard.press('Control+Enter');
   await expect(page.getByText('One record was written.')).toBeVisible();
-  await page.getByRole('button', { name: 'Another one' }).click();
+  await page.getByRole('button', { name: 'Another one', exact: true }).click();
   await expect(code).toBeFocused();
   await expect(code).toHaveValue('');
 });

@@ -78,7 +78,7 @@ test('E2 lines are copied, moved, filled down, emptied, removed and put back by 
   expect(await copies()).toBe('   5');
   await page.keyboard.press('Control+Delete');
   await expect(page.getByText('3 lines', { exact: true })).toBeVisible();
-  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('button', { name: 'Restore line' }).click();
   await expect(page.getByText('4 lines', { exact: true })).toBeVisible();
   await fill(page, 'Copies, line 1', '2');
   await cell(page, 'Copies, line 1').focus();

@@ -33,7 +33,7 @@ test('H5 an outside system fails and recovers while a form is filled, which goes
   await trouble(page, 'register', 'no answer');
   await page.getByRole('button', { name: 'What will be written' }).click();
   await expect(page.getByLabel('What will be written', { exact: true })).toContainText(
-    'told to Member Register',
+    'sent to Member Register',
   );
   await page.keyboard.press('Control+Enter');
   await expect(page.getByText('Saved.')).toBeVisible();
@@ -74,7 +74,7 @@ test('H1 a host that is not allowed is said as it is typed', async ({ page }) =>
   await page.getByLabel('Title').fill('Elsewhere');
   await page.getByLabel('Base address').fill('http://192.0.2.7/api');
   await page.getByRole('button', { name: 'Create connection' }).click();
-  await expect(page.getByRole('alert')).toContainText('192.0.2.7 is not among the hosts');
+  await expect(page.getByRole('alert')).toContainText('192.0.2.7 is not an allowed host');
   await expect(page.getByLabel('Base address')).toHaveValue('http://192.0.2.7/api');
 });
 
@@ -129,7 +129,7 @@ test('G10 buttons of a form set a field, and send to an outside system', async (
   await choose(page, page.getByRole('combobox', { name: 'Instrument', exact: true }), 'A-00015');
   await wornOut.click();
   await expect(page.getByLabel('Condition now')).toHaveValue('worn');
-  await expect(page.getByText('It is told outside, as the outbox shows.')).toBeVisible();
+  await expect(page.getByText('Sent; see the outbox.')).toBeVisible();
   await visit(page, '/outside/outbox');
   await expect(page.getByRole('row', { name: /A-00015.*Is it to be replaced/ })).toContainText(
     'sent',
@@ -203,7 +203,7 @@ test('H2 a member is found outside on a later page, and brings code, contact and
   await page.getByLabel('Name', { exact: true }).fill('Sallow Quay Octet');
   await trouble(page, 'register', 'no answer');
   await member.fill('velden');
-  await expect(page.getByText(/Member Register does not answer/)).toBeVisible();
+  await expect(page.getByText(/Member Register is not responding/)).toBeVisible();
   await member.press('Escape');
   await expect(page.getByLabel('Member code')).toHaveValue(code);
   await trouble(page, 'register', 'none');

@@ -129,12 +129,13 @@ test('a wrong formula is kept, is said in the checkup, and keeps the form from b
   await expect(sheet).toBeVisible();
   await page.locator('[data-cell="quantity rules"]').click();
   await page.getByRole('button', { name: '+ a check' }).click();
+  await page.getByRole('button', { name: 'as a formula' }).click();
   // The cursor is in the new formula: what is typed arrives there.
   await page.keyboard.type('quantity = received or packets <= on hand');
   await page.keyboard.press('Escape');
   await expect(page.getByRole('button', { name: /^Publish/ })).toBeDisabled();
   await page.locator('[data-cell="quantity rules"]').click();
   await expect(page.locator('.cm-content', { hasText: 'packets' })).toBeVisible();
-  await page.locator('.band').getByRole('button', { name: 'Remove', exact: true }).last().click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).last().click();
   await expect(page.getByRole('button', { name: /^Publish/ })).toBeEnabled();
 });

@@ -1,6 +1,7 @@
 import { listInvitations } from '$lib/server/access/invitations';
+import { listForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
-import { listActivity } from '$lib/server/records/journal';
+import { listSaves } from '$lib/server/records/saves';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
@@ -9,14 +10,14 @@ const pageSize = 50;
 export const load: PageServerLoad = async ({ url }) => {
   const db = await readyDatabase();
   const before = pageOf(url.searchParams.get('before'));
-  const rows = await listActivity(db, { limit: pageSize, before });
-  const titles = [...(await loadTables(db)).values()].map(({ key, title }) => ({ key, title }));
-  const invitations = before ? [] : await listInvitations(db);
+  const tables = await loadTables(db);
+  const saves = await listSaves(db, tables, { limit: pageSize, before });
   return {
-    rows,
-    titles,
-    invitations,
-    next: rows.length === pageSize ? rows.at(-1)?.id : undefined,
+    saves,
+    tables: [...tables.values()].map(({ key, title }) => ({ key, title })),
+    forms: (await listForms(db)).map(({ key, title }) => ({ key, title })),
+    invitations: before ? [] : await listInvitations(db),
+    next: saves.length === pageSize ? saves.at(-1)?.id : undefined,
   };
 };
 

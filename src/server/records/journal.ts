@@ -144,6 +144,19 @@ export interface Activity {
   changes: Changes;
 }
 
+/** The first row of each of the newest saves: what the save is about. */
+export async function firstRows(
+  db: Database,
+  wish: { limit: number; before?: number },
+): Promise<Activity[]> {
+  const query = journal(db, db.knex)
+    .whereRaw('submission = save')
+    .orderBy('id', 'desc')
+    .limit(wish.limit);
+  if (wish.before !== undefined) query.where('id', '<', wish.before);
+  return (await query.select()).map(activity);
+}
+
 /** The newest rows of the journal, or those of one record. */
 export async function listActivity(
   db: Database,

@@ -10,6 +10,7 @@
   import { formatValue } from '$lib/core/values/format';
   import type { ValueType } from '$lib/core/values/types';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import { startsHere } from '$lib/ui/shared/focus';
   import { holdsPending } from '$lib/ui/shared/pending';
   import { operandFormula, operandOf, sentenceOf } from '$lib/core/plan/sentences';
   import { areAlike } from '$lib/ui/filling/said-names';
@@ -123,7 +124,9 @@
   <span class="pt-1.5 font-semibold" aria-hidden="true">{label}</span>
   <div>
     {#if together && says === 'condition'}
-      <Sentences {label} {sentence} names={said} onchange={takeFormula} />
+      <div {@attach starts ? startsHere : null}>
+        <Sentences {label} {sentence} names={said} onchange={takeFormula} />
+      </div>
     {:else if together && type}
       <OperandInput
         {label}

@@ -201,7 +201,6 @@
 {#if filling.receipt && !atOnce}
   <Receipt
     receipt={filling.receipt}
-    formKey={given.formKey}
     title={plan.title}
     guest={given.guest === true}
     {back}
@@ -263,7 +262,9 @@
         <aside class={['lg:pt-11', !showsPlan && 'max-lg:hidden']} aria-label="Beside the form">
           {#if filling.ready}
             <div class="max-lg:hidden"><Facts {session} /></div>
-            <Planned {session} whole={showsPlan} />
+            <section aria-label="What will be written">
+              <Planned {session} whole={showsPlan} />
+            </section>
           {/if}
         </aside>
       </div>

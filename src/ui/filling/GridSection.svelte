@@ -332,7 +332,7 @@
       <span class="text-crimson">{said}</span>
     {:else if taken}
       Line {taken.at + 1} removed.
-      <Button kind="link" onclick={putBack}>Undo</Button>
+      <Button kind="link" onclick={putBack}>Restore line</Button>
     {:else if told}{told}{/if}
   </div>
 </fieldset>

@@ -1,10 +1,12 @@
 <script lang="ts">
   import { Button, Ledger } from '$lib/ui/parts';
-  import type { Receipt } from '$lib/core/contract/answers';
+  import { undoneAnswer, type Receipt } from '$lib/core/contract/answers';
+  import type { Problem } from '$lib/core/problems';
+  import { plural, say } from '$lib/core/words/say';
+  import { call } from '$lib/ui/shared/api';
 
   interface Props {
     receipt: Receipt;
-    formKey: string;
     title: string;
     /** Where the person came from: a page of this app. */
     back: string | null;
@@ -13,19 +15,28 @@
     onanother: () => void;
     onlike: () => void;
   }
-  let { receipt, formKey, title, back, guest = false, onanother, onlike }: Props = $props();
+  let { receipt, title, back, guest = false, onanother, onlike }: Props = $props();
 
   const first = $derived(receipt.records.find(({ action }) => action !== 'deleted'));
   /** Only a page of this app is gone back to. */
   const home = $derived(back !== null && /^\/(?![/\\])/.test(back) ? back : null);
   const words: Record<string, string> = {
-    inserted: 'added as',
-    changed: 'changed,',
-    deleted: 'deleted,',
+    inserted: say('added'),
+    changed: say('changed'),
+    deleted: say('deleted'),
   };
+  /** What came of undoing it: nothing yet, that it is undone, or why not. */
+  let undone = $state<Problem | 'undone' | null>(null);
+
+  async function undo() {
+    const called = await call(undoneAnswer, `/api/saves/${receipt.submission}/undo`, { body: {} });
+    undone = called.ok ? 'undone' : (called.problems[0] ?? null);
+  }
   const mostListed = 50;
   const told = $derived(
-    receipt.records.length === 1 ? 'One record was' : `${receipt.records.length} records were`,
+    receipt.records.length === 0
+      ? say('Nothing changed.')
+      : plural(receipt.records.length, ['One record was written.', '# records were written.']),
   );
 
   function focus(node: HTMLElement) {
@@ -37,7 +48,7 @@
   <div class="tag">{title}</div>
   <h1 class="mt-1 outline-none" tabindex={-1} use:focus role="status">
     <span style="color: var(--moss)">Saved.</span>
-    {receipt.records.length === 0 ? 'Nothing changed.' : `${told} written.`}
+    {told}
   </h1>
   <Ledger class="border-line mt-4 border">
     <thead>
@@ -53,7 +64,7 @@
               <a class="ref" href="/tables/{record.table}/records/{record.id}">{record.shown}</a>
             {/if}
           </td>
-          <td class="text-soft">{words[record.action]} record {record.id}</td>
+          <td class="text-soft">{words[record.action]}</td>
         </tr>
       {/each}
       {#if receipt.records.length > mostListed}
@@ -75,7 +86,14 @@
       {/if}
     </div>
   {/if}
-  <p class="quiet mt-6">
-    Form {formKey} · submission {receipt.submission}
-  </p>
+  {#if undone === 'undone'}
+    <p class="mt-4" role="status">This save was undone: everything is as it was before.</p>
+  {:else if undone}
+    <p class="mt-4" role="alert">
+      <span class="text-crimson">{undone.message}</span>
+      {undone.hint}
+    </p>
+  {:else if !guest && receipt.records.length > 0}
+    <p class="mt-4"><Button kind="link" onclick={undo}>Undo this save</Button></p>
+  {/if}
 </div>

@@ -1,0 +1,136 @@
+import type { Table, House } from '$lib/core/table/definition';
+import { displayPaths } from '$lib/core/table/paths';
+import type { Database } from '../database/connection';
+import { rowsOf } from '../database/rows';
+import { firstRows, isChange, type Action, type Activity, type SaveKind } from './journal';
+import { shownRecords } from './read';
+
+/** A save in a few words: who did what to which record, and what else went with it. */
+export interface SaveLine {
+  id: number;
+  save: string;
+  kind: SaveKind;
+  by: string;
+  at: string;
+  form: string | null;
+  /** What it is about. */
+  table: string;
+  record: number | null;
+  action: Action | null;
+  /** The record in one line, as it is now or was before it went; empty where nothing tells it. */
+  shown: string;
+  /** Whether the record is still there. */
+  there: boolean;
+  /** How many rows a file brought. */
+  rows: number | null;
+  /** What else was written, by table. */
+  others: { table: string; action: Action; records: number }[];
+}
+
+/** The newest saves, each in a few words. `before` is the id of the one after which the page begins. */
+export async function listSaves(
+  db: Database,
+  tables: House,
+  wish: { limit: number; before?: number },
+): Promise<SaveLine[]> {
+  const heads = await firstRows(db, wish);
+  const others = await othersOf(db, heads);
+  const shown = await shownOf(db, tables, heads);
+  return heads.map((head) => {
+    const { id, save, kind, by, at, form, table, record, action } = head;
+    const now = record === null ? undefined : shown.get(`${table} ${record}`);
+    return {
+      ...{ id, save, kind, by, at, form, table, record, action },
+      shown: now ?? goneText(tables.get(table), tables, head),
+      there: now !== undefined,
+      rows: kind === 'import' ? Number(head.changes.rows ?? 0) : null,
+      others: others.get(save) ?? [],
+    };
+  });
+}
+
+async function othersOf(
+  db: Database,
+  heads: readonly Activity[],
+): Promise<Map<string, SaveLine['others']>> {
+  const found = new Map<string, SaveLine['others']>();
+  if (heads.length === 0) return found;
+  const places = heads.map(() => '?').join(', ');
+  const sql = `select save, table_key, action, count(*) as n from \`${db.catalog}\`.journal
+    where save in (${places}) and submission <> save and action is not null
+    group by save, table_key, action`;
+  for (const row of await rowsOf(
+    db.knex,
+    sql,
+    heads.map(({ save }) => save),
+  )) {
+    const action = actionOf(row.action);
+    const list = found.get(String(row.save)) ?? [];
+    list.push({ table: String(row.table_key), action, records: Number(row.n) });
+    found.set(String(row.save), list);
+  }
+  return found;
+}
+
+function actionOf(word: unknown): Action {
+  return word === 'delete' ? 'delete' : word === 'update' ? 'update' : 'insert';
+}
+
+async function shownOf(
+  db: Database,
+  tables: House,
+  heads: readonly Activity[],
+): Promise<Map<string, string>> {
+  const shown = new Map<string, string>();
+  for (const key of new Set(heads.map(({ table }) => table))) {
+    const table = tables.get(key);
+    if (!table) continue;
+    const ids = heads.flatMap(({ table: of, record }) =>
+      of === key && record !== null ? [record] : [],
+    );
+    const lines = await shownRecords(db, db.knex, tables, table, [...new Set(ids)]);
+    for (const [id, line] of lines) shown.set(`${key} ${id}`, line);
+  }
+  return shown;
+}
+
+/** How a record was told before it went, from the values that went with it. */
+function goneText(table: Table | undefined, tables: House, { changes }: Activity): string {
+  if (!table) return '';
+  return displayPaths(tables, table)
+    .flatMap((path) => {
+      const change = changes[path];
+      if (change === undefined) return [];
+      const value = isChange(change) ? change.before : change;
+      return typeof value === 'string' || typeof value === 'number' ? [String(value)] : [];
+    })
+    .join(' · ');
+}
+
+/** How a form was used lately: how often on which day, and by whom last. */
+export interface FormUse {
+  /** Saves by day (ISO 8601, in UTC). */
+  days: Record<string, number>;
+  last: { at: string; by: string };
+}
+
+/** Among so many of the newest rows of the journal it is looked who filled in what. */
+const looksBack = 20_000;
+
+/** The uses of forms since a day, by form; as far back as the newest rows of the journal tell. */
+export async function formUses(db: Database, since: string): Promise<Map<string, FormUse>> {
+  const sql = `select form_key, by_person, at from (
+      select id, submission, save, kind, form_key, by_person, at from \`${db.catalog}\`.journal
+      order by id desc limit ${looksBack}) newest
+    where submission = save and kind = 'entry' and form_key is not null order by id desc`;
+  const uses = new Map<string, FormUse>();
+  for (const row of await rowsOf(db.knex, sql, [])) {
+    const at = `${String(row.at).replace(' ', 'T').slice(0, 19)}Z`;
+    const form = String(row.form_key);
+    const use = uses.get(form) ?? { days: {}, last: { at, by: String(row.by_person) } };
+    const day = at.slice(0, 10);
+    if (day >= since) use.days[day] = (use.days[day] ?? 0) + 1;
+    uses.set(form, use);
+  }
+  return uses;
+}
