@@ -129,7 +129,7 @@ test('a wrong formula is kept, is said in the checkup, and keeps the form from b
   await expect(sheet).toBeVisible();
   await page.locator('[data-cell="quantity rules"]').click();
   await page.getByRole('button', { name: '+ a check' }).click();
-  await page.getByRole('button', { name: 'as a formula' }).click();
+  await page.getByRole('button', { name: 'as a formula' }).last().click();
   // The cursor is in the new formula: what is typed arrives there.
   await page.keyboard.type('quantity = received or packets <= on hand');
   await page.keyboard.press('Escape');

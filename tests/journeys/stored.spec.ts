@@ -70,7 +70,7 @@ test('three scores are lent by keyboard, opened again, and merged with another c
   await clash.getByRole('radio', { name: 'theirs' }).check();
   await clash.getByRole('button', { name: 'Merge' }).click();
   await expect(page.getByLabel('Note')).toHaveValue('Fetched by the librarian');
-  await expect(page.getByLabel('Lent on')).toHaveValue('2026-11-02');
+  await expect(page.getByLabel('Lent on')).toHaveValue('2 Nov 2026');
   await expect(cell(page, 'Copies, line 2')).toHaveText(String(onHand - 1));
   await page.keyboard.press('Control+Enter');
   // The loan's fee, the line, and the copy that came back.

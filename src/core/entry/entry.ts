@@ -65,6 +65,7 @@ export class Entry {
     const texts = [[this.#life.root, beginning.texts] as const];
     for (const [grid, list] of this.#outerFirst(rows)) {
       const around = this.#around(grid);
+      this.#leaveOut(list);
       for (const given of list) {
         const row = makeRow(this.#life, grid, mode, given, around(given), this.#nextKey);
         if (row) texts.push([row, given.texts]);
@@ -233,7 +234,16 @@ export class Entry {
     });
   }
 
+  /** Keys that rows have brought along are not given to others. */
+  #leaveOut(rows: readonly { key?: string | undefined }[]): void {
+    for (const { key } of rows) {
+      const [, number] = /^r(\d{1,9})$/.exec(key ?? '') ?? [];
+      if (number) this.#rowsMade = Math.max(this.#rowsMade, Number(number));
+    }
+  }
+
   #takeRows(grid: string, rows: readonly FilledRow[]): void {
+    this.#leaveOut(rows);
     const life = this.#life;
     const before = life.rows.get(grid) ?? [];
     const given = new Map(before.map((row) => [row.stored?.id, row]));

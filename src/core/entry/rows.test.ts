@@ -41,6 +41,22 @@ describe('E2 the rows of an entry are put in order, taken as a whole, and typed 
     expect(again.state()).toEqual(entry.state());
   });
 
+  it('have keys of their own, also those that are added after a draft was taken up again', () => {
+    const entry = open();
+    for (const n of [1, 2, 3]) entry.addRow('lines', { values: { copies: n } });
+    const [first] = entry.rows('lines');
+    if (first) entry.removeRow(first);
+    for (const again of [
+      new Entry(form, { mode: 'resumed', ...entry.state() }),
+      new Entry(form, { mode: 'opened', filled: entry.state() }),
+    ]) {
+      for (const n of [4, 5]) again.addRow('lines', { values: { copies: n } });
+      const keys = again.rows('lines').map(({ key }) => key);
+      expect(keys).toHaveLength(4);
+      expect(new Set(keys).size).toBe(4);
+    }
+  });
+
   it('come out the same whether their changes are worked out one by one or together', async () => {
     const [single, together] = [open(), open()];
     const change = (entry: Entry) => {

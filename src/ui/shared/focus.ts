@@ -83,7 +83,8 @@ function isSeen(element: HTMLElement): boolean {
 /** Gives the cursor to the first control of a panel or a dialog when it opens, unless it is wanted elsewhere. */
 export const startsHere: Attachment<HTMLElement> = (element) => {
   void tick().then(() => {
-    if (wanted === null) firstControl(element)?.focus();
+    const control = element.matches('input, select, textarea, button');
+    if (wanted === null) (control ? element : firstControl(element))?.focus();
   });
 };
 
