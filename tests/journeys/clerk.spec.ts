@@ -1,4 +1,3 @@
-import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
 import { at, cell, choose, visit } from './helpers';
 
@@ -170,31 +169,6 @@ test('the design undoes and redoes, and a broken plan cannot be published', asyn
   await expect(cell('packs field')).toHaveCount(0);
   await page.getByRole('button', { name: 'Add the field' }).click();
   await expect(cell('packs field')).toBeVisible();
-});
-
-test('every main page can be read by assistive programs', async ({ page }) => {
-  // Each of the pages is examined whole.
-  test.setTimeout(300_000);
-  const pages = [
-    '/',
-    '/forms',
-    '/forms/lend_music',
-    '/forms/lend_music/design',
-    '/tables',
-    '/tables/ensemble',
-    '/tables/ensemble/columns',
-    '/tables/new',
-    '/tables/new?from=hand',
-    '/activity',
-  ];
-  for (const path of pages) {
-    await visit(page, path);
-    const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze();
-    const found = violations.map(
-      (v) => `${path} ${v.id}: ${v.nodes.map((n) => n.target).join(' ')}`,
-    );
-    expect(found).toEqual([]);
-  }
 });
 
 test('an unknown page says so', async ({ page }) => {

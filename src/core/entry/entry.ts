@@ -65,8 +65,7 @@ export class Entry {
     const texts = [[this.#life.root, beginning.texts] as const];
     for (const [grid, list] of this.#outerFirst(rows)) {
       const around = this.#around(grid);
-      this.#leaveOut(list);
-      for (const given of list) {
+      for (const given of this.#keyed(list)) {
         const row = makeRow(this.#life, grid, mode, given, around(given), this.#nextKey);
         if (row) texts.push([row, given.texts]);
       }
@@ -234,21 +233,26 @@ export class Entry {
     });
   }
 
-  /** Keys that rows have brought along are not given to others. */
-  #leaveOut(rows: readonly { key?: string | undefined }[]): void {
-    for (const { key } of rows) {
-      const [, number] = /^r(\d{1,9})$/.exec(key ?? '') ?? [];
+  /** Rows each with a key of its own: what comes a second time is given another, and none is given twice. */
+  #keyed<R extends { key?: string | undefined }>(rows: readonly R[]): R[] {
+    const seen = new Set<string>();
+    return rows.map((row) => {
+      const { key } = row;
+      if (key === undefined) return row;
+      const [, number] = /^r(\d{1,9})$/.exec(key) ?? [];
       if (number) this.#rowsMade = Math.max(this.#rowsMade, Number(number));
-    }
+      if (seen.has(key)) return { ...row, key: undefined };
+      seen.add(key);
+      return row;
+    });
   }
 
   #takeRows(grid: string, rows: readonly FilledRow[]): void {
-    this.#leaveOut(rows);
     const life = this.#life;
     const before = life.rows.get(grid) ?? [];
     const given = new Map(before.map((row) => [row.stored?.id, row]));
     const around = this.#around(grid);
-    const kept = rows.flatMap((filled) => {
+    const kept = this.#keyed(rows).flatMap((filled) => {
       const row = filled.id === undefined ? undefined : given.get(filled.id);
       if (row) this.#takeHost(row, filled);
       if (row) return [row];

@@ -46,7 +46,11 @@ describe('E2 the rows of an entry are put in order, taken as a whole, and typed 
     for (const n of [1, 2, 3]) entry.addRow('lines', { values: { copies: n } });
     const [first] = entry.rows('lines');
     if (first) entry.removeRow(first);
+    const state = entry.state();
+    // A draft of an older page may name two lines alike.
+    const twice = (state.rows.lines ?? []).map((row) => ({ ...row, key: 'r2' }));
     for (const again of [
+      new Entry(form, { mode: 'resumed', ...state, rows: { lines: twice } }),
       new Entry(form, { mode: 'resumed', ...entry.state() }),
       new Entry(form, { mode: 'opened', filled: entry.state() }),
     ]) {

@@ -22,7 +22,7 @@
     <Button href="/outside/new">Make a connection</Button>
   </span>
 </div>
-<div class="grid gap-6 px-5 pb-5">
+<div class="grid grid-cols-[minmax(0,1fr)] gap-6 px-5 pb-5">
   <ConnectionsLedger connections={data.connections} queries={data.queries} />
   <div>
     <h2 class="mb-2">Queries</h2>

@@ -269,13 +269,13 @@
         </aside>
       </div>
     </div>
-    <div class="foot bg-sheet h-14 shrink-0">
+    <div class="foot bg-sheet min-h-14 shrink-0">
       <Button
         onclick={save}
         loading={filling.saving}
         disabled={!filling.ready || filling.clash !== null}
       >
-        Save record <span class="ms-2 font-normal opacity-70">Ctrl ↵</span>
+        Save record <span class="ms-2 font-normal opacity-70 max-sm:hidden">Ctrl ↵</span>
       </Button>
       {#if nexts}
         <Button

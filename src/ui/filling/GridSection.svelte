@@ -262,7 +262,8 @@
     {onpaste}
     {oncopy}
     onhover={(c) => onhover?.(c === null ? null : `${grid}.${columns[c]?.key ?? ''}`)}
-    leadLabel=""
+    leadLabel="Line"
+    leadSilent
     extras={[
       ...inside.map(({ key, title }) => ({ key, label: title, numeric: true })),
       { key: 'actions', label: 'Actions', silent: true },

@@ -27,9 +27,9 @@
   }: Props = $props();
 
   const looks: Record<Kind, string> = {
-    main: 'h-8 rounded bg-navy px-3.5 text-[14px] font-semibold text-(--on-navy) hover:bg-(--navy-deep) disabled:opacity-55 focus-within:ring-0',
+    main: 'h-8 whitespace-nowrap rounded bg-navy px-3.5 text-[14px] font-semibold text-(--on-navy) hover:bg-(--navy-deep) disabled:opacity-55 focus-within:ring-0',
     other:
-      'h-8 rounded border border-edge bg-sheet px-3.5 text-[14px] font-semibold text-ink hover:bg-paper hover:text-ink disabled:opacity-55 focus-within:text-ink focus-within:ring-0',
+      'h-8 whitespace-nowrap rounded border border-edge bg-sheet px-3.5 text-[14px] font-semibold text-ink hover:bg-paper hover:text-ink disabled:opacity-55 focus-within:text-ink focus-within:ring-0',
     link: 'inline h-auto rounded-none border-0 bg-transparent p-0 text-start text-[13px] font-semibold text-link underline decoration-1 underline-offset-3 decoration-(--edge) hover:bg-transparent hover:text-link hover:decoration-current disabled:bg-transparent disabled:text-soft disabled:no-underline focus-within:text-link focus-within:ring-0',
     bare: 'inline h-auto rounded-none border-0 bg-transparent p-0 text-start text-[length:inherit] leading-[inherit] font-[inherit] text-inherit hover:bg-transparent hover:text-inherit focus-within:text-inherit focus-within:ring-0',
   };

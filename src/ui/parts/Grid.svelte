@@ -36,6 +36,7 @@
     /** What stands before the cells of a line: its number. */
     lead: Snippet<[number]>;
     leadLabel: string;
+    leadSilent?: boolean;
     extras?: readonly GridExtra[];
     extra?: Snippet<[number, string]>;
     /** A heading over a line, where a group begins with it. */
@@ -66,6 +67,7 @@
     onhover,
     lead,
     leadLabel,
+    leadSilent = false,
     extras = [],
     extra,
     heading,
@@ -275,7 +277,9 @@
 <!-- svelte-ignore a11y_no_static_element_interactions -->
 <div
   bind:this={frame}
-  class={framed ? 'border-line bg-sheet max-h-[430px] overflow-auto border' : 'overflow-x-auto'}
+  class={framed
+    ? 'border-line bg-sheet relative max-h-[430px] overflow-auto border'
+    : 'relative overflow-x-auto'}
   tabindex={-1}
   onpaste={(event) => {
     const given = event.clipboardData?.getData('text/plain') ?? '';
@@ -291,6 +295,7 @@
   onkeydown={(event) => event.target === frame && oncellkey(event)}
 >
   <Ledger
+    scrolls={false}
     class="grid-cells"
     role="grid"
     aria-label={label}
@@ -299,7 +304,7 @@
   >
     <thead>
       <tr>
-        <th class="num w-9 ps-2!">{leadLabel}</th>
+        <th class="num w-9 ps-2!"><span class={leadSilent ? 'sr-only' : ''}>{leadLabel}</span></th>
         {#each columns as { key, label: head, numeric, note, sorted, lit }, c (key)}
           <th
             class={[numeric && 'num', lit && 'shadow-[inset_0_-2px_0_var(--marigold)]']}

@@ -17,7 +17,7 @@
   class="border-line bg-paper flex h-12 shrink-0 items-center gap-3 border-b px-3 md:gap-6 md:px-5"
   aria-label="Unisor"
 >
-  <a href="/" class="flex items-center gap-2 font-serif text-[20px] font-semibold">
+  <a href="/" class="flex items-center gap-2 font-serif text-[20px] font-semibold max-sm:text-[0]">
     <svg
       width="24"
       height="18"
@@ -33,7 +33,10 @@
     </svg>
     Unisor
   </a>
-  <nav class="flex h-full gap-5" aria-label="Places">
+  <nav
+    class="flex h-full min-w-0 gap-5 overflow-x-auto overflow-y-hidden max-md:gap-3"
+    aria-label="Places"
+  >
     {#each sections as { href, label } (href)}
       {@const here = page.url.pathname.startsWith(href)}
       <a

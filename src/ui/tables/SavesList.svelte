@@ -79,9 +79,12 @@
 </script>
 
 {#each days as { day, name, saves: ofDay } (day)}
-  <h3 class="text-soft border-line border-b pb-1.5 text-[12px] font-semibold not-first:mt-5">
+  <svelte:element
+    this={narrow ? 'h3' : 'h2'}
+    class="text-soft border-line border-b pb-1.5 font-sans! text-[12px]! font-semibold not-first:mt-5"
+  >
     {name}
-  </h3>
+  </svelte:element>
   <ul class="m-0 list-none p-0">
     {#each ofDay as save (save.id)}
       <li class="border-line-soft grid grid-cols-[52px_minmax(0,1fr)] border-b py-2 text-[13.5px]">
