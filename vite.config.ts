@@ -12,6 +12,14 @@ const onDatabase = {
 
 export default defineConfig({
   plugins: [tailwindcss(), sveltekit()],
+  build: {
+    rollupOptions: {
+      // Flowbite's parts do nothing by being imported, though their package does not say so: what is not used is left out.
+      treeshake: {
+        moduleSideEffects: (id) => !/node_modules\/(flowbite-svelte|tailwind-variants)\//.test(id),
+      },
+    },
+  },
   test: {
     projects: [
       {

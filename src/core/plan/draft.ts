@@ -144,6 +144,7 @@ export function plainField(label: string, taken: readonly string[] = []): Field 
     initial: null,
     initially: null,
     shows: 'input',
+    control: 'box',
     required: false,
     requiredWhen: null,
     shownWhen: null,

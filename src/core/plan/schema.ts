@@ -73,6 +73,8 @@ export const fieldSchema = z.strictObject({
    * shows them: the rows of any table, under the form's values), or not at all.
    */
   shows: z.enum(['input', 'line', 'list', 'nothing']).default('input'),
+  /** What an input is typed or chosen with, where its values allow it: a box; a tick box or a switch; radio buttons. */
+  control: z.enum(['box', 'tick', 'switch', 'radio']).default('box'),
   required: z.boolean().default(false),
   requiredWhen: formulaSchema.nullable().default(null),
   shownWhen: formulaSchema.nullable().default(null),

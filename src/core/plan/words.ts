@@ -189,6 +189,13 @@ export function bringsPhrase(sight: Sight, field: Field, tables: House): Phrase 
   return { main: shown.join(', '), more: copied.join(', ') };
 }
 
+const controlWords: Record<Field['control'], string[]> = {
+  box: [],
+  tick: ['a tick box'],
+  switch: ['a switch'],
+  radio: ['radio buttons'],
+};
+
 /** How the names of a scope are told: its fields, and columns of what they have chosen. */
 function calledIn(sight: Sight, tables: House): Called {
   return ([first = '', ...rest]) => {
@@ -208,6 +215,7 @@ export function rulesPhrase(sight: Sight, field: Field, tables: House): Phrase {
     ...(field.required ? ['required'] : []),
     ...(field.checks.length > 0 ? [many(field.checks.length, 'check')] : []),
     ...(tableChoices(field)?.takeOnly ? ['take the only one'] : []),
+    ...(field.shows === 'input' ? controlWords[field.control] : []),
     ...(field.shows === 'line' ? ['shown as a line'] : []),
     ...(field.shows === 'list' ? ['shows the rows'] : []),
     ...(field.shows === 'nothing' ? ['not in the form'] : []),

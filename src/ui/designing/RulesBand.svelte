@@ -51,6 +51,13 @@
     );
   }
 
+  /** How the field stands in the form: with which control, or as what else. */
+  function stand(as: string) {
+    const control = (['box', 'tick', 'switch', 'radio'] as const).find((each) => each === as);
+    if (control) onchange({ shows: 'input', control });
+    else onchange({ shows: as as Field['shows'] });
+  }
+
   function updateCheck(i: number, change: Partial<Check>) {
     onchange({ checks: field.checks.map((c, k) => (k === i ? { ...c, ...change } : c)) });
   }
@@ -114,10 +121,17 @@
       stands in the form as
       <Select
         class="w-auto!"
-        value={field.shows}
-        onchange={(event) => onchange({ shows: event.currentTarget.value as Field['shows'] })}
+        value={field.shows === 'input' ? field.control : field.shows}
+        onchange={(event) => stand(event.currentTarget.value)}
       >
-        <option value="input">a field</option>
+        <option value="box">a box</option>
+        {#if type.kind === 'yes_no'}
+          <option value="tick">a tick box</option>
+          <option value="switch">a switch</option>
+        {/if}
+        {#if type.kind === 'yes_no' || type.kind === 'option' || field.choices?.kind === 'values'}
+          <option value="radio">radio buttons</option>
+        {/if}
         <option value="line">a line</option>
         {#if choices}<option value="list">as the list of its rows</option>{/if}
         <option value="nothing">not at all</option>

@@ -66,7 +66,7 @@
     {#if cell.derived}
       <span class="font-semibold" id="{id}-label">{field.label}</span>
     {:else}
-      <label class="font-semibold" for={id}>{field.label}</label>
+      <label class="font-semibold" id="{id}-label" for={id}>{field.label}</label>
     {/if}
     <span class="quiet shrink-0" id="{id}-told">{told}</span>
   </div>

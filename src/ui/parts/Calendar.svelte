@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Datepicker } from 'flowbite-svelte';
+  import Datepicker from 'flowbite-svelte/Datepicker.svelte';
   import { reader } from '$lib/core/words/reader';
   import { firstControl, startsHere } from '$lib/ui/shared/focus';
   import { standsAt } from './floating';

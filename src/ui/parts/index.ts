@@ -11,6 +11,7 @@ export { default as Modal } from './Modal.svelte';
 export { default as Radio } from './Radio.svelte';
 export { default as Select } from './Select.svelte';
 export { default as Ledger } from './Ledger.svelte';
+export { default as Toggle } from './Toggle.svelte';
 export { default as Toast } from './Toast.svelte';
 export { default as Textarea } from './Textarea.svelte';
 export { Drawer, Pane, Progressbar, Spinner, SplitPane } from 'flowbite-svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { reader } from '$lib/core/words/reader';
-  import { DateInput, Input, Select, Textarea } from '$lib/ui/parts';
+  import { Checkbox, DateInput, Input, Radio, Select, Textarea, Toggle } from '$lib/ui/parts';
   import { isAmount, offeredOptions, type Value, type ValueType } from '$lib/core/values/types';
   import { editText, formatValue } from '$lib/core/values/format';
 
@@ -15,6 +15,8 @@
     /** Takes what was typed. */
     ontext: (text: string) => void;
     onleave?: () => void;
+    /** What it is chosen with, where its values allow it. */
+    control?: 'box' | 'tick' | 'switch' | 'radio';
     required?: boolean;
     invalid?: boolean;
     disabled?: boolean;
@@ -31,6 +33,7 @@
     onvalue,
     ontext,
     onleave,
+    control = 'box',
     required = false,
     invalid = false,
     disabled = false,
@@ -67,6 +70,20 @@
     'aria-label': label,
   });
 
+  const yesNoWord = $derived(value === null ? '' : value ? 'yes' : 'no');
+  /** What stands beside radio buttons. */
+  const radios = $derived(
+    type.kind === 'option'
+      ? offeredOptions(type.options, value).map((option) => ({
+          word: option.value,
+          label: option.label,
+        }))
+      : [true, false].map((each) => ({
+          word: each ? 'yes' : 'no',
+          label: formatValue({ kind: 'yes_no' }, each, reader()),
+        })),
+  );
+
   function onfocus() {
     typed = canonical;
     focused = true;
@@ -96,7 +113,47 @@
   }
 </script>
 
-{#if type.kind === 'option'}
+{#if control === 'radio' && (type.kind === 'option' || type.kind === 'yes_no')}
+  <div
+    {id}
+    class="flex min-h-8 flex-wrap items-center gap-x-5 gap-y-1"
+    role="radiogroup"
+    aria-label={label}
+    aria-labelledby={label === undefined ? `${id}-label` : undefined}
+    aria-required={required}
+    aria-invalid={invalid}
+    aria-describedby={describedby}
+  >
+    {#each radios as option (option.word)}
+      <Radio
+        name="{id}-radio"
+        value={option.word}
+        group={type.kind === 'yes_no' ? yesNoWord : (value ?? '')}
+        {disabled}
+        onchange={() => {
+          onvalue(type.kind === 'yes_no' ? option.word === 'yes' : option.word);
+          onleave?.();
+        }}>{option.label}</Radio
+      >
+    {/each}
+  </div>
+{:else if type.kind === 'yes_no' && control === 'tick'}
+  <span class="flex min-h-8 items-center">
+    <Checkbox
+      {...shared}
+      checked={value === true}
+      onchange={(event) => onvalue(event.currentTarget.checked)}
+      onblur={onleave}
+    />
+  </span>
+{:else if type.kind === 'yes_no' && control === 'switch'}
+  <Toggle
+    {...shared}
+    checked={value === true}
+    onchange={(event) => onvalue(event.currentTarget.checked)}
+    onblur={onleave}
+  />
+{:else if type.kind === 'option'}
   <Select
     {...shared}
     value={value ?? ''}
