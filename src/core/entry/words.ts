@@ -1,3 +1,4 @@
+import { num } from '../words/say';
 import type { WarningCode } from '../formula/frame';
 import { operatorWords, type Operator } from '../table/conditions';
 import type { Value } from '../values/types';
@@ -49,7 +50,7 @@ function said(event: TraceEvent, names: Names): string {
     case 'set':
       return event.value === null ? 'was emptied' : `became ${value}`;
     case 'offered':
-      return `${event.found} offered`;
+      return `${num(event.found ?? 0)} offered`;
     case 'empty':
       return 'nothing offered';
     case 'waits':

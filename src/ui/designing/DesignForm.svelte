@@ -18,6 +18,7 @@
   import WiringPicture from './WiringPicture.svelte';
   import { DesignSession } from './design-session.svelte';
   import LiveForm from './LiveForm.svelte';
+  import AboutForm from './AboutForm.svelte';
   import Meanwhile from './Meanwhile.svelte';
   import PlanSheet from './PlanSheet.svelte';
   import { addressOf, scopeOf } from '$lib/core/plan/scopes';
@@ -59,6 +60,7 @@
   let published = $state<number | null>(null);
   let publishing = $state(false);
   let lookingBack = $state(false);
+  let about = $state(false);
   let view = $state<'sheet' | 'wiring'>('sheet');
 
   const draft = $derived(wiredDraft(design.plan, tables, counts));
@@ -171,6 +173,7 @@
       <Button kind="other" disabled={!design.canRedo} onclick={() => design.redo()}>Redo</Button>
       {#if design.edition > 0}<Button kind="other" href="/forms/{form.key}">Fill in</Button>{/if}
       <Button kind="other" onclick={() => (lookingBack = true)}>Editions</Button>
+      <Button kind="other" onclick={() => (about = true)}>More…</Button>
       <Button disabled={problems > 0} onclick={askPublish}>
         Publish edition {design.edition + 1}
       </Button>
@@ -255,4 +258,11 @@
   draft={design.plan}
   {tables}
   onrestore={(plan) => edit(() => plan)}
+/>
+<AboutForm
+  formKey={form.key}
+  plan={design.plan}
+  edition={design.edition}
+  bind:open={about}
+  onedit={edit}
 />

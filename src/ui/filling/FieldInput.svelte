@@ -217,6 +217,7 @@
       {id}
       {required}
       {type}
+      control={label === undefined ? field.control : 'box'}
       {label}
       {value}
       rejected={session.entry.rejectedText(field.key, row)}

@@ -75,6 +75,13 @@
     if (path !== null && !filling.clash) focusField(path);
   }
 
+  /** Takes a step back or forth; the cursor stays in its field. */
+  function step(which: 'undo' | 'redo') {
+    const here = document.activeElement?.closest<HTMLElement>('[data-field]')?.dataset.field;
+    filling[which]();
+    if (here !== undefined) void tick().then(() => goTo(here));
+  }
+
   let said = $state('');
 
   /** A button of the form's own: its steps, one after the other. */
@@ -173,8 +180,7 @@
       void (event.shiftKey && nexts ? saveAndNext() : save());
     } else if (ctrl && event.key.toLowerCase() === 'z' && !event.defaultPrevented) {
       event.preventDefault();
-      if (event.shiftKey) filling.redo();
-      else filling.undo();
+      step(event.shiftKey ? 'redo' : 'undo');
     } else if (event.altKey && event.key.toLowerCase() === 'n') {
       event.preventDefault();
       nextProblem();
@@ -254,7 +260,9 @@
             {/if}
           </div>
           {#if filling.ready}
-            <div bind:this={body}><FormBody {session} bind:page facts /></div>
+            <div bind:this={body}>
+              {#key session}<FormBody {session} bind:page facts />{/key}
+            </div>
           {:else}
             <Spinner size="5" />
           {/if}
@@ -305,13 +313,13 @@
             kind="link"
             title="Ctrl+Z"
             disabled={!filling.canUndo}
-            onclick={() => filling.undo()}>Undo</Button
+            onclick={() => step('undo')}>Undo</Button
           >
           <Button
             kind="link"
             title="Ctrl+Shift+Z"
             disabled={!filling.canRedo}
-            onclick={() => filling.redo()}>Redo</Button
+            onclick={() => step('redo')}>Redo</Button
           >
         </span>
       {/if}
