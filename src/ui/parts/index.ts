@@ -4,7 +4,7 @@ export { default as Checkbox } from './Checkbox.svelte';
 export { default as DateInput } from './DateInput.svelte';
 export { default as FileInput } from './FileInput.svelte';
 export { default as Grid } from './Grid.svelte';
-export type { Block, CellLook, GridColumn } from './grid';
+export type { Block, CellLook } from './grid';
 export type { GridCommand } from './grid-keys';
 export { default as Input } from './Input.svelte';
 export { default as Modal } from './Modal.svelte';

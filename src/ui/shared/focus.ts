@@ -43,11 +43,6 @@ export function stayHere(): void {
   wanted = null;
 }
 
-/** Whether the cursor is wanted somewhere and has not got there yet. */
-export function isWanted(): boolean {
-  return wanted !== null;
-}
-
 function reach(address: string): boolean {
   for (const given of (controls.get(address) ?? []).toReversed()) {
     const element = canFocus(given) ? given : firstControl(given);

@@ -1,2 +1,0 @@
-export const getRuntime = () => null;
-export const getRuntimeRx = getRuntime;
