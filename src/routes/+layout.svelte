@@ -24,7 +24,7 @@
   {#if !guest}<TopBar places={data.places} person={data.person} />{/if}
   <KeyHelp />
   <Toasts />
-  <main bind:this={main} tabindex={-1} class="relative min-h-0 flex-1 overflow-auto outline-none">
+  <main bind:this={main} tabindex="-1" class="relative min-h-0 flex-1 overflow-auto outline-none">
     {@render children()}
   </main>
 </div>

@@ -88,7 +88,7 @@
 <section
   class="rounded border border-marigold bg-sheet px-3.5 py-3 outline-none"
   aria-label="Changed meanwhile"
-  tabindex={-1}
+  tabindex="-1"
   use:focus
 >
   <h2>This record has just been saved by {by}</h2>

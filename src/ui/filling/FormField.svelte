@@ -73,7 +73,7 @@
   {#if cell.derived || (field.shows === 'line' && closed)}
     <output
       {id}
-      tabindex={-1}
+      tabindex="-1"
       {@attach focusable(session.path(field.key, row))}
       class={[
         'block min-h-8 py-[5px] tabular-nums wrap-anywhere',

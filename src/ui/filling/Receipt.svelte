@@ -46,7 +46,7 @@
 
 <div class="page max-w-[760px]!">
   <div class="tag">{title}</div>
-  <h1 class="mt-1 outline-none" tabindex={-1} use:focus role="status">
+  <h1 class="mt-1 outline-none" tabindex="-1" use:focus role="status">
     <span style="color: var(--moss)">Saved.</span>
     {told}
   </h1>

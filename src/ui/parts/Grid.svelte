@@ -280,7 +280,7 @@
   class={framed
     ? 'border-line bg-sheet relative max-h-[430px] overflow-auto border'
     : 'relative overflow-x-auto'}
-  tabindex={-1}
+  tabindex="-1"
   onpaste={(event) => {
     const given = event.clipboardData?.getData('text/plain') ?? '';
     if (editing || given === '' || !onpaste) return;
