@@ -277,8 +277,8 @@ describe('the plan sheet says it in short phrases', () => {
       more: 'begins with 1 · the cursor starts here',
     });
     expect(rulesPhrase(seen, cell('reason'), lendingTables)).toEqual({
-      main: 'shown when weeks > 8',
-      more: 'required when weeks > 8',
+      main: 'shown when weeks is more than 8',
+      more: 'required when weeks is more than 8',
     });
   });
 });
