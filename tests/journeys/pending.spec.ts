@@ -136,6 +136,10 @@ test('a wrong formula is kept, is said in the checkup, and keeps the form from b
   await expect(page.getByRole('button', { name: /^Publish/ })).toBeDisabled();
   await page.locator('[data-cell="quantity rules"]').click();
   await expect(page.locator('.cm-content', { hasText: 'packets' })).toBeVisible();
-  await page.getByRole('button', { name: 'Remove', exact: true }).last().click();
+  await page
+    .getByRole('group', { name: 'Line Quantity' })
+    .getByRole('button', { name: 'Remove', exact: true })
+    .last()
+    .click();
   await expect(page.getByRole('button', { name: /^Publish/ })).toBeEnabled();
 });
