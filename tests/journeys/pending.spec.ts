@@ -137,7 +137,7 @@ test('a wrong formula is kept, is said in the checkup, and keeps the form from b
   await page.locator('[data-cell="quantity rules"]').click();
   await expect(page.locator('.cm-content', { hasText: 'packets' })).toBeVisible();
   await page
-    .getByRole('group', { name: 'Line Quantity' })
+    .locator('[data-band]')
     .getByRole('button', { name: 'Remove', exact: true })
     .last()
     .click();

@@ -312,6 +312,7 @@
             <!-- svelte-ignore a11y_no_static_element_interactions -->
             <div
               bind:this={band}
+              data-band
               class="border-b border-line bg-wash px-7 pt-2.5 pb-3 text-[13.5px]"
               onkeydown={(event) => onbandkey(address, event)}
             >
