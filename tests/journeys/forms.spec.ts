@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { visit } from './helpers';
+import { choose, visit } from './helpers';
 
 test('a form is copied, renamed, and removed, from its page', async ({ page }) => {
   await visit(page, '/forms/member_details/design');
@@ -67,4 +67,18 @@ test('one record after the other is saved, told and undone; what was typed is un
   const toast = page.getByRole('status').filter({ hasText: 'Saved:' });
   await toast.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByText('Undone.')).toBeVisible();
+});
+
+test('↓ on a filled lookup opens its list at what is chosen, and Enter there changes nothing', async ({
+  page,
+}) => {
+  await visit(page, '/forms/lend_music');
+  const region = page.getByRole('combobox', { name: 'Region', exact: true });
+  await choose(page, region, 'south');
+  const chosen = await region.inputValue();
+  await region.press('ArrowDown');
+  await expect(page.locator('#f-region-list [aria-selected=true]')).toContainText(chosen);
+  await region.press('Enter');
+  await expect(page.locator('#f-region-list')).toHaveCount(0);
+  await expect(region).toHaveValue(chosen);
 });

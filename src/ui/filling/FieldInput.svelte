@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Offer } from '$lib/core/entry/asks';
+  import type { Choice, Offer } from '$lib/core/entry/asks';
   import type { Row } from '$lib/core/entry/entry';
   import { shownPaths } from '$lib/core/plan/held';
   import { type Field } from '$lib/core/plan/schema';
@@ -99,6 +99,27 @@
     touch();
     session.type(field.key, text, row);
   };
+  /** What all boxes of a list have in common. */
+  const lookup = $derived({
+    id,
+    label: label ?? field.label,
+    named: label !== undefined,
+    shown: session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row),
+    current: chosen,
+    required,
+    placeholder: waits ? `choose ${waits} first` : '',
+    disabled: closed || (waits !== null && value === null),
+    invalid,
+    describedby,
+  });
+
+  /** Takes a choice of the list; `known` is what is known of it, where it is more than its value. */
+  function take(choice: Choice | null, known = choice) {
+    touch();
+    session.set(field.key, choice?.value ?? null, known, row);
+    onchosen?.();
+  }
+
   const touch = () => session.touched.add(session.path(field.key, row));
   const list = (search: string, after?: string) => session.list(field.key, search, after, row);
 </script>
@@ -148,69 +169,33 @@
     />
   {:else if choices}
     <LookupBox
-      {id}
-      label={label ?? field.label}
-      named={label !== undefined}
-      shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
+      {...lookup}
       {columns}
-      placeholder={waits ? `choose ${waits} first` : ''}
-      disabled={closed || (waits !== null && value === null)}
-      {invalid}
-      {describedby}
       {list}
       why={(offer) => session.whyEmpty(field.key, offer, row)}
       onpick={pick}
       onadd={add}
       {ontext}
-      onchoose={(choice) => {
-        touch();
-        session.set(field.key, choice?.value ?? null, choice, row);
-        onchosen?.();
-      }}
+      onchoose={(choice) => take(choice)}
     />
   {:else if field.choices?.kind === 'outside'}
     <LookupBox
-      {id}
-      label={label ?? field.label}
-      named={label !== undefined}
-      shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
-      current={chosen}
-      {required}
+      {...lookup}
       columns={outsideColumns}
+      {list}
       ontext={(text) => {
         touch();
         session.reject(field.key, text, row);
       }}
-      placeholder={waits ? `choose ${waits} first` : ''}
-      disabled={closed || (waits !== null && value === null)}
-      {invalid}
-      {describedby}
-      {list}
-      onchoose={(choice) => {
-        touch();
-        session.set(field.key, choice?.value ?? null, choice, row);
-        onchosen?.();
-      }}
+      onchoose={(choice) => take(choice)}
     />
   {:else if local}
     <LookupBox
-      {id}
-      label={label ?? field.label}
-      named={label !== undefined}
-      shown={session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row)}
-      current={chosen}
-      {required}
+      {...lookup}
       columns={[{ label: field.label, type: plainText }]}
-      disabled={closed}
-      {invalid}
-      {describedby}
       list={listOptions}
       {ontext}
-      onchoose={(choice) => {
-        touch();
-        session.set(field.key, choice?.value ?? null, null, row);
-        onchosen?.();
-      }}
+      onchoose={(choice) => take(choice, null)}
     />
   {:else}
     <ValueInput
