@@ -201,7 +201,7 @@ describe('D2 a value becomes part of a formula, and its result a value', () => {
     expect(rounded('2.5', { kind: 'whole' })).toBe(3);
   });
 
-  it('never where holds several records or rows', () => {
+  it('never where it holds several records or rows', () => {
     const rows: ValueType = { kind: 'rows', columns: [] };
     const several: ValueType = { kind: 'references', table: 'score', mirrors: null };
     for (const type of [rows, several]) {

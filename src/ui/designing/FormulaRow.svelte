@@ -67,11 +67,15 @@
     if (!compiled) return null;
     return 'problem' in compiled ? compiled.problem : (misfit?.(compiled.formula) ?? null);
   });
-  /** The result on what stands in the live form now. */
-  const result = $derived.by(() => {
+  /** What it gives on what stands in the live form now. */
+  const evaluated = $derived.by(() => {
     const host = live?.host;
     if (!live || !host || !compiled || !('formula' in compiled)) return null;
-    const evaluated = evaluate(compiled.formula, host, live.clock);
+    return evaluate(compiled.formula, host, live.clock);
+  });
+  /** The same as people read it. */
+  const result = $derived.by(() => {
+    if (!evaluated) return null;
     if ('problem' in evaluated) return evaluated.problem.message;
     const made = type ? canonicalOf(type, evaluated.value, label) : null;
     const plain = made && 'value' in made && type?.kind !== 'reference';
@@ -79,12 +83,11 @@
   });
 
   /** What the condition gives now; `null` where it gives neither. */
-  const holds = $derived.by(() => {
-    const host = live?.host;
-    if (!live || !host || !compiled || !('formula' in compiled)) return null;
-    const evaluated = evaluate(compiled.formula, host, live.clock);
-    return 'value' in evaluated && typeof evaluated.value === 'boolean' ? evaluated.value : null;
-  });
+  const holds = $derived(
+    evaluated && 'value' in evaluated && typeof evaluated.value === 'boolean'
+      ? evaluated.value
+      : null,
+  );
 
   function ontext(given: string) {
     typed = given;

@@ -153,11 +153,11 @@ export class Filling {
   async #keepNow(): Promise<void> {
     const at = Date.now();
     const draft = this.#draft(at);
-    this.#note();
+    this.#note(draft.state);
     if (await this.#keeper.keep(draft, this.about())) this.keptAt = at;
   }
 
-  #draft(at: number): KeptDraft {
+  #draft(at: number): KeptDraft & { state: EntryState } {
     const { submission, base } = this;
     const { edition } = this.given;
     return { state: this.session.entry.state(), submission, edition, base, at };
@@ -171,9 +171,13 @@ export class Filling {
     void this.#keeper.flush(this.#draft(Date.now()), this.about());
   }
 
-  #note(): void {
-    this.#steps.note(this.session.entry.state(), this.session.lastPath);
+  #offerSteps(): void {
     [this.canUndo, this.canRedo] = [this.#steps.canUndo, this.#steps.canRedo];
+  }
+
+  #note(state = this.session.entry.state()): void {
+    this.#steps.note(state, this.session.lastPath);
+    this.#offerSteps();
   }
 
   /** Takes the last step back, or forth again. */
@@ -200,7 +204,7 @@ export class Filling {
     for (const path of touched) this.session.touched.add(path);
     // Kept like any other change.
     this.session.edits++;
-    [this.canUndo, this.canRedo] = [this.#steps.canUndo, this.#steps.canRedo];
+    this.#offerSteps();
     void this.session.pump();
   }
 
@@ -331,7 +335,7 @@ export class Filling {
     this.session =
       like === 'empty' ? this.#begin() : this.#begin({ ...newBeginning(kept), takesOnly: true });
     this.#steps = new Steps(this.session.entry.state());
-    [this.canUndo, this.canRedo] = [false, false];
+    this.#offerSteps();
     void this.session.pump();
   }
 
@@ -354,7 +358,7 @@ export class Filling {
     this.session = this.#begin();
     // It can be undone: what was given up is the step before.
     this.#steps.note(this.session.entry.state(), '');
-    [this.canUndo, this.canRedo] = [this.#steps.canUndo, this.#steps.canRedo];
+    this.#offerSteps();
     void this.session.pump();
   }
 
