@@ -1,5 +1,7 @@
 import { sveltekit } from '@sveltejs/kit/vite';
 import tailwindcss from '@tailwindcss/vite';
+import { fileURLToPath } from 'node:url';
+import type { Plugin } from 'vite';
 import { defineConfig } from 'vitest/config';
 
 /** Tests on a database of their own run one file after the other. */
@@ -10,8 +12,19 @@ const onDatabase = {
   hookTimeout: 60_000,
 };
 
+const temporal = fileURLToPath(new URL('src/ui/shared/temporal.ts', import.meta.url));
+
+/** Browsers that have `Temporal` bring no package for it. */
+const browserTemporal: Plugin = {
+  name: 'browser-temporal',
+  enforce: 'pre',
+  resolveId(id, importer, { ssr }) {
+    return id === 'temporal-polyfill' && !ssr && importer !== temporal ? temporal : null;
+  },
+};
+
 export default defineConfig({
-  plugins: [tailwindcss(), sveltekit()],
+  plugins: [tailwindcss(), sveltekit(), browserTemporal],
   build: {
     rollupOptions: {
       // Flowbite's parts do nothing by being imported, though their package does not say so: what is not used is left out.

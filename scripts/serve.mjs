@@ -1,9 +1,16 @@
 // The built server, as a process of its own: what it sends is taken for what it says to be, files included.
+import compression from 'compression';
 import { server } from '../build/index.js';
 
 const { server: http } = server;
-http.prependListener('request', (_, response) => {
+/** Pages and answers go out compressed; what is streamed line by line, or compressed already, as it is. */
+const compressed = compression({
+  filter: (_, response) =>
+    /^(?:text\/html|application\/json)\b/.test(String(response.getHeader('content-type'))),
+});
+http.prependListener('request', (request, response) => {
   response.setHeader('x-content-type-options', 'nosniff');
+  compressed(request, response, () => undefined);
 });
 // Bodies are bounded where they are read; a large file on a slow line may take its time.
 http.requestTimeout = 3_600_000;

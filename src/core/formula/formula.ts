@@ -4,7 +4,8 @@ import { Refused, Scope, type Mention, type Names, type Run } from './scope';
 import type { Feel } from './feel';
 import { Frame, mostSteps, type Budget, TooManySteps, type Clock, type WarningCode } from './frame';
 import type { Kind } from './kinds';
-import { deepestFormula, readFormula, wholeProblem, type FormulaProblem } from './syntax';
+import { readFormula } from './reading';
+import { deepestFormula, wholeProblem, type FormulaProblem } from './syntax';
 
 /** A formula made ready for any number of evaluations. */
 export interface Formula<H> {

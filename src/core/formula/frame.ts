@@ -15,6 +15,8 @@ export interface Clock {
   now: () => string;
 }
 
+/** A text no longer than this comes out of a function, in UTF-16 units. */
+export const longestResult = 1_000_000;
 /** At most so many steps does one evaluation take: loops, and items that functions walk over. */
 export const mostSteps = 100_000;
 /** At most so many steps do all formulas take together that follow from one change. */

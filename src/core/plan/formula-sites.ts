@@ -1,6 +1,7 @@
 import { kindFitsType } from '../formula/convert';
 import { kindWords, type Kind } from '../formula/kinds';
-import { wholeProblem, type FormulaProblem } from '../formula/syntax';
+import { readFormula } from '../formula/reading';
+import { wholeProblem, type FormulaProblem, type Formulas } from '../formula/syntax';
 import { columnOf, type House } from '../table/definition';
 import { typePhrase, type ValueType } from '../values/types';
 import { messageParts, type EntryFormula } from './formulas';
@@ -56,6 +57,12 @@ export function formulaSites(plan: Plan, tables: House): FormulaSite[] {
     ...sendSites(plan),
     ...buttonSites(plan),
   ];
+}
+
+/** The formulas of a plan with their trees, each once: a page that fills the form in reads none itself. */
+export function formulasRead(plan: Plan, tables: House): Formulas {
+  const sources = new Set(formulaSites(plan, tables).map(({ source }) => source));
+  return [...sources].map((source) => [source, readFormula(source)]);
 }
 
 const yesNo: Wants = { is: 'yes_no' };

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { readFormula } from '../formula/syntax';
+import { readFormula } from '../formula/reading';
 import {
   dayUnits,
   formulaOf,

@@ -1,4 +1,5 @@
-import { readFormula, type CompareSign, type Node } from '../formula/syntax';
+import { readFormula } from '../formula/reading';
+import type { CompareSign, Node } from '../formula/syntax';
 
 /** What a clause says of a field. */
 export type Comparison =

@@ -10,6 +10,7 @@
   import FillForm from '$lib/ui/filling/FillForm.svelte';
   import ThroughForm from '$lib/ui/filling/ThroughForm.svelte';
   import { call } from '$lib/ui/shared/api';
+  import { formulasReady } from '$lib/ui/shared/formulas';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { makeEffort } from './effort';
 
@@ -32,7 +33,9 @@
     const nonce = await makeEffort(challenge);
     const called = await call(guestAnswer, `${at}/open`, { body: { challenge, nonce } });
     problems = called.ok ? [] : called.problems;
-    if (called.ok) opened = called.value;
+    if (!called.ok) return;
+    await formulasReady(called.value.plan, null);
+    opened = called.value;
   });
 </script>
 

@@ -15,12 +15,12 @@
   import Checkup from './Checkup.svelte';
   import Editions from './Editions.svelte';
   import Publish from './Publish.svelte';
-  import WiringPicture from './WiringPicture.svelte';
   import { DesignSession } from './design-session.svelte';
   import LiveForm from './LiveForm.svelte';
   import AboutForm from './AboutForm.svelte';
   import Meanwhile from './Meanwhile.svelte';
   import PlanSheet from './PlanSheet.svelte';
+  import { loadPatterns } from '$lib/core/formula/functions/patterns';
   import { addressOf, scopeOf } from '$lib/core/plan/scopes';
   import { goTo } from '$lib/ui/shared/focus';
   import { cellAddress, type Cell } from './questions';
@@ -38,6 +38,8 @@
   let { form, plan, tables, counts, person }: Props = $props();
 
   const design = untrack(() => new DesignSession(form.key, plan, form));
+  // Formulas that are written here, or come from another designer, may ask for patterns.
+  onMount(() => void loadPatterns());
   onMount(() => {
     void design.recall();
     const [first] = plan.sections.flatMap((section) =>
@@ -203,7 +205,10 @@
     <SplitPane initialSizes={[62, 38]} minSize={280}>
       <Pane>
         {#if view === 'wiring' && draft.form}
-          <WiringPicture form={draft.form} path={lastPath} onopen={openLine} />
+          {@const form = draft.form}
+          {#await import('./WiringPicture.svelte') then { default: WiringPicture }}
+            <WiringPicture {form} path={lastPath} onopen={openLine} />
+          {/await}
         {/if}
         <div class="h-full overflow-auto" hidden={view === 'wiring' && draft.form !== null}>
           <PlanSheet

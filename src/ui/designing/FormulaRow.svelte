@@ -15,7 +15,6 @@
   import { operandFormula, operandOf, sentenceOf } from '$lib/core/plan/sentences';
   import { areAlike } from '$lib/ui/filling/said-names';
   import { Button } from '$lib/ui/parts';
-  import FormulaEditor from './FormulaEditor.svelte';
   import OperandInput from './OperandInput.svelte';
   import Sentences from './Sentences.svelte';
 
@@ -139,18 +138,22 @@
         onchange={(chosen) => takeFormula(operandFormula(chosen))}
       />
     {:else}
-      <FormulaEditor
-        {id}
-        {label}
-        value={text}
-        {placeholder}
-        {names}
-        {found}
-        describedby="{id}-said"
-        {ontext}
-        onleave={apply}
-        starts={starts || asFormula}
-      />
+      {#await import('./FormulaEditor.svelte')}
+        <div class="border-line h-8 rounded border"></div>
+      {:then { default: FormulaEditor }}
+        <FormulaEditor
+          {id}
+          {label}
+          value={text}
+          {placeholder}
+          {names}
+          {found}
+          describedby="{id}-said"
+          {ontext}
+          onleave={apply}
+          starts={starts || asFormula}
+        />
+      {/await}
     {/if}
     <div id="{id}-said" class="quiet mt-0.5 flex flex-wrap gap-x-4" role="status">
       {#if found}

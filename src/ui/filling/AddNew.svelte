@@ -10,6 +10,7 @@
   import type { Table } from '$lib/core/table/definition';
   import { idsOf, type Value } from '$lib/core/values/types';
   import type { WiredField } from '$lib/core/wiring/wired';
+  import { formulasReady } from '$lib/ui/shared/formulas';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import NewRecord from '$lib/ui/tables/NewRecord.svelte';
@@ -51,6 +52,7 @@
     if (!read.ok) return;
     const { person } = session;
     const { sources, ...blank } = read.value;
+    await formulasReady(blank.plan, null);
     const tables = tablesWith(sources);
     const link = Object.fromEntries(carried);
     const opened = { opened: null, person, tables, link, keeps: false, formKey: form.key };

@@ -12,7 +12,6 @@
   import { firstControl, goTo } from '$lib/ui/shared/focus';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { tellSaved } from '$lib/ui/shared/toasts.svelte';
-  import Clash from './Clash.svelte';
   import { Filling, type FillingGiven } from './filling.svelte';
   import Facts from './Facts.svelte';
   import FormBody from './FormBody.svelte';
@@ -256,7 +255,10 @@
               </div>
             {/if}
             {#if filling.clash}
-              <Clash {session} clash={filling.clash} onsettle={settled} />
+              {@const clash = filling.clash}
+              {#await import('./Clash.svelte') then { default: Clash }}
+                <Clash {session} {clash} onsettle={settled} />
+              {/await}
             {/if}
           </div>
           {#if filling.ready}

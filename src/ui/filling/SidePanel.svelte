@@ -3,9 +3,7 @@
   import { tableChoices } from '$lib/core/plan/choices';
   import { goTo } from '$lib/ui/shared/focus';
   import { settlePending } from '$lib/ui/shared/pending';
-  import AddNew from './AddNew.svelte';
   import LinePanel from './LinePanel.svelte';
-  import Picker from './Picker.svelte';
   import type { EntrySession, Panel } from './session.svelte';
 
   interface Props {
@@ -63,9 +61,13 @@
       {:else if wired && choices && table}
         {@const shared = { session, panel: open, wired, choices, table }}
         {#if open.kind === 'pick'}
-          <Picker {...shared} onclose={() => close(open)} />
+          {#await import('./Picker.svelte') then { default: Picker }}
+            <Picker {...shared} onclose={() => close(open)} />
+          {/await}
         {:else}
-          <AddNew {...shared} onclose={() => close(open)} />
+          {#await import('./AddNew.svelte') then { default: AddNew }}
+            <AddNew {...shared} onclose={() => close(open)} />
+          {/await}
         {/if}
       {/if}
       <!-- Behind what it is about, so that the cursor does not begin on closing it. -->

@@ -1,11 +1,9 @@
-import { RE2JS } from 're2js';
 import { Decimal, isList, toText, type Feel } from '../feel';
 import type { Frame } from '../frame';
+import { longestResult } from '../frame';
 import { any, listOf, number, text, yesNo } from '../kinds';
+import { patternOf, replaced, replacementOf } from './patterns';
 import type { FeelFunction, FeelFunctions } from './signature';
-
-/** A text no longer than this comes out of a function. */
-const longestResult = 1_000_000;
 
 export const textFunctions: FeelFunctions = {
   'string length': of('how many characters it has', number, ([s], frame) => {
@@ -107,69 +105,6 @@ export const textFunctions: FeelFunctions = {
     run: ([value], frame) => toText(value ?? null, frame),
   },
 };
-
-/** Patterns run in time linear to the text (RE2), so that none can hang a form. */
-function patternOf(pattern: string, flags: Feel, frame: Frame<unknown>): RE2JS | null {
-  const named = typeof flags === 'string' ? flags : '';
-  if (!/^[smixq]*$/.test(named)) return frame.warn('no_such_text_pattern');
-  const name = `${named}/${pattern}`;
-  const known = patterns.get(name);
-  if (known) return known;
-  frame.spend(pattern.length);
-  const bits = [
-    named.includes('i') ? RE2JS.CASE_INSENSITIVE : 0,
-    named.includes('s') ? RE2JS.DOTALL : 0,
-    named.includes('m') ? RE2JS.MULTILINE : 0,
-  ].reduce((a, b) => a | b);
-  const sparse = named.includes('x') ? pattern.replace(/\s+/g, '') : pattern;
-  try {
-    const made = RE2JS.compile(named.includes('q') ? RE2JS.quote(pattern) : sparse, bits);
-    if (patterns.size >= mostPatterns) patterns.clear();
-    patterns.set(name, made);
-    return made;
-  } catch {
-    return frame.warn('no_such_text_pattern');
-  }
-}
-
-/** Patterns made ready before: most are written in a formula, and asked for in every row. */
-const patterns = new Map<string, RE2JS>();
-const mostPatterns = 100;
-
-/** What is put in: texts and numbers of groups; `null` where a `$` or `\\` stands alone (XPath, fn:replace). */
-function replacementOf(put: string): (string | number)[] | null {
-  const parts: (string | number)[] = [];
-  const rest = put.replace(/\\([\\$])|\$(\d)|([^\\$]+)/gs, (_, escaped, group, plain) => {
-    parts.push(group === undefined ? String(escaped ?? plain) : Number(group));
-    return '';
-  });
-  return rest === '' ? parts : null;
-}
-
-function replaced(
-  compiled: RE2JS,
-  subject: string,
-  parts: readonly (string | number)[],
-  frame: Frame<unknown>,
-): Feel {
-  const matcher = compiled.matcher(subject);
-  const made: string[] = [];
-  let [at, length] = [0, 0];
-  frame.spend(subject.length / 10);
-  while (matcher.find()) {
-    const put = parts.map((part) => {
-      if (typeof part === 'string') return part;
-      return part <= matcher.groupCount() ? (matcher.group(part) ?? '') : '';
-    });
-    const next = [subject.slice(at, matcher.start()), ...put].join('');
-    length += next.length;
-    frame.spend(1 + next.length / 100);
-    if (length > longestResult) return frame.warn('out_of_range');
-    made.push(next);
-    at = matcher.end();
-  }
-  return [...made, subject.slice(at)].join('');
-}
 
 function of(
   does: string,

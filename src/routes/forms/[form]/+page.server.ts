@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { formulasRead } from '$lib/core/plan/formula-sites';
 import { reachedBy } from '$lib/core/plan/reach';
 import { publishedForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
@@ -24,6 +25,7 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
     const { name: person } = locals.person;
     const carriedBy = opened ? '' : carriedText(url);
     const place = { person, form: form.key, record: opened?.stored.id ?? null, carried: carriedBy };
+    const tables = reachedBy(plan, await loadTables(db));
     return {
       form,
       plan,
@@ -33,6 +35,7 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
       carriedBy,
       forms: await publishedForms(db),
       kept: await readEntryDraft(db, place),
-      tables: reachedBy(plan, await loadTables(db)),
+      tables,
+      formulas: formulasRead(plan, tables),
     };
   });
