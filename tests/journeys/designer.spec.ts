@@ -69,7 +69,7 @@ test('G5 the wiring is a picture that says what a field hangs on, by keys too', 
   await expect(page.locator('[data-box="lines.on_hand"]')).toHaveClass(/lit/);
   await expect(page.locator('[data-box="region"]')).not.toHaveClass(/lit/);
   const download = page.waitForEvent('download');
-  await page.getByRole('button', { name: 'Take out as SVG' }).click();
+  await page.getByRole('button', { name: 'Save picture' }).click();
   expect((await download).suggestedFilename()).toBe('Lend music.svg');
   await box('Field Score, Lines').focus();
   await page.keyboard.press('F2');

@@ -71,7 +71,8 @@ test('a record is added with its reference, refused first, then found by Go to',
 }) => {
   await visit(page, '/');
   await page.keyboard.press('Control+k');
-  await page.getByLabel('Search forms, tables and pages').fill('ensemble table');
+  await page.getByLabel('where to go').fill('ensemble table');
+  await expect(page.getByRole('option').first()).toContainText('Ensemble');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Ensemble' })).toBeVisible();
   await page.getByRole('button', { name: 'Add a record' }).click();

@@ -33,6 +33,7 @@ test('a loan form is designed from the bare tables, published, changed, compared
   await press('ArrowRight');
   await press('Enter');
   await type('a formula');
+  await press('Enter');
   await press('Tab');
   await type('sum(loan_line.fee)');
   await press('Escape');
@@ -41,6 +42,7 @@ test('a loan form is designed from the bare tables, published, changed, compared
   await press('ArrowDown', 8);
   await press('Enter');
   await type('a formula');
+  await press('Enter');
   await press('Tab');
   await type('copies * parent.weeks * parent.ensemble.weekly_rate');
   await press('Escape');

@@ -64,6 +64,11 @@ export const usesAnswer = z.array(
 );
 export type UsingForm = z.infer<typeof usesAnswer>[number];
 
+/** Records of any table that a text finds. */
+export const foundAnswer = z.object({
+  records: z.array(z.object({ table: z.string(), title: z.string(), id, shown: z.string() })),
+});
+
 /** A column of another table whose values a column has. */
 export const matchesAnswer = z.array(
   z.object({

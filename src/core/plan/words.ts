@@ -254,7 +254,7 @@ export function savesPhrase(sight: Sight, field: Field, tables: House): Phrase {
   const table = tables.get(sight.table);
   const column = table ? columnOf(table, field.savesTo) : undefined;
   if (!column) return { main: `${field.savesTo}?`, more: 'no such column' };
-  return { main: column.key, more: typePhrase(column.type) };
+  return { main: column.label, more: typePhrase(column.type) };
 }
 
 /** When a record is written besides, in words. */

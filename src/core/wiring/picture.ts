@@ -1,6 +1,7 @@
 import { readField } from './sources';
 import { tableChoices } from '../plan/choices';
-import { systemTitle } from '../plan/words';
+import { occasionWords, systemTitle } from '../plan/words';
+import { num, plural } from '../words/say';
 import type { FlowKind } from './graph';
 import type { WiredForm } from './form';
 import type { WiredField } from './wired';
@@ -9,17 +10,17 @@ import type { WiredSend } from './writes';
 /** What a line of the picture means. */
 export type PictureFlow = 'choices' | 'narrows' | 'brings' | 'computes' | 'rules' | 'writes';
 
-/** A box of the picture: what is read (a table, an option list, a query), a field, or what is written or told. */
+/** A box of the picture: what is read (a table, an option list, a query), a field, or what is written or sent. */
 export interface PictureBox {
   id: string;
   what: 'source' | 'field' | 'target';
   label: string;
-  /** What is less important: the columns, the kind of value. */
+  /** What is less important: how many there are, how it is kept. */
   more: string;
-  /** Its column: sources are 0, fields follow by how much they hang on one another, targets come last. */
-  layer: number;
-  x: number;
-  y: number;
+  /** Of a field: the key of its grid; `''` for the form itself, and for what is no field. */
+  scope: string;
+  /** Of a field: whether it is kept in a column. */
+  saved: boolean;
 }
 
 export interface PictureLine {
@@ -28,44 +29,110 @@ export interface PictureLine {
   flow: PictureFlow;
 }
 
+/** A part of the form under its heading. */
+export interface PictureSection {
+  title: string;
+  /** The grid whose rows it shows; `''` for the form itself. */
+  scope: string;
+  /** The boxes of its fields, in form order. */
+  fields: readonly string[];
+}
+
+/** A column of what is written, and the field that writes it. */
+export interface PictureColumn {
+  target: string;
+  field: string;
+  label: string;
+  more: string;
+}
+
 export interface Picture {
   boxes: readonly PictureBox[];
   lines: readonly PictureLine[];
-  width: number;
-  height: number;
+  sections: readonly PictureSection[];
+  columns: readonly PictureColumn[];
 }
 
-/** Sizes of the drawing, in its own units. */
-export const boxWidth = 132;
-export const boxHeight = 40;
-const gapX = 48;
-const gapY = 14;
-
-/** The flows of a form as a drawing: what is read on the left, fields in form order, what is written or told on the right. */
-export function drawWiring(form: WiredForm): Picture {
-  const fields = [...form.scopes.values()].flatMap((scope) => scope.list);
-  const lines = fieldLines(form, fields);
-  const layers = layersOf(fields, lines);
-  const last = Math.max(1, ...layers.values()) + 1;
-  const boxes: Omit<PictureBox, 'x' | 'y'>[] = [];
-  const sources = new Map(fields.flatMap((wired) => sourcesOf(form, wired)).map((s) => [s.id, s]));
-  for (const source of sources.values()) boxes.push({ ...source, what: 'source', layer: 0 });
-  for (const wired of fields) {
-    const { field, scope } = wired;
-    const more = scope === '' ? '' : (form.scopes.get(scope)?.title ?? '');
-    boxes.push({
-      id: nameOf(wired),
+/** The flows of a form: what is read, the fields in form order, what is written or sent, and what flows between them. */
+export function drawWiring(
+  form: WiredForm,
+  counts: ReadonlyMap<string, number> = new Map(),
+): Picture {
+  const wired = [...form.scopes.values()].flatMap((scope) => scope.list);
+  const sources = new Map(
+    wired.flatMap((one) => sourcesOf(form, one, counts)).map((source) => [source.id, source]),
+  );
+  const end = (what: 'source' | 'target') => (one: End) => ({
+    ...one,
+    what,
+    scope: '',
+    saved: false,
+  });
+  const fields = wired.map((one): PictureBox => {
+    const { field, scope } = one;
+    const saved = field.savesTo !== null || passes(form, one);
+    return {
+      id: nameOf(one),
       what: 'field',
       label: field.label,
-      more,
-      layer: layers.get(wired) ?? 1,
-    });
-  }
-  for (const target of targetsOf(form)) boxes.push({ ...target, what: 'target', layer: last });
+      more: saved ? fieldMore(one) : 'not saved',
+      scope,
+      saved,
+    };
+  });
   return {
-    ...placed(boxes, last),
-    lines: [...sourceLines(form, fields), ...lines, ...writeLines(form)],
+    boxes: [
+      ...[...sources.values()].map(end('source')),
+      ...fields,
+      ...targetsOf(form).map(end('target')),
+    ],
+    lines: [...sourceLines(form, wired), ...fieldLines(form, wired), ...writeLines(form)],
+    sections: form.plan.sections.map((section) => {
+      const scope = section.grid ? section.key : '';
+      const fields = section.fields.map(({ key }) => form.scopes.get(scope)?.fields.get(key));
+      return {
+        title: section.title,
+        scope,
+        fields: fields.filter((one) => one !== undefined).map(nameOf),
+      };
+    }),
+    columns: wired.flatMap((one) => columnsOf(form, one)),
   };
+}
+
+/** Whether a field is one of those that pass through to an outside system. */
+function passes({ plan }: WiredForm, { scope, field }: WiredField): boolean {
+  return scope === '' && Boolean(plan.through?.write) && field.key in (plan.through?.columns ?? {});
+}
+
+function fieldMore({ field, broughtBy }: WiredField): string {
+  if (field.choices?.kind === 'values') {
+    return plural(field.choices.values.length, ['# set choice', '# set choices']);
+  }
+  return broughtBy ? (broughtBy.bring.keeps === 'live' ? 'live' : 'kept') : '';
+}
+
+/** The column that a field writes, with how its value is made. */
+function columnsOf(form: WiredForm, wired: WiredField): PictureColumn[] {
+  const { field, type, broughtBy, computes } = wired;
+  const id = nameOf(wired);
+  const back = passedTo(form);
+  if (back !== null && passes(form, wired)) {
+    const label = form.plan.through?.columns[field.key] ?? '';
+    return [{ target: `target outside ${back}`, field: id, label, more: '' }];
+  }
+  const scope = form.scopes.get(wired.scope);
+  const table = scope && form.tables.get(scope.table);
+  const column = table?.columns.find(({ key }) => key === field.savesTo);
+  if (!table || !column) return [];
+  const more = computes
+    ? 'computed'
+    : broughtBy
+      ? 'as it is today'
+      : type.kind === 'reference'
+        ? 'the record chosen'
+        : '';
+  return [{ target: `target ${table.key}`, field: id, label: column.label, more }];
 }
 
 /** The boxes and lines that a box hangs on, and those that hang on it. */
@@ -115,31 +182,15 @@ function fieldLines(form: WiredForm, fields: readonly WiredField[]): PictureLine
   return [...lines.values()];
 }
 
-/** How far each field stands to the right: one behind all it hangs on. */
-function layersOf(
-  fields: readonly WiredField[],
-  lines: readonly PictureLine[],
-): Map<WiredField, number> {
-  const layers = new Map(fields.map((wired) => [nameOf(wired), 1]));
-  const feeding = lines.filter((line) => line.flow !== 'rules');
-  // Flows of a form make no circle; the bound is for those that do.
-  for (let round = 0, moved = true; moved && round < fields.length; round++) {
-    moved = false;
-    for (const { from, to } of feeding) {
-      const behind = (layers.get(from) ?? 1) + 1;
-      if (behind <= (layers.get(to) ?? 1) || behind > 12) continue;
-      layers.set(to, behind);
-      moved = true;
-    }
-  }
-  return new Map(fields.map((wired) => [wired, layers.get(nameOf(wired)) ?? 1]));
-}
-
 /** A box at an end of the picture, where nothing of the form stands. */
 type End = Pick<PictureBox, 'id' | 'label' | 'more'>;
 
 /** Where the values of a field come from: tables, option lists, queries on outside systems. */
-function sourcesOf({ tables, plan }: WiredForm, { field, scope }: WiredField): End[] {
+function sourcesOf(
+  { tables, plan }: WiredForm,
+  { field, scope }: WiredField,
+  counts: ReadonlyMap<string, number>,
+): End[] {
   const { choices, rollup, outside } = field;
   const read = [tableChoices(field)?.table, rollup?.table].filter((key) => key !== undefined);
   const list = choices?.kind === 'options' ? choices.list : undefined;
@@ -152,7 +203,7 @@ function sourcesOf({ tables, plan }: WiredForm, { field, scope }: WiredField): E
     ...read.map((key) => ({
       id: `source ${key}`,
       label: tables.get(key)?.title ?? key,
-      more: 'read',
+      more: counts.has(key) ? num(counts.get(key) ?? 0) : '',
     })),
     ...(list === undefined
       ? []
@@ -173,7 +224,7 @@ function sourcesOf({ tables, plan }: WiredForm, { field, scope }: WiredField): E
 
 function sourceLines(form: WiredForm, fields: readonly WiredField[]): PictureLine[] {
   return fields.flatMap((wired) =>
-    sourcesOf(form, wired).map(({ id }) => ({
+    sourcesOf(form, wired, new Map()).map(({ id }) => ({
       from: id,
       to: nameOf(wired),
       flow: 'choices' as const,
@@ -193,14 +244,24 @@ function targetsOf(form: WiredForm): End[] {
     ...[...written].map((key) => ({
       id: `target ${key}`,
       label: tables.get(key)?.title ?? key,
-      more: 'written',
+      more: writtenWords(form, key),
     })),
     ...[...told].map((key) => ({
       id: `target outside ${key}`,
       label: systemTitle(tables, key),
-      more: key === back ? 'written back' : 'told',
+      more: key === back ? 'written back' : 'sent',
     })),
   ];
+}
+
+/** How many records of a table a save writes, in words. */
+function writtenWords({ scopes, writes }: WiredForm, table: string): string {
+  const scope = [...scopes.values()].find((one) => one.table === table);
+  if (scope) return scope.key === '' ? 'one record' : 'one for each line';
+  const write = writes.find((one) => one.table === table);
+  if (!write) return '';
+  const each = write.scope === '' ? 'one' : 'one for each line';
+  return `${each}, ${occasionWords[write.on]}`;
 }
 
 /** What the form tells outside systems: with its saves, and by its buttons. */
@@ -243,24 +304,4 @@ function writeLines(form: WiredForm): PictureLine[] {
     to: `target ${to}`,
     flow: 'writes' as const,
   }));
-}
-
-/** Puts each layer into a column, its boxes in their order, each column around the middle. */
-function placed(
-  boxes: readonly Omit<PictureBox, 'x' | 'y'>[],
-  last: number,
-): Omit<Picture, 'lines'> {
-  const columns = Array.from({ length: last + 1 }, (_, layer) =>
-    boxes.filter((b) => b.layer === layer),
-  );
-  const filled = columns.filter((column) => column.length > 0);
-  const tallest = Math.max(1, ...filled.map((column) => column.length));
-  const height = tallest * (boxHeight + gapY) - gapY;
-  const drawn = filled.flatMap((column, i) => {
-    const top = (height - (column.length * (boxHeight + gapY) - gapY)) / 2;
-    return column.map((box, k): PictureBox => {
-      return { ...box, x: i * (boxWidth + gapX), y: top + k * (boxHeight + gapY) };
-    });
-  });
-  return { boxes: drawn, width: filled.length * (boxWidth + gapX) - gapX, height };
 }

@@ -86,6 +86,18 @@ export async function readChoices(
   };
 }
 
+/** The first choices that a search finds, in the designed order, uncounted; with the types of what is shown. */
+export async function firstChoices(
+  db: Database,
+  tables: House,
+  wish: ChoicesWish & { search: string },
+): Promise<{ types: ValueType[]; page: Choice[] }> {
+  const compiled = compileChoices(db, tables, wish);
+  const search = await searchPieces(db, compiled.query.table, compiled.shown, wish.search);
+  const { choices } = await readPage(db.knex, compiled, [], search, wish);
+  return { types: compiled.shown.map(({ type }) => type), page: choices };
+}
+
 /**
  * Confirms many values of one list at once: which are offered, and which only exist. For a screen the
  * first page of the list is read besides, once for all; a save wants to know of the values only.

@@ -70,16 +70,17 @@
 <div class="grid gap-2.5">
   {#if choices?.kind === 'table' && table}
     <div class="flex flex-wrap items-center gap-2">
-      <label for="choices-stores">stored as</label>
+      <label for="choices-stores">the field</label>
       <Select
         id="choices-stores"
         class="w-auto!"
         value={choices.stores.kind === 'copy' ? choices.stores.column : ''}
         onchange={(event) => store(event.currentTarget.value, choices)}
       >
-        <option value="">link to the record</option>
-        {#each table.columns as { key, label } (key)}<option value={key}>copy of {label}</option
-          >{/each}
+        <option value="">keeps the link to the record</option>
+        {#each table.columns as { key, label } (key)}
+          <option value={key}>copies {label}</option>
+        {/each}
       </Select>
       {#if choices.stores.kind === 'copy'}
         <label class="flex items-center gap-1.5">

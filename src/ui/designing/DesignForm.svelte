@@ -3,7 +3,8 @@
   import { Button, Pane, SplitPane } from '$lib/ui/parts';
   import { onMount, tick, untrack } from 'svelte';
   import { settlePending } from '$lib/ui/shared/pending';
-  import { invalidate } from '$app/navigation';
+  import { invalidate, replaceState } from '$app/navigation';
+  import { page } from '$app/state';
   import { refusedDefaults } from '$lib/core/entry/refused-defaults';
   import { sortedFindings } from '$lib/core/plan/checkup';
   import { wiredDraft } from '$lib/core/wiring/examine';
@@ -63,7 +64,22 @@
   let publishing = $state(false);
   let lookingBack = $state(false);
   let about = $state(false);
-  let view = $state<'sheet' | 'wiring'>('sheet');
+  const address = untrack(() => page.url.searchParams);
+  let view = $state<'sheet' | 'wiring'>(address.get('view') === 'wiring' ? 'wiring' : 'sheet');
+  /** What is chosen in the picture. */
+  let chosen = $state(address.get('field'));
+
+  /** Shows the sheet or the picture, and what is chosen there; the address says so too. */
+  function turn(to: typeof view, field: string | null = null) {
+    [view, chosen] = [to, field];
+    const url = new URL(page.url);
+    const said = { view: to === 'wiring' ? to : null, field };
+    for (const [name, value] of Object.entries(said)) {
+      if (value === null) url.searchParams.delete(name);
+      else url.searchParams.set(name, value);
+    }
+    replaceState(url, page.state);
+  }
 
   const draft = $derived(wiredDraft(design.plan, tables, counts));
   const findings = $derived(
@@ -107,7 +123,7 @@
 
   /** Opens a line of the sheet, from the picture. */
   function openLine(field: string) {
-    view = 'sheet';
+    turn('sheet');
     open = { field, question: 'source' };
   }
 
@@ -166,7 +182,7 @@
             : ''}"
           style={view === key ? 'box-shadow: inset 0 -2px 0 var(--marigold)' : ''}
           aria-pressed={view === key}
-          onclick={() => (view = key)}>{word}</Button
+          onclick={() => turn(key)}>{word}</Button
         >
       {/each}
     </div>
@@ -201,16 +217,28 @@
       onsettle={(whose) => design.settle(whose)}
     />
   {/if}
-  <div class="border-line min-h-0 flex-1 border-t">
+  {#if view === 'wiring' && draft.form}
+    {@const form = draft.form}
+    <div class="border-line min-h-0 flex-1 border-t">
+      {#await import('./WiringPicture.svelte') then { default: WiringPicture }}
+        <WiringPicture
+          {form}
+          {counts}
+          path={lastPath}
+          {chosen}
+          onchoose={(field) => turn('wiring', field)}
+          onopen={openLine}
+        />
+      {/await}
+    </div>
+  {/if}
+  <div
+    class="border-line min-h-0 flex-1 border-t"
+    hidden={view === 'wiring' && draft.form !== null}
+  >
     <SplitPane initialSizes={[62, 38]} minSize={280}>
       <Pane>
-        {#if view === 'wiring' && draft.form}
-          {@const form = draft.form}
-          {#await import('./WiringPicture.svelte') then { default: WiringPicture }}
-            <WiringPicture {form} path={lastPath} onopen={openLine} />
-          {/await}
-        {/if}
-        <div class="h-full overflow-auto" hidden={view === 'wiring' && draft.form !== null}>
+        <div class="h-full overflow-auto">
           <PlanSheet
             plan={design.plan}
             {tables}

@@ -1,9 +1,9 @@
 <script lang="ts">
-  import { Select } from '$lib/ui/parts';
+  import { matchesAnswer, type Match } from '$lib/core/contract/answers';
+  import { call } from '$lib/ui/shared/api';
   import { compileIn } from '$lib/core/plan/formulas';
   import { misfit, wantedOf } from '$lib/core/plan/formula-sites';
   import { typeForKind } from '$lib/core/wiring/examine';
-  import { lookup } from '$lib/core/plan/draft';
   import { heldTypeIn } from '$lib/core/plan/held';
   import { type Field, type Rollup } from '$lib/core/plan/schema';
   import type { Choices } from '$lib/core/plan/choices';
@@ -15,6 +15,8 @@
   import ColumnsBand from './ColumnsBand.svelte';
   import OutsideBand from './OutsideBand.svelte';
   import KeyProposals from './KeyProposals.svelte';
+  import ComesFrom from './ComesFrom.svelte';
+  import { choicesFitting, choicesOfMatch, originsOf, type Origin } from './comes-from';
   import FormulaRow from './FormulaRow.svelte';
   import RollupBand from './RollupBand.svelte';
 
@@ -44,13 +46,27 @@
     if (choices?.kind === 'outside') return `outside:${choices.query}`;
     return choices?.kind === 'columns' ? `columns:${choices.of}` : (choices?.kind ?? '');
   });
-  const queries = $derived([...tables.queries.values()]);
-  const lists = $derived([...tables.lists.values()]);
+  /** What the data speak for, where a person types the value of a column. */
+  let matches = $state.raw<readonly Match[]>([]);
+  const asked = $derived(source === '' && field.savesTo !== null ? field.savesTo : null);
+  $effect(() => {
+    matches = [];
+    if (asked === null || broughtBy) return;
+    const address = `/api/tables/${sight.table}/columns/${asked}/matches`;
+    void call(matchesAnswer, address).then((called) => {
+      if (called.ok) matches = called.value;
+    });
+  });
   const broughtBy = $derived(
     sight.fields.find((f) => f.brings.some((b) => b.into === field.key)) ?? null,
   );
 
-  function choose(word: string) {
+  const origins = $derived(
+    originsOf({ tables, lookups, matches, broughtBy: broughtBy?.label ?? null }),
+  );
+
+  function choose({ word, match }: Origin) {
+    if (match) return onchange({ ...nothing, choices: choicesOfMatch(match, tables) });
     const [kind, name = ''] = word.split(':');
     wantsFormula = kind === 'formula';
     if (kind === '') return onchange(nothing);
@@ -64,7 +80,7 @@
   }
 
   function choicesOf(kind: string, name: string): Choices {
-    if (kind === 'table') return lookup(name, tables);
+    if (kind === 'table') return choicesFitting(name, tables, heldTypeIn(sight, field, tables));
     if (kind === 'values') return { kind: 'values', values: [] };
     if (kind === 'options') return { kind: 'options', list: name, by: null };
     if (kind === 'outside') {
@@ -95,47 +111,7 @@
 <div class="grid gap-2.5">
   <div class="flex flex-wrap items-center gap-2">
     <label class="font-semibold" for="source">Where does its value come from?</label>
-    <Select
-      id="source"
-      class="w-auto!"
-      value={source}
-      onchange={(event) => choose(event.currentTarget.value)}
-    >
-      <option value="">{broughtBy ? `${broughtBy.label} brings it` : 'a person types it'}</option>
-      <option value="values">values typed here</option>
-      {#if lists.length > 0}
-        <optgroup label="Chosen from the option list">
-          {#each lists as { key, title } (key)}<option value="options:{key}">list {title}</option
-            >{/each}
-        </optgroup>
-      {/if}
-      <optgroup label="Chosen among records of">
-        {#each [...tables.values()] as { key, title } (key)}
-          <option value="table:{key}">table {title}</option>
-        {/each}
-      </optgroup>
-      <optgroup label="Worked out">
-        <option value="formula">a formula</option>
-        {#each [...tables.values()] as { key, title } (key)}
-          <option value="rollup:{key}">totalled over {title}</option>
-        {/each}
-      </optgroup>
-      {#if queries.length > 0}
-        <optgroup label="Asked of an outside system">
-          {#each queries as { key, title } (key)}
-            <option value="value:{key}">a value of {title}</option>
-            <option value="outside:{key}">chosen among the rows of {title}</option>
-          {/each}
-        </optgroup>
-      {/if}
-      {#if lookups.length > 0}
-        <optgroup label="Which column to read">
-          {#each lookups as { key, label } (key)}
-            <option value="columns:{key}">a column of {label}</option>
-          {/each}
-        </optgroup>
-      {/if}
-    </Select>
+    <ComesFrom id="source" word={source} {origins} onchoose={choose} />
   </div>
   {#if source === 'formula'}
     <FormulaRow
@@ -165,14 +141,11 @@
       onchange={(choices) => onchange({ choices })}
     />
   {:else}
-    {#if source === '' && field.savesTo !== null && !broughtBy}
-      <KeyProposals
-        table={sight.table}
-        column={field.savesTo}
-        {tables}
-        onaccept={(choices) => onchange({ choices })}
-      />
-    {/if}
+    <KeyProposals
+      {matches}
+      {tables}
+      onaccept={(match) => onchange({ choices: choicesOfMatch(match, tables) })}
+    />
     <ChoicesBand {sight} {field} {tables} onchange={(choices) => onchange({ choices })} />
   {/if}
 </div>

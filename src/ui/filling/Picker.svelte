@@ -1,7 +1,7 @@
 <script lang="ts">
   import { num } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
-  import { Button, Input, Ledger } from '$lib/ui/parts';
+  import { Button, Input, Ledger, Marked } from '$lib/ui/parts';
   import { onMount } from 'svelte';
   import type { Choice, Offer } from '$lib/core/entry/asks';
   import { shownPaths } from '$lib/core/plan/held';
@@ -13,7 +13,6 @@
   import { idsOf, isAmount, plainText, type Value } from '$lib/core/values/types';
   import type { WiredField } from '$lib/core/wiring/wired';
   import { startsHere } from '$lib/ui/shared/focus';
-  import { markedParts } from './marked';
   import type { EntrySession, Panel } from './session.svelte';
 
   interface Props {
@@ -191,9 +190,7 @@
             {@const type = columns[k]?.type ?? plainText}
             <td class:num={isAmount(type)} class:font-semibold={isChosen(choice)}>
               {#if k === 0 && isChosen(choice)}<span style="color: var(--moss)">✓ </span>{/if}
-              {#each markedParts(formatValue(type, part, reader()), search) as piece, m (m)}{#if piece.marked}<mark
-                    >{piece.text}</mark
-                  >{:else}{piece.text}{/if}{/each}
+              <Marked text={formatValue(type, part, reader())} typed={search} />
             </td>
           {/each}
         </tr>

@@ -9,36 +9,71 @@
 
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import { Button, Input, Modal } from '$lib/ui/parts';
+  import { foundAnswer } from '$lib/core/contract/answers';
+  import type { Problem } from '$lib/core/problems';
+  import { Button, Combobox, Marked, Modal, type Found } from '$lib/ui/parts';
+  import { call } from './api';
 
   let { places }: { places: readonly Place[] } = $props();
 
   let open = $state(false);
-  let typed = $state('');
-  let active = $state(0);
-  const found = $derived(
-    places.filter((p) => `${p.label} ${p.kind}`.toLowerCase().includes(typed.trim().toLowerCase())),
-  );
 
-  function go(place: Place | undefined) {
+  interface Going extends Place {
+    group: string;
+  }
+
+  const pages: Place[] = [
+    { label: 'Home', kind: 'what you began and use', href: '/' },
+    { label: 'Forms', kind: 'all of them', href: '/forms' },
+    { label: 'Tables', kind: 'all of them', href: '/tables' },
+    { label: 'Lists', kind: 'option lists', href: '/lists' },
+    { label: 'Outside', kind: 'connections and queries', href: '/outside' },
+    { label: 'Waiting to be sent', kind: 'to outside systems', href: '/outside/outbox' },
+    { label: 'Activity', kind: 'who saved what', href: '/activity' },
+  ];
+  const actions: Place[] = [
+    { label: 'New table', kind: 'by hand or from a file', href: '/tables/new' },
+    { label: 'New connection', kind: 'to an outside system', href: '/outside/new' },
+    { label: 'New query', kind: 'to an outside system', href: '/outside/queries/new' },
+  ];
+  const grouped = (group: string, of: readonly Place[]) => of.map((place) => ({ ...place, group }));
+  const known = $derived([
+    ...grouped('Forms, tables and lists', places),
+    ...grouped('Pages', pages),
+    ...grouped('Actions', actions),
+  ]);
+
+  /** What stands here by name, and then records, by what names them. */
+  async function find(search: string, after?: string): Promise<Found<Going> | Problem> {
+    if (after) return { choices: await findRecords(search.trim()) };
+    const words = search.trim().toLowerCase().split(/\s+/);
+    const here = known.filter(({ label, kind }) => {
+      const text = `${label} ${kind}`.toLowerCase();
+      return words.every((word) => text.includes(word));
+    });
+    return { choices: here, next: search.trim().length < 2 ? null : 'records' };
+  }
+
+  async function findRecords(text: string): Promise<Going[]> {
+    const read = await call(foundAnswer, `/api/find?search=${encodeURIComponent(text)}`);
+    if (!read.ok) return [];
+    const records = read.value.records.map(({ table, title, id, shown }) => ({
+      label: shown,
+      kind: title,
+      href: `/tables/${table}/records/${id}`,
+    }));
+    return grouped('Records', records);
+  }
+
+  function go(place: Place | null) {
     if (!place) return;
     open = false;
     void goto(place.href);
   }
 
-  function onkeydown(event: KeyboardEvent) {
-    if (event.key === 'ArrowDown') active = Math.min(active + 1, found.length - 1);
-    else if (event.key === 'ArrowUp') active = Math.max(active - 1, 0);
-    else if (event.key === 'Enter') go(found[active]);
-    else return;
-    event.preventDefault();
-  }
-
   function onwindowkey(event: KeyboardEvent) {
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
       event.preventDefault();
-      typed = '';
-      active = 0;
       open = true;
     }
   }
@@ -55,27 +90,27 @@
 </Button>
 
 <Modal bind:open size="sm" title="Go to" placement="top-center" outsideclose>
-  <Input
-    aria-label="Search forms, tables and pages"
-    placeholder="Search forms, tables and pages"
-    autofocus
-    bind:value={typed}
-    oninput={() => (active = 0)}
-    {onkeydown}
-  />
-  <ul class="max-h-80 overflow-auto" role="listbox" aria-label="Places">
-    {#each found as place, i (place.href)}
-      <li role="option" aria-selected={i === active}>
-        <a
-          href={place.href}
-          class="text-ink flex justify-between rounded px-2 py-1 {i === active ? 'bg-wash' : ''}"
-          onclick={() => (open = false)}
-        >
-          {place.label}<span class="quiet">{place.kind}</span>
-        </a>
-      </li>
-    {:else}
-      <li class="quiet px-2">Nothing found.</li>
-    {/each}
-  </ul>
+  {#if open}
+    <Combobox
+      id="go-to"
+      label="where to go"
+      named
+      inline
+      starts
+      keeps
+      shown=""
+      placeholder="A form, a table, a record, a page"
+      {find}
+      patience={80}
+      groupOf={({ group }) => group}
+      onchoose={go}
+    >
+      {#snippet option({ label, kind }, { typed })}
+        <span class="flex items-baseline justify-between gap-4">
+          <span class="truncate"><Marked text={label} {typed} /></span>
+          <span class="quiet shrink-0">{kind}</span>
+        </span>
+      {/snippet}
+    </Combobox>
+  {/if}
 </Modal>
