@@ -1,4 +1,4 @@
-import { field, lookup, narrowedBy, shown, movements, type PlanInput } from './parts';
+import { field, lookup, narrowedBy, shown, inStore, type PlanInput } from './parts';
 
 export const lendMusic: PlanInput = {
   format: 1,
@@ -74,12 +74,11 @@ export const lendMusic: PlanInput = {
           brings: [{ path: 'pages', into: 'pages' }],
         }),
         field('pages', 'Pages', { shows: 'line' }),
-        movements('came_in', 'Came in', ['received', 'returned']),
-        movements('went_out', 'Went out', ['lent', 'lost']),
+        inStore('in_store', 'In the store'),
         field('on_hand', 'On hand', {
           holds: { kind: 'whole' },
           help: 'With the copies that stand in this line.',
-          computes: 'came_in - went_out + (if before.copies = null then 0 else before.copies)',
+          computes: 'in_store + (if before.copies = null then 0 else before.copies)',
           shows: 'line',
         }),
         field('copies', 'Copies', {

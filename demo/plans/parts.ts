@@ -41,15 +41,15 @@ export function shown(path: string): z.input<typeof bringSchema> {
   return { path };
 }
 
-/** How many copies of the chosen score moved in one of these ways; worked out, not shown. */
-export function movements(key: string, label: string, kinds: string[]): FieldInput {
+/** How many copies of the chosen score are in the store: received and returned, less lent and lost; not shown. */
+export function inStore(key: string, label: string): FieldInput {
   return field(key, label, {
     shows: 'nothing',
     rollup: {
       table: 'copy_movement',
       aggregate: 'sum',
       path: 'quantity',
-      conditions: [{ path: 'kind', operator: 'one_of', values: kinds }],
+      less: [{ path: 'kind', operator: 'one_of', values: ['lent', 'lost'] }],
       narrowings: [narrowedBy('score')],
     },
   });

@@ -1,4 +1,4 @@
-import { field, lookup, shown, movements, type PlanInput } from './parts';
+import { field, lookup, shown, inStore, type PlanInput } from './parts';
 
 export const receiveCopies: PlanInput = {
   format: 1,
@@ -26,12 +26,10 @@ export const receiveCopies: PlanInput = {
         }),
         field('kind', 'Kind', { savesTo: 'kind', required: true, initial: 'received' }),
         field('moved_on', 'Date', { savesTo: 'moved_on', required: true, initially: 'today()' }),
-        movements('came_in', 'Came in', ['received', 'returned']),
-        movements('went_out', 'Went out', ['lent', 'lost']),
+        inStore('in_store', 'In the store'),
         field('on_hand', 'On hand afterwards', {
           holds: { kind: 'whole' },
-          computes:
-            'came_in - went_out + (if kind in ("received", "returned") then quantity else -quantity)',
+          computes: 'in_store + (if kind in ("received", "returned") then quantity else -quantity)',
           shows: 'line',
           checks: [{ holds: 'on_hand >= 0', message: 'There would be {on_hand} copies left.' }],
         }),

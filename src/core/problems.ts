@@ -520,6 +520,10 @@ const sentences = {
     `${d.label}: ${d.table} has no column “${d.column}”.`,
     'Choose another column.',
   ],
+  rollup_takes_off: (d) => [
+    `${d.label}: records can be taken off a sum or a number, not off the ${d.aggregate}.`,
+    'Choose sum or number, or remove what is taken off.',
+  ],
   rollup_not_number: (d) => [
     `${d.label}: ${d.column} is not a number; it has no ${d.aggregate}.`,
     'Use a count instead.',

@@ -21,7 +21,14 @@ const lines = [
 const plan = planOf('repair', [
   ...lines,
   field('before', {
-    rollup: { table: 'repair', aggregate: 'sum', path: 'worked', conditions: [], narrowings: [] },
+    rollup: {
+      table: 'repair',
+      aggregate: 'sum',
+      path: 'worked',
+      conditions: [],
+      less: [],
+      narrowings: [],
+    },
   }),
   field('late', { computes: 'before + worked > duration("PT3H")', holds: { kind: 'yes_no' } }),
 ]);

@@ -99,6 +99,7 @@ describe('D3 one rollup for many rows', () => {
     aggregate,
     path: aggregate === 'count' ? null : 'n',
     conditions: [{ path: 'kind', operator: 'one_of', values: ['in'] }],
+    less: [],
     narrowings: [{ path: 'piece', operator: 'equal', field: 'piece', whileEmpty: 'nothing' }],
   });
 
@@ -114,6 +115,26 @@ describe('D3 one rollup for many rows', () => {
       );
       expect(together).toEqual(single);
       expect(together[0]).not.toEqual(together[1]);
+    },
+  );
+
+  it.each(['count', 'sum'] as const)(
+    'takes off a %s what is to be taken off',
+    async (aggregate) => {
+      const tables = await loadTables(held.db);
+      const all: Rollup = { ...rollup(aggregate), conditions: [] };
+      const netto: Rollup = {
+        ...all,
+        less: [{ path: 'kind', operator: 'one_of', values: ['out'] }],
+      };
+      const out: Rollup = { ...all, conditions: netto.less };
+      const givens = [1, 2, 3].map((piece) => ({ piece }));
+      const read = (one: Rollup) => readRollups(held.db, held.db.knex, tables, one, givens);
+      const [sums, nets, outs] = await Promise.all([read(all), read(netto), read(out)]);
+      expect(nets.map(Number)).toEqual(sums.map((sum, i) => Number(sum) - 2 * Number(outs[i])));
+      expect(outs.some((one) => Number(one) > 0)).toBe(true);
+      const single = await readRollup(held.db, held.db.knex, tables, netto, { piece: 1 });
+      expect(single).toEqual(nets[0]);
     },
   );
 });

@@ -137,8 +137,9 @@ test('G10 buttons of a form set a field, and send to an outside system', async (
 
   // A designer makes one, and tries it where nothing is written.
   await visit(page, '/forms/receive_copies/design');
-  await page.getByLabel('Add a button').fill('A dozen');
-  await page.keyboard.press('Enter');
+  await page.getByLabel('Add something that happens').selectOption('button');
+  await page.getByLabel('It says').fill('A dozen');
+  await page.getByLabel('It says').press('Tab');
   await page.getByLabel('Another step of A dozen').selectOption('set');
   await page.getByLabel('Field of step 1').selectOption('quantity');
   const formula = page.locator('#button-0-0-to .cm-content, .cm-content').last();
@@ -215,8 +216,9 @@ test('a form that passes through has its own buttons, and writes back what they 
   await trouble(page, 'register', 'none');
   await visit(page, '/forms/member_details/design');
   const buttons = page.getByRole('group', { name: 'Buttons' });
-  await buttons.getByLabel('Add a button').fill('Forget the phone');
-  await page.keyboard.press('Enter');
+  await page.getByLabel('Add something that happens').selectOption('button');
+  await page.getByLabel('It says').fill('Forget the phone');
+  await page.getByLabel('It says').press('Tab');
   const step = buttons.getByLabel('Another step of Forget the phone');
   await step.selectOption('set');
   await buttons.getByLabel('Field of step 1').selectOption('phone');

@@ -158,7 +158,14 @@ const fields: fc.Arbitrary<Field[]> = fc
       field('stock', {
         savesTo: stockTo,
         holds: stockTo === null ? whole : null,
-        rollup: { table: 'item', aggregate: 'count', path: null, conditions: [], narrowings },
+        rollup: {
+          table: 'item',
+          aggregate: 'count',
+          path: null,
+          conditions: [],
+          less: [],
+          narrowings,
+        },
         ...stockShown,
       }),
       field('note', { savesTo: 'note', ...note[0], ...note[1] }),

@@ -100,6 +100,7 @@ export function moved(key: string, kind: string): Field {
       aggregate: 'sum',
       path: 'quantity',
       conditions: [{ path: 'kind', operator: 'equal', values: [kind] }],
+      less: [],
       narrowings: [by('score')],
     },
   });

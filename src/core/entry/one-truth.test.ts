@@ -79,7 +79,7 @@ describe('one truth on screen, in drafts and on the server', () => {
       saved('flag'),
       item({ choices: lookupOf('item', { narrowings: [bySpecial] }) }),
       saved('stock', {
-        rollup: { ...counted, conditions: [], narrowings: [] },
+        rollup: { ...counted, conditions: [], less: [], narrowings: [] },
         shownWhen: 'item.special',
         whileHidden: 'keep',
       }),
@@ -124,6 +124,7 @@ describe('one truth on screen, in drafts and on the server', () => {
           aggregate: 'count',
           path: null,
           conditions: [],
+          less: [],
           narrowings: [{ path: 'id', operator: 'equal', field: 'item', whileEmpty: 'nothing' }],
         },
       }),
@@ -185,6 +186,7 @@ describe('one truth on screen, in drafts and on the server', () => {
       aggregate: 'count',
       path: null,
       conditions: [],
+      less: [],
       narrowings: [],
     };
     const stock = saved('stock', {

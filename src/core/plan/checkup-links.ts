@@ -8,6 +8,7 @@ import { checkNarrowings } from './checkup-narrowings';
 import { updateField } from './edit';
 import { chosenColumn, heldTypeIn } from './held';
 import { type Bring, type Field, type Plan } from './schema';
+import { aggregateWords } from './words';
 import { addressOf, type PlanScope, fieldOf } from './scopes';
 import { tableChoices } from './choices';
 
@@ -50,7 +51,7 @@ function checkRollup(examined: Examined, field: Field, note: Note): void {
   const { tables } = examined;
   const table = tables.get(rollup.table);
   if (!table) return note('problem', 'rollup_table_missing', { table: rollup.table });
-  const paths = [...rollup.conditions, ...rollup.narrowings].map((c) => c.path);
+  const paths = [...rollup.conditions, ...rollup.less, ...rollup.narrowings].map((c) => c.path);
   if (rollup.aggregate !== 'count') paths.push(rollup.path ?? '');
   for (const path of new Set(paths)) {
     if (resolvePath(tables, table, path)) continue;
@@ -61,6 +62,9 @@ function checkRollup(examined: Examined, field: Field, note: Note): void {
   const counts = aggregate === 'sum' || aggregate === 'average';
   if (counts && column && !isAmount(column.type)) {
     note('problem', 'rollup_not_number', { column: column.label, aggregate });
+  }
+  if (rollup.less.length > 0 && aggregate !== 'sum' && aggregate !== 'count') {
+    note('problem', 'rollup_takes_off', { aggregate: aggregateWords[aggregate] });
   }
   checkNarrowings(examined, rollup.narrowings, table, note);
 }

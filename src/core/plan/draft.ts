@@ -2,7 +2,15 @@ import { columnOf, keyFrom, type Column, type Table, type House } from '../table
 import { displayPaths } from '../table/paths';
 import { isLink } from '../values/types';
 import { addField } from './edit';
-import { planFormat, type Bring, type Field, type Grid, type Plan, type Section } from './schema';
+import {
+  gridSchema,
+  planFormat,
+  type Bring,
+  type Field,
+  type Grid,
+  type Plan,
+  type Section,
+} from './schema';
 import { fieldsOf, scopesOf } from './scopes';
 import type { TableChoices } from './choices';
 
@@ -94,7 +102,7 @@ export function addLines(
 
 /** A grid of the rows of a table, and nothing more said of it. */
 export function plainGrid(table: string, link: string): Grid {
-  return { table, link, within: null, view: null, shownWhen: null, rowsWhen: null };
+  return gridSchema.parse({ table, link });
 }
 
 /** The e-mail, web and phone columns of a referred record that do not show it anyway. */

@@ -112,7 +112,7 @@ export function moveSection(plan: Plan, key: string, by: -1 | 1): Plan {
 export function updateSection(
   plan: Plan,
   key: string,
-  change: Partial<Pick<Section, 'title' | 'columns' | 'page' | 'grid'>>,
+  change: Partial<Pick<Section, 'title' | 'folded' | 'columns' | 'page' | 'grid'>>,
 ): Plan {
   return mapSections(plan, (s) => (s.key === key ? { ...s, ...change } : s));
 }

@@ -110,9 +110,18 @@ class Walk {
       link: this.#name({ kind: 'column', table, name: grid.link }) ?? grid.link,
       within: within === null ? null : this.#name({ kind: 'grid', name: within }),
       view: view === null ? null : this.#name({ kind: 'view', table, name: view }),
+      totals: this.#onColumns(grid.totals, table),
+      thresholds: this.#onColumns(grid.thresholds, table),
       shownWhen: this.#formula('', grid.shownWhen),
       rowsWhen: this.#formula(key, grid.rowsWhen),
     };
+  }
+
+  #onColumns<T extends { column: string }>(list: readonly T[], table: string): T[] {
+    return list.flatMap((one) => {
+      const column = this.#name({ kind: 'column', table, name: one.column });
+      return column === null ? [] : [{ ...one, column }];
+    });
   }
 
   #field(field: Field, scope: PlanScope): Field {
@@ -233,9 +242,10 @@ class Walk {
     const other = this.#name({ kind: 'table', name: table });
     const path = rollup.path === null ? null : this.#path(table, rollup.path);
     const conditions = rollup.conditions.flatMap((each) => this.#onPath(each, table) ?? []);
+    const less = rollup.less.flatMap((each) => this.#onPath(each, table) ?? []);
     const narrowings = this.#narrowings(rollup.narrowings, table, scope);
     if (other === null || (rollup.path !== null && path === null)) return null;
-    return { ...rollup, table: other, path, conditions, narrowings };
+    return { ...rollup, table: other, path, conditions, less, narrowings };
   }
 
   #outside(outside: NonNullable<Field['outside']>, scope: string): Field['outside'] {

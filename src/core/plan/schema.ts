@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { sendMethods } from '../outside/sending';
 import { longestFormula } from '../formula/syntax';
 import { conditionSchema, pathSchema } from '../table/conditions';
+import { thresholdSchema, totalSchema } from '../table/view';
 import { keySchema } from '../values/key';
 import { valueSchema, valueTypeSchema } from '../values/types';
 
@@ -34,6 +35,8 @@ export const rollupSchema = z.strictObject({
   /** The column; `null` for count. */
   path: pathSchema.nullable().default(null),
   conditions: z.array(conditionSchema).max(20).default([]),
+  /** Of a sum or a count: records for which all of these hold are taken off instead of added. */
+  less: z.array(conditionSchema).max(20).default([]),
   narrowings: z.array(narrowingSchema).max(20).default([]),
 });
 export type Rollup = z.infer<typeof rollupSchema>;
@@ -98,6 +101,10 @@ export const gridSchema = z.strictObject({
   within: keySchema.nullable().default(null),
   /** The named view of the table that says what is summed and marked. */
   view: keySchema.nullable().default(null),
+  /** What is summed besides, by columns of its table. */
+  totals: z.array(totalSchema).max(20).default([]),
+  /** From which numbers on cells are marked besides. */
+  thresholds: z.array(thresholdSchema).max(50).default([]),
   /** The grid is there only while this holds; without it, it has no rows. */
   shownWhen: formulaSchema.nullable().default(null),
   /** Only rows for which this holds stand in sight; the others are kept and saved all the same. */
@@ -110,6 +117,8 @@ export type Grid = z.infer<typeof gridSchema>;
 export const sectionSchema = z.strictObject({
   key: keySchema,
   title: z.string().max(200),
+  /** Whether it begins folded, its heading alone in sight. */
+  folded: z.boolean().optional(),
   columns: z.union([z.literal(1), z.literal(2), z.literal(3)]).default(2),
   fields: z.array(fieldSchema).max(1000),
   grid: gridSchema.nullable().default(null),
@@ -214,6 +223,8 @@ export type Button = z.infer<typeof buttonSchema>;
 export const planSchema = z.strictObject({
   format: z.literal(planFormat),
   title: z.string().trim().min(1).max(200),
+  /** What it is for, told under its title. */
+  description: z.string().trim().max(2000).optional(),
   /** The target table: a save writes one record of it. */
   table: keySchema,
   sections: z.array(sectionSchema).min(1).max(100),

@@ -53,7 +53,9 @@ describe('B1 choices come from four places, and each says of itself what whoever
       narrowings: [{ ...by, path: 'score', field: 'score' }],
     } as const;
     const rolled = sourcesOf(
-      field('n', { rollup: { ...rollup, conditions: [], narrowings: [...rollup.narrowings] } }),
+      field('n', {
+        rollup: { ...rollup, conditions: [], less: [], narrowings: [...rollup.narrowings] },
+      }),
       { kind: 'whole' },
     );
     expect(rolled).toMatchObject({ list: null, value: { from: 'table' }, record: null });

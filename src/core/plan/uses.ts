@@ -98,7 +98,9 @@ function optionUses(
     scope.fields.flatMap((field) => {
       const conditions = [
         ...(tableChoices(field)?.conditions ?? []).map((c) => [field.choices, c] as const),
-        ...(field.rollup?.conditions ?? []).map((c) => [field.rollup, c] as const),
+        ...[...(field.rollup?.conditions ?? []), ...(field.rollup?.less ?? [])].map(
+          (c) => [field.rollup, c] as const,
+        ),
       ].filter(([from, c]) => {
         const start = from && 'table' in from ? from.table : '';
         return meant(start, c.path) && c.values.includes(option);

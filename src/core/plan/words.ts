@@ -110,10 +110,15 @@ function rollupPhrase(rollup: Rollup, tables: House, counts: ReadonlyMap<string,
   const column = rollup.path === null ? 'records' : pathLabel(tables, table, rollup.path);
   const count = counted(counts.get(table.key));
   const where = conditionWords(rollup.conditions, table, tables);
+  const less = conditionWords(rollup.less, table, tables);
   const from = count ? `${table.title}, ${count}` : table.title;
   return {
     main: `${aggregateWords[rollup.aggregate]} of ${column}`,
-    more: [from, ...where].join(' · '),
+    more: [
+      from,
+      ...where,
+      ...(less.length > 0 ? [`less those where ${less.join(', ')}`] : []),
+    ].join(' · '),
   };
 }
 

@@ -120,6 +120,22 @@ export function groupsOf<T>(
   return groups;
 }
 
+/** What is summed and marked in a grid: by the named view of its table, if it uses one, and by its own. */
+export function gridView(
+  views: readonly NamedView[] | undefined,
+  { view, totals, thresholds }: { view: string | null } & Pick<View, 'totals' | 'thresholds'>,
+): View {
+  const named = views?.find(({ key }) => key === view) ?? plainView;
+  const more = totals.filter(
+    (one) => !named.totals.some(({ column, kind }) => column === one.column && kind === one.kind),
+  );
+  return {
+    ...named,
+    totals: [...named.totals, ...more],
+    thresholds: [...named.thresholds, ...thresholds],
+  };
+}
+
 /** Whether two views show the same in the same way. */
 export function sameView(a: View, b: View): boolean {
   return JSON.stringify(viewSchema.parse(plain(a))) === JSON.stringify(viewSchema.parse(plain(b)));

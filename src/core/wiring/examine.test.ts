@@ -60,7 +60,7 @@ describe('G6 the checkup of what follows from what', () => {
     ],
     [
       'a value from two places',
-      change('rate', { rollup: { ...counted, conditions: [], narrowings: [] } }),
+      change('rate', { rollup: { ...counted, conditions: [], less: [], narrowings: [] } }),
       'problem rate:value_twice',
     ],
     [
@@ -95,17 +95,23 @@ describe('G6 the checkup of what follows from what', () => {
     ],
     [
       'a rollup of a missing table',
-      change('lent', { rollup: { ...counted, table: 'gone', conditions: [], narrowings: [] } }),
+      change('lent', {
+        rollup: { ...counted, table: 'gone', conditions: [], less: [], narrowings: [] },
+      }),
       'problem lent:rollup_table_missing',
     ],
     [
       'a rollup of a missing column',
-      change('lent', { rollup: { ...counted, path: 'gone', conditions: [], narrowings: [] } }),
+      change('lent', {
+        rollup: { ...counted, path: 'gone', conditions: [], less: [], narrowings: [] },
+      }),
       'problem lent:rollup_path_missing',
     ],
     [
       'a sum of texts',
-      change('lent', { rollup: { ...counted, path: 'kind', conditions: [], narrowings: [] } }),
+      change('lent', {
+        rollup: { ...counted, path: 'kind', conditions: [], less: [], narrowings: [] },
+      }),
       'problem lent:rollup_not_number',
     ],
     [

@@ -2,6 +2,7 @@ import { listInvitations } from '$lib/server/access/invitations';
 import { listForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { listSaves } from '$lib/server/records/saves';
+import { withRecordNames } from '$lib/server/records/read';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
@@ -12,11 +13,12 @@ export const load: PageServerLoad = async ({ url }) => {
   const before = pageOf(url.searchParams.get('before'));
   const tables = await loadTables(db);
   const saves = await listSaves(db, tables, { limit: pageSize, before });
+  const forms = await listForms(db);
   return {
     saves,
     tables: [...tables.values()].map(({ key, title }) => ({ key, title })),
-    forms: (await listForms(db)).map(({ key, title }) => ({ key, title })),
-    invitations: before ? [] : await listInvitations(db),
+    forms: forms.map(({ key, title }) => ({ key, title })),
+    invitations: before ? [] : await withRecordNames(db, tables, forms, await listInvitations(db)),
     next: saves.length === pageSize ? saves.at(-1)?.id : undefined,
   };
 };

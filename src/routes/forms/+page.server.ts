@@ -1,12 +1,18 @@
 import { listForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { listEntryDrafts } from '$lib/server/records/entry-drafts';
+import { withRecordNames } from '$lib/server/records/read';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals }) => {
   const db = await readyDatabase();
-  const tables = [...(await loadTables(db)).values()].map(({ key, title }) => ({ key, title }));
+  const tables = await loadTables(db);
+  const forms = await listForms(db);
   const drafts = await listEntryDrafts(db, locals.person.name);
-  return { forms: await listForms(db), drafts, tables };
+  return {
+    forms,
+    drafts: await withRecordNames(db, tables, forms, drafts),
+    tables: [...tables.values()].map(({ key, title }) => ({ key, title })),
+  };
 };

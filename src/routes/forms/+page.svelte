@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { plural } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import DraftForm from '$lib/ui/designing/DraftForm.svelte';
   import DraftsLedger from '$lib/ui/filling/DraftsLedger.svelte';
@@ -13,7 +14,7 @@
 <svelte:head><title>Forms – Unisor</title></svelte:head>
 <div class="headline">
   <h1>Forms</h1>
-  <span class="quiet">{data.forms.length} forms</span>
+  <span class="quiet">{plural(data.forms.length, ['# form', '# forms'])}</span>
   <Button class="ms-auto" disabled={data.tables.length === 0} onclick={() => (drafting = true)}>
     Draft a form
   </Button>

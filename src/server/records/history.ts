@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import { fail } from '$lib/core/problems';
 import type { Table, House } from '$lib/core/table/definition';
-import { sameValue, type Value } from '$lib/core/values/types';
+import { idsOf, sameValue, type Value } from '$lib/core/values/types';
 import { tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
 import {
@@ -82,9 +82,15 @@ async function namedIn(
 ): Promise<Record<string, string>> {
   const shown: Record<string, string> = {};
   for (const { key, type } of table.columns) {
-    if (type.kind !== 'reference') continue;
+    if (type.kind !== 'reference' && type.kind !== 'references') continue;
     const values = steps.flatMap(({ columns }) =>
-      columns.filter((c) => c.key === key).flatMap(({ before, after }) => [before, after]),
+      columns
+        .filter((c) => c.key === key)
+        .flatMap(({ before, after }) =>
+          [before, after].flatMap((v): readonly Value[] =>
+            type.kind === 'references' ? idsOf(v) : [v],
+          ),
+        ),
     );
     const ids = [...new Set(values.filter((value) => typeof value === 'number'))];
     const lines = await shownRecords(db, runner, tables, tableFrom(tables, type.table), ids);

@@ -97,6 +97,28 @@ export async function shownRecords(
   return new Map(rows.map((row) => [Number(row.id), line(types, row, 'c')]));
 }
 
+/** Gives each of several things that are about a record of a form its record's line; `''` where there is none. */
+export async function withRecordNames<T extends { form: string; record: number | null }>(
+  db: Database,
+  tables: House,
+  forms: readonly { key: string; table: string }[],
+  about: readonly T[],
+): Promise<(T & { named: string })[]> {
+  const tableOf = new Map(forms.map(({ key, table }) => [key, table]));
+  const lines = new Map<string, string>();
+  for (const key of new Set(about.map(({ form }) => tableOf.get(form)))) {
+    const table = key === undefined ? undefined : tables.get(key);
+    const here = about.filter(({ form }) => tableOf.get(form) === key);
+    const ids = [...new Set(here.flatMap(({ record }) => record ?? []))];
+    const found = table ? await shownRecords(db, db.knex, tables, table, ids) : new Map();
+    for (const [id, line] of found) lines.set(`${key} ${id}`, line);
+  }
+  return about.map((one) => ({
+    ...one,
+    named: lines.get(`${tableOf.get(one.form)} ${one.record}`) ?? '',
+  }));
+}
+
 async function selectRows(
   db: Database,
   runner: Runner,

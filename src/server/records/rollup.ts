@@ -9,7 +9,7 @@ import type { House } from '$lib/core/table/definition';
 import type { Value, ValueType } from '$lib/core/values/types';
 import { tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
-import { allOf, TableQuery } from './query';
+import { allOf, TableQuery, type Piece } from './query';
 import { fromDatabase } from './values';
 
 const functions = {
@@ -36,8 +36,9 @@ export async function readRollup(
     return narrowedBy(path, operator, given[field] ?? null) ?? [];
   });
   const where = allOf([...rollup.conditions, ...narrowed].map((c) => query.condition(c)));
-  const sql = `select ${aggregateSql(query, rollup)} as n ${query.from()} where ${where.sql}`;
-  const [row] = await rowsOf(runner, sql, where.bindings);
+  const total = aggregateSql(query, rollup);
+  const sql = `select ${total.sql} as n ${query.from()} where ${where.sql}`;
+  const [row] = await rowsOf(runner, sql, [...total.bindings, ...where.bindings]);
   return canonical(rollupType(rollup, tables), rollup.aggregate, row?.n ?? null);
 }
 
@@ -72,22 +73,27 @@ export async function readRollups(
   const columns = by.map(({ sql }) => sql).join(', ');
   const places = keys.map((key) => `(${key.map(() => '?').join(', ')})`).join(', ');
   const select = by.map(({ sql }, i) => `${sql} as k${i}`).join(', ');
-  const sql = `select ${select}, ${aggregateSql(query, rollup)} as n ${query.from()} where (${columns}) in (${places}) and ${where.sql} group by ${columns}`;
-  const rows = await rowsOf(runner, sql, [...keys.flat(), ...where.bindings]);
+  const total = aggregateSql(query, rollup);
+  const sql = `select ${select}, ${total.sql} as n ${query.from()} where (${columns}) in (${places}) and ${where.sql} group by ${columns}`;
+  const rows = await rowsOf(runner, sql, [...total.bindings, ...keys.flat(), ...where.bindings]);
   const found = new Map(rows.map((row) => [by.map((_, i) => Number(row[`k${i}`])).join(), row.n]));
   const type = rollupType(rollup, tables);
   const none = rollup.aggregate === 'count' ? 0 : null;
   return keys.map((key) => canonical(type, rollup.aggregate, found.get(key.join()) ?? none));
 }
 
-/** `sum(…)`, `count(*)`. */
-function aggregateSql(query: TableQuery, { aggregate, path }: Rollup): string {
+/** `sum(…)`, `count(*)`; with what is taken off: `sum(if(…, -…, …))`. */
+function aggregateSql(query: TableQuery, { aggregate, path, less }: Rollup): Piece {
   const counted = aggregate === 'count' || path === null ? '*' : query.column(path).sql;
-  return `${functions[aggregate]}(${counted})`;
+  if (less.length === 0) return { sql: `${functions[aggregate]}(${counted})`, bindings: [] };
+  const one = counted === '*' ? '1' : counted;
+  const taken = allOf(less.map((c) => query.condition(c)));
+  return { sql: `sum(if(${taken.sql}, -${one}, ${one}))`, bindings: taken.bindings };
 }
 
 function canonical(type: ValueType, aggregate: Rollup['aggregate'], found: unknown): Value {
   if (found !== null && !isAmount(type)) return fromDatabase(type, found);
   if (found !== null) return valueOfAmount(type, new Decimal(String(found)));
+  if (aggregate === 'count') return 0;
   return aggregate === 'sum' ? valueOfAmount(type, new Decimal(0)) : null;
 }

@@ -11,7 +11,7 @@
   import Problems from '$lib/ui/shared/Problems.svelte';
 
   interface Props {
-    invitations: readonly Invitation[];
+    invitations: readonly (Invitation & { named: string })[];
   }
   let { invitations }: Props = $props();
 
@@ -40,11 +40,11 @@
   </thead>
   <tbody>
     {#each invitations as invitation (invitation.id)}
-      {@const { id, form, record, key, note, endsAt, uses, used, by } = invitation}
+      {@const { id, form, record, named, key, note, endsAt, uses, used, by } = invitation}
       <tr>
         <td>{note || '–'}</td>
         <td><FormLink {form} /></td>
-        <td>{record === null ? key : `record ${record}`}</td>
+        <td>{record === null ? key : named || '–'}</td>
         <td class="text-soft">{formatValue({ kind: 'date_time' }, endsAt, reader())}</td>
         <td class="num">{used} of {uses}</td>
         <td>{stateOf(invitation)}</td>

@@ -4,7 +4,7 @@
   import type { Plan } from '$lib/core/plan/schema';
   import type { Problem } from '$lib/core/problems';
   import { plural, say } from '$lib/core/words/say';
-  import { Button, Input, Modal } from '$lib/ui/parts';
+  import { Button, Input, Modal, Textarea } from '$lib/ui/parts';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { tell } from '$lib/ui/shared/toasts.svelte';
@@ -24,6 +24,11 @@
   function rename(title: string) {
     const wanted = title.trim();
     if (wanted !== '' && wanted !== plan.title) onedit((p) => ({ ...p, title: wanted }));
+  }
+
+  function describe(description: string) {
+    const wanted = description.trim();
+    if (wanted !== (plan.description ?? '')) onedit((p) => ({ ...p, description: wanted }));
   }
 
   async function copy() {
@@ -56,6 +61,16 @@
         maxlength={200}
         value={plan.title}
         onchange={(event) => rename(event.currentTarget.value)}
+      />
+    </label>
+    <label class="grid gap-1 font-semibold">
+      Description
+      <Textarea
+        class="h-20! font-normal"
+        maxlength={2000}
+        placeholder="What it is for; shown under the title"
+        value={plan.description ?? ''}
+        onchange={(event) => describe(event.currentTarget.value)}
       />
     </label>
     {#if removing}

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
+  import { startsHere } from '$lib/ui/shared/focus';
   import { Button, Input, Select } from '$lib/ui/parts';
   import { page } from '$app/state';
   import {
@@ -27,7 +29,6 @@
   let { plan, tables, live, onedit }: Props = $props();
 
   let open = $state<number | null>(null);
-  let label = $state('');
   const buttons = $derived(plan.buttons ?? []);
   const systems = $derived(takersOf(tables));
   const forms = $derived((page.data.forms ?? []) as { key: string; title: string }[]);
@@ -47,16 +48,15 @@
   const updateStep = (i: number, n: number, step: ButtonStep) =>
     update(i, { steps: (buttons[i]?.steps ?? []).map((s, k) => (k === n ? step : s)) });
 
-  function add(event: SubmitEvent) {
-    event.preventDefault();
-    if (label.trim() === '') return;
+  /** Makes a button; its band opens at what it says. */
+  export function add() {
+    const label = say('New button');
     const key = keyFrom(
       label,
       buttons.map((button) => button.key),
     );
-    const made = { key, label: label.trim(), when: null, steps: [] };
-    [open, label] = [buttons.length, ''];
-    change((list) => [...list, made]);
+    open = buttons.length;
+    change((list) => [...list, { key, label, when: null, steps: [] }]);
   }
 
   function addStep(i: number, kind: string) {
@@ -72,7 +72,7 @@
   }
 </script>
 
-<div class="band-row" role="group" aria-label="Buttons">
+<div class="contents" role="group" aria-label="Buttons">
   {#each buttons as button, i (button.key)}
     <div class="flex items-baseline gap-3">
       <Button
@@ -81,10 +81,13 @@
         aria-expanded={open === i}
         onclick={() => (open = open === i ? null : i)}
       >
-        The button <b>{button.label}</b>
+        <span class="quiet me-1" aria-hidden="true">{open === i ? '▾' : '▸'}</span> The button
+        <b>{button.label}</b>
         <span class="quiet">
           {button.steps.map((step) => stepWords(step, plan, tables)).join(', then ') ||
-            'has no steps yet'}{button.when === null ? '' : `, when ${button.when}`}
+            say('does nothing yet')}{button.when === null
+            ? ''
+            : `, ${say('only under a condition')}`}
         </span>
       </Button>
       <Button kind="link" onclick={() => change((list) => list.filter((_, k) => k !== i))}
@@ -93,6 +96,18 @@
     </div>
     {#if open === i}
       <div class="grid gap-2 py-2">
+        <label class="flex items-center gap-3">
+          <span class="w-[110px] font-semibold">It says</span>
+          <div class="contents" {@attach startsHere}>
+            <Input
+              class="w-72!"
+              maxlength={60}
+              value={button.label}
+              onchange={({ currentTarget: { value } }) =>
+                value.trim() !== '' && update(i, { label: value.trim() })}
+            />
+          </div>
+        </label>
         <FormulaRow
           id="button-{i}-when"
           label="Only when"
@@ -197,13 +212,4 @@
       </div>
     {/if}
   {/each}
-  <form class="flex items-center gap-2" onsubmit={add}>
-    <Input
-      class="w-72!"
-      aria-label="Add a button"
-      placeholder="+ a button: type what it says"
-      maxlength={60}
-      bind:value={label}
-    />
-  </form>
 </div>

@@ -112,7 +112,7 @@
   async function askPublish() {
     await settlePending();
     await tick();
-    publishing = problems === 0;
+    publishing = problems === 0 && (design.edition === 0 || design.changed);
   }
 
   async function publish(): Promise<Problem[]> {
@@ -192,9 +192,13 @@
       {#if design.edition > 0}<Button kind="other" href="/forms/{form.key}">Fill in</Button>{/if}
       <Button kind="other" onclick={() => (lookingBack = true)}>Editions</Button>
       <Button kind="other" onclick={() => (about = true)}>More…</Button>
-      <Button disabled={problems > 0} onclick={askPublish}>
-        Publish edition {design.edition + 1}
-      </Button>
+      {#if design.edition === 0 || design.changed}
+        <Button disabled={problems > 0} onclick={askPublish}>
+          Publish edition {design.edition + 1}
+        </Button>
+      {:else}
+        <span class="quiet self-center">Edition {design.edition} is published</span>
+      {/if}
     </div>
   </div>
   {#if published !== null || refused.length > 0 || design.state === 'refused'}

@@ -11,15 +11,12 @@
   import type { House } from '$lib/core/table/definition';
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
   import AddField from './AddField.svelte';
-  import ButtonsBand from './ButtonsBand.svelte';
   import LineBand from './LineBand.svelte';
   import { firstControl, goTo } from '$lib/ui/shared/focus';
   import { cellAddress, questions, type Cell, type Question } from './questions';
   import SectionHead from './SectionHead.svelte';
-  import SendsBand from './SendsBand.svelte';
+  import SheetFoot from './SheetFoot.svelte';
   import SheetLine from './SheetLine.svelte';
-  import ThroughBand from './ThroughBand.svelte';
-  import WritesBand from './WritesBand.svelte';
 
   interface Props {
     plan: Plan;
@@ -349,8 +346,5 @@
     onadd={add}
     onsection={onaddsection}
   />
-  <ThroughBand {plan} {tables} {onedit} />
-  <WritesBand {plan} {tables} live={liveScopes} {onedit} />
-  <ButtonsBand {plan} {tables} live={liveScopes.get('') ?? null} {onedit} />
-  <SendsBand {plan} {tables} live={liveScopes.get('') ?? null} {onedit} />
+  <SheetFoot {plan} {tables} live={liveScopes} {onedit} />
 </div>

@@ -25,7 +25,8 @@
   function choose(aggregate: Rollup['aggregate']) {
     const numeric = table?.columns.find((c) => isAmount(c.type));
     const path = aggregate === 'count' ? null : (rollup.path ?? numeric?.key ?? null);
-    onchange({ ...rollup, aggregate, path });
+    const takesOff = aggregate === 'sum' || aggregate === 'count';
+    onchange({ ...rollup, aggregate, path, less: takesOff ? rollup.less : [] });
   }
 </script>
 
@@ -63,4 +64,14 @@
     conditions={rollup.conditions}
     onchange={(conditions) => onchange({ ...rollup, conditions })}
   />
+  {#if rollup.aggregate === 'sum' || rollup.aggregate === 'count'}
+    <ConditionRows
+      {table}
+      {tables}
+      word="taken off where"
+      add="+ take some off"
+      conditions={rollup.less}
+      onchange={(less) => onchange({ ...rollup, less })}
+    />
+  {/if}
 {/if}

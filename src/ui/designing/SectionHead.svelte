@@ -1,10 +1,13 @@
 <script lang="ts">
-  import { Button, Input, Select } from '$lib/ui/parts';
+  import { say } from '$lib/core/words/say';
+  import { Button, Checkbox, Input, Select } from '$lib/ui/parts';
   import { copySection } from '$lib/core/plan/copy';
   import { moveSection, removeSection, updateSection } from '$lib/core/plan/edit';
   import type { Plan, Section } from '$lib/core/plan/schema';
   import type { House } from '$lib/core/table/definition';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import MarksPicked from '$lib/ui/tables/MarksPicked.svelte';
+  import TotalsPicked from '$lib/ui/tables/TotalsPicked.svelte';
   import FormulaRow from './FormulaRow.svelte';
 
   interface Props {
@@ -19,12 +22,31 @@
   }
   let { plan, section, tables, onedit, onfocus, live, liveAround }: Props = $props();
 
-  let rules = $state(false);
+  let open = $state<'rules' | 'totals' | 'marks' | null>(null);
 
   const at = $derived(plan.sections.indexOf(section));
   const table = $derived(section.grid ? tables.get(section.grid.table) : undefined);
   const mergeable = $derived(
     section.grid !== null || plan.sections.filter((s) => s.grid === null).length > 1,
+  );
+
+  /** The columns of the lines that stand in the grid. */
+  const columns = $derived(
+    (table?.columns ?? []).filter(({ key }) => section.fields.some((f) => f.savesTo === key)),
+  );
+  const counted = (n: number) => (n > 0 ? ` (${n})` : '');
+  const bands = $derived(
+    section.grid
+      ? ([
+          {
+            band: 'rules',
+            word: say('Rules'),
+            set: counted([section.grid.shownWhen, section.grid.rowsWhen].filter(Boolean).length),
+          },
+          { band: 'totals', word: say('Totals'), set: counted(section.grid.totals.length) },
+          { band: 'marks', word: say('Marks'), set: counted(section.grid.thresholds.length) },
+        ] as const)
+      : [],
   );
 
   const change = (changed: Parameters<typeof updateSection>[2]) =>
@@ -61,7 +83,7 @@
     >
   </div>
 {/if}
-<div class="section-row group" role="group" aria-label="Section {section.title}">
+<div class="section-row group relative" role="group" aria-label="Section {section.title}">
   <Input
     class="title w-55! border-transparent bg-transparent px-2 font-serif text-[15px]! font-semibold hover:border-line"
     aria-label="Title of the section"
@@ -81,7 +103,7 @@
     </span>
     {#if (table?.views ?? []).length > 0 || section.grid.view !== null}
       <label class="quiet flex items-center gap-1.5">
-        totals and marks
+        as in the view
         <Select
           aria-label="View of the lines"
           value={section.grid.view ?? ''}
@@ -94,9 +116,13 @@
         </Select>
       </label>
     {/if}
-    <Button kind="link" aria-expanded={rules} onclick={() => (rules = !rules)}>
-      Rules{section.grid.shownWhen || section.grid.rowsWhen ? ' · set' : ''}
-    </Button>
+    {#each bands as { band, word, set } (band)}
+      <Button
+        kind="link"
+        aria-expanded={open === band}
+        onclick={() => (open = open === band ? null : band)}>{word}{set}</Button
+      >
+    {/each}
   {:else}
     <label class="quiet flex items-center gap-1.5">
       in
@@ -110,9 +136,16 @@
         <option value={3}>3 columns</option>
       </Select>
     </label>
+    <label class="quiet flex items-center gap-1.5">
+      <Checkbox
+        checked={section.folded}
+        onchange={({ currentTarget: { checked } }) => change({ folded: checked })}
+      />
+      begins folded
+    </label>
   {/if}
   <div
-    class="opacity-0 group-hover:opacity-100 group-focus-within:opacity-100 ms-auto flex items-center gap-3"
+    class="bg-paper absolute right-3 flex items-center gap-3 px-2 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100"
   >
     {#if section.page === null && at > 0}
       <Button kind="link" onclick={() => change({ page: section.title })}>Start a page here</Button>
@@ -141,7 +174,16 @@
     {/if}
   </div>
 </div>
-{#if rules && section.grid}
+{#if section.grid && (open === 'totals' || open === 'marks')}
+  {@const { totals, thresholds } = section.grid}
+  <div class="border-line bg-wash grid gap-2 border-b px-7 py-3 text-[13.5px]">
+    {#if open === 'totals'}
+      <TotalsPicked {columns} {totals} onchange={(totals) => changeGrid({ totals })} />
+    {:else}
+      <MarksPicked {columns} {thresholds} onchange={(thresholds) => changeGrid({ thresholds })} />
+    {/if}
+  </div>
+{:else if section.grid && open === 'rules'}
   <div class="border-line bg-wash grid gap-2.5 border-b px-7 py-3 text-[13.5px]">
     <FormulaRow
       id="grid-{section.key}-shown"

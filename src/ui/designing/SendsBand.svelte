@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { listed, say } from '$lib/core/words/say';
   import { Button, Select } from '$lib/ui/parts';
   import { sendSchema, type Plan, type Send } from '$lib/core/plan/schema';
   import { systemTitle } from '$lib/core/plan/words';
@@ -30,7 +31,8 @@
     }));
   }
 
-  function add(connection: string) {
+  /** Sends to a system; its band opens. */
+  export function add(connection: string) {
     const method = methodFor(systems.find(({ key }) => key === connection));
     const made = sendSchema.parse({ connection, method, values: {} });
     open = sends.length;
@@ -38,8 +40,8 @@
   }
 </script>
 
-{#if systems.length > 0 || sends.length > 0}
-  <div class="band-row" role="group" aria-label="Sent outside">
+{#if sends.length > 0}
+  <div class="contents" role="group" aria-label="Sent outside">
     {#each sends as send, i (i)}
       <div class="flex items-baseline gap-3">
         <Button
@@ -48,14 +50,14 @@
           aria-expanded={open === i}
           onclick={() => (open = open === i ? null : i)}
         >
-          After a save the <b>{systemTitle(tables, send.connection)}</b> is told{send.on === 'new'
-            ? ' of a new record'
-            : ''}
+          <span class="quiet me-1" aria-hidden="true">{open === i ? '▾' : '▸'}</span> After a save
+          the <b>{systemTitle(tables, send.connection)}</b> is sent {send.on === 'new'
+            ? 'a new record'
+            : 'the record'}
           <span class="quiet">
-            {send.method}
-            {send.address}: {Object.keys(send.values).join(', ')}{send.when === null
+            {listed(Object.keys(send.values))}{send.when === null
               ? ''
-              : `, when ${send.when}`}
+              : `, ${say('only under a condition')}`}
           </span>
         </Button>
         <Button
@@ -100,19 +102,5 @@
         </div>
       {/if}
     {/each}
-    {#if systems.length > 0}
-      <Select
-        class="w-auto! justify-self-start"
-        aria-label="Send to an outside system"
-        value=""
-        onchange={(event) => {
-          add(event.currentTarget.value);
-          event.currentTarget.value = '';
-        }}
-      >
-        <option value="">+ send to an outside system</option>
-        {#each systems as { key, title } (key)}<option value={key}>{title}</option>{/each}
-      </Select>
-    {/if}
   </div>
 {/if}

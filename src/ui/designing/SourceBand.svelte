@@ -94,7 +94,7 @@
   }
 
   function rollupOf(table: string): Rollup {
-    return { table, aggregate: 'count', path: null, conditions: [], narrowings: [] };
+    return { table, aggregate: 'count', path: null, conditions: [], less: [], narrowings: [] };
   }
 
   /** A field that nothing tells what it holds takes what the formula gives. */

@@ -14,14 +14,13 @@
   let { plan, tables, onedit }: Props = $props();
 
   const through = $derived(plan.through ?? null);
-  const queries = $derived([...(tables.queries.values() ?? [])]);
   const query = $derived(through ? tables.queries.get(through.query) : undefined);
 
   const update = (change: Partial<Through>) =>
     onedit((p) => (p.through ? { ...p, through: { ...p.through, ...change } } : p));
 
   /** Lets the form pass through to a query: its columns become fields that store nothing. */
-  function pass(key: string) {
+  export function pass(key: string) {
     const chosen = tables.queries.get(key);
     if (!chosen) return;
     onedit((p) => {
@@ -54,7 +53,7 @@
 </script>
 
 {#if through}
-  <div class="band-row" role="group" aria-label="Passes through">
+  <div class="grid gap-2" role="group" aria-label="Passes through">
     <div>
       This form passes through to <b>{query?.title ?? through.query}</b>: it shows a record of the
       outside system, and <b>stores nothing here</b>.
@@ -114,31 +113,19 @@
               value={through.columns[key] ?? ''}
               onchange={(event) => show(key, event.currentTarget.value)}
             >
-              <option value="">nothing of it</option>
+              <option value="">nothing</option>
               {#each query.columns as column (column.key)}
                 <option value={column.key}>{column.label}</option>
               {/each}
             </Select>
           </label>
+          {#if key in through.columns}
+            <Button kind="link" aria-label="Remove what {label} shows" onclick={() => show(key, '')}
+              >×</Button
+            >
+          {/if}
         {/each}
       </div>
     {/if}
-  </div>
-{:else if queries.length > 0}
-  <div class="band-row">
-    <Select
-      class="w-auto!"
-      aria-label="Let the form show an outside record"
-      value=""
-      onchange={(event) => {
-        pass(event.currentTarget.value);
-        event.currentTarget.value = '';
-      }}
-    >
-      <option value="">+ show a record of an outside system instead of storing one</option>
-      {#each queries.filter(({ parameters }) => parameters.length > 0) as { key, title } (key)}
-        <option value={key}>{title}</option>
-      {/each}
-    </Select>
   </div>
 {/if}

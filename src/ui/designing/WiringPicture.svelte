@@ -182,12 +182,12 @@
   /** The words of lit ways, each where no other one stands. */
   const words = $derived.by(() => {
     const taken: { x: number; y: number }[] = [];
-    const told = new Set<string>();
+    const told: string[] = [];
     return strokes.flatMap(({ key, bus, lit: shown, flow, word }) => {
-      if (!shown || !word || held === null || told.has(bus)) return [];
+      if (!shown || !word || held === null || told.includes(bus)) return [];
       if (taken.some((t) => Math.abs(t.x - word.x) < 70 && Math.abs(t.y - word.y) < 13)) return [];
       taken.push(word);
-      told.add(bus);
+      told.push(bus);
       return [{ key, flow, ...word }];
     });
   });

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { listed, say } from '$lib/core/words/say';
   import { Button, Select } from '$lib/ui/parts';
   import {
     extraWriteSchema,
@@ -36,14 +37,15 @@
     update(i, { values });
   }
 
-  function add(table: string) {
+  /** Writes a record of a table besides; its band opens. */
+  export function add(table: string) {
     const made = extraWriteSchema.parse({ table, values: {} });
     open = plan.writes.length;
     onedit((p) => ({ ...p, writes: [...p.writes, made] }));
   }
 </script>
 
-<div class="band-row border-t" role="group" aria-label="Written besides">
+<div class="contents" role="group" aria-label="Written besides">
   {#each plan.writes as write, i (i)}
     {@const table = tables.get(write.table)}
     <div class="flex items-baseline gap-3">
@@ -53,14 +55,19 @@
         aria-expanded={open === i}
         onclick={() => (open = open === i ? null : i)}
       >
-        A save also {write.record === null ? 'writes a' : 'changes the'}
+        <span class="quiet me-1" aria-hidden="true">{open === i ? '▾' : '▸'}</span> A save also {write.record ===
+        null
+          ? 'writes a'
+          : 'changes the'}
         <b>{table?.title.toLowerCase() ?? write.table}</b>{write.each === null
           ? ''
           : ` for each line of ${titleOf(write.each)}`}, {occasionWords[write.on]}
         <span class="quiet">
-          {Object.entries(write.values)
-            .map(([column, formula]) => `${column} = ${formula}`)
-            .join(', ')}{write.when === null ? '' : `, when ${write.when}`}
+          {listed(
+            Object.keys(write.values).map(
+              (key) => table?.columns.find((c) => c.key === key)?.label ?? key,
+            ),
+          )}{write.when === null ? '' : `, ${say('only under a condition')}`}
         </span>
       </Button>
       <Button
@@ -134,16 +141,4 @@
       </div>
     {/if}
   {/each}
-  <Select
-    class="w-auto!"
-    aria-label="Write another record besides"
-    value=""
-    onchange={(event) => {
-      add(event.currentTarget.value);
-      event.currentTarget.value = '';
-    }}
-  >
-    <option value="">+ write a record to another table</option>
-    {#each [...tables.values()] as { key, title } (key)}<option value={key}>{title}</option>{/each}
-  </Select>
 </div>

@@ -10,6 +10,8 @@
       carried: string;
       at: string;
       about: string;
+      /** The record that it changes, in one line. */
+      named: string;
     }[];
     /** Titles of forms by key. */
     titles: ReadonlyMap<string, string>;
@@ -22,9 +24,9 @@
     <tr><th>Form</th><th>What was typed</th><th>Last changed</th></tr>
   </thead>
   <tbody>
-    {#each drafts as { form, record, carried, at, about } (`${form} ${record} ${carried}`)}
+    {#each drafts as { form, record, carried, at, about, named } (`${form} ${record} ${carried}`)}
       {@const query = record === null ? carried : `record=${record}`}
-      {@const what = record === null ? 'a new one' : `record ${record}`}
+      {@const what = record === null ? 'a new one' : named || 'a record'}
       <tr>
         <td>{titles.get(form) ?? form}</td>
         <td>

@@ -221,14 +221,16 @@
             <h1>{plan.title}</h1>
             <span class="quiet">
               {#if filling.base}
-                {title.toLowerCase()}
-                {#if given.guest}record {filling.base.stored.id}
-                {:else}<a class="ref" href="/tables/{plan.table}/records/{filling.base.stored.id}">
-                    record {filling.base.stored.id}</a
+                {#if given.guest || !given.named}{title.toLowerCase()}
+                {:else}<a class="ref" href="/tables/{plan.table}/records/{filling.base.stored.id}"
+                    >{given.named}</a
                   >{/if}
               {:else}a new {title.toLowerCase()}{/if} · edition {given.edition}
             </span>
           </div>
+          {#if plan.description}
+            <p class="text-soft mt-0 mb-3 max-w-[70ch] whitespace-pre-wrap">{plan.description}</p>
+          {/if}
           <div class="mb-3 grid gap-2 empty:hidden">
             {#if session.away}
               <div class="border-marigold bg-wash rounded border px-3 py-2" role="status">

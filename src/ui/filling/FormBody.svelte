@@ -1,5 +1,9 @@
 <script lang="ts">
+  import { onMount } from 'svelte';
+  import { SvelteMap } from 'svelte/reactivity';
+  import { plural } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
+  import { reaches } from '$lib/ui/shared/focus';
   import FormField from './FormField.svelte';
   import GridSection from './GridSection.svelte';
   import RowsOfTable from './RowsOfTable.svelte';
@@ -33,6 +37,38 @@
     nested = false,
     facts = false,
   }: Props = $props();
+
+  /** The folded sections that were opened, and those that were folded again. */
+  const turned = new SvelteMap<string, boolean>();
+  const isFolded = (section: Section) => turned.get(section.key) ?? section.folded ?? false;
+
+  /** What is wrong, or still missing, in a section: told while it is folded. */
+  function lacking(section: Section): string {
+    const own = new Set(section.fields.map(({ key }) => key));
+    const found = [...session.problems, ...session.serverProblems].filter(({ path }) =>
+      own.has(path),
+    );
+    const missing = found.filter(({ code }) => code === 'required').length;
+    const wrong = new Set(found.map(({ path }) => path)).size - missing;
+    return [
+      ...(missing > 0
+        ? [plural(missing, ['# field is still missing', '# fields are still missing'])]
+        : []),
+      ...(wrong > 0 ? [plural(wrong, ['# to fix', '# to fix'])] : []),
+    ].join(', ');
+  }
+
+  // Who is sent to a field in a folded section finds it open.
+  onMount(() =>
+    reaches((address) => {
+      const within = sections.find((section) =>
+        section.fields.some(({ key }) => address === key || address.endsWith(` ${key}`)),
+      );
+      if (!within || !isFolded(within)) return false;
+      turned.set(within.key, false);
+      return true;
+    }),
+  );
 
   const pages = $derived(pagesOf(session.form.plan));
   const sections = $derived((pages[page] ?? pages[0])?.sections ?? []);
@@ -90,10 +126,28 @@
     <GridSection {session} {section} {prefix} {lit} {onhover} />
   {:else if fields.length > 0}
     <fieldset class="mb-4">
-      {#if section.title}
+      {#if section.title && section.folded}
+        <legend class="mb-2 font-serif text-[16px] font-semibold">
+          <Button
+            kind="bare"
+            aria-expanded={!isFolded(section)}
+            onclick={() => turned.set(section.key, !isFolded(section))}
+            ><span class="quiet me-1.5 inline-block w-3" aria-hidden="true"
+              >{isFolded(section) ? '▸' : '▾'}</span
+            >{section.title}</Button
+          >
+          {#if isFolded(section) && lacking(section) !== ''}
+            <span class="quiet ms-2 font-sans">{lacking(section)}</span>
+          {/if}
+        </legend>
+      {:else if section.title}
         <legend class="mb-2 font-serif text-[16px] font-semibold">{section.title}</legend>
       {/if}
-      <div class="fields" style="--columns: {Math.min(section.columns, mostColumns)}">
+      <div
+        class="fields"
+        hidden={section.title !== '' && isFolded(section)}
+        style="--columns: {Math.min(section.columns, mostColumns)}"
+      >
         {#each fields as field (field.key)}
           <div
             class={[

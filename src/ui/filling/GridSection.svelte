@@ -4,7 +4,7 @@
   import { FileCopyOutline, WindowOutline } from 'flowbite-svelte-icons';
   import { tableChoices } from '$lib/core/plan/choices';
   import { type Field, type Section } from '$lib/core/plan/schema';
-  import { markOf } from '$lib/core/table/view';
+  import { gridView, markOf } from '$lib/core/table/view';
   import type { Entry, Row } from '$lib/core/entry/entry';
   import { isAmount } from '$lib/core/values/types';
   import { isDerived } from '$lib/core/wiring/wired';
@@ -54,11 +54,9 @@
   const wiredOf = (field: Field) => session.form.scopes.get(grid)?.fields.get(field.key);
   const counted = (n: number, word: string) => `${num(n)} ${word}${n === 1 ? '' : 's'}`;
 
-  /** What is summed and marked: the named view of the table, if the grid uses one. */
+  /** What is summed and marked. */
   const view = $derived(
-    session.tables
-      .get(section.grid?.table ?? '')
-      ?.views?.find((named) => named.key === section.grid?.view) ?? null,
+    section.grid && gridView(session.tables.get(section.grid.table)?.views, section.grid),
   );
 
   function isClosed(row: Row | undefined, field: Field): boolean {

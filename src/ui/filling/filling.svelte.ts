@@ -24,6 +24,8 @@ export interface FillingGiven {
   edition: number;
   tables: House;
   /** The stored record that is changed; `null` for a new one. */
+  /** The stored record in one line. */
+  named?: string;
   opened: OpenedRecord | null;
   /** Values that a new entry begins with, by field. */
   carried: Readonly<Record<string, Value>>;

@@ -18,9 +18,19 @@
     table: Table;
     tables: House;
     conditions: readonly Condition[];
+    /** What stands before each condition, and on the button for a further one. */
+    word?: string;
+    add?: string;
     onchange: (conditions: Condition[]) => void;
   }
-  let { table, tables, conditions, onchange }: Props = $props();
+  let {
+    table,
+    tables,
+    conditions,
+    word = 'always where',
+    add = '+ a condition that always holds',
+    onchange,
+  }: Props = $props();
 
   const paths = $derived(reachablePaths(tables, table, 2));
 
@@ -46,7 +56,7 @@
 {#each conditions as condition, i (i)}
   {@const column = resolvePath(tables, table, condition.path)?.column}
   <div class="flex flex-wrap items-center gap-2">
-    <span>always where</span>
+    <span>{word}</span>
     <Select
       class="w-auto!"
       aria-label="Column of the condition"
@@ -72,7 +82,7 @@
         {@const value = condition.values[place] ?? null}
         <div class="w-36">
           <ConditionValue
-            id="condition-{table.key}-{i}-{place}"
+            id="condition-{table.key}-{word.length}-{i}-{place}"
             {column}
             label={`Value ${place + 1} of the condition`}
             {tables}
@@ -95,6 +105,6 @@
       onchange([
         ...conditions,
         { path: table.columns[0]?.key ?? 'id', operator: 'not_empty', values: [] },
-      ])}>+ a condition that always holds</Button
+      ])}>{add}</Button
   >
 </div>

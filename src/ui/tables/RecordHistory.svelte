@@ -5,7 +5,8 @@
   import type { Problem } from '$lib/core/problems';
   import { columnOf, type Table } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
-  import type { Value } from '$lib/core/values/types';
+  import { idsOf, rowsIn, type Value } from '$lib/core/values/types';
+  import { listed, plural, say } from '$lib/core/words/say';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
 
@@ -48,8 +49,32 @@
   function text(key: string, value: Value): string {
     const type = columnOf(table, key)?.type;
     if (value === null || !type) return '–';
-    if (type.kind === 'reference') return shown[`${type.table} ${value}`] ?? `record ${value}`;
+    if (type.kind === 'reference' || type.kind === 'references') {
+      const ids = type.kind === 'reference' ? [value] : idsOf(value);
+      return (
+        listed(ids.map((id) => shown[`${type.table} ${id}`] ?? say('a record that is gone'))) || '–'
+      );
+    }
     return formatValue(type, value, reader());
+  }
+
+  /** Of rows kept in the record, only those that are other than on the other side. */
+  function side(change: Step['columns'][number], of: 'before' | 'after'): string {
+    const type = columnOf(table, change.key)?.type;
+    if (type?.kind !== 'rows') return text(change.key, change[of]);
+    const lines = (value: Value) =>
+      rowsIn(value).map((row) =>
+        type.columns
+          .map((column) => formatValue(column.type, row[column.key] ?? null, reader()))
+          .join(' · '),
+      );
+    const others = lines(change[of === 'before' ? 'after' : 'before']);
+    const own = lines(change[of]).filter((line) => {
+      const at = others.indexOf(line);
+      if (at !== -1) others.splice(at, 1);
+      return at === -1;
+    });
+    return own.join('\n') || '–';
   }
 
   async function restore({ id }: Step) {
@@ -69,7 +94,12 @@
       body: {},
     });
     problems = called.ok ? [] : called.problems;
-    told = called.ok ? `The save was undone: ${called.value.receipt.records.length} records.` : '';
+    told = called.ok
+      ? plural(called.value.receipt.records.length, [
+          'The save was undone, # record changed.',
+          'The save was undone, # records changed.',
+        ])
+      : '';
     onchanged();
   }
 </script>
@@ -100,8 +130,8 @@
           {/if}
           {#if change}
             <td>{columnOf(table, change.key)?.label ?? change.key}</td>
-            <td class="text-soft">{text(change.key, change.before)}</td>
-            <td>{text(change.key, change.after)}</td>
+            <td class="text-soft whitespace-pre-wrap">{side(change, 'before')}</td>
+            <td class="whitespace-pre-wrap">{side(change, 'after')}</td>
           {:else}
             <td colspan="3" class="text-soft">nothing of this record itself</td>
           {/if}

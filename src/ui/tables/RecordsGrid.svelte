@@ -244,7 +244,7 @@
       <Button
         kind="link"
         class="opacity-0 group-focus-within/line:opacity-100 group-hover/line:opacity-100 focus:opacity-100"
-        aria-label="Delete record {record.id}"
+        aria-label="Delete {lineOf(record)}"
         onclick={() => (leavingRecord = record)}>Delete</Button
       >
     {/if}
@@ -272,11 +272,11 @@
 
 {#if leavingRecord}
   {@const record = leavingRecord}
-  <Modal open size="xs" title="Delete record {record.id}?" onclose={() => (leavingRecord = null)}>
+  <Modal open size="xs" title="Delete this record?" onclose={() => (leavingRecord = null)}>
     <p>{lineOf(record)}</p>
     <div class="flex gap-3">
-      <Button onclick={() => remove(record)}>Delete it</Button>
-      <Button kind="other" onclick={() => (leavingRecord = null)}>Keep it</Button>
+      <Button onclick={() => remove(record)}>Delete</Button>
+      <Button kind="other" onclick={() => (leavingRecord = null)}>Cancel</Button>
     </div>
   </Modal>
 {/if}

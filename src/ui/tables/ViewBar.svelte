@@ -1,23 +1,14 @@
 <script lang="ts">
   import { nothingWanted } from '$lib/core/contract/answers';
-  import { Button, Checkbox, Input, Select } from '$lib/ui/parts';
+  import { Button, Input, Select } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom, type Table } from '$lib/core/table/definition';
-  import {
-    plain,
-    plainView,
-    sameView,
-    tones,
-    totalsFor,
-    type NamedView,
-    type Tone,
-    type TotalKind,
-    type View,
-  } from '$lib/core/table/view';
-  import { isNumeric, severalIn } from '$lib/core/values/types';
+  import { plain, plainView, sameView, type NamedView, type View } from '$lib/core/table/view';
+  import { severalIn } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
-  import { toneWords, totalWords } from './view-words';
+  import MarksPicked from './MarksPicked.svelte';
+  import TotalsPicked from './TotalsPicked.svelte';
 
   interface Props {
     table: Table;
@@ -31,29 +22,12 @@
   let open = $state<'totals' | 'marks' | 'keep' | null>(null);
   let title = $state('');
   let problems = $state.raw<Problem[]>([]);
-  let mark = $state({ column: '', from: '', tone: 'watch' as Tone, word: '' });
 
   const views = $derived(table.views ?? []);
   const current = $derived(views.find((named) => sameView(named, view)));
   const groupable = $derived(table.columns.filter(({ type }) => !severalIn(type)));
-  const numbers = $derived(table.columns.filter(({ type }) => isNumeric(type)));
 
   const change = (changed: Partial<View>) => onview({ ...plain(view), ...changed });
-
-  function toggle(column: string, kind: TotalKind) {
-    const others = view.totals.filter((t) => t.column !== column || t.kind !== kind);
-    const had = others.length < view.totals.length;
-    change({ totals: had ? others : [...view.totals, { column, kind }] });
-  }
-
-  function addMark() {
-    const { column, from, tone, word } = mark;
-    const chosen = column || numbers[0]?.key;
-    if (!chosen || !/^-?\d+(\.\d+)?$/.test(from.trim()) || word.trim() === '') return;
-    const threshold = { column: chosen, from: from.trim(), tone, word: word.trim() };
-    change({ thresholds: [...view.thresholds, threshold] });
-    mark = { ...mark, from: '', word: '' };
-  }
 
   /** Keeps a view under its name, or lets one go; what others do to other views meanwhile stands. */
   async function changeViews(body: { keeps: NamedView[] } | { drops: string[] }) {
@@ -72,8 +46,6 @@
     await changeViews({ keeps: [{ ...plain(view), key, title: name }] });
     [open, title] = [null, ''];
   }
-
-  const label = (key: string) => table.columns.find((c) => c.key === key)?.label ?? key;
 </script>
 
 <div
@@ -133,64 +105,19 @@
 <Problems {problems} />
 {#if open === 'totals'}
   <div class="band-row" role="group" aria-label="Totals">
-    {#each table.columns as column (column.key)}
-      {@const kinds = totalsFor(column.type)}
-      {#if kinds.length > 1}
-        <div class="flex flex-wrap items-center gap-3">
-          <span class="w-36 font-semibold">{column.label}</span>
-          {#each kinds as kind (kind)}
-            <label class="flex items-center gap-1">
-              <Checkbox
-                checked={view.totals.some((t) => t.column === column.key && t.kind === kind)}
-                onchange={() => toggle(column.key, kind)}
-              />
-              {totalWords[kind]}
-            </label>
-          {/each}
-        </div>
-      {/if}
-    {:else}<span class="quiet">No column has totals.</span>{/each}
+    <TotalsPicked
+      columns={table.columns}
+      totals={view.totals}
+      onchange={(totals) => change({ totals })}
+    />
   </div>
 {:else if open === 'marks'}
   <div class="band-row" role="group" aria-label="Marks">
-    {#each view.thresholds as threshold, i (i)}
-      <div class="flex items-center gap-2">
-        <span>{label(threshold.column)} from {threshold.from}</span>
-        <span class="mark {threshold.tone}">{threshold.word}</span>
-        <Button
-          kind="link"
-          aria-label="Remove the mark {threshold.word}"
-          onclick={() => change({ thresholds: view.thresholds.filter((_, k) => k !== i) })}
-          >Remove</Button
-        >
-      </div>
-    {/each}
-    {#if numbers.length === 0}
-      <span class="quiet">No column holds numbers.</span>
-    {:else}
-      <form
-        class="flex flex-wrap items-center gap-2"
-        onsubmit={(event) => {
-          event.preventDefault();
-          addMark();
-        }}
-      >
-        <Select class="w-auto!" aria-label="Column to be marked" bind:value={mark.column}>
-          {#each numbers as column, i (column.key)}
-            <option value={i === 0 ? '' : column.key}>{column.label}</option>
-          {/each}
-        </Select>
-        from
-        <Input class="w-24!" aria-label="From this number" bind:value={mark.from} />
-        is
-        <Select class="w-auto!" aria-label="Kind of mark" bind:value={mark.tone}>
-          {#each tones as tone (tone)}<option value={tone}>{toneWords[tone]}</option>{/each}
-        </Select>
-        and says
-        <Input class="w-32!" aria-label="Word of the mark" bind:value={mark.word} />
-        <Button type="submit" kind="other">Mark it</Button>
-      </form>
-    {/if}
+    <MarksPicked
+      columns={table.columns}
+      thresholds={view.thresholds}
+      onchange={(thresholds) => change({ thresholds })}
+    />
   </div>
 {:else if open === 'keep'}
   <form

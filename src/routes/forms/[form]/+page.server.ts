@@ -2,10 +2,11 @@ import { z } from 'zod';
 import { formulasRead } from '$lib/core/plan/formula-sites';
 import { reachedBy } from '$lib/core/plan/reach';
 import { publishedForms } from '$lib/server/catalog/forms';
-import { loadTables } from '$lib/server/catalog/tables';
+import { loadTables, tableFrom } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
 import { readEntryDraft } from '$lib/server/records/entry-drafts';
 import { openForForm } from '$lib/server/records/open-form';
+import { shownRecord } from '$lib/server/records/read';
 import { carriedColumns, carriedText, parsed, recordId } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
@@ -25,9 +26,14 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
     const { name: person } = locals.person;
     const carriedBy = opened ? '' : carriedText(url);
     const place = { person, form: form.key, record: opened?.stored.id ?? null, carried: carriedBy };
-    const tables = reachedBy(plan, await loadTables(db));
+    const all = await loadTables(db);
+    const tables = reachedBy(plan, all);
+    const line = opened
+      ? await shownRecord(db, db.knex, all, tableFrom(all, plan.table), opened.stored.id)
+      : null;
     return {
       form,
+      named: line ?? '',
       plan,
       edition: held.edition,
       opened,

@@ -7,7 +7,9 @@
   let { data }: PageProps = $props();
 </script>
 
-<svelte:head><title>{data.plan.title} – Unisor</title></svelte:head>
+<svelte:head>
+  <title>{data.named ? `${data.named}, ` : ''}{data.plan.title} – Unisor</title>
+</svelte:head>
 
 {#if data.plan.through}
   {#key `${data.form.key} ${data.edition} ${page.url.searchParams.get('key') ?? ''}`}
@@ -31,6 +33,7 @@
         edition: data.edition,
         tables: data.tables,
         opened: data.opened,
+        named: data.named,
         carried: data.carried,
         carriedBy: data.carriedBy,
         forms: data.forms,

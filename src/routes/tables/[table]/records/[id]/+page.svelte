@@ -20,7 +20,7 @@
 <div class="grid max-w-[1080px] gap-6 px-5 pb-6">
   <section>
     <div class="mb-2 flex flex-wrap items-baseline gap-3">
-      <h2>{data.line} <span class="quiet font-sans!">record {data.record.id}</span></h2>
+      <h2>{data.line}</h2>
       <span class="ms-auto flex gap-4">
         {#each data.fillable as form (form.key)}
           <a
@@ -47,7 +47,7 @@
                 {#each idsOf(value) as id, i (id)}
                   <div>
                     <a class="ref" href="/tables/{column.type.table}/records/{id}">
-                      {data.record.linked?.[column.key]?.[i] ?? `#${id}`}
+                      {data.record.linked?.[column.key]?.[i] ?? '–'}
                     </a>
                   </div>
                 {:else}–{/each}
