@@ -452,7 +452,7 @@ const sentences = {
   ],
   narrowing_types: (d) => [
     `${d.label}: ${d.column} cannot be compared with ${d.field}.`,
-    'Compare values of the same kind.',
+    d.fitting ? `${d.fitting} can.` : 'Compare values of the same kind.',
   ],
   narrowing_slow: (d) => [
     `${d.label}: narrowing by ${d.column} reads all ${d.count} records of ${d.table}.`,

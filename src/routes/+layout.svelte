@@ -5,6 +5,7 @@
   import { page } from '$app/state';
   import { firstHeading, keepFocus } from '$lib/ui/shared/focus';
   import KeyHelp from '$lib/ui/shared/KeyHelp.svelte';
+  import LeaveAsked from '$lib/ui/shared/LeaveAsked.svelte';
   import Toasts from '$lib/ui/shared/Toasts.svelte';
   import TopBar from '$lib/ui/shared/TopBar.svelte';
   import type { LayoutProps } from './$types';
@@ -24,6 +25,7 @@
   {#if !guest}<TopBar places={data.places} person={data.person} />{/if}
   <KeyHelp />
   <Toasts />
+  <LeaveAsked />
   <main bind:this={main} tabindex="-1" class="relative min-h-0 flex-1 overflow-auto outline-none">
     {@render children()}
   </main>

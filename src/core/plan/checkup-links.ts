@@ -66,7 +66,7 @@ function checkRollup(examined: Examined, field: Field, note: Note): void {
   if (rollup.less.length > 0 && aggregate !== 'sum' && aggregate !== 'count') {
     note('problem', 'rollup_takes_off', { aggregate: aggregateWords[aggregate] });
   }
-  checkNarrowings(examined, rollup.narrowings, table, note);
+  checkNarrowings(examined, field, table, note);
 }
 
 function checkBring({ tables, scope }: Examined, field: Field, bring: Bring, note: Note): void {

@@ -1,20 +1,22 @@
 import type { Table, House } from '../table/definition';
-import { pathLabel, resolvePath } from '../table/paths';
-import { comparable } from '../values/types';
+import { pathLabel, reachablePaths, resolvePath } from '../table/paths';
+import { comparable, type ValueType } from '../values/types';
+import { updateField } from './edit';
 import type { Examined, Note } from './finding';
 import { heldTypeIn } from './held';
 import { type Field } from './schema';
-import { namedPlace, scopesOf, type PlanScope } from './scopes';
+import { addressOf, namedPlace, scopesOf, type PlanScope } from './scopes';
 import { tableChoices, type Narrowing } from './choices';
 
 /** Finds narrowings whose field is gone, or whose field and column cannot be compared. */
 export function checkNarrowings(
   examined: Examined,
-  narrowings: readonly Narrowing[],
+  narrowed: Field,
   source: Table,
   note: Note,
 ): void {
-  const { tables, sizes } = examined;
+  const { tables, sizes, scope } = examined;
+  const narrowings = narrowed.rollup?.narrowings ?? tableChoices(narrowed)?.narrowings ?? [];
   for (const narrowing of narrowings) {
     const { field, path } = narrowing;
     checkSpeed(narrowing, source, tables, sizes, note);
@@ -23,9 +25,42 @@ export function checkNarrowings(
     if (!by) note('problem', 'narrowing_field_missing', { field });
     else if (resolved && !comparable(resolved.column.type, heldTypeIn(around, by, tables))) {
       const column = pathLabel(tables, source, path);
-      note('problem', 'narrowing_types', { column, field: by.label });
+      const fitting = fittingPath(tables, source, by, heldTypeIn(around, by, tables));
+      const details = { column, field: by.label, fitting: fitting?.label ?? '' };
+      const address = addressOf(scope.key, narrowed.key);
+      note(
+        'problem',
+        'narrowing_types',
+        details,
+        fitting && {
+          label: `Use ${fitting.label}`,
+          apply: (plan) => updateField(plan, address, comparing(narrowed, narrowing, fitting.path)),
+        },
+      );
     }
   }
+}
+
+/** The nearest column that can be compared with a field, one of its own name first; none where nothing fits. */
+function fittingPath(tables: House, source: Table, by: Field, type: ValueType) {
+  const fitting = reachablePaths(tables, source, 3).filter(
+    ({ column }) => comparable(column.type, type) && column.type.kind === type.kind,
+  );
+  const near = (path: string) => path.split('.').length;
+  fitting.sort((a, b) => near(a.path) - near(b.path));
+  const label = by.label.toLowerCase();
+  return fitting.find((one) => one.column.label.toLowerCase() === label) ?? fitting[0];
+}
+
+/** A field with another column in one of its narrowings. */
+function comparing(field: Field, narrowing: Narrowing, path: string): Partial<Field> {
+  const put = (list: readonly Narrowing[]) =>
+    list.map((one) => (one === narrowing ? { ...one, path } : one));
+  const { rollup, choices } = field;
+  if (rollup) return { rollup: { ...rollup, narrowings: put(rollup.narrowings) } };
+  return choices?.kind === 'table'
+    ? { choices: { ...choices, narrowings: put(choices.narrowings) } }
+    : {};
 }
 
 /** From so many records on, a list that cannot be found through an index is felt. */

@@ -196,7 +196,7 @@ function checkChoices(examined: Examined, field: Field, choices: TableChoices, n
     note('hint', 'choices_nothing_shown', { table: source.title });
   }
   if (choices.order.length === 0 && !choices.distinct) note('hint', 'no_order', {});
-  checkNarrowings(examined, choices.narrowings, source, note);
+  checkNarrowings(examined, field, source, note);
   if (choices.typedBy === null) return;
   const typed = columnOf(source, choices.typedBy);
   const details = { table: source.title, column: typed?.label ?? choices.typedBy };

@@ -92,6 +92,19 @@ describe('G6 the checkup says where, what and how to fix it', () => {
   const found = (plan: Plan) => checkup(plan, tables).map((f) => `${f.field}:${f.problem.code}`);
   const changed = (key: string, more: object) => updateField(loanPlan(), key, more);
 
+  it('offers the column that can be compared, where a narrowing cannot', () => {
+    const narrowed = changed('town', {
+      choices: lookupOf('town', {
+        narrowings: [{ path: 'name', operator: 'equal', field: 'region', whileEmpty: 'nothing' }],
+      }),
+    });
+    const { fix } =
+      checkup(narrowed, tables).find((f) => f.problem.code === 'narrowing_types') ?? {};
+    expect(fix?.label).toBe('Use Region');
+    const mended = fix?.apply(narrowed);
+    expect(mended && found(mended)).toEqual([]);
+  });
+
   it('finds nothing in a sound plan', () => {
     expect(found(loanPlan())).toEqual([]);
   });

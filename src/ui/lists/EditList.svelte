@@ -21,6 +21,7 @@
   import { optionTones, type Option } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import { focusable, goTo } from '$lib/ui/shared/focus';
+  import { watchUnsaved } from '$lib/ui/shared/unsaved.svelte';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { rowsOfText } from './pasted';
 
@@ -41,6 +42,7 @@
   let removing = $state(false);
   let text = $state('');
 
+  const unsaved = watchUnsaved(() => bodyOf(edited));
   const changed = $derived(JSON.stringify(bodyOf(edited)) !== JSON.stringify(bodyOf(list)));
   const around = $derived(lists.find(({ key }) => key === edited.of));
   const counts = $derived.by(() => {
@@ -69,14 +71,18 @@
     const called = await call(nothingWanted, `/api/lists/${list.key}`, { method: 'PUT', body });
     busy = false;
     problems = called.ok ? [] : called.problems;
-    if (called.ok) await invalidateAll();
+    if (!called.ok) return;
+    unsaved.settled();
+    await invalidateAll();
   }
 
   async function remove() {
     const called = await call(nothingWanted, `/api/lists/${list.key}`, { method: 'DELETE' });
     removing = false;
     problems = called.ok ? [] : called.problems;
-    if (called.ok) await goto('/lists');
+    if (!called.ok) return;
+    unsaved.settled();
+    await goto('/lists');
   }
 
   function takeText(given: string) {

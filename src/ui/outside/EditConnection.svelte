@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { keySaid, nothingWanted, triedConnectionAnswer } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
@@ -11,6 +11,7 @@
   import { keyFrom } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
   import { call } from '$lib/ui/shared/api';
+  import { watchUnsaved } from '$lib/ui/shared/unsaved.svelte';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import ResponseTimes from './ResponseTimes.svelte';
   import { kindWords } from './words';
@@ -44,6 +45,8 @@
   let failed = $state.raw<Problem[]>([]);
   let busy = $state(false);
 
+  const unsaved = watchUnsaved(() => [title, note, reach, secret]);
+
   async function keep(event: SubmitEvent) {
     event.preventDefault();
     busy = true;
@@ -59,7 +62,8 @@
     busy = false;
     problems = called.ok ? [] : called.problems;
     if (!called.ok) return;
-    [secret, told] = ['', 'Kept.'];
+    [secret, told] = ['', say('Saved.')];
+    unsaved.settled();
     if (connection) await invalidateAll();
     else await goto(`/outside/${called.value.key}`);
   }
@@ -71,7 +75,7 @@
     const path = `/api/connections/${connection.key}/try`;
     const called = await call(triedConnectionAnswer, path, { method: 'POST' });
     busy = false;
-    tried = called.ok ? `It ${called.value.said}, after ${num(called.value.took)} ms.` : '';
+    tried = called.ok ? `It ${called.value.said}.` : '';
     failed = called.ok ? [] : called.problems;
     await invalidateAll();
   }

@@ -12,6 +12,8 @@
   import { isoReading } from '$lib/core/values/reading';
   import { plainText, type Scalar } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
+  import { say } from '$lib/core/words/say';
+  import { watchUnsaved } from '$lib/ui/shared/unsaved.svelte';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import ColumnRows from './ColumnRows.svelte';
   import PagesRow from './PagesRow.svelte';
@@ -72,6 +74,8 @@
     if (edited.pages && !named.includes(edited.pages.parameter)) edited.pages = null;
   }
 
+  const unsaved = watchUnsaved(() => body());
+
   function body() {
     return { ...$state.snapshot(edited), key: undefined };
   }
@@ -84,8 +88,9 @@
       : await call(keySaid, '/api/queries', { body: { ...body(), key: keyFrom(edited.title) } });
     busy = false;
     problems = called.ok ? [] : called.problems;
-    told = called.ok ? 'Kept.' : '';
+    told = called.ok ? say('Saved.') : '';
     if (!called.ok) return;
+    unsaved.settled();
     if (query) await invalidateAll();
     else await goto(`/outside/queries/${called.value.key}`);
   }

@@ -70,7 +70,7 @@
 
 <svelte:window onkeydown={onwindowkey} />
 
-<div class="border-line bg-sheet flex min-h-11 flex-wrap items-center gap-2.5 border-t px-5 py-1">
+<div class="contents" role="group" aria-label="Conditions">
   {#each conditions as condition, i (i)}
     <span class="chip">
       {label(condition.path)}

@@ -8,6 +8,7 @@
   import { call } from '$lib/ui/shared/api';
   import { settlePending } from '$lib/ui/shared/pending';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import { recordDrafts, type RecordDraft } from './record-drafts';
   import ColumnInput from './ColumnInput.svelte';
 
   interface Props {
@@ -21,8 +22,10 @@
   }
   let { table, tables, given = {}, givenShown = {}, prefix = 'add', onadded }: Props = $props();
 
-  let values = $state<Record<string, Value>>(untrack(() => ({ ...given })));
-  let shown = $state<Record<string, string>>(untrack(() => ({ ...givenShown })));
+  const name = untrack(() => `${table.key} ${JSON.stringify(given)}`);
+  const draft = recordDrafts.get(name);
+  let values = $state<Record<string, Value>>(untrack(() => ({ ...(draft?.values ?? given) })));
+  let shown = $state<Record<string, string>>(untrack(() => ({ ...(draft?.shown ?? givenShown) })));
   let bad = $state<Record<string, string | null>>({});
   let problems = $state.raw<Problem[]>([]);
   let adding = $state(false);
@@ -40,7 +43,9 @@
     });
     adding = false;
     problems = called.ok ? [] : called.problems;
-    if (called.ok) onadded(called.value);
+    if (!called.ok) return;
+    recordDrafts.delete(name);
+    onadded(called.value);
   }
 
   function note(column: { type: { kind: string }; required: boolean }): string {
@@ -67,6 +72,7 @@
           onvalue={(value, line) => {
             values[column.key] = value;
             shown[column.key] = line;
+            recordDrafts.set(name, $state.snapshot({ values, shown }) as RecordDraft);
           }}
           onbad={(sentence) => (bad[column.key] = sentence)}
         />

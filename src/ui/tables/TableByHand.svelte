@@ -6,6 +6,7 @@
   import { keyFrom, type Column, type Table } from '$lib/core/table/definition';
   import { plainText } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
+  import { watchUnsaved } from '$lib/ui/shared/unsaved.svelte';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import TypeEditor from './TypeEditor.svelte';
 
@@ -23,6 +24,8 @@
   let title = $state('');
   let columns = $state<Drafted[]>([{ ...blank(), label: 'Name', required: true, shows: true }]);
   let problems = $state.raw<Problem[]>([]);
+
+  const unsaved = watchUnsaved(() => [title, columns]);
 
   async function make(event: SubmitEvent) {
     event.preventDefault();
@@ -46,6 +49,7 @@
       problems = called.problems;
       return;
     }
+    unsaved.settled();
     await goto(`/tables/${key}`);
     await invalidate('unisor:catalog');
   }

@@ -4,23 +4,16 @@
   import { page } from '$app/state';
   import { call } from '$lib/ui/shared/api';
   import { codePattern } from '$lib/core/values/code';
-  import { keyFrom, type Column } from '$lib/core/table/definition';
+  import type { Column } from '$lib/core/table/definition';
   import {
     kindNames,
     longestText,
-    mostRowColumns,
     plainText,
-    simpleTypes,
-    type PlainType,
-    type RowColumn,
     type ValueKind,
     type ValueType,
   } from '$lib/core/values/types';
 
-  /** The types that a column of rows can have, by the word that names them. */
-  const rowTypes: Record<string, PlainType> = Object.fromEntries(
-    simpleTypes.filter(({ kind }) => kind !== 'text').map((type) => [kindNames[type.kind], type]),
-  );
+  import RowColumns from './RowColumns.svelte';
 
   interface Props {
     type: ValueType;
@@ -57,6 +50,7 @@
     { word: 'text:url', label: 'web address' },
     { word: 'text:phone', label: 'phone' },
   ];
+  const firstColumn = { key: 'part', label: 'Part', type: plainText, required: false };
   const beyondPlain = ['reference', 'references', 'rows', 'code'];
   const offered = $derived(
     kinds.filter(({ word }) =>
@@ -83,7 +77,7 @@
       case 'references':
         return onchange({ kind, table: tables[0]?.key ?? '', mirrors: null });
       case 'rows':
-        return onchange({ kind, columns: rowColumns('Part, Count') });
+        return onchange({ kind, columns: [firstColumn] });
       case 'code':
         return onchange({ kind, pattern: '{yyyy}-{0000}' });
       default:
@@ -99,31 +93,6 @@
       (c) => c.type.kind === 'references' && c.type.table === own && c.type.mirrors === null,
     );
   });
-
-  /** Columns of rows as they are typed: `Part, Count: whole number`. */
-  function rowColumns(text: string): RowColumn[] {
-    const columns: RowColumn[] = [];
-    for (const part of text.split(',').slice(0, mostRowColumns)) {
-      const [label = '', word = ''] = part.split(':').map((piece) => piece.trim());
-      if (label === '') continue;
-      const key = keyFrom(
-        label,
-        columns.map((c) => c.key),
-      );
-      columns.push({
-        key,
-        label,
-        type: rowTypes[word.toLowerCase()] ?? plainText,
-        required: false,
-      });
-    }
-    return columns.length > 0 ? columns : rowColumns('Part');
-  }
-
-  function rowColumnText({ label, type }: RowColumn): string {
-    const word = Object.entries(rowTypes).find(([, known]) => known.kind === type.kind)?.[0];
-    return word ? `${label}: ${word}` : label;
-  }
 
   const lists = $derived((page.data.optionLists ?? []) as { key: string; title: string }[]);
 
@@ -222,13 +191,10 @@
       </Select>
     {/if}
   {:else if type.kind === 'rows'}
-    <Input
-      class="w-72!"
-      aria-label="Columns of {label}, separated by commas"
-      title="Columns, separated by commas; their type behind a colon: Part, Count: whole number, Due: date"
-      value={type.columns.map(rowColumnText).join(', ')}
-      onchange={(event) =>
-        onchange({ kind: 'rows', columns: rowColumns(event.currentTarget.value) })}
+    <RowColumns
+      {label}
+      columns={type.columns}
+      onchange={(columns) => onchange({ kind: 'rows', columns })}
     />
   {:else if type.kind === 'option'}
     {#if lists.length > 0}

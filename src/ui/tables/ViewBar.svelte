@@ -48,9 +48,7 @@
   }
 </script>
 
-<div
-  class="border-line flex flex-wrap items-center gap-x-4 gap-y-1 border-b px-5 py-1.5 text-[13px]"
->
+<div class="contents" role="group" aria-label="View">
   <label class="flex items-center gap-1.5">
     <span class="quiet">View</span>
     <Select
@@ -59,7 +57,7 @@
       onchange={({ currentTarget: { value } }) =>
         onview(views.find((named) => named.key === value) ?? plainView)}
     >
-      <option value="">{sameView(view, plainView) ? 'all records' : 'not kept'}</option>
+      <option value="">{sameView(view, plainView) ? 'all records' : 'not saved'}</option>
       {#each views as named (named.key)}<option value={named.key}>{named.title}</option>{/each}
     </Select>
   </label>
@@ -88,7 +86,7 @@
     onclick={() => (open = open === 'marks' ? null : 'marks')}
     >Marks{view.thresholds.length > 0 ? ` (${view.thresholds.length})` : ''}</Button
   >
-  <span class="ms-auto flex gap-4">
+  <span class="border-line flex gap-4 border-e pe-3">
     {#if current}
       <Button kind="link" onclick={() => changeViews({ drops: [current.key] })}
         >Remove this view</Button
@@ -97,14 +95,16 @@
       <Button
         kind="link"
         aria-expanded={open === 'keep'}
-        onclick={() => (open = open === 'keep' ? null : 'keep')}>Keep this view</Button
+        onclick={() => (open = open === 'keep' ? null : 'keep')}
+      >
+        Save view</Button
       >
     {/if}
   </span>
 </div>
-<Problems {problems} />
+<div class="order-last basis-full empty:hidden"><Problems {problems} /></div>
 {#if open === 'totals'}
-  <div class="band-row" role="group" aria-label="Totals">
+  <div class="order-last grid basis-full gap-2 py-2" role="group" aria-label="Totals">
     <TotalsPicked
       columns={table.columns}
       totals={view.totals}
@@ -112,7 +112,7 @@
     />
   </div>
 {:else if open === 'marks'}
-  <div class="band-row" role="group" aria-label="Marks">
+  <div class="order-last grid basis-full gap-2 py-2" role="group" aria-label="Marks">
     <MarksPicked
       columns={table.columns}
       thresholds={view.thresholds}
@@ -121,16 +121,16 @@
   </div>
 {:else if open === 'keep'}
   <form
-    class="band-row flex! items-center gap-2"
+    class="order-last flex basis-full items-center gap-2 py-2"
     onsubmit={(event) => {
       event.preventDefault();
       void keep();
     }}
   >
     <label class="flex items-center gap-2">
-      Keep it as <Input class="w-56!" aria-label="Name of the view" bind:value={title} />
+      Save it as <Input class="w-56!" aria-label="Name of the view" bind:value={title} />
     </label>
-    <Button type="submit">Keep it</Button>
+    <Button type="submit">Save view</Button>
     <span class="quiet">Grids of forms can use it too.</span>
   </form>
 {/if}

@@ -2,6 +2,7 @@
   import { num } from '$lib/core/words/say';
   import { houseOf } from '$lib/core/table/sources';
   import { goto, invalidate, invalidateAll } from '$app/navigation';
+  import { page } from '$app/state';
   import { Button } from '$lib/ui/parts';
   import { plain, sameView, type View } from '$lib/core/table/view';
   import AddRecord from '$lib/ui/tables/AddRecord.svelte';
@@ -19,9 +20,11 @@
     view: View;
     search: string;
     after?: string;
+    /** Where the pages before began, the first one last. */
+    trail?: readonly string[];
   }
 
-  function address({ view, search, after }: Shown): string {
+  function address({ view, search, after, trail = [] }: Shown): string {
     // A plain value, made anew for each address.
     // eslint-disable-next-line svelte/prefer-svelte-reactivity
     const query = new URLSearchParams();
@@ -37,20 +40,32 @@
     }
     if (search) query.set('search', search);
     if (after) query.set('after', after);
+    for (const before of after ? trail.slice(0, longestTrail) : []) query.append('trail', before);
     return `?${query}`;
   }
 
   /** Shows the table another way; a changed view begins at its first page. */
-  function show({ search = data.search, after, ...change }: Partial<View & Shown>) {
+  function show({ search = data.search, after, trail, ...change }: Partial<View & Shown>) {
     const view = { ...data.view, ...change };
-    void goto(address({ view, search, after }), { keepFocus: true, noScroll: true });
+    void goto(address({ view, search, after, trail }), { keepFocus: true, noScroll: true });
+  }
+
+  /** So many pages back are known. */
+  const longestTrail = 20;
+  const trail = $derived(page.url.searchParams.getAll('trail'));
+
+  const goOn = () =>
+    data.page.next && show({ after: data.page.next, trail: [data.after ?? '', ...trail] });
+  function goBack() {
+    const [before, ...rest] = trail;
+    show(before ? { after: before, trail: rest } : {});
   }
 
   const refresh = () => void invalidate('unisor:records');
 
   function onkeydown(event: KeyboardEvent) {
-    if (event.key === 'PageDown' && data.page.next) show({ after: data.page.next });
-    else if (event.key === 'PageUp' && data.after) history.back();
+    if (event.key === 'PageDown' && data.page.next) goOn();
+    else if (event.key === 'PageUp' && data.after) goBack();
     else return;
     event.preventDefault();
   }
@@ -59,21 +74,25 @@
 <svelte:window {onkeydown} />
 
 <div class="flex h-full flex-col">
-  <FilterBar
-    table={data.table}
-    {tables}
-    conditions={data.view.filter}
-    shownAs={data.filterShown}
-    search={data.search}
-    onconditions={(filter) => show({ filter })}
-    onsearch={(search) => show({ search })}
-  />
-  <ViewBar
-    table={data.table}
-    view={data.view}
-    onview={(view) => show(plain(view))}
-    onkept={() => void invalidateAll()}
-  />
+  <div
+    class="border-line bg-sheet flex min-h-11 flex-wrap items-center gap-x-3 gap-y-1.5 border-t border-b px-5 py-1.5 text-[13px]"
+  >
+    <ViewBar
+      table={data.table}
+      view={data.view}
+      onview={(view) => show(plain(view))}
+      onkept={() => void invalidateAll()}
+    />
+    <FilterBar
+      table={data.table}
+      {tables}
+      conditions={data.view.filter}
+      shownAs={data.filterShown}
+      search={data.search}
+      onconditions={(filter) => show({ filter })}
+      onsearch={(search) => show({ search })}
+    />
+  </div>
   <div class="min-h-0 flex-1 overflow-auto">
     {#if data.page.records.length > 0}
       <RecordsGrid
@@ -102,17 +121,16 @@
     <Button onclick={() => (adding = true)}>Add a record</Button>
     <span class="text-soft">
       {data.page.records.length} shown of {data.page.more ? 'more than ' : ''}{num(data.page.total)}
-      · {data.took} ms
     </span>
     <span class="quiet">Edit a cell <kbd>F2</kbd></span>
     <span class="ms-auto flex gap-4">
       {#if data.after}
-        <Button kind="link" onclick={() => history.back()}>
-          Previous page <kbd>PgUp</kbd>
+        <Button kind="link" onclick={goBack}>
+          {trail.length > 0 ? 'Previous page' : 'First page'} <kbd>PgUp</kbd>
         </Button>
       {/if}
       {#if data.page.next}
-        <Button kind="link" onclick={() => show({ after: data.page.next ?? undefined })}>
+        <Button kind="link" onclick={goOn}>
           Next page <kbd>PgDn</kbd>
         </Button>
       {/if}
