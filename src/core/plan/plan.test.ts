@@ -100,7 +100,7 @@ describe('G6 the checkup says where, what and how to fix it', () => {
     });
     const { fix } =
       checkup(narrowed, tables).find((f) => f.problem.code === 'narrowing_types') ?? {};
-    expect(fix?.label).toBe('Use Region');
+    expect(fix?.label).toBe('Use region');
     const mended = fix?.apply(narrowed);
     expect(mended && found(mended)).toEqual([]);
   });
