@@ -2,6 +2,7 @@ import { sveltekit } from '@sveltejs/kit/vite';
 import tailwindcss from '@tailwindcss/vite';
 import { fileURLToPath } from 'node:url';
 import type { Plugin } from 'vite';
+import { wuchale } from 'wuchale/vite';
 import { defineConfig } from 'vitest/config';
 
 /** Tests on a database of their own run one file after the other. */
@@ -24,7 +25,8 @@ const browserTemporal: Plugin = {
 };
 
 export default defineConfig({
-  plugins: [tailwindcss(), sveltekit(), browserTemporal],
+  // Tests read the words as the code has them.
+  plugins: [process.env.VITEST ? null : wuchale(), tailwindcss(), sveltekit(), browserTemporal],
   build: {
     rollupOptions: {
       // Flowbite's parts do nothing by being imported, though their package does not say so: what is not used is left out.

@@ -1,3 +1,7 @@
+import type { ClientInit } from '@sveltejs/kit';
+import { loadLocale } from 'wuchale/load-utils';
+import './locales/pages.loader.js';
+import './locales/scripts.loader.js';
 import { languages, plainReader, readBy, type Reader } from '$lib/core/words/reader';
 
 /** The reader as the server has seen them: what it has written stays as it is. */
@@ -8,3 +12,6 @@ const here: Reader = {
   language: languages.find((language) => language === lang) ?? plainReader.language,
 };
 readBy(() => here);
+
+/** Nothing is shown before the words of the reader's language are there. */
+export const init: ClientInit = () => loadLocale(here.language);

@@ -14,7 +14,12 @@
   const guest = $derived(page.url.pathname.startsWith('/guest/'));
 
   let main = $state<HTMLElement>();
-  onMount(() => keepFocus(document.documentElement));
+  /** Whether the page answers to hands by now. */
+  let ready = $state(false);
+  onMount(() => {
+    ready = true;
+    return keepFocus(document.documentElement);
+  });
   // One who goes to another page begins at its heading, not at the bar again.
   afterNavigate(({ type }) => {
     if (type !== 'enter' && main) firstHeading(main);
@@ -26,7 +31,12 @@
   <KeyHelp />
   <Toasts />
   <LeaveAsked />
-  <main bind:this={main} tabindex="-1" class="relative min-h-0 flex-1 overflow-auto outline-none">
+  <main
+    bind:this={main}
+    data-ready={ready ? 'yes' : undefined}
+    tabindex="-1"
+    class="relative min-h-0 flex-1 overflow-auto outline-none"
+  >
     {@render children()}
   </main>
 </div>

@@ -147,7 +147,7 @@ test('A4 A6 a table is filtered, sorted, and does not delete what is in use', as
     .getByRole('row', { name: /Velden/ })
     .getByRole('button', { name: /Delete record/ })
     .click();
-  await page.getByRole('button', { name: 'Delete it' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Delete', exact: true }).click();
   await expect(page.getByRole('alert')).toContainText(
     'This record is in use by 1 record of Ensemble (Town).',
   );

@@ -244,7 +244,7 @@
       <Button
         kind="link"
         class="opacity-0 group-focus-within/line:opacity-100 group-hover/line:opacity-100 focus:opacity-100"
-        aria-label="Delete {lineOf(record)}"
+        aria-label="Delete record"
         onclick={() => (leavingRecord = record)}>Delete</Button
       >
     {/if}
