@@ -36,7 +36,7 @@ export default defineConfig({
   adapters: {
     pages: svelte({ files: ['src/**/*.svelte'], loader: 'custom', heuristic, patterns }),
     scripts: scripts({
-      files: { include: ['src/**/*.ts'], ignore: ['src/**/*.test.ts', 'src/core/words/*.ts', '**/*.d.ts'] },
+      files: { include: ['src/**/*.ts'], ignore: ['src/**/*.test.ts', '**/*.d.ts'] },
       loader: 'custom',
       heuristic,
       patterns,

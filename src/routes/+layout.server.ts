@@ -1,3 +1,4 @@
+import { say } from '$lib/core/words/say';
 import { listForms } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import type { House } from '$lib/core/table/definition';
@@ -30,7 +31,7 @@ async function listPlaces(db: Database, tables: House) {
   const forms = await listForms(db);
   return [
     ...forms.flatMap(({ key, title, edition }) => [
-      ...(edition > 0 ? [{ label: title, kind: 'fill in', href: `/forms/${key}` }] : []),
+      ...(edition > 0 ? [{ label: title, kind: say('fill in'), href: `/forms/${key}` }] : []),
       { label: title, kind: 'design', href: `/forms/${key}/design` },
     ]),
     ...[...(tables.lists.values() ?? [])].map(({ key, title }) => ({
@@ -40,7 +41,11 @@ async function listPlaces(db: Database, tables: House) {
     })),
     ...[...tables.values()].flatMap(({ key, title }) => [
       { label: title, kind: 'table', href: `/tables/${key}` },
-      { label: `Draft a form on ${title}`, kind: 'new form', href: `/tables/${key}?draft` },
+      {
+        label: say(`Draft a form on ${title}`),
+        kind: say('new form'),
+        href: `/tables/${key}?draft`,
+      },
     ]),
   ];
 }

@@ -25,7 +25,7 @@
     ...data.forms
       .filter(({ changed, edition }) => changed && edition > 0)
       .map(({ key, title, draftAt }) => ({
-        id: `design ${key}`,
+        id: say(`design ${key}`),
         doing: say('Designing'),
         title,
         href: `/forms/${key}/design`,

@@ -1,3 +1,4 @@
+import { say } from '$lib/core/words/say';
 import { json, type RequestEvent } from '@sveltejs/kit';
 import { ZodError, type ZodType } from 'zod';
 import type { Answer } from '$lib/core/entry/asks';
@@ -154,7 +155,7 @@ export function parsedParameter<T>(url: URL, name: string, schema: ZodType<T>, f
     return parsed(schema, parseOutsideJson(text));
   } catch (error) {
     if (error instanceof ProblemError) throw error;
-    return fail('bad_request', { reason: `“${name}” is not JSON` }, 400);
+    return fail('bad_request', { reason: say(`“${name}” is not JSON`) }, 400);
   }
 }
 
@@ -185,12 +186,12 @@ export function recordId(text: string, table: string): number {
 function unreadable(error: ZodError): Problem {
   const [issue] = error.issues;
   const place = issue?.path.join('.') ?? '';
-  const reason = `${place === '' ? 'the body' : place}: ${issue?.message ?? 'not as expected'}`;
+  const reason = `${place === '' ? say('the body') : place}: ${issue?.message ?? say('not as expected')}`;
   return problem('bad_request', { reason }, place);
 }
 
 async function boundedText(request: Request): Promise<string> {
-  const tooLarge = () => fail('too_large', { limit: '4 MB' }, 413);
+  const tooLarge = () => fail('too_large', { limit: say('4 MB') }, 413);
   if (Number(request.headers.get('content-length') ?? 0) > largestBody) tooLarge();
   if (!request.body) return '';
   const parts: Uint8Array[] = [];

@@ -98,7 +98,7 @@ test('a column is made on the spot for a new field', async ({ page }) => {
   await page.getByLabel('Add a field').press('Enter');
   await cell(page, 'supplier saves').click();
   await page.getByRole('button', { name: 'Make a column of Accessory order for it' }).click();
-  await expect(cell(page, 'supplier saves')).toContainText('supplier');
+  await expect(cell(page, 'supplier saves')).toContainText('Supplier');
   await expect(cell(page, 'supplier saves')).not.toContainText('no such column');
   await visit(page, '/tables/accessory_order/columns');
   await expect(page.getByLabel('Label of supplier')).toHaveValue('Supplier');

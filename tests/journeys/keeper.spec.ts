@@ -71,7 +71,7 @@ test('a record is added with its reference, refused first, then found by Go to',
 }) => {
   await visit(page, '/');
   await page.keyboard.press('Control+k');
-  await page.getByLabel('where to go').fill('ensemble table');
+  await page.getByRole('combobox', { name: 'where to go' }).fill('ensemble table');
   await expect(page.getByRole('option').first()).toContainText('Ensemble');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Ensemble' })).toBeVisible();

@@ -34,7 +34,7 @@ test('a loan form is designed from the bare tables, published, changed, compared
   await press('Enter');
   await type('a formula');
   await press('Enter');
-  await press('Tab');
+  await expect(page.locator('.cm-content')).toBeFocused();
   await type('sum(loan_line.fee)');
   await press('Escape');
   await expect(at('fee source')).toContainText('= sum(loan_line.fee)');
@@ -43,7 +43,7 @@ test('a loan form is designed from the bare tables, published, changed, compared
   await press('Enter');
   await type('a formula');
   await press('Enter');
-  await press('Tab');
+  await expect(page.locator('.cm-content')).toBeFocused();
   await type('copies * parent.weeks * parent.ensemble.weekly_rate');
   await press('Escape');
   await expect(at('loan_line.fee source')).toContainText('parent.ensemble.weekly_rate');

@@ -82,7 +82,7 @@ test('three scores are lent by keyboard, opened again, and merged with another c
   await expect(history).toContainText('Fetched by the librarian');
   await page.getByRole('button', { name: 'Undo this save' }).first().click();
   await page.getByRole('button', { name: 'Undo all of it' }).click();
-  await expect(page.getByText('The save was undone: 3 records.')).toBeVisible();
+  await expect(page.getByText('The save was undone, 3 records changed.')).toBeVisible();
   await expect(history.getByRole('row').nth(1)).toContainText('a save was undone');
 });
 

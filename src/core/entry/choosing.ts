@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { awaitedBy, type Source } from '../plan/source';
 import { optionChoices, tableChoices } from '../plan/choices';
 import { offeredOf } from '../table/option-list';
@@ -227,7 +228,7 @@ export function notOfferedProblem(cell: Cell) {
   const { field, type } = cell.wired;
   const { value, current } = cell;
   // Of a record that is not known the number says nothing to anybody.
-  const unknown = type.kind === 'reference' ? 'what was chosen' : `“${String(value)}”`;
+  const unknown = type.kind === 'reference' ? say('what was chosen') : `“${String(value)}”`;
   const given = current ? `“${current.shown.join(' · ')}”` : unknown;
   const gone = type.kind === 'reference' && !current;
   const choices = tableChoices(field);

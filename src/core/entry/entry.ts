@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { askAgain, takeAnswer, workNode } from './answering';
 import { makeRow, placeRow, rowsBeside, takeOut } from './rows';
 import type { Clock } from '../formula/frame';
@@ -376,7 +377,13 @@ export class Entry {
     );
     if (!row) throw new RangeError(`rows of ${grid} stand in rows`);
     if (at !== undefined) placeRow(this.#life, row, at);
-    life.trace.push({ kind: 'row added', field: grid, row: row.key, cause: null, value: null });
+    life.trace.push({
+      kind: 'row added',
+      field: grid,
+      row: row.key,
+      cause: null,
+      value: null,
+    });
     life.markAll(row, given.stored ? null : grid);
     this.#rowsChanged(grid, row.parent);
     this.#run();
@@ -464,7 +471,7 @@ export class Entry {
     const cell = this.#cell(key, row);
     if (isClosed(cell)) return;
     this.#put(cell, null, null);
-    const details = { given: text, table: cell.wired.field.label, column: 'what is shown' };
+    const details = { given: text, table: cell.wired.field.label, column: say('what is shown') };
     cell.rejected = { text, problem: problem('unknown_match', details) };
     this.#run();
   }

@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { shownPaths } from '../plan/held';
 import { tableChoices } from '../plan/choices';
 import { problem } from '../problems';
@@ -132,7 +133,7 @@ function shownColumns(life: Life, cell: Cell): string {
   if (!choices || !table) return 'key';
   const labels = shownPaths(choices, tables).map((path) => shortLabel(tables, table, path));
   const last = labels.pop()?.toLowerCase() ?? 'key';
-  return labels.length > 0 ? `${labels.join(', ').toLowerCase()} or ${last}` : last;
+  return labels.length > 0 ? say(`${labels.join(', ').toLowerCase()} or ${last}`) : last;
 }
 
 /** A typed key that waited for what narrows the list is looked up once that is there. */

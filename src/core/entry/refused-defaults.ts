@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { reader } from '../words/reader';
 import { updateField } from '../plan/edit';
 import type { Finding } from '../plan/finding';
@@ -30,7 +31,7 @@ export function refusedDefaults(entry: Entry): Finding[] {
         field: name,
         problem: problem('default_not_offered', details, name),
         fix: {
-          label: 'Remove the default',
+          label: say('Remove the default'),
           apply: (plan) => updateField(plan, name, { initial: null }),
         },
       },

@@ -1,4 +1,4 @@
-import { num } from '../words/say';
+import { num, say, spoken } from '../words/say';
 import type { WarningCode } from '../formula/frame';
 import { operatorWords, type Operator } from '../table/conditions';
 import type { Value } from '../values/types';
@@ -17,18 +17,20 @@ export interface Names {
 
 /** Why a list is empty, a sentence a line (C4). */
 export function whyEmpty(field: string, reason: EmptyReason, names: Names): string[] {
-  if (reason.total === 0) return ['There is no record to choose from yet.'];
+  if (reason.total === 0) return [say('There is no record to choose from yet.')];
   const lines = reason.conditions.map(({ path, operator, values, field: by, without }) => {
     const shown = values.map((value) => (by ? names.value(by, value) : String(value))).join(', ');
     const words = operatorWords[operator as Operator] ?? operator;
     const condition = `${names.path(field, path)} ${words} ${shown}`.trim();
-    if (without === 0) return `“${condition}”: none, with it or without it.`;
-    return `“${condition}” leaves none; without it ${counted(without)} would be offered.`;
+    if (without === 0) return say(`“${condition}”: none, with it or without it.`);
+    return say(`“${condition}” leaves none; without it ${counted(without)} would be offered.`);
   });
   if (reason.withoutSearch === null) return lines;
   if (reason.withoutSearch > 0) {
     return [
-      `Nothing matches what was typed; without it ${counted(reason.withoutSearch)} are offered.`,
+      say(
+        `Nothing matches what was typed; without it ${counted(reason.withoutSearch)} are offered.`,
+      ),
     ];
   }
   return lines;
@@ -36,7 +38,7 @@ export function whyEmpty(field: string, reason: EmptyReason, names: Names): stri
 
 /** A number that was counted up to a bound only. */
 function counted(n: number): string {
-  return n >= reasonBound ? `${reasonBound} or more` : String(n);
+  return n >= reasonBound ? say(`${reasonBound} or more`) : String(n);
 }
 
 /** An event of the trace in words: `Town`, `12 offered`. */
@@ -48,19 +50,19 @@ function said(event: TraceEvent, names: Names): string {
   const value = event.value === null ? 'nothing' : names.value(event.field, event.value);
   switch (event.kind) {
     case 'set':
-      return event.value === null ? 'was emptied' : `became ${value}`;
+      return event.value === null ? say('was emptied') : say(`became ${value}`);
     case 'offered':
-      return `${num(event.found ?? 0)} offered`;
+      return say(`${num(event.found ?? 0)} offered`);
     case 'empty':
-      return 'nothing offered';
+      return say('nothing offered');
     case 'waits':
-      return `waits for ${names.field(event.cause ?? '')}`;
+      return say(`waits for ${names.field(event.cause ?? '')}`);
     case 'cleared':
-      return 'cleared, it is not offered or shown any more';
+      return say('cleared, it is not offered or shown any more');
     case 'taken':
-      return 'the only choice, taken';
+      return say('the only choice, taken');
     case 'failed':
-      return 'could not be read';
+      return say('could not be read');
     case 'brought':
       return broughtWords(event, value, names);
     case 'computed':
@@ -68,40 +70,40 @@ function said(event: TraceEvent, names: Names): string {
     case 'totalled':
       return `totalled: ${value}`;
     case 'begins':
-      return `begins with ${value}`;
+      return say(`begins with ${value}`);
     case 'shown':
-      return 'is shown now';
+      return say('is shown now');
     case 'hidden':
-      return 'is not shown now';
+      return say('is not shown now');
     case 'named':
-      return 'found by its key';
+      return say('found by its key');
     case 'not named':
-      return `has no record with the key ${String(event.value)}`;
+      return say(`has no record with the key ${String(event.value)}`);
     case 'refused':
       return `refused: ${event.message ?? ''}`;
     case 'holds':
-      return 'its check holds again';
+      return say('its check holds again');
     case 'warned':
       return warningWords[event.warning ?? 'wrong_kind'];
     case 'row added':
-      return 'a line was added';
+      return say('a line was added');
     case 'row removed':
-      return 'a line was removed';
+      return say('a line was removed');
   }
 }
 
-const warningWords: Record<WarningCode, string> = {
-  division_by_zero: 'divided by zero: nothing',
-  not_a_date: 'met something that is no date: nothing',
-  not_a_number: 'met something that is no number: nothing',
-  wrong_kind: 'met values that do not go together: nothing',
-  out_of_range: 'met a value that is too large',
-  no_such_text_pattern: 'met a pattern that cannot be read: nothing',
-};
+const warningWords: Record<WarningCode, string> = spoken(() => ({
+  division_by_zero: say('divided by zero: nothing'),
+  not_a_date: say('met something that is no date: nothing'),
+  not_a_number: say('met something that is no number: nothing'),
+  wrong_kind: say('met values that do not go together: nothing'),
+  out_of_range: say('met a value that is too large'),
+  no_such_text_pattern: say('met a pattern that cannot be read: nothing'),
+}));
 
 /** A column shown beside the lookup is named; a field that takes one is the subject itself. */
 function broughtWords(event: TraceEvent, value: string, names: Names): string {
   if (event.path === undefined) return `brought: ${value}`;
   const shown = event.value === null ? 'nothing' : String(event.value);
-  return `brought ${names.path(event.field, event.path)}: ${shown}`;
+  return say(`brought ${names.path(event.field, event.path)}: ${shown}`);
 }

@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { z } from 'zod';
 import { problem, type Problem } from '../problems';
 import { columnSchema, keyFrom, type Column } from '../table/definition';
@@ -116,7 +117,9 @@ export function proposeColumns(profiles: readonly ColumnProfile[]): ImportColumn
     return {
       key,
       label:
-        profile.name.trim() === '' ? `Column ${source + 1}` : profile.name.trim().slice(0, 200),
+        profile.name.trim() === ''
+          ? say(`Column ${source + 1}`)
+          : profile.name.trim().slice(0, 200),
       type: profile.proposed,
       required: false,
       unique: false,

@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import type { Compiling, Piece, Scope } from './scope';
 import { isList, kindOf, type Feel } from './feel';
 import type { Frame } from './frame';
@@ -21,7 +22,7 @@ export function compileCall<H>(
   const called = Object.hasOwn(functions, name) ? functions[name] : undefined;
   if (!called) {
     const like = nearest(name, [...Object.keys(functions), ...Object.keys(higherFunctions)]);
-    const hint = like ? `Did you mean ${like}?` : '';
+    const hint = like ? say(`Did you mean ${like}?`) : '';
     return compiler.refuse('formula_unknown_function', node, { name, hint });
   }
   const least = called.parameters.length - (called.optional ?? 0);
@@ -74,7 +75,7 @@ function inOrder<H>(
   const positions = positionsOf(node.name, names);
   if (!positions) {
     const hint = (parameterNames[node.name] ?? []).join(', ');
-    const details = { name: names.join(', '), hint: hint && `It takes ${hint}.` };
+    const details = { name: names.join(', '), hint: hint && say(`It takes ${hint}.`) };
     return compiler.refuse('formula_unknown_name', node, details);
   }
   const { from, to } = node;
@@ -90,7 +91,7 @@ function wantedAt(called: FeelFunction, i: number): Kind {
 }
 
 function countWords(least: number, most: number): string {
-  if (most === Infinity) return `${least} or more values`;
-  const several = least === most ? `${most}` : `${least} to ${most}`;
+  if (most === Infinity) return say(`${least} or more values`);
+  const several = least === most ? `${most}` : say(`${least} to ${most}`);
   return `${several} ${most === 1 ? 'value' : 'values'}`;
 }

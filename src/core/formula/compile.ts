@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { compileFilter, compileLoops } from './loops';
 import { isNumber } from './feel';
 import { arithmetic, arithmeticKind, finite, takenBySign } from './arithmetic';
@@ -241,9 +242,11 @@ export class Compiler<H> implements Compiling<H> {
     }
     const known = [...this.names.all(), ...scope.all()];
     const like = nearest(node.name, known);
-    const hint = like ? `Did you mean ${like}?` : `Known here: ${known.slice(0, 8).join(', ')}.`;
+    const hint = like
+      ? say(`Did you mean ${like}?`)
+      : say(`Known here: ${known.slice(0, 8).join(', ')}.`);
     const isFunction = Object.hasOwn(functions, node.name);
-    const details = { name: node.name, hint: isFunction ? 'Put ( ) behind it.' : hint };
+    const details = { name: node.name, hint: isFunction ? say('Put ( ) behind it.') : hint };
     return this.refuse('formula_unknown_name', node, details);
   }
 
@@ -286,13 +289,13 @@ export class Compiler<H> implements Compiling<H> {
       if (kind) return kind;
       const like = nearest(key, of.members());
       const hint = like
-        ? `Did you mean ${like}?`
-        : `It has ${of.members().slice(0, 8).join(', ')}.`;
+        ? say(`Did you mean ${like}?`)
+        : say(`It has ${of.members().slice(0, 8).join(', ')}.`);
       return this.refuse('formula_unknown_member', node, { of: capital(of.called), key, hint });
     }
     const kind = temporalMember(of.is, key);
     if (kind) return kind;
-    const details = { of: `“${this.text(node.of)}”`, key, hint: `It is ${kindWords(of)}.` };
+    const details = { of: `“${this.text(node.of)}”`, key, hint: say(`It is ${kindWords(of)}.`) };
     return this.refuse('formula_unknown_member', node, details);
   }
 
@@ -331,7 +334,11 @@ export class Compiler<H> implements Compiling<H> {
   #negative(node: Extract<Node, { type: 'negative' }>, scope: Scope<H>): Piece<H> {
     const of = this.compile(node.of, scope);
     if (!['number', 'days', 'months', 'any', 'nothing'].includes(of.kind.is)) {
-      const details = { given: this.text(node.of), kind: kindWords(of.kind), wanted: 'a number' };
+      const details = {
+        given: this.text(node.of),
+        kind: kindWords(of.kind),
+        wanted: say('a number'),
+      };
       this.refuse('formula_wrong_kind', node, details);
     }
     return { kind: of.kind, run: (f) => negative(of.run(f), f) };
@@ -445,7 +452,7 @@ export class Compiler<H> implements Compiling<H> {
     const byKey = new Map(entries.map(({ key, piece }) => [key, piece.kind]));
     const kind: Kind = {
       is: 'record',
-      called: 'a context',
+      called: say('a context'),
       of: '{}',
       member: (key) => byKey.get(key) ?? null,
       members: () => [...byKey.keys()],
@@ -474,7 +481,7 @@ export class Compiler<H> implements Compiling<H> {
     const details = {
       given: this.text(node),
       kind: kindWords(piece.kind),
-      wanted: kindWords(wanted).replace('a yes/no', 'yes/no'),
+      wanted: kindWords(wanted).replace(say('a yes/no'), 'yes/no'),
     };
     return this.refuse('formula_wrong_kind', node, details);
   }
@@ -498,7 +505,7 @@ export class Compiler<H> implements Compiling<H> {
       const details = {
         given: this.text(node),
         kind: kindWords(kind),
-        wanted: 'a number, a text or a date',
+        wanted: say('a number, a text or a date'),
       };
       this.refuse('formula_wrong_kind', node, details);
     }

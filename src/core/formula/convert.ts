@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { isNumber } from './feel';
 import { durationOf } from '../values/duration';
 import { Temporal } from 'temporal-polyfill';
@@ -77,7 +78,7 @@ function rowKind(columns: readonly RowColumn[]): Kind {
   const members = new Map(columns.map(({ key, type }) => [key, kindOfType(type)]));
   return {
     is: 'record',
-    called: 'a row',
+    called: say('a row'),
     of: '{}',
     member: (key) => members.get(key) ?? null,
     members: () => [...members.keys()],

@@ -1,3 +1,4 @@
+import { say, spoken } from '../words/say';
 /**
  * What is known of a formula's value before it is worked out. Every kind may also be absent (`null`),
  * as FEEL has it. The `rows` of a grid are a list whose members are given only where they are filled in,
@@ -64,30 +65,30 @@ export function join(a: Kind, b: Kind): Kind {
 export function kindWords(kind: Kind): string {
   switch (kind.is) {
     case 'any':
-      return 'something unknown';
+      return say('something unknown');
     case 'nothing':
       return 'nothing';
     case 'list':
-      return kind.of.is === 'any' ? 'a list' : `a list of ${plural(kind.of)}`;
+      return kind.of.is === 'any' ? say('a list') : say(`a list of ${plural(kind.of)}`);
     case 'range':
-      return 'a range';
+      return say('a range');
     case 'record':
       return kind.called;
     default:
-      return `a ${simpleWords[kind.is]}`;
+      return say(`a ${simpleWords[kind.is]}`);
   }
 }
 
-const simpleWords: Record<SimpleKind, string> = {
-  yes_no: 'yes/no',
-  number: 'number',
-  text: 'text',
-  date: 'date',
-  time: 'time',
-  date_time: 'date with a time',
-  days: 'duration in days',
-  months: 'duration in months',
-};
+const simpleWords: Record<SimpleKind, string> = spoken(() => ({
+  yes_no: say('yes/no'),
+  number: say('number'),
+  text: say('text'),
+  date: say('date'),
+  time: say('time'),
+  date_time: say('date with a time'),
+  days: say('duration in days'),
+  months: say('duration in months'),
+}));
 
 function plural(kind: Kind): string {
   switch (kind.is) {
@@ -99,9 +100,9 @@ function plural(kind: Kind): string {
     case 'months':
       return 'durations';
     case 'date_time':
-      return 'dates with times';
+      return say('dates with times');
     case 'yes_no':
-      return 'yes/no values';
+      return say('yes/no values');
     default:
       return `${kindWords(kind).replace(/^an? /, '')}s`;
   }

@@ -1,4 +1,4 @@
-import { num } from '../words/say';
+import { num, say } from '../words/say';
 import { houseOf } from '../table/sources';
 import { columnOf, keyFrom, type Column, type Table, type House } from '../table/definition';
 import { displayPaths } from '../table/paths';
@@ -121,9 +121,10 @@ function alongReferences(
   return {
     field: field.key,
     title: [...words, field.label].join(' → '),
-    evidence: steps.map(
-      (s) =>
-        `each of ${count(s.of)} records of ${s.of.title} has ${isRequired(s) ? 'one' : 'at most one'} ${s.table.title.toLowerCase()} (${count(s.table)})`,
+    evidence: steps.map((s) =>
+      say(
+        `each of ${count(s.of)} records of ${s.of.title} has ${isRequired(s) ? 'one' : say('at most one')} ${s.table.title.toLowerCase()} (${count(s.table)})`,
+      ),
     ),
     exceptions,
     adds: steps.length,
@@ -150,11 +151,13 @@ function against(step: Step, size: (table: Table) => number): string[] {
   const [of, to] = [step.of.title, step.table.title.toLowerCase()];
   const loose = isRequired(step)
     ? []
-    : [`records of ${of} whose ${to} is empty would not be offered`];
+    : [say(`records of ${of} whose ${to} is empty would not be offered`)];
   const count = size(step.of);
   const short =
-    count <= longList ? [`${of} holds only ${count} ${count === 1 ? 'record' : 'records'}`] : [];
-  const many = size(step.table) * 2 > count ? [`it narrows little`] : [];
+    count <= longList
+      ? [say(`${of} holds only ${count} ${count === 1 ? 'record' : 'records'}`)]
+      : [];
+  const many = size(step.table) * 2 > count ? [say(`it narrows little`)] : [];
   return [...loose, ...(short.length > 0 ? short : many)];
 }
 
@@ -174,14 +177,16 @@ function alongColumns(field: Field, scope: string, table: Table, known: Known): 
   return {
     field: field.key,
     title: [...keys.map(label), field.label].join(' → '),
-    evidence: used.map(
-      (d) =>
+    evidence: used.map((d) =>
+      say(
         `each of ${num(d.fromValues)} values of ${label(d.from)} has one ${label(d.to).toLowerCase()} (${num(d.toValues)})`,
+      ),
     ),
     exceptions: used.flatMap((d) =>
-      d.exceptions.map(
-        ({ value, others }) =>
+      d.exceptions.map(({ value, others }) =>
+        say(
           `${label(d.from)} “${value}” has ${others.map((o) => `“${o}”`).join(' and ')}: an error in the data?`,
+        ),
       ),
     ),
     adds: keys.length,

@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { listSource, valueSource } from './source';
 import { toldNames } from '../outside/sending';
 import { columnOf, mustBeGiven, type House } from '../table/definition';
@@ -76,7 +77,7 @@ function checkBring({ tables, scope }: Examined, field: Field, bring: Bring, not
       ? tables.queries.get(field.choices.query)
       : type.kind === 'reference' && tables.get(type.table);
   const removed = {
-    label: 'Do not bring it',
+    label: say('Do not bring it'),
     apply: (plan: Plan) =>
       updateField(plan, addressOf(scope.key, field.key), {
         brings: field.brings.filter((other) => other !== bring),
@@ -118,10 +119,10 @@ function checkSources({ scope }: Examined, field: Field, note: Note): void {
   }
   const listed = listSource(field.choices);
   const ways = [
-    ...(field.computes === null ? [] : ['a formula']),
-    ...(field.rollup === null ? [] : ['a rollup']),
-    ...(field.outside === null ? [] : ['an outside system']),
-    ...(first ? [`brought by ${first.label}`] : []),
+    ...(field.computes === null ? [] : [say('a formula')]),
+    ...(field.rollup === null ? [] : [say('a rollup')]),
+    ...(field.outside === null ? [] : [say('an outside system')]),
+    ...(first ? [say(`brought by ${first.label}`)] : []),
     ...(listed && listed.from !== 'options' ? ['choices'] : []),
   ];
   if (ways.length > 1 && (field.computes !== null || valueSource(field) !== null)) {

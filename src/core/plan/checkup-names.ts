@@ -1,22 +1,23 @@
+import { say, spoken } from '../words/say';
 import { columnOf, houseColumns, type House } from '../table/definition';
 import { referencesWithPlaces, type Reference } from './references';
 import { type Plan } from './schema';
 import { scopesOf } from './scopes';
 
 /** What a kind of name stands for, as people call it. */
-const kinds: Record<Reference['kind'], string> = {
-  field: 'field',
-  column: 'column',
-  table: 'table',
-  list: 'option list',
-  query: 'query',
-  system: 'outside system',
-  form: 'form',
-  grid: 'grid',
-  view: 'view',
-  parameter: 'parameter',
-  queryColumn: 'column',
-};
+const kinds: Record<Reference['kind'], string> = spoken(() => ({
+  field: say('field'),
+  column: say('column'),
+  table: say('table'),
+  list: say('option list'),
+  query: say('query'),
+  system: say('outside system'),
+  form: say('form'),
+  grid: say('grid'),
+  view: say('view'),
+  parameter: say('parameter'),
+  queryColumn: say('column'),
+}));
 
 /** A place of a plan that names something which is not there. */
 export interface Dangling {

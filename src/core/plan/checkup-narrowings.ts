@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import type { Table, House } from '../table/definition';
 import { pathLabel, reachablePaths, resolvePath } from '../table/paths';
 import { comparable, type ValueType } from '../values/types';
@@ -33,7 +34,7 @@ export function checkNarrowings(
         'narrowing_types',
         details,
         fitting && {
-          label: `Use ${fitting.label}`,
+          label: say(`Use ${fitting.label}`),
           apply: (plan) => updateField(plan, address, comparing(narrowed, narrowing, fitting.path)),
         },
       );

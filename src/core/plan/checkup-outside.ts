@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { givenParameters } from '../outside/query';
 import { typePhrase, comparable } from '../values/types';
 import type { Examined, Note } from './finding';
@@ -54,7 +55,7 @@ export function checkThrough(
     const details = { query: query.title, parameter: through.key };
     const [first] = query.parameters;
     const fix = first && {
-      label: `Open it by ${first.label}`,
+      label: say(`Open it by ${first.label}`),
       apply: (p: Plan): Plan =>
         p.through ? { ...p, through: { ...p.through, key: first.key } } : p,
     };
@@ -64,7 +65,7 @@ export function checkThrough(
     if (!fieldOf(plan, field)) {
       const label = query.columns.find(({ key }) => key === column)?.label ?? field;
       const made = { ...plainField(label), key: field };
-      const fix = { label: 'Add the field', apply: (p: Plan) => addField(p, made) };
+      const fix = { label: say('Add the field'), apply: (p: Plan) => addField(p, made) };
       noteFor(null)('problem', 'through_field_missing', { field }, fix);
     }
     if (query.columns.some(({ key }) => key === column)) continue;

@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { valueSource } from './source';
 import { problem, type Problem } from '../problems';
 import { columnOf, mustBeGiven, type Table, type House } from '../table/definition';
@@ -113,7 +114,7 @@ function checkOptions({ plan, tables, scope }: Examined, field: Field, note: Not
     const list = tables.lists.get(choices.list);
     if (!list) return note('problem', 'list_missing', { label: field.label, list: choices.list });
     if (choices.by !== null && list.of === null) {
-      const fix = { label: 'Offer all', apply: change({ ...choices, by: null }) };
+      const fix = { label: say('Offer all'), apply: change({ ...choices, by: null }) };
       note('problem', 'list_by_alone', { list: list.title }, fix);
     }
   }
@@ -124,7 +125,7 @@ function checkOptions({ plan, tables, scope }: Examined, field: Field, note: Not
   );
   if (same) {
     const taken = { kind: 'options' as const, list: same.key, by: null };
-    const fix = { label: 'Take them from the list', apply: change(taken) };
+    const fix = { label: say('Take them from the list'), apply: change(taken) };
     return note('hint', 'values_in_list', { list: same.title }, fix);
   }
   const other = scopesOf(plan)
@@ -156,7 +157,7 @@ function checkTarget(scope: string, field: Field, target: Table, tables: House, 
       'saves_to_missing',
       { column: field.savesTo, table: target.title },
       {
-        label: 'Do not save it',
+        label: say('Do not save it'),
         apply: (p) => updateField(p, addressOf(scope, field.key), { savesTo: null }),
       },
     );
@@ -207,7 +208,7 @@ function checkChoices(examined: Examined, field: Field, choices: TableChoices, n
 function checkInitial({ tables, scope }: Examined, field: Field, note: Note): void {
   if (field.initial === null) return;
   const removed = {
-    label: 'Remove the default',
+    label: say('Remove the default'),
     apply: (p: Plan) => updateField(p, addressOf(scope.key, field.key), { initial: null }),
   };
   const checked = checkValue(heldTypeIn(scope, field, tables), field.initial, field.label);
@@ -263,7 +264,7 @@ function checkAcross(
       'required_unwritten',
       { column: column.label, table: target.title },
       {
-        label: 'Add the field',
+        label: say('Add the field'),
         apply: (p) => addFieldForColumn(p, scopeKey, column.key, tables),
       },
     );
@@ -272,7 +273,7 @@ function checkAcross(
 
 function checkStart(plan: Plan, note: Note): void {
   if (plan.startsAt === null || fieldOf(plan, plan.startsAt)) return;
-  const fix = { label: 'Start in the first', apply: (p: Plan) => ({ ...p, startsAt: null }) };
+  const fix = { label: say('Start in the first'), apply: (p: Plan) => ({ ...p, startsAt: null }) };
   note('problem', 'starts_at_missing', { field: plan.startsAt }, fix);
 }
 

@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import type { House } from '../table/definition';
 import { type Field, type Plan } from './schema';
 import { fieldsOf, scopesOf, type PlanScope } from './scopes';
@@ -83,15 +84,15 @@ function fieldChanges(
     plan.sections.find((s) => s.fields.some((f) => f.key === key))?.title ?? '';
   const questions: [question: string, before: string, after: string][] = [
     ['label', earlier.label, field.label],
-    ['name in formulas', earlier.key, field.key],
+    [say('name in formulas'), earlier.key, field.key],
     ['help', earlier.help, field.help],
     ['section', section(before, earlier), section(after, field)],
-    ['comes from', ...phrases((s, f) => sourcePhrase(s, f, tables, counts))],
-    ['narrowed by', ...phrases((s, f) => narrowedPhrase(s, f, tables))],
+    [say('comes from'), ...phrases((s, f) => sourcePhrase(s, f, tables, counts))],
+    [say('narrowed by'), ...phrases((s, f) => narrowedPhrase(s, f, tables))],
     ['brings', ...phrases((s, f) => bringsPhrase(s, f, tables))],
     ['rules', ...phrases((s, f) => rulesPhrase(s, f, tables))],
     ['checks', checks(earlier), checks(field)],
-    ['saves to', ...phrases((s, f) => savesPhrase(s, f, tables))],
+    [say('saves to'), ...phrases((s, f) => savesPhrase(s, f, tables))],
   ];
   const found = questions
     .filter(([, a, b]) => a !== b)
@@ -120,15 +121,15 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
   const buttons = (plan: Plan) =>
     (plan.buttons ?? [])
       .map(({ label, when, steps }) => {
-        const does = steps.map((step) => stepWords(step, plan, tables)).join(', then ');
-        return `${label}: ${does}${when === null ? '' : ` (when ${when})`}`;
+        const does = steps.map((step) => stepWords(step, plan, tables)).join(say(', then '));
+        return `${label}: ${does}${when === null ? '' : say(` (when ${when})`)}`;
       })
       .join('; ');
   const sends = ({ sends: list = [] }: Plan) =>
     list
       .map(({ connection, method, address, when, values }) => {
         const body = Object.entries(values).map(([name, formula]) => `${name} = ${formula}`);
-        const condition = when === null ? '' : ` when ${when}`;
+        const condition = when === null ? '' : say(` when ${when}`);
         return `${systemTitle(tables, connection)}: ${method} ${address} (${body.join(', ')})${condition}`;
       })
       .join('; ');
@@ -138,10 +139,10 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
         const columns = Object.entries(values).map(([column, formula]) => `${column} = ${formula}`);
         const parts = [
           record === null ? table : `${table} (${record})`,
-          each === null ? '' : ` for each line of ${each}`,
+          each === null ? '' : say(` for each line of ${each}`),
           on === 'new' ? '' : `, ${occasionWords[on]}`,
           `: ${columns.join(', ')}`,
-          when === null ? '' : `, when ${when}`,
+          when === null ? '' : say(`, when ${when}`),
         ];
         return parts.join('');
       })
@@ -149,16 +150,16 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
   const sections = (plan: Plan) =>
     plan.sections
       .map(({ title, columns, grid }) => {
-        const when = grid?.shownWhen ? `, shown when ${grid.shownWhen}` : '';
+        const when = grid?.shownWhen ? say(`, shown when ${grid.shownWhen}`) : '';
         return `${title || 'untitled'} (${columns}${when})`;
       })
       .join(', ');
   const questions: [string, string, string][] = [
     ['title', before.title, after.title],
     ['sections', sections(before), sections(after)],
-    ['the cursor starts in', start(before), start(after)],
-    ['written besides', writes(before), writes(after)],
-    ['sent outside', sends(before), sends(after)],
+    [say('the cursor starts in'), start(before), start(after)],
+    [say('written besides'), writes(before), writes(after)],
+    [say('sent outside'), sends(before), sends(after)],
     ['buttons', buttons(before), buttons(after)],
   ];
   return questions

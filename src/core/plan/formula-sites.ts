@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { kindFitsType } from '../formula/convert';
 import { kindWords, type Kind } from '../formula/kinds';
 import { readFormula } from '../formula/reading';
@@ -183,11 +184,11 @@ export function misfit({ source, kind }: EntryFormula, wants: Wants): FormulaPro
     case 'yes_no':
       return isYesNo(kind) ? null : wrong('yes/no');
     case 'single':
-      return ['list', 'range', 'record'].includes(kind.is) ? wrong('a single value') : null;
+      return ['list', 'range', 'record'].includes(kind.is) ? wrong(say('a single value')) : null;
     case 'record':
       return kind.is === 'record' && kind.of === wants.table
         ? null
-        : wrong('a record of that table');
+        : wrong(say('a record of that table'));
     case 'value': {
       if (kindFitsType(kind, wants.type) || (wants.orKey && kind.is === 'text')) return null;
       const details = { kind: kindWords(kind), label: wants.label, held: typePhrase(wants.type) };

@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { compileFormula, type CompiledFormula, type Formula } from '../formula/formula';
 import type { Names } from '../formula/scope';
 import { kindOfType } from '../formula/convert';
@@ -41,7 +42,8 @@ export function formNames(plan: Plan, tables: House): Map<string, Names<EntryHos
   const byKey = new Map(scopes.map((scope) => [scope.key, scope]));
   const members = new Map(scopes.map((scope) => [scope.key, fieldKinds(scope, tables)]));
   const ofScope = (key: string) => members.get(key) ?? new Map<string, Kind>();
-  const called = ({ key, title }: PlanScope) => (key === '' ? 'the form' : `a row of ${title}`);
+  const called = ({ key, title }: PlanScope) =>
+    key === '' ? say('the form') : say(`a row of ${title}`);
   const rowKind = (scope: PlanScope, more: Iterable<[string, Kind]> = []): RecordKind => {
     const of = scope.key === '' ? '' : `${scope.key}[]`;
     return recordKind(called(scope), of, new Map([...ofScope(scope.key), ...more]));
@@ -76,7 +78,7 @@ export function tableKind(tables: House, key: string): Kind {
   const columns = [...table.columns, ...houseColumns];
   return {
     is: 'record',
-    called: `a record of ${table.title}`,
+    called: say(`a record of ${table.title}`),
     of: table.key,
     member: (name) => {
       const column = columns.find((c) => c.key === name);
@@ -158,7 +160,7 @@ function scopeNames(
   };
   const before: Kind = {
     is: 'record',
-    called: 'the record as it was',
+    called: say('the record as it was'),
     of: scope.key === '' ? '' : `${scope.key}[]`,
     member: (key) => {
       const field = scope.fields.find((f) => f.key === key && f.savesTo !== null);
@@ -174,7 +176,7 @@ function scopeNames(
   /** Of the record being saved only which one it is can be said: it is there when the save is done. */
   const saved: Kind = {
     is: 'record',
-    called: 'the record being saved',
+    called: say('the record being saved'),
     of: scope.table,
     member: () => null,
     members: () => [],
@@ -208,7 +210,7 @@ function scopeNames(
 /** `link.code`: any name, always a text. */
 const linkKind: Kind = {
   is: 'record',
-  called: 'the link',
+  called: say('the link'),
   of: 'link',
   member: () => kinds.text,
   members: () => [],

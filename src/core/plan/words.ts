@@ -1,5 +1,5 @@
 import { formulaWords, operandWords, type Called } from './sentence-words';
-import { num } from '../words/say';
+import { num, say, spoken } from '../words/say';
 import { reader } from '../words/reader';
 import { operatorWords, type Condition } from '../table/conditions';
 import { columnOf, type Table, type House } from '../table/definition';
@@ -45,29 +45,29 @@ export function sourcePhrase(
   if (outside) {
     const query = tables.queries.get(outside.query);
     const column = query?.columns.find(({ key }) => key === outside.column)?.label;
-    if (!query) return { main: `${outside.query}?`, more: 'no such query' };
+    if (!query) return { main: `${outside.query}?`, more: say('no such query') };
     return { main: `${query.title}: ${column ?? `${outside.column}?`}`, more: 'from outside' };
   }
   switch (choices?.kind) {
     case 'values': {
       const labels = choices.values.map((option) => option.label);
-      return { main: labels.join(', ') || 'no values yet', more: 'typed in' };
+      return { main: labels.join(', ') || say('no values yet'), more: say('typed in') };
     }
     case 'options': {
       const list = tables.lists.get(choices.list);
-      if (!list) return { main: `${choices.list}?`, more: 'no such list' };
+      if (!list) return { main: `${choices.list}?`, more: say('no such list') };
       const offered = list.values.filter((option) => !option.retired).length;
-      return { main: `list ${list.title}`, more: `${offered} values` };
+      return { main: say(`list ${list.title}`), more: say(`${offered} values`) };
     }
     case 'outside': {
       const query = tables.queries.get(choices.query);
-      if (!query) return { main: `${choices.query}?`, more: 'no such query' };
+      if (!query) return { main: `${choices.query}?`, more: say('no such query') };
       const labels = choices.shown.map((key) => query.columns.find((c) => c.key === key)?.label);
-      return { main: `${query.title}: ${labels.join(', ')}`, more: 'chosen outside' };
+      return { main: `${query.title}: ${labels.join(', ')}`, more: say('chosen outside') };
     }
     case 'columns': {
       const label = namedLabel(sight, choices.of);
-      return { main: `columns of ${label}`, more: choices.paths.join(', ') };
+      return { main: say(`columns of ${label}`), more: choices.paths.join(', ') };
     }
     case 'table':
       return choicesPhrase(choices, tables, counts);
@@ -82,16 +82,18 @@ function choicesPhrase(
   counts: ReadonlyMap<string, number>,
 ): Phrase {
   const table = tables.get(choices.table);
-  if (!table) return { main: `${choices.table}?`, more: 'no such table' };
+  if (!table) return { main: `${choices.table}?`, more: say('no such table') };
   const shown = shownPaths(choices, tables).map((path) => pathLabel(tables, table, path));
   const order = choices.distinct
-    ? 'each once'
-    : choices.order.map((o) => `by ${pathLabel(tables, table, o.path).toLowerCase()}`).join(', ');
+    ? say('each once')
+    : choices.order
+        .map((o) => say(`by ${pathLabel(tables, table, o.path).toLowerCase()}`))
+        .join(', ');
   const copied =
     choices.stores.kind === 'copy' && !choices.distinct
-      ? `copies ${columnOf(table, choices.stores.column)?.label.toLowerCase() ?? '?'}`
+      ? say(`copies ${columnOf(table, choices.stores.column)?.label.toLowerCase() ?? '?'}`)
       : '';
-  const typed = choices.typedBy === null ? '' : `typed by ${choices.typedBy}`;
+  const typed = choices.typedBy === null ? '' : say(`typed by ${choices.typedBy}`);
   const count = counted(counts.get(table.key));
   const where = conditionWords(choices.conditions, table, tables);
   const more = [count, order, copied, typed, ...where].filter((part) => part !== '');
@@ -106,46 +108,46 @@ function counted(records: number | undefined): string {
 /** An aggregate in words: `sum of Quantity` / `Copy movement, 90,000 · kind is one of received`. */
 function rollupPhrase(rollup: Rollup, tables: House, counts: ReadonlyMap<string, number>): Phrase {
   const table = tables.get(rollup.table);
-  if (!table) return { main: `${rollup.table}?`, more: 'no such table' };
+  if (!table) return { main: `${rollup.table}?`, more: say('no such table') };
   const column = rollup.path === null ? 'records' : pathLabel(tables, table, rollup.path);
   const count = counted(counts.get(table.key));
   const where = conditionWords(rollup.conditions, table, tables);
   const less = conditionWords(rollup.less, table, tables);
   const from = count ? `${table.title}, ${count}` : table.title;
   return {
-    main: `${aggregateWords[rollup.aggregate]} of ${column}`,
+    main: say(`${aggregateWords[rollup.aggregate]} of ${column}`),
     more: [
       from,
       ...where,
-      ...(less.length > 0 ? [`less those where ${less.join(', ')}`] : []),
+      ...(less.length > 0 ? [say(`less those where ${less.join(', ')}`)] : []),
     ].join(' · '),
   };
 }
 
 /** How an aggregate is called. */
-export const aggregateWords: Record<Rollup['aggregate'], string> = {
-  count: 'number',
-  sum: 'sum',
-  least: 'least',
-  greatest: 'greatest',
-  average: 'average',
-};
+export const aggregateWords: Record<Rollup['aggregate'], string> = spoken(() => ({
+  count: say('number'),
+  sum: say('sum'),
+  least: say('least'),
+  greatest: say('greatest'),
+  average: say('average'),
+}));
 
 function broughtPhrase(sight: Sight, field: Field, tables: House): Phrase {
   for (const lookup of sight.fields) {
     const bring = lookup.brings.find((b) => b.into === field.key);
     if (!bring) continue;
     const type = heldTypeIn(sight, lookup, tables);
-    const known = bring.path ?? `what ${namedLabel(sight, bring.by)} says`;
+    const known = bring.path ?? say(`what ${namedLabel(sight, bring.by)} says`);
     const column = bring.path === null ? null : chosenColumn(tables, lookup, type, bring.path);
-    return { main: `${column?.label ?? known} of ${lookup.label}`, more: bringWords(bring) };
+    return { main: say(`${column?.label ?? known} of ${lookup.label}`), more: bringWords(bring) };
   }
   return nothing;
 }
 
 function bringWords({ keeps, editable }: Bring): string {
-  const how = keeps === 'live' ? 'brought, live' : 'brought, as it was when chosen';
-  return editable ? `${how}, editable` : how;
+  const how = keeps === 'live' ? say('brought, live') : say('brought, as it was when chosen');
+  return editable ? say(`${how}, editable`) : how;
 }
 
 function conditionWords(conditions: readonly Condition[], table: Table, tables: House): string[] {
@@ -161,10 +163,10 @@ export function narrowedPhrase(sight: Sight, field: Field, tables: House): Phras
     field.choices?.kind === 'outside' ? field.choices.given : (field.outside?.given ?? []);
   if (given.length > 0) {
     const names = given.map(({ field: key }) => namedLabel(sight, key));
-    return { main: names.join(', '), more: 'given to the query' };
+    return { main: names.join(', '), more: say('given to the query') };
   }
   const by = optionChoices(field)?.by ?? null;
-  if (by !== null) return { main: namedLabel(sight, by), more: 'belongs to' };
+  if (by !== null) return { main: namedLabel(sight, by), more: say('belongs to') };
   const source = tableChoices(field) ?? field.rollup;
   if (!source || source.narrowings.length === 0) return nothing;
   const table = tables.get(source.table);
@@ -174,7 +176,7 @@ export function narrowedPhrase(sight: Sight, field: Field, tables: House): Phras
     .map((n) => {
       const column = table ? pathLabel(tables, table, n.path).toLowerCase() : n.path;
       if (n.operator !== 'equal') return `${column} ${operatorWords[n.operator]}`;
-      return `all while ${namedLabel(sight, n.field)} is empty`;
+      return say(`all while ${namedLabel(sight, n.field)} is empty`);
     });
   return { main: labels.join(', '), more: special.join(', ') };
 }
@@ -183,7 +185,7 @@ export function narrowedPhrase(sight: Sight, field: Field, tables: House): Phras
 export function bringsPhrase(sight: Sight, field: Field, tables: House): Phrase {
   const type = heldTypeIn(sight, field, tables);
   const label = (bring: Bring) => {
-    if (bring.path === null) return `what ${namedLabel(sight, bring.by)} says`;
+    if (bring.path === null) return say(`what ${namedLabel(sight, bring.by)} says`);
     return chosenColumn(tables, field, type, bring.path)?.label ?? bring.path;
   };
   const shown = field.brings.filter((b) => b.into === null).map(label);
@@ -194,12 +196,12 @@ export function bringsPhrase(sight: Sight, field: Field, tables: House): Phrase 
   return { main: shown.join(', '), more: copied.join(', ') };
 }
 
-const controlWords: Record<Field['control'], string[]> = {
+const controlWords: Record<Field['control'], string[]> = spoken(() => ({
   box: [],
-  tick: ['a tick box'],
-  switch: ['a switch'],
-  radio: ['radio buttons'],
-};
+  tick: [say('a tick box')],
+  switch: [say('a switch')],
+  radio: [say('radio buttons')],
+}));
 
 /** How the names of a scope are told: its fields, and columns of what they have chosen. */
 function calledIn(sight: Sight, tables: House): Called {
@@ -219,27 +221,31 @@ export function rulesPhrase(sight: Sight, field: Field, tables: House): Phrase {
   const rules = [
     ...(field.required ? ['required'] : []),
     ...(field.checks.length > 0 ? [many(field.checks.length, 'check')] : []),
-    ...(tableChoices(field)?.takeOnly ? ['take the only one'] : []),
+    ...(tableChoices(field)?.takeOnly ? [say('take the only one')] : []),
     ...(field.shows === 'input' ? controlWords[field.control] : []),
-    ...(field.shows === 'line' ? ['shown as a line'] : []),
-    ...(field.shows === 'list' ? ['shows the rows'] : []),
-    ...(field.shows === 'nothing' ? ['not in the form'] : []),
+    ...(field.shows === 'line' ? [say('shown as a line')] : []),
+    ...(field.shows === 'list' ? [say('shows the rows')] : []),
+    ...(field.shows === 'nothing' ? [say('not in the form')] : []),
   ];
   const called = calledIn(sight, tables);
   const said = (formula: string) => formulaWords(formula, called, reader());
   const begins =
     field.initial === null
       ? null
-      : `begins with ${formatValue(heldTypeIn(sight, field, tables), field.initial, reader())}`;
+      : say(
+          `begins with ${formatValue(heldTypeIn(sight, field, tables), field.initial, reader())}`,
+        );
   const conditions = [
-    field.shownWhen && `shown when ${said(field.shownWhen)}`,
-    field.requiredWhen && `required when ${said(field.requiredWhen)}`,
-    field.lockedWhen && `locked when ${said(field.lockedWhen)}`,
+    field.shownWhen && say(`shown when ${said(field.shownWhen)}`),
+    field.requiredWhen && say(`required when ${said(field.requiredWhen)}`),
+    field.lockedWhen && say(`locked when ${said(field.lockedWhen)}`),
     field.initially
-      ? `begins with ${operandWords(field.initially, heldTypeIn(sight, field, tables), called, reader())}`
+      ? say(
+          `begins with ${operandWords(field.initially, heldTypeIn(sight, field, tables), called, reader())}`,
+        )
       : begins,
-    sight.startsAt === field.key ? 'the cursor starts here' : null,
-    field.carries ? 'kept for the next record' : null,
+    sight.startsAt === field.key ? say('the cursor starts here') : null,
+    field.carries ? say('kept for the next record') : null,
   ].filter((words) => words !== null);
   const [first = '', ...rest] = rules.length > 0 ? [rules.join(', '), ...conditions] : conditions;
   return { main: first, more: rest.join(' · ') };
@@ -253,21 +259,24 @@ function many(n: number, word: string): string {
 export function savesPhrase(sight: Sight, field: Field, tables: House): Phrase {
   const passed = sight.through?.columns[field.key];
   if (passed !== undefined) {
-    return { main: 'not stored here', more: sight.through?.write ? `outside: ${passed}` : 'shown' };
+    return {
+      main: say('not stored here'),
+      more: sight.through?.write ? `outside: ${passed}` : 'shown',
+    };
   }
-  if (field.savesTo === null) return { main: 'not saved', more: '' };
+  if (field.savesTo === null) return { main: say('not saved'), more: '' };
   const table = tables.get(sight.table);
   const column = table ? columnOf(table, field.savesTo) : undefined;
-  if (!column) return { main: `${field.savesTo}?`, more: 'no such column' };
+  if (!column) return { main: `${field.savesTo}?`, more: say('no such column') };
   return { main: column.label, more: typePhrase(column.type) };
 }
 
 /** When a record is written besides, in words. */
-export const occasionWords: Record<ExtraWrite['on'], string> = {
-  new: 'for a new record',
-  every_save: 'at every save',
-  removal: 'when a line is taken out',
-};
+export const occasionWords: Record<ExtraWrite['on'], string> = spoken(() => ({
+  new: say('for a new record'),
+  every_save: say('at every save'),
+  removal: say('when a line is taken out'),
+}));
 
 /** How people know an outside system; its key, where it is gone. */
 export function systemTitle(tables: House, key: string): string {
@@ -278,14 +287,14 @@ export function systemTitle(tables: House, key: string): string {
 export function stepWords(step: ButtonStep, plan: Plan, tables: House): string {
   switch (step.do) {
     case 'set':
-      return `sets ${fieldOf(plan, step.field)?.label ?? step.field} to ${step.to}`;
+      return say(`sets ${fieldOf(plan, step.field)?.label ?? step.field} to ${step.to}`);
     case 'ask':
-      return 'reads again';
+      return say('reads again');
     case 'save':
       return 'saves';
     case 'tell':
-      return `tells ${systemTitle(tables, step.connection)}: ${step.method} ${step.address}`;
+      return say(`tells ${systemTitle(tables, step.connection)}: ${step.method} ${step.address}`);
     case 'open':
-      return `opens ${step.form}`;
+      return say(`opens ${step.form}`);
   }
 }

@@ -1,3 +1,4 @@
+import { say, spoken } from '../words/say';
 import { z } from 'zod';
 import { idsOf, scalarSchema, type Scalar, type Value, type ValueType } from '../values/types';
 
@@ -50,18 +51,18 @@ export function narrowedBy(path: string, operator: Operator, by: Value): Conditi
 }
 
 /** The comparison in words, as it stands between a column and a value. */
-export const operatorWords: Record<Operator, string> = {
-  equal: 'is',
-  not_equal: 'is not',
-  contains: 'contains',
-  begins_with: 'begins with',
-  at_least: 'is at least',
-  at_most: 'is at most',
-  between: 'is between',
-  one_of: 'is one of',
-  empty: 'is empty',
-  not_empty: 'is not empty',
-};
+export const operatorWords: Record<Operator, string> = spoken(() => ({
+  equal: say('is'),
+  not_equal: say('is not'),
+  contains: say('contains'),
+  begins_with: say('begins with'),
+  at_least: say('is at least'),
+  at_most: say('is at most'),
+  between: say('is between'),
+  one_of: say('is one of'),
+  empty: say('is empty'),
+  not_empty: say('is not empty'),
+}));
 
 /** How many values an operator takes; `many` is one or more. */
 export function valuesTaken(operator: Operator): 0 | 1 | 2 | 'many' {

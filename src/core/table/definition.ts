@@ -1,3 +1,4 @@
+import { say, spoken } from '../words/say';
 import { z } from 'zod';
 import { keySchema } from '../values/key';
 import { valueTypeSchema, type ValueType } from '../values/types';
@@ -64,28 +65,41 @@ export class House extends Map<string, Table> {
 export type HouseParts = Pick<House, 'lists' | 'queries' | 'systems' | 'typed'>;
 
 /** Columns that every table has. */
-export const houseColumns: readonly Column[] = [
-  { key: 'id', label: 'Record', type: { kind: 'whole' }, required: true, unique: true },
-  { key: 'row_version', label: 'Version', type: { kind: 'whole' }, required: true, unique: false },
+export const houseColumns: readonly Column[] = spoken(() => [
+  { key: 'id', label: say('Record'), type: { kind: 'whole' }, required: true, unique: true },
+  {
+    key: 'row_version',
+    label: say('Version'),
+    type: { kind: 'whole' },
+    required: true,
+    unique: false,
+  },
   {
     key: 'created_at',
-    label: 'Made at',
+    label: say('Made at'),
     type: { kind: 'date_time' },
     required: true,
     unique: false,
   },
-  { key: 'created_by', label: 'Made by', type: text(100), required: true, unique: false },
+  { key: 'created_by', label: say('Made by'), type: text(100), required: true, unique: false },
   {
     key: 'updated_at',
-    label: 'Changed at',
+    label: say('Changed at'),
     type: { kind: 'date_time' },
     required: true,
     unique: false,
   },
-  { key: 'updated_by', label: 'Changed by', type: text(100), required: true, unique: false },
-];
+  { key: 'updated_by', label: say('Changed by'), type: text(100), required: true, unique: false },
+]);
 /** Keys that no column of a designer's can have. */
-export const reservedKeys: ReadonlySet<string> = new Set(houseColumns.map((c) => c.key));
+export const reservedKeys: ReadonlySet<string> = new Set([
+  'id',
+  'row_version',
+  'created_at',
+  'created_by',
+  'updated_at',
+  'updated_by',
+]);
 
 /** A column of the table by key, house columns included. */
 export function columnOf(table: Table, key: string): Column | undefined {

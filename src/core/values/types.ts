@@ -1,3 +1,4 @@
+import { say, spoken } from '../words/say';
 import { z } from 'zod';
 import { codePattern, longestCode } from './code';
 
@@ -139,42 +140,42 @@ export function rowsIn(value: Value): readonly KeptRow[] {
 export const plainText: PlainType = { kind: 'text', format: 'plain', length: longestText };
 
 /** The name of a kind as people read it. */
-export const kindNames: Record<ValueKind, string> = {
-  text: 'short text',
-  long_text: 'long text',
-  whole: 'whole number',
-  decimal: 'decimal',
-  yes_no: 'yes/no',
-  date: 'date',
-  time: 'time',
-  date_time: 'date and time',
-  duration: 'duration',
-  option: 'option',
-  reference: 'reference',
-  references: 'references, several',
-  rows: 'rows kept in the record',
-  code: 'code, numbered automatically',
-};
+export const kindNames: Record<ValueKind, string> = spoken(() => ({
+  text: say('short text'),
+  long_text: say('long text'),
+  whole: say('whole number'),
+  decimal: say('decimal'),
+  yes_no: say('yes/no'),
+  date: say('date'),
+  time: say('time'),
+  date_time: say('date and time'),
+  duration: say('duration'),
+  option: say('option'),
+  reference: say('reference'),
+  references: say('references, several'),
+  rows: say('rows kept in the record'),
+  code: say('code, numbered automatically'),
+}));
 
 /** The type in a short phrase: `decimal (10, 2)`, `reference to town`. */
 export function typePhrase(type: ValueType): string {
   switch (type.kind) {
     case 'text':
       return type.format === 'plain'
-        ? `short text (${type.length})`
-        : { email: 'e-mail', url: 'web address', phone: 'phone' }[type.format];
+        ? say(`short text (${type.length})`)
+        : { email: 'e-mail', url: say('web address'), phone: 'phone' }[type.format];
     case 'decimal':
-      return `decimal (${type.precision}, ${type.scale})`;
+      return say(`decimal (${type.precision}, ${type.scale})`);
     case 'option':
-      return type.list ? `option of ${type.list}` : `option (${type.options.length})`;
+      return type.list ? say(`option of ${type.list}`) : say(`option (${type.options.length})`);
     case 'reference':
-      return `reference to ${type.table}`;
+      return say(`reference to ${type.table}`);
     case 'references':
-      return `references to ${type.table}`;
+      return say(`references to ${type.table}`);
     case 'rows':
-      return `rows (${type.columns.map((c) => c.label).join(', ')})`;
+      return say(`rows (${type.columns.map((c) => c.label).join(', ')})`);
     case 'code':
-      return `code (${type.pattern})`;
+      return say(`code (${type.pattern})`);
     default:
       return kindNames[type.kind];
   }

@@ -1,3 +1,4 @@
+import { say, spoken } from '../words/say';
 import type { Kind } from '../formula/kinds';
 import { checkup, sortedFindings } from '../plan/checkup';
 import type { Finding } from '../plan/finding';
@@ -99,12 +100,14 @@ function formulaFinding(
 ): Finding {
   const whole =
     use.at === 'grid'
-      ? `${form.scopes.get(use.grid)?.title ?? use.grid}, ${use.part === 'rows' ? 'lines in sight' : 'shown'} when`
+      ? say(
+          `${form.scopes.get(use.grid)?.title ?? use.grid}, ${use.part === 'rows' ? say('lines in sight') : 'shown'} when`,
+        )
       : use.at === 'button'
-        ? `The button ${use.label}`
+        ? say(`The button ${use.label}`)
         : use.at === 'send'
-          ? 'What is sent outside'
-          : 'A record written besides';
+          ? say('What is sent outside')
+          : say('A record written besides');
   const where = field ? `${field.label}, ${useWords[use.at]}` : whole;
   const at = field ? addressOf(scope, field.key) : null;
   const told = {
@@ -118,21 +121,21 @@ function formulaFinding(
   const holds = 'formula' in compiled ? typeForKind(compiled.formula.kind) : null;
   if (!holds || field.choices) return finding;
   const apply = (plan: Plan) => updateField(plan, addressOf(scope, field.key), { holds });
-  return { ...finding, fix: { label: 'Let it hold what the formula gives', apply } };
+  return { ...finding, fix: { label: say('Let it hold what the formula gives'), apply } };
 }
 
-const useWords: Record<FormulaUse['at'], string> = {
-  computes: 'computed',
-  initially: 'begins with',
-  shownWhen: 'shown when',
-  requiredWhen: 'required when',
-  lockedWhen: 'locked when',
-  check: 'check',
-  grid: 'shown when',
-  write: 'written',
-  send: 'sent',
-  button: 'button',
-};
+const useWords: Record<FormulaUse['at'], string> = spoken(() => ({
+  computes: say('computed'),
+  initially: say('begins with'),
+  shownWhen: say('shown when'),
+  requiredWhen: say('required when'),
+  lockedWhen: say('locked when'),
+  check: say('check'),
+  grid: say('shown when'),
+  write: say('written'),
+  send: say('sent'),
+  button: say('button'),
+}));
 
 /** What a field can hold so that a formula of this kind fits; `null` where nothing does. */
 export function typeForKind(kind: Kind): ValueType | null {

@@ -1,3 +1,4 @@
+import { say } from '../words/say';
 import { shownPaths } from '../plan/held';
 import { tableChoices } from '../plan/choices';
 import { shortLabel } from '../table/paths';
@@ -21,23 +22,27 @@ export function guestReach(form: WiredForm): Reach[] {
       const names = wired.narrowedBy.map(
         (name) => sourceField(form.scopes, wired.scope, name)?.field.label ?? name,
       );
-      const by = names.length === 0 ? '' : `those that go with ${names.join(' and ')}`;
+      const by = names.length === 0 ? '' : say(`those that go with ${names.join(' and ')}`);
       const choices = tableChoices(field);
       const table = tables.get(choices?.table ?? field.rollup?.table ?? '');
       if (choices && table) {
         const paths = [...new Set([...shownPaths(choices, tables), ...columns.keys()])];
         const labels = paths.map((path) => shortLabel(tables, table, path).toLowerCase());
         const some =
-          choices.conditions.length > 0 ? 'those that meet its conditions' : 'all of them';
+          choices.conditions.length > 0
+            ? say('those that meet its conditions')
+            : say('all of them');
         return [{ what: `${table.title}: ${labels.join(', ')}`, which: by || some }];
       }
       if (field.rollup && table) {
-        const which = by || 'over all of them';
-        return [{ what: `${field.label}, worked out from ${table.title}`, which }];
+        const which = by || say('over all of them');
+        return [{ what: say(`${field.label}, worked out from ${table.title}`), which }];
       }
       const asked = field.choices?.kind === 'outside' ? field.choices : field.outside;
       const query = asked && tables.queries.get(asked.query);
-      return query ? [{ what: `answers of ${query.title}`, which: by || 'whatever it gives' }] : [];
+      return query
+        ? [{ what: say(`answers of ${query.title}`), which: by || say('whatever it gives') }]
+        : [];
     }),
   );
   return [...new Map(found.map((reach) => [`${reach.what} ${reach.which}`, reach])).values()];

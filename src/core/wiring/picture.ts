@@ -1,7 +1,7 @@
 import { readField } from './sources';
 import { tableChoices } from '../plan/choices';
 import { occasionWords, systemTitle } from '../plan/words';
-import { num, plural } from '../words/say';
+import { num, plural, say } from '../words/say';
 import type { FlowKind } from './graph';
 import type { WiredForm } from './form';
 import type { WiredField } from './wired';
@@ -75,7 +75,7 @@ export function drawWiring(
       id: nameOf(one),
       what: 'field',
       label: field.label,
-      more: saved ? fieldMore(one) : 'not saved',
+      more: saved ? fieldMore(one) : say('not saved'),
       scope,
       saved,
     };
@@ -128,9 +128,9 @@ function columnsOf(form: WiredForm, wired: WiredField): PictureColumn[] {
   const more = computes
     ? 'computed'
     : broughtBy
-      ? 'as it is today'
+      ? say('as it is today')
       : type.kind === 'reference'
-        ? 'the record chosen'
+        ? say('the record chosen')
         : '';
   return [{ target: `target ${table.key}`, field: id, label: column.label, more }];
 }
@@ -211,12 +211,14 @@ function sourcesOf(
           {
             id: `source list ${list}`,
             label: tables.lists.get(list)?.title ?? list,
-            more: 'option list',
+            more: say('option list'),
           },
         ]),
     ...asked.map((key) => {
       const query = tables.queries.get(key);
-      const more = query ? `asks ${systemTitle(tables, query.connection)}` : 'asked outside';
+      const more = query
+        ? say(`asks ${systemTitle(tables, query.connection)}`)
+        : say('asked outside');
       return { id: `source outside ${key}`, label: query?.title ?? key, more };
     }),
   ];
@@ -249,7 +251,7 @@ function targetsOf(form: WiredForm): End[] {
     ...[...told].map((key) => ({
       id: `target outside ${key}`,
       label: systemTitle(tables, key),
-      more: key === back ? 'written back' : 'sent',
+      more: key === back ? say('written back') : 'sent',
     })),
   ];
 }
@@ -257,10 +259,10 @@ function targetsOf(form: WiredForm): End[] {
 /** How many records of a table a save writes, in words. */
 function writtenWords({ scopes, writes }: WiredForm, table: string): string {
   const scope = [...scopes.values()].find((one) => one.table === table);
-  if (scope) return scope.key === '' ? 'one record' : 'one for each line';
+  if (scope) return scope.key === '' ? say('one record') : say('one for each line');
   const write = writes.find((one) => one.table === table);
   if (!write) return '';
-  const each = write.scope === '' ? 'one' : 'one for each line';
+  const each = write.scope === '' ? 'one' : say('one for each line');
   return `${each}, ${occasionWords[write.on]}`;
 }
 

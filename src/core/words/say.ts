@@ -5,6 +5,26 @@ export function say(words: string): string {
   return words;
 }
 
+/** A table of words that reads like an object, said anew in each language that is asked for. */
+export function spoken<T extends object>(make: () => T): T {
+  const made = new Map<string, T>();
+  const now = (): T => {
+    const { language } = reader();
+    const known = made.get(language) ?? make();
+    made.set(language, known);
+    return known;
+  };
+  return new Proxy({} as T, {
+    get: (_, key) => Reflect.get(now(), key) as unknown,
+    has: (_, key) => Reflect.has(now(), key),
+    ownKeys: () => Reflect.ownKeys(now()),
+    getOwnPropertyDescriptor: (_, key) => {
+      const found = Reflect.getOwnPropertyDescriptor(now(), key);
+      return found && { ...found, configurable: true };
+    },
+  });
+}
+
 /** A number as the reader writes it. */
 export function num(n: number | bigint): string {
   return numbers(reader().locale).format(n);

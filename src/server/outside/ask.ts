@@ -1,3 +1,4 @@
+import { say } from '$lib/core/words/say';
 import { firstPage, nextPage, totalOf, type Page } from '$lib/core/outside/pages';
 import { rowsFrom, type OutsideRows } from '$lib/core/outside/rows';
 import { mostOutsideRows, type Query } from '$lib/core/outside/query';
@@ -103,7 +104,7 @@ async function ask(
 ): Promise<Answered> {
   const { gave: answer, took, system } = await asking(db, tables, query, values);
   const rows = rowsFrom(query, answer);
-  if (!rows) return fail('outside_no_rows', { system, place: query.rows || 'its top' }, 502);
+  if (!rows) return fail('outside_no_rows', { system, place: query.rows || say('its top') }, 502);
   if (rows.misfits.length > 0) {
     log.warn({ query: query.key, columns: rows.misfits }, 'outside values are not of their type');
   }
@@ -152,7 +153,7 @@ function parameterValues(
       problems.push(problem('parameter_bad', details, key));
     } else if (checked.value === null && required && !unasked.has(key)) {
       problems.push(
-        problem('parameter_bad', { parameter: label, reason: 'nothing is given' }, key),
+        problem('parameter_bad', { parameter: label, reason: say('nothing is given') }, key),
       );
     } else values[key] = checked.value as Scalar;
   }

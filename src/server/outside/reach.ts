@@ -1,3 +1,4 @@
+import { say } from '$lib/core/words/say';
 import { parse } from 'csv-parse/sync';
 import { addressFrom } from '$lib/core/outside/template';
 import type { Query } from '$lib/core/outside/query';
@@ -40,14 +41,14 @@ export async function trySystem(reached: Reached): Promise<string> {
       // Any answer will do, also one that there is nothing at the base itself.
       const { status } = await askHttp(reach, reach.base, reached, { method: 'GET' }, 'any');
       if (status >= 500) throw new OutsideStatusError(reached.connection.title, status);
-      return `answers; its base address gives status ${status}`;
+      return say(`answers; its base address gives status ${status}`);
     }
     case 'sql':
       await askSql(reach, 'select 1 as n', {}, reached);
-      return 'can be signed in to, and answers';
+      return say('can be signed in to, and answers');
     case 'file': {
       const rows = parse(reach.text, fileRows);
-      return `holds ${rows.length} rows`;
+      return say(`holds ${rows.length} rows`);
     }
   }
 }

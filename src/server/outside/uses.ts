@@ -1,3 +1,4 @@
+import { say } from '$lib/core/words/say';
 import { formsNaming, type Named } from '../catalog/plan-uses';
 import { connectionFrom } from './connections';
 import { listQueries, queryFrom } from './queries';
@@ -47,7 +48,7 @@ function telling({ sends = [], buttons = [] }: Plan, system: string): string[] {
 
 /** Where a plan asks a query: the labels of its fields, and that it passes through. */
 function asking(plan: Plan, query: string): string[] {
-  const whole = plan.through?.query === query ? ['passes through'] : [];
+  const whole = plan.through?.query === query ? [say('passes through')] : [];
   const parts = scopesOf(plan).flatMap(({ fields }) =>
     fields
       .filter(

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import type { z } from 'zod';
   import { guestAnswer } from '$lib/core/contract/answers';
@@ -45,7 +46,7 @@
     <span class="quiet">
       You have been invited to this record until
       {formatValue({ kind: 'date_time' }, endsAt, reader())}; {usesLeft}
-      {usesLeft === 1 ? 'save is' : 'saves are'} left.
+      {usesLeft === 1 ? say('save is') : say('saves are')} left.
     </span>
   </div>
   <div class="min-h-0 flex-1">

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import { nothingWanted } from '$lib/core/contract/answers';
@@ -20,7 +21,7 @@
   function stateOf({ revokedAt, endsAt, uses, used }: Props['invitations'][number]): string {
     if (revokedAt !== null) return 'revoked';
     if (Date.parse(endsAt) < Date.now()) return 'ended';
-    return used >= uses ? 'used up' : 'open';
+    return used >= uses ? say('used up') : 'open';
   }
 
   async function revoke(id: string) {

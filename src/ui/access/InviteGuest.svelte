@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { linkAnswer, reachAnswer } from '$lib/core/contract/answers';
   import { Button, Input, Modal, Select, Textarea } from '$lib/ui/parts';
   import type { Reach } from '$lib/core/wiring/guest-reach';
@@ -64,7 +65,7 @@
     <form class="grid gap-3" onsubmit={invite}>
       {#if forms.length > 1}
         <label class="grid gap-1 font-semibold">
-          Form
+          <span>Form</span>
           <Select class="font-normal" bind:value={form}>
             {#each forms as { key, title } (key)}<option value={key}>{title}</option>{/each}
           </Select>
@@ -107,7 +108,7 @@
       ></Textarea>
       <div class="flex items-center gap-3">
         <Button onclick={copy}>Copy the link</Button>
-        <span class="quiet" role="status">{copied ? 'Copied.' : ''}</span>
+        <span class="quiet" role="status">{copied ? say('Copied.') : ''}</span>
       </div>
     </div>
   {/if}

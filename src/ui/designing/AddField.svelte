@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button, Input, Select } from '$lib/ui/parts';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidate } from '$app/navigation';
@@ -127,7 +128,7 @@
   <Button
     kind="link"
     class="shrink-0"
-    onclick={() => onsection((p) => addSection(p, `Section ${p.sections.length + 1}`))}
+    onclick={() => onsection((p) => addSection(p, say(`Section ${p.sections.length + 1}`)))}
     >+ a section</Button
   >
   {#if children.length > 0}
@@ -140,7 +141,9 @@
         event.currentTarget.value = '';
       }}
     >
-      <option value="">{within === null ? '+ lines of …' : '+ lines in each line …'}</option>
+      <option value=""
+        >{within === null ? say('+ lines of …') : say('+ lines in each line …')}</option
+      >
       {#each children as { table, link } (`${table.key}.${link.key}`)}
         <option value="{table.key}.{link.key}">{table.title}, linked by {link.label}</option>
       {/each}

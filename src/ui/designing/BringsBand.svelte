@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button, Checkbox, Select } from '$lib/ui/parts';
   import { plainField } from '$lib/core/plan/draft';
   import { addField, updateField } from '$lib/core/plan/edit';
@@ -54,7 +55,7 @@
   function into(i: number, word: string) {
     const bring = field.brings[i];
     if (word !== '+' || !bring) return update(i, { into: word === '' ? null : word });
-    const label = paths.find((p) => p.path === bring.path)?.column.label ?? 'Value';
+    const label = paths.find((p) => p.path === bring.path)?.column.label ?? say('Value');
     const made = plainField(
       label,
       sight.fields.map((f) => f.key),
@@ -81,7 +82,7 @@
       <div class="flex flex-wrap items-center gap-2">
         <span class="min-w-32 font-semibold">
           {bring.path === null
-            ? `what ${others.find((f) => f.key === bring.by)?.label ?? '?'} says`
+            ? say(`what ${others.find((f) => f.key === bring.by)?.label ?? '?'} says`)
             : (paths.find((p) => p.path === bring.path)?.label ?? bring.path)}
         </span>
         <Select

@@ -34,10 +34,10 @@
   const forms = $derived((page.data.forms ?? []) as { key: string; title: string }[]);
   const kinds: Record<ButtonStep['do'], string> = {
     set: 'set a field',
-    ask: 'read again',
-    save: 'save the record',
-    tell: 'send to an outside system',
-    open: 'open another form',
+    ask: say('read again'),
+    save: say('save the record'),
+    tell: say('send to an outside system'),
+    open: say('open another form'),
   };
 
   function change(edit: (list: PlanButton[]) => PlanButton[]) {
@@ -84,7 +84,7 @@
         <span class="quiet me-1" aria-hidden="true">{open === i ? '▾' : '▸'}</span> The button
         <b>{button.label}</b>
         <span class="quiet">
-          {button.steps.map((step) => stepWords(step, plan, tables)).join(', then ') ||
+          {button.steps.map((step) => stepWords(step, plan, tables)).join(say(', then ')) ||
             say('does nothing yet')}{button.when === null
             ? ''
             : `, ${say('only under a condition')}`}

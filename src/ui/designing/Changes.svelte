@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Ledger } from '$lib/ui/parts';
   import type { PlanChange } from '$lib/core/plan/compare';
 
@@ -7,7 +8,12 @@
   }
   let { changes }: Props = $props();
 
-  const words = { added: 'new', removed: 'taken out', moved: 'moved', changed: 'changed' } as const;
+  const words = {
+    added: 'new',
+    removed: say('taken out'),
+    moved: 'moved',
+    changed: 'changed',
+  } as const;
 </script>
 
 <Ledger class="border-line w-full border">
@@ -15,7 +21,7 @@
   <tbody>
     {#each changes as { kind, field, question, before, after }, i (i)}
       <tr>
-        <td class="font-semibold">{field || 'The form'}</td>
+        <td class="font-semibold">{field || say('The form')}</td>
         <td class="text-soft">{kind === 'changed' ? question : words[kind]}</td>
         <td class="wrap-anywhere whitespace-normal align-top"
           >{before || (kind === 'changed' ? '–' : '')}</td

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import type { Finding } from '$lib/core/plan/finding';
   import type { Plan } from '$lib/core/plan/schema';
@@ -31,7 +32,7 @@
         kind="link"
         class="ms-auto"
         aria-expanded={unfolded}
-        onclick={() => (unfolded = !unfolded)}>{unfolded ? 'Fewer' : 'Show all'}</Button
+        onclick={() => (unfolded = !unfolded)}>{unfolded ? say('Fewer') : 'Show all'}</Button
       >
     {/if}
   </div>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Combobox, Marked } from '$lib/ui/parts';
   import type { Origin } from './comes-from';
 
@@ -24,7 +25,9 @@
   }
 
   const shown = $derived(
-    now ? (['By hand', 'Computed'].includes(now.group) ? '' : `${now.group}: `) + now.label : '',
+    now
+      ? ([say('By hand'), say('Computed')].includes(now.group) ? '' : `${now.group}: `) + now.label
+      : '',
   );
 </script>
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { Button, Pane, SplitPane } from '$lib/ui/parts';
   import { onMount, tick, untrack } from 'svelte';
   import { settlePending } from '$lib/ui/shared/pending';
@@ -89,10 +89,10 @@
   const target = $derived(tables.get(design.plan.table));
   const draftWords = $derived(
     design.edition === 0
-      ? 'draft, not published yet'
+      ? say('draft, not published yet')
       : design.changed
-        ? `draft after edition ${design.edition}`
-        : `as edition ${design.edition}`,
+        ? say(`draft after edition ${design.edition}`)
+        : say(`as edition ${design.edition}`),
   );
 
   function edit(change: (plan: Plan) => Plan) {
@@ -103,9 +103,9 @@
   function offered(field: string): string {
     if (!live?.form.fields.has(field)) return '';
     const state = live.choices(field);
-    if (state.status === 'waiting') return `waits for ${live.label(state.for)} now`;
+    if (state.status === 'waiting') return say(`waits for ${live.label(state.for)} now`);
     if (state.status !== 'offered' && state.status !== 'empty') return '';
-    return `${state.offer.more ? 'more than ' : ''}${num(state.offer.found)} offered now`;
+    return say(`${state.offer.more ? say('more than ') : ''}${num(state.offer.found)} offered now`);
   }
 
   /** What stands in a band and is not kept yet is kept first; what is wrong with it then shows in the checkup. */
@@ -174,7 +174,7 @@
       {:else if design.state === 'kept'}kept{/if}
     </span>
     <div class="border-line ms-auto flex rounded border" role="group" aria-label="View">
-      {#each [{ key: 'sheet', word: 'Sheet' }, { key: 'wiring', word: 'Wiring' }] as const as { key, word } (key)}
+      {#each [{ key: 'sheet', word: say('Sheet') }, { key: 'wiring', word: say('Wiring') }] as const as { key, word } (key)}
         <Button
           kind="bare"
           class="border-line border-r px-3 py-1.5 last:border-r-0 {view === key

@@ -39,7 +39,7 @@
       everything later.
     </p>
     <label class="grid gap-1 font-semibold">
-      On the table
+      <span>On the table</span>
       <Select class="font-normal" bind:value={chosen}>
         {#each tables as { key, title } (key)}<option value={key}>{title}</option>{/each}
       </Select>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { editionAnswer, editionsAnswer } from '$lib/core/contract/answers';
   import { Button, FileInput, Modal, Select, Spinner } from '$lib/ui/parts';
@@ -78,14 +79,16 @@
     const read = readPlanFile(await file.text());
     if ('problems' in read) return void (problems = read.problems);
     if (read.plan.table !== draft.table) {
-      problems = [problem('plan_invalid', { reason: `it is for the table “${read.plan.table}”` })];
+      problems = [
+        problem('plan_invalid', { reason: say(`it is for the table “${read.plan.table}”`) }),
+      ];
       return;
     }
     open = false;
     onrestore(read.plan);
   }
 
-  const name = (number: number) => (number === 0 ? 'the draft' : `edition ${number}`);
+  const name = (number: number) => (number === 0 ? say('the draft') : say(`edition ${number}`));
 </script>
 
 <Modal bind:open size="xl" title="Editions">

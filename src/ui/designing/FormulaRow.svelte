@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { canonicalOf } from '$lib/core/entry/working-out';
   import type { Formula } from '$lib/core/formula/formula';
@@ -175,7 +176,7 @@
       {/if}
       {#if fits}
         <Button kind="link" class="ms-auto" onclick={() => (asFormula = !asFormula)}
-          >{asFormula ? 'as a sentence' : 'as a formula'}</Button
+          >{asFormula ? say('as a sentence') : say('as a formula')}</Button
         >
       {/if}
       {#if onremove}

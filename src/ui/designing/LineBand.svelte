@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button, Input, Select } from '$lib/ui/parts';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { heldTypeIn } from '$lib/core/plan/held';
@@ -189,8 +190,8 @@
     {/if}
     <span class="quiet">
       {field.savesTo === null
-        ? 'A helper field: it narrows a list or feeds a formula, and is not saved.'
-        : `Written to ${target?.title.toLowerCase()}.`}
+        ? say('A helper field: it narrows a list or feeds a formula, and is not saved.')
+        : say(`Written to ${target?.title.toLowerCase()}.`)}
     </span>
     {#if field.savesTo === null && target && field.choices?.kind !== 'columns'}
       <Button kind="link" disabled={making} onclick={makeColumn}>

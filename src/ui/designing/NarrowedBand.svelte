@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button, Select } from '$lib/ui/parts';
   import { knownAnswer } from '$lib/core/contract/answers';
   import { proposeCascades, type Cascade } from '$lib/core/plan/cascade';
@@ -96,7 +97,7 @@
 <div class="grid gap-2.5">
   <div>
     <b
-      >Which records of {table?.title ?? 'the table'} are {field.rollup
+      >Which records of {table?.title ?? say('the table')} are {field.rollup
         ? 'totalled'
         : 'offered'}?</b
     >
@@ -138,7 +139,7 @@
         {#each others as { name, label } (name)}<option value={name}>field {label}</option>{/each}
       </Select>
       <label class="flex items-center gap-2">
-        while {namedLabel(sight, narrowing.field)} is empty offer
+        <span>while {namedLabel(sight, narrowing.field)} is empty offer</span>
         <Select
           class="w-auto!"
           value={narrowing.whileEmpty}
@@ -159,7 +160,7 @@
       {#if proposals === null}
         <div>
           <Button kind="link" disabled={asking} onclick={propose}>
-            {asking ? 'looking through the records…' : 'Suggest from the data'}
+            {asking ? say('looking through the records…') : say('Suggest from the data')}
           </Button>
           <span class="text-crimson">{failed}</span>
         </div>
@@ -182,7 +183,7 @@
   {#if table && others.length > 0}
     <div>
       <Button kind="link" onclick={add}>
-        {narrowings.length === 0 ? '+ narrow by a field' : '+ another condition'}
+        {narrowings.length === 0 ? say('+ narrow by a field') : say('+ another condition')}
       </Button>
     </div>
   {/if}

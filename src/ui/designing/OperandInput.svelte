@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { DateInput, Input, Select } from '$lib/ui/parts';
   import { dayUnits, type DayUnit, type Operand } from '$lib/core/plan/sentences';
   import { editText, formatValue } from '$lib/core/values/format';
@@ -88,7 +89,7 @@
       <option value="option {option.value}">{option.label}</option>
     {/each}
     {#if days}<option value="today">today</option>{/if}
-    {#if !listed}<option value="value">{days ? 'a day' : 'a value'}</option>{/if}
+    {#if !listed}<option value="value">{days ? say('a day') : say('a value')}</option>{/if}
     {#each names as { path, label: said } (path.join('.'))}
       <option value="name {path.join('.')}">{said}</option>
     {/each}

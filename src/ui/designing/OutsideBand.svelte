@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { Checkbox, Select } from '$lib/ui/parts';
   import { givenParameters } from '$lib/core/outside/query';
   import { type Field } from '$lib/core/plan/schema';
@@ -71,7 +71,7 @@
     {/if}
     {#each givenParameters(query) as parameter (parameter.key)}
       <label class="flex items-center gap-2">
-        {parameter.label}{parameter.required ? '' : ', if there is one'}, from
+        <span>{parameter.label}{parameter.required ? '' : say(', if there is one')}, from</span>
         <Select
           class="w-auto!"
           aria-label="{parameter.label} from"
@@ -87,7 +87,7 @@
     {/each}
     <p class="quiet m-0">
       It waits {num(query.limit / 1000)} s at most; an answer lasts
-      {query.keeps === 0 ? 'not at all' : `${query.keeps} s`}.
+      {query.keeps === 0 ? say('not at all') : say(`${query.keeps} s`)}.
     </p>
   </div>
 {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button, Checkbox, Input, Select } from '$lib/ui/parts';
   import { heldTypeIn } from '$lib/core/plan/held';
   import { type Check, type Field } from '$lib/core/plan/schema';
@@ -25,10 +26,10 @@
 
   type Asked = 'shownWhen' | 'requiredWhen' | 'lockedWhen' | 'initially';
   const rules: { at: Asked; label: string; example: string }[] = [
-    { at: 'shownWhen', label: 'Shown when', example: 'weeks > 8' },
-    { at: 'requiredWhen', label: 'Required when', example: 'weeks > 12' },
-    { at: 'lockedWhen', label: 'Locked when', example: 'fee = null' },
-    { at: 'initially', label: 'Begins with', example: 'today()' },
+    { at: 'shownWhen', label: say('Shown when'), example: 'weeks > 8' },
+    { at: 'requiredWhen', label: say('Required when'), example: 'weeks > 12' },
+    { at: 'lockedWhen', label: say('Locked when'), example: 'fee = null' },
+    { at: 'initially', label: say('Begins with'), example: 'today()' },
   ];
   /** Rules that are wanted and not written yet. */
   let wanted = $state<Asked[]>([]);
@@ -65,7 +66,7 @@
   function addCheck(holds: string | null) {
     newCheck = false;
     if (holds === null) return;
-    const message = `${field.label}: this check fails.`;
+    const message = say(`${field.label}: this check fails.`);
     onchange({ checks: [...field.checks, { holds, message }] });
   }
 
@@ -74,7 +75,7 @@
     shownWhen: { yes: 'shown', no: 'hidden' },
     requiredWhen: { yes: 'required', no: 'optional' },
     lockedWhen: { yes: 'locked', no: 'open' },
-    check: { yes: 'holds', no: 'does not hold', wrong: true },
+    check: { yes: 'holds', no: say('does not hold'), wrong: true },
   };
 </script>
 
@@ -118,7 +119,7 @@
       </label>
     {/if}
     <label class="flex items-center gap-1.5">
-      stands in the form as
+      <span>stands in the form as</span>
       <Select
         class="w-auto!"
         value={field.shows === 'input' ? field.control : field.shows}
@@ -143,7 +144,13 @@
         <div class="w-40">
           <ColumnInput
             id="initial-{field.key}"
-            column={{ key: field.key, label: 'Begins with', type, required: false, unique: false }}
+            column={{
+              key: field.key,
+              label: say('Begins with'),
+              type,
+              required: false,
+              unique: false,
+            }}
             {tables}
             value={field.initial}
             shown=""
@@ -170,7 +177,7 @@
     />
     {#if at === 'shownWhen'}
       <label class="ms-[122px] flex items-center gap-2">
-        while hidden, its value is
+        <span>while hidden, its value is</span>
         <Select
           class="w-auto!"
           value={field.whileHidden}

@@ -103,7 +103,7 @@
     </span>
     {#if (table?.views ?? []).length > 0 || section.grid.view !== null}
       <label class="quiet flex items-center gap-1.5">
-        as in the view
+        <span>as in the view</span>
         <Select
           aria-label="View of the lines"
           value={section.grid.view ?? ''}
@@ -125,7 +125,7 @@
     {/each}
   {:else}
     <label class="quiet flex items-center gap-1.5">
-      in
+      <span>in</span>
       <Select
         aria-label="Columns of the section"
         value={section.columns}
@@ -169,7 +169,11 @@
     {/if}
     {#if mergeable}
       <Button kind="link" onclick={() => onedit((p) => removeSection(p, section.key))}
-        >{section.grid ? 'Remove' : at === 0 ? 'Merge with next' : 'Merge with previous'}</Button
+        >{section.grid
+          ? say('Remove')
+          : at === 0
+            ? say('Merge with next')
+            : say('Merge with previous')}</Button
       >
     {/if}
   </div>

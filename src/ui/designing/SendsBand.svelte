@@ -52,8 +52,8 @@
         >
           <span class="quiet me-1" aria-hidden="true">{open === i ? '▾' : '▸'}</span> After a save
           the <b>{systemTitle(tables, send.connection)}</b> is sent {send.on === 'new'
-            ? 'a new record'
-            : 'the record'}
+            ? say('a new record')
+            : say('the record')}
           <span class="quiet">
             {listed(Object.keys(send.values))}{send.when === null
               ? ''

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button, Select } from '$lib/ui/parts';
   import {
     formulaOf,
@@ -134,7 +135,7 @@
       {/if}
       {#if i === clauses.length - 1 && isWhole(clause)}
         <Button kind="link" onclick={() => put([...clauses, blank])}
-          >{join === 'or' ? '+ or' : '+ and'}</Button
+          >{join === 'or' ? say('+ or') : say('+ and')}</Button
         >
       {/if}
     </div>

@@ -119,6 +119,7 @@
       label="Computed as"
       value={field.computes ?? ''}
       placeholder="rate * copies * weeks"
+      starts={wantsFormula}
       type={field.savesTo === null && field.holds === null
         ? undefined
         : heldTypeIn(sight, field, tables)}

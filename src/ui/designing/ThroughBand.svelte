@@ -64,7 +64,7 @@
     {#if query}
       <div class="flex flex-wrap items-center gap-3">
         <label class="flex items-center gap-2">
-          opened by
+          <span>opened by</span>
           <Select
             class="w-auto!"
             value={through.key}
@@ -75,7 +75,7 @@
           </Select>
         </label>
         <label class="flex items-center gap-2">
-          written back
+          <span>written back</span>
           <Select
             class="w-auto!"
             value={through.write?.method ?? ''}
@@ -107,7 +107,7 @@
       <div class="flex flex-wrap gap-x-5 gap-y-1">
         {#each fieldsOf(plan) as { key, label } (key)}
           <label class="flex items-center gap-2">
-            {label} shows
+            <span>{label} shows</span>
             <Select
               class="w-auto!"
               value={through.columns[key] ?? ''}

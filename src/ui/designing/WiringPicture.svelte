@@ -4,7 +4,7 @@
   import type { WiredForm } from '$lib/core/wiring/form';
   import { drawWiring, lit, type PictureFlow, type PictureLine } from '$lib/core/wiring/picture';
   import { layWiring, rideOf, type Bus, type PlacedBox } from '$lib/core/wiring/picture-layout';
-  import { listed, num } from '$lib/core/words/say';
+  import { listed, num, say } from '$lib/core/words/say';
 
   interface Props {
     form: WiredForm;
@@ -204,7 +204,11 @@
   ]);
   type Placed = (typeof placed)[number];
 
-  const says = { source: 'Read from', field: 'Field', target: 'Written to' } as const;
+  const says = {
+    source: say('Read from'),
+    field: say('Field'),
+    target: say('Written to'),
+  } as const;
   function nameOf({ what, label, scope, more }: PlacedBox): string {
     const grid = laid.headings.find((heading) => scope !== '' && heading.scope === scope)?.title;
     return [`${says[what]} ${label}`, grid, more].filter(Boolean).join(', ');
@@ -311,7 +315,7 @@
       <text class="head" x={at.source} y="20">Read from</text>
       <text class="head" x={at.field} y="20">Fields, in form order</text>
       <text class="head" x={at.target} y="20"
-        >{form.plan.through ? 'Written back to' : 'Written to'}</text
+        >{form.plan.through ? say('Written back to') : say('Written to')}</text
       >
 
       {#each laid.tables as table (table.id)}

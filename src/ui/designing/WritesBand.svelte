@@ -57,11 +57,11 @@
       >
         <span class="quiet me-1" aria-hidden="true">{open === i ? '▾' : '▸'}</span> A save also {write.record ===
         null
-          ? 'writes a'
-          : 'changes the'}
+          ? say('writes a')
+          : say('changes the')}
         <b>{table?.title.toLowerCase() ?? write.table}</b>{write.each === null
           ? ''
-          : ` for each line of ${titleOf(write.each)}`}, {occasionWords[write.on]}
+          : say(` for each line of ${titleOf(write.each)}`)}, {occasionWords[write.on]}
         <span class="quiet">
           {listed(
             Object.keys(write.values).map(
@@ -80,7 +80,7 @@
       <div class="grid gap-2 py-2">
         <div class="flex flex-wrap items-center gap-3">
           <label class="flex items-center gap-2">
-            written
+            <span>written</span>
             <Select
               class="w-auto!"
               aria-label="When it is written"

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { scaleLinear } from 'd3-scale';
   import { Button, Ledger } from '$lib/ui/parts';
-  import { num, plural } from '$lib/core/words/say';
+  import { num, plural, say } from '$lib/core/words/say';
   import { ago } from '$lib/ui/shared/ago';
 
   interface Props {
@@ -45,7 +45,9 @@
             href="/forms/{form.key}{form.edition > 0 ? '' : '/design'}">{form.title}</a
           >
           <span class="quiet block">
-            {titles.get(form.table) ?? form.table}{form.edition > 0 ? '' : ' · not published yet'}
+            {titles.get(form.table) ?? form.table}{form.edition > 0
+              ? ''
+              : say(' · not published yet')}
           </span>
         </td>
         <td class="max-sm:hidden">

@@ -2,7 +2,7 @@ import type { Match } from '$lib/core/contract/answers';
 import type { TableChoices } from '$lib/core/plan/choices';
 import { lookup } from '$lib/core/plan/draft';
 import type { House } from '$lib/core/table/definition';
-import { num } from '$lib/core/words/say';
+import { num, say } from '$lib/core/words/say';
 import { comparable, type ValueType } from '$lib/core/values/types';
 
 /** Something that a field's value can come from. */
@@ -30,49 +30,54 @@ interface Around {
 
 /** Everything that a field's value can come from, what the data speak for first. */
 export function originsOf({ tables, lookups, matches, broughtBy }: Around): Origin[] {
-  const byHand = broughtBy ? `${broughtBy} brings it` : 'A person types it';
+  const byHand = broughtBy ? say(`${broughtBy} brings it`) : say('A person types it');
   return [
     ...matches.map((match): Origin => {
       const table = tables.get(match.table);
       const column = table?.columns.find(({ key }) => key === match.column);
       return {
         word: `match:${match.table}.${match.column}`,
-        group: 'The data suggest',
-        label: `${table?.title ?? ''} by ${column?.label ?? ''}`,
+        group: say('The data suggest'),
+        label: say(`${table?.title ?? ''} by ${column?.label ?? ''}`),
         says: evidenceOf(match),
         match,
       };
     }),
-    { word: '', group: 'By hand', label: byHand, says: '' },
-    { word: 'values', group: 'By hand', label: 'One of a few values', says: 'typed here' },
+    { word: '', group: say('By hand'), label: byHand, says: '' },
+    {
+      word: 'values',
+      group: say('By hand'),
+      label: say('One of a few values'),
+      says: say('typed here'),
+    },
     ...[...tables.lists.values()].map(({ key, title, values }) => ({
       word: `options:${key}`,
       group: 'From an option list',
       label: title,
-      says: `${num(values.length)} options`,
+      says: say(`${num(values.length)} options`),
     })),
     ...[...tables.values()].map(({ key, title }) => ({
       word: `table:${key}`,
       group: 'From a table',
       label: title,
-      says: 'choose a record',
+      says: say('choose a record'),
     })),
     ...lookups.map(({ key, label }) => ({
       word: `columns:${key}`,
       group: 'From this form',
-      label: `A column of ${label}`,
-      says: 'choose which one to read',
+      label: say(`A column of ${label}`),
+      says: say('choose which one to read'),
     })),
     ...[...tables.queries.values()].flatMap(({ key, title }) => [
-      { word: `outside:${key}`, group: 'From outside', label: title, says: 'choose a row' },
-      { word: `value:${key}`, group: 'From outside', label: title, says: 'read a value' },
+      { word: `outside:${key}`, group: 'From outside', label: title, says: say('choose a row') },
+      { word: `value:${key}`, group: 'From outside', label: title, says: say('read a value') },
     ]),
-    { word: 'formula', group: 'Computed', label: 'A formula', says: '' },
+    { word: 'formula', group: say('Computed'), label: say('A formula'), says: '' },
     ...[...tables.values()].map(({ key, title }) => ({
       word: `rollup:${key}`,
-      group: 'Computed',
-      label: `A total of ${title}`,
-      says: 'sum, count, least, greatest …',
+      group: say('Computed'),
+      label: say(`A total of ${title}`),
+      says: say('sum, count, least, greatest …'),
     })),
   ];
 }
@@ -80,8 +85,8 @@ export function originsOf({ tables, lookups, matches, broughtBy }: Around): Orig
 /** What speaks for a match: how many of the values are found. */
 export function evidenceOf({ values, matching }: Match): string {
   return values === matching
-    ? `all ${num(values)} values are found there`
-    : `${num(matching)} of ${num(values)} values are found there`;
+    ? say(`all ${num(values)} values are found there`)
+    : say(`${num(matching)} of ${num(values)} values are found there`);
 }
 
 /** The records of a table as choices, kept as a link, or copied, whichever the held type can take. */

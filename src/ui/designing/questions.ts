@@ -1,12 +1,16 @@
+import { say, spoken } from '$lib/core/words/say';
 /** The designer's questions in the order in which they are asked: the columns of the plan sheet. */
-export const questions = [
-  { key: 'field', label: 'Field' },
-  { key: 'source', label: 'Comes from' },
-  { key: 'narrowed', label: 'Narrowed by' },
-  { key: 'brings', label: 'Brings' },
-  { key: 'rules', label: 'Rules' },
-  { key: 'saves', label: 'Saves to' },
-] as const;
+export const questions = spoken(
+  () =>
+    [
+      { key: 'field', label: say('Field') },
+      { key: 'source', label: say('Comes from') },
+      { key: 'narrowed', label: say('Narrowed by') },
+      { key: 'brings', label: say('Brings') },
+      { key: 'rules', label: say('Rules') },
+      { key: 'saves', label: say('Saves to') },
+    ] as const,
+);
 export type Question = (typeof questions)[number]['key'];
 
 /** A cell of the sheet: a field and a question. */

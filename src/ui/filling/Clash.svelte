@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Ledger, Radio } from '$lib/ui/parts';
   import { SvelteMap } from 'svelte/reactivity';
@@ -23,7 +24,7 @@
 
   const label = (grid: string, field: string) =>
     field === ''
-      ? 'what stands in it'
+      ? say('what stands in it')
       : (scopeIn(session.form, grid).fields.get(field)?.field.label ?? field);
 
   /** What is told of a conflict; where only rows inside a row were changed, that. */
@@ -36,7 +37,7 @@
     const { title, table } = scopeIn(session.form, grid);
     const at = session.rows(grid).findIndex(({ stored }) => stored?.id === id);
     const line = clash.shown[`${table} ${id}`];
-    return `${title}, ${at === -1 ? (line ?? `record ${id}`) : `line ${at + 1}`}`;
+    return `${title}, ${at === -1 ? (line ?? say(`record ${id}`)) : say(`line ${at + 1}`)}`;
   }
 
   function shown(grid: string, field: string, value: Value): string {
@@ -45,7 +46,7 @@
     if (!type || value === null) return '–';
     if (!isLink(type)) return formatValue(type, value, reader());
     const ids = typeof value === 'number' ? [value] : idsOf(value);
-    return ids.map((id) => clash.shown[`${type.table} ${id}`] ?? `record ${id}`).join(', ');
+    return ids.map((id) => clash.shown[`${type.table} ${id}`] ?? say(`record ${id}`)).join(', ');
   }
 
   function when({ grid, id }: { grid: string; id: number }, field: string | null): string {
@@ -66,13 +67,13 @@
 
   const wholeRow = (conflict: Conflict) =>
     conflict.kind === 'gone'
-      ? choices('add it again', 'leave it out')
-      : choices('take it out', 'leave it in');
+      ? choices(say('add it again'), say('leave it out'))
+      : choices(say('take it out'), say('leave it in'));
 
   function told(change: Elsewhere): string {
     const at = place(change);
-    if (change.kind === 'added') return `${at}: added`;
-    if (change.kind === 'gone') return `${at}: taken out`;
+    if (change.kind === 'added') return say(`${at}: added`);
+    if (change.kind === 'gone') return say(`${at}: taken out`);
     const parts = change.fields.map(({ field, before, now }) => {
       const [was, is] = [before, now].map((value) => shown(change.grid, field, value));
       return `${label(change.grid, field)} ${was} → ${is}`;
@@ -111,8 +112,15 @@
                 {label(conflict.grid, field)}
               </td>
               <td>{shown(conflict.grid, field, base)}</td>
-              <td>{conflict.kind === 'left' ? 'taken out' : shown(conflict.grid, field, yours)}</td>
-              <td>{conflict.kind === 'gone' ? 'taken out' : shown(conflict.grid, field, theirs)}</td
+              <td
+                >{conflict.kind === 'left'
+                  ? say('taken out')
+                  : shown(conflict.grid, field, yours)}</td
+              >
+              <td
+                >{conflict.kind === 'gone'
+                  ? say('taken out')
+                  : shown(conflict.grid, field, theirs)}</td
               >
               <td class="text-soft">{when(conflict, field)}</td>
               <td>
@@ -143,8 +151,8 @@
   {#if clash.elsewhere.length > 0}
     <p class="quiet mt-2">
       {clash.conflicts.length > 0
-        ? 'Fields you did not touch are updated'
-        : 'Your changes do not overlap with theirs. Their changes are kept'}
+        ? say('Fields you did not touch are updated')
+        : say('Your changes do not overlap with theirs. Their changes are kept')}
       to their version:
     </p>
     <ul class="m-0 list-none p-0">

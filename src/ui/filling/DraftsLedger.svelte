@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Ledger } from '$lib/ui/parts';
   import { formatValue } from '$lib/core/values/format';
@@ -26,7 +27,7 @@
   <tbody>
     {#each drafts as { form, record, carried, at, about, named } (`${form} ${record} ${carried}`)}
       {@const query = record === null ? carried : `record=${record}`}
-      {@const what = record === null ? 'a new one' : named || 'a record'}
+      {@const what = record === null ? say('a new one') : named || say('a record')}
       <tr>
         <td>{titles.get(form) ?? form}</td>
         <td>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import type { Choice, Offer } from '$lib/core/entry/asks';
   import type { Row } from '$lib/core/entry/entry';
   import { shownPaths } from '$lib/core/plan/held';
@@ -107,7 +108,7 @@
     shown: session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row),
     current: chosen,
     required,
-    placeholder: waits ? `choose ${waits} first` : '',
+    placeholder: waits ? say(`choose ${waits} first`) : '',
     disabled: closed || (waits !== null && value === null),
     invalid,
     describedby,
@@ -143,7 +144,7 @@
       label={label ?? field.label}
       members={session.members(field.key, row)}
       {columns}
-      placeholder={waits ? `choose ${waits} first` : ''}
+      placeholder={waits ? say(`choose ${waits} first`) : ''}
       disabled={closed || waits !== null}
       {invalid}
       {describedby}
@@ -209,7 +210,7 @@
       {invalid}
       disabled={closed || (waits !== null && value === null)}
       {describedby}
-      placeholder={waits ? `choose ${waits} first` : '–'}
+      placeholder={waits ? say(`choose ${waits} first`) : '–'}
       onvalue={(chosen) => session.set(field.key, chosen, null, row)}
       ontext={(text) => session.type(field.key, text, row)}
       onleave={touch}

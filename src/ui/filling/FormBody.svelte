@@ -1,7 +1,7 @@
 <script lang="ts">
   import { onMount } from 'svelte';
   import { SvelteMap } from 'svelte/reactivity';
-  import { plural } from '$lib/core/words/say';
+  import { plural, say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import { reaches } from '$lib/ui/shared/focus';
   import FormField from './FormField.svelte';
@@ -112,7 +112,7 @@
         onclick={() => (page = i)}
       >
         {i + 1}
-        {title || sections[0]?.title || 'Page'}
+        {title || sections[0]?.title || say('Page')}
         {#if found > 0}<span class="text-crimson">· {found} to fix</span>{/if}
       </Button>
     {/each}

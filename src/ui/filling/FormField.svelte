@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import { valueSource } from '$lib/core/plan/source';
   import type { Row } from '$lib/core/entry/entry';
@@ -44,9 +44,9 @@
     const wired = session.wired(field.key, row);
     if (field.computes !== null) return 'computed';
     if (valueSource(field)) {
-      if (cell.waitsFor) return `waits for ${session.labelNamed(cell.waitsFor, row)}`;
+      if (cell.waitsFor) return say(`waits for ${session.labelNamed(cell.waitsFor, row)}`);
       if (field.rollup) return 'totalled';
-      if (cell.unsure) return 'loading from outside';
+      if (cell.unsure) return say('loading from outside');
       return cell.readAt === null ? 'from outside' : `from outside ${ago(cell.readAt)}`;
     }
     return wired?.broughtBy ? `from ${wired.broughtBy.from.field.label}` : '';
@@ -55,7 +55,7 @@
     if (cell.locked) return 'locked';
     if (state.status === 'offered' && (choices?.narrowings.length ?? 0) > 0) {
       const { found, more } = state.offer;
-      return `${more ? 'more than ' : ''}${num(found)} offered`;
+      return say(`${more ? say('more than ') : ''}${num(found)} offered`);
     }
     return field.required || cell.required ? 'required' : origin;
   });

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { Button, Grid, type Block, type CellLook, type GridCommand } from '$lib/ui/parts';
   import { FileCopyOutline, WindowOutline } from 'flowbite-svelte-icons';
   import { tableChoices } from '$lib/core/plan/choices';
@@ -74,7 +74,7 @@
     const [row, field] = [rows[r], columns[c]];
     if (!field) return { text: '', name: '', closed: true };
     const closed = isClosed(row, field);
-    const name = `${field.label}, ${row ? `line ${numbers.get(row)}` : 'new line'}`;
+    const name = `${field.label}, ${row ? say(`line ${numbers.get(row)}`) : say('new line')}`;
     if (!row) return { text: '', name, closed };
     return {
       text: text(row, field),
@@ -201,10 +201,12 @@
         reading,
       );
       told = [
-        `${counted(pasted, 'line')} pasted`,
-        beside > 0 ? `${counted(beside, 'cell')} did not fit into the columns` : '',
-        beyond > 0 ? `${counted(beyond, 'line')} did not fit: a grid holds ${num(mostLines)}` : '',
-        plain > 0 ? 'numbers were read with a decimal point, dates as year-month-day' : '',
+        say(`${counted(pasted, 'line')} pasted`),
+        beside > 0 ? say(`${counted(beside, 'cell')} did not fit into the columns`) : '',
+        beyond > 0
+          ? say(`${counted(beyond, 'line')} did not fit: a grid holds ${num(mostLines)}`)
+          : '',
+        plain > 0 ? say('numbers were read with a decimal point, dates as year-month-day') : '',
       ]
         .filter((part) => part !== '')
         .join('; ');
@@ -222,7 +224,8 @@
     const found = line && field ? session.problemAt(field.key, line) : null;
     if (found) return `${found.message} ${found.hint}`;
     const state = line && field && tableChoices(field) ? session.choices(field.key, line) : null;
-    if (state?.status === 'waiting') return `choose ${session.labelNamed(state.for, line)} first`;
+    if (state?.status === 'waiting')
+      return say(`choose ${session.labelNamed(state.for, line)} first`);
     return state?.status === 'empty' && field
       ? session.whyEmpty(field.key, state.offer, line).join(' ')
       : '';
@@ -264,7 +267,7 @@
     leadSilent
     extras={[
       ...inside.map(({ key, title }) => ({ key, label: title, numeric: true })),
-      { key: 'actions', label: 'Actions', silent: true },
+      { key: 'actions', label: say('Actions'), silent: true },
     ]}
   >
     {#snippet lead(r)}{@const row = rows[r]}{row ? numbers.get(row) : '+'}{/snippet}
@@ -292,7 +295,7 @@
           aria-label="{inside.find((scope) => scope.key === key)?.title} of line {numbers.get(row)}"
           title="Open the line (Alt Enter)"
           onclick={() => open(row)}
-          >{num(session.rows(key, row).length)}{bad ? ' · to fix' : ''}</Button
+          >{num(session.rows(key, row).length)}{bad ? say(' · to fix') : ''}</Button
         >
       {:else if row}
         <span

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Ledger } from '$lib/ui/parts';
   import type { Row } from '$lib/core/entry/entry';
@@ -39,10 +39,10 @@
       ? groupsOf(rows, (row) => session.entry.value(by.key, row)).map((group) => {
           const [first] = group.rows;
           const shown = first ? session.shown(by.key, first) : '';
-          return { name: shown || `without ${by.label.toLowerCase()}`, rows: group.rows };
+          return { name: shown || say(`without ${by.label.toLowerCase()}`), rows: group.rows };
         })
       : [];
-    return [...parts, { name: 'All', rows: [...rows] }].map(({ name, rows: lines }) => ({
+    return [...parts, { name: say('All'), rows: [...rows] }].map(({ name, rows: lines }) => ({
       name,
       lines: lines.length,
       sums: totals.map(({ key, kind, type }) => {

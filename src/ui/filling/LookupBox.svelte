@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Combobox, Marked } from '$lib/ui/parts';
   import type { Choice, Offer } from '$lib/core/entry/asks';
@@ -129,8 +129,8 @@
       <div class="text-ink">No choices.</div>
       {#each why(offer) as line (line)}<div>{line}</div>{/each}
     {:else if offer}
-      {num(count)} of {offer.more ? 'more than ' : ''}{num(offer.found)}
-      shown{offer.at !== undefined && !offer.took ? ` · from outside ${ago(offer.at)}` : ''}
+      {num(count)} of {offer.more ? say('more than ') : ''}{num(offer.found)}
+      shown{offer.at !== undefined && !offer.took ? say(` · from outside ${ago(offer.at)}`) : ''}
     {/if}
     {#if offer && (onpick || onadd)}
       <div class="mt-1 flex gap-4">

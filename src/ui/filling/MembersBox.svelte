@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import type { Choice, Offer } from '$lib/core/entry/asks';
   import type { Problem } from '$lib/core/problems';
@@ -80,6 +81,6 @@
   {describedby}
   {onpick}
   {onadd}
-  placeholder={placeholder || (members.length > 0 ? 'add another' : 'choose')}
+  placeholder={placeholder || (members.length > 0 ? say('add another') : 'choose')}
   onchoose={add}
 />

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Input, Ledger, Marked } from '$lib/ui/parts';
   import { onMount } from 'svelte';
@@ -133,7 +133,7 @@
 
 <div class="border-line-soft grid gap-2 border-b px-5 py-3">
   <div class="flex flex-wrap items-center gap-2">
-    <span class="quiet">{several ? 'Chosen' : 'Chosen now'}</span>
+    <span class="quiet">{several ? say('Chosen') : say('Chosen now')}</span>
     {#each current as { id, line, bad } (id)}
       <span class={['member', bad && 'border-crimson']}>
         {line}
@@ -211,7 +211,7 @@
     <span class="text-soft">
       {num((pages.length - 1) * 50 + 1)} to
       {num((pages.length - 1) * 50 + offer.choices.length)} of
-      {offer.more ? 'more than ' : ''}{num(offer.found)}
+      {offer.more ? say('more than ') : ''}{num(offer.found)}
     </span>
   {/if}
   <span class="ms-auto flex gap-4">

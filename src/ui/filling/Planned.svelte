@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import type { Row } from '$lib/core/entry/entry';
   import { systemTitle } from '$lib/core/plan/words';
@@ -57,14 +57,14 @@
       if (session.entry.value(field.key, row) === planned.id) return session.shown(field.key, row);
     }
     const line = /\[(\d+)\]$/.exec(planned.path)?.[1];
-    return line === undefined ? `record ${planned.id}` : `line ${Number(line) + 1}`;
+    return line === undefined ? say(`record ${planned.id}`) : say(`line ${Number(line) + 1}`);
   }
 
   /** What will be written to a column, as people read it. */
   function shownOf(planned: PlannedWrite, column: string): string {
     const value = planned.values[column] ?? null;
     if (value === null) return '–';
-    if (isMade(value)) return 'this record';
+    if (isMade(value)) return say('this record');
     const type = tableOf(planned.table)?.columns.find((c) => c.key === column)?.type;
     const row = rowOf(planned);
     const scope = row?.scope ?? session.entry.root.scope;
@@ -79,7 +79,7 @@
     return formatValue(type ?? { kind: 'long_text' }, value, reader());
   }
 
-  const words = { insert: 'new', update: 'changed', delete: 'taken out:' } as const;
+  const words = { insert: 'new', update: 'changed', delete: say('taken out:') } as const;
 
   function line(planned: PlannedWrite): string {
     if (planned.action === 'delete') return known(planned);

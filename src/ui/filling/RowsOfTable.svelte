@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import { untrack } from 'svelte';
@@ -84,7 +84,7 @@
     <span class="font-semibold" id="rows-{field.key}">{field.label}</span>
     {#if offer}
       <span class="quiet">
-        {offer.more ? 'more than ' : ''}{num(offer.found)}
+        {offer.more ? say('more than ') : ''}{num(offer.found)}
         {#if table}of {table.title.toLowerCase()}{:else if offer.at}· from outside {ago(
             offer.at,
           )}{/if}

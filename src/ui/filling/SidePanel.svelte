@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button, Drawer } from '$lib/ui/parts';
   import { tableChoices } from '$lib/core/plan/choices';
   import { goTo } from '$lib/ui/shared/focus';
@@ -19,7 +20,7 @@
   const title = $derived.by(() => {
     if (panel?.kind === 'line') return session.rowWords(panel.row);
     if (panel?.kind === 'pick') return wired?.field.label ?? '';
-    return table ? `Add to ${table.title}` : '';
+    return table ? say(`Add to ${table.title}`) : '';
   });
   const stands = $derived(panel?.kind === 'line' || (wired && choices && table));
 

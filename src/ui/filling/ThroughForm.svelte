@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Input, Ledger } from '$lib/ui/parts';
   import { goto } from '$app/navigation';
@@ -94,7 +95,7 @@
       </div>
       {#if !fixed}<form class="mb-4 flex items-end gap-3" onsubmit={open}>
           <label class="grid gap-1 font-semibold">
-            {parameter?.label ?? 'Key'}
+            {parameter?.label ?? say('Key')}
             <Input
               class="w-56! font-normal"
               autofocus={opensWith === ''}
@@ -103,7 +104,7 @@
             />
           </label>
           <Button type="submit" kind="other" disabled={passing.busy || typed.trim() === ''}>
-            {passing.record ? 'Read again' : 'Open it'}
+            {passing.record ? say('Read again') : say('Open it')}
           </Button>
           {#if passing.record}
             <span class="ms-auto"
@@ -186,8 +187,8 @@
         {said}
         {#if through.write}
           {passing.changed.length === 0
-            ? 'No changes yet.'
-            : `Changed: ${passing.changed.map(label).join(', ')}`}
+            ? say('No changes yet.')
+            : say(`Changed: ${passing.changed.map(label).join(', ')}`)}
         {/if}
       </span>
     </div>

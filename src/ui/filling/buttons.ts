@@ -1,3 +1,4 @@
+import { say } from '$lib/core/words/say';
 import { nothingWanted } from '$lib/core/contract/answers';
 import { isOffered, openAddress, setValue } from '$lib/core/entry/send-plan';
 import { sentPart } from '$lib/core/entry/state';
@@ -69,17 +70,17 @@ export async function press(
         session.askAgain();
         break;
       case 'save':
-        if (!save) told.push('saving is skipped in the live form');
+        if (!save) told.push(say('saving is skipped in the live form'));
         else if (!(await save())) return { told: '', problems: [] };
         break;
       case 'tell': {
         // All that a button tells goes together, under one key.
-        if (!save) told.push('sending is skipped in the live form');
+        if (!save) told.push(say('sending is skipped in the live form'));
         if (!save || heard) break;
         heard = true;
         const problems = await tell(key);
         if (problems.length > 0) return { told: '', problems };
-        told.push('sent; see the outbox');
+        told.push(say('sent; see the outbox'));
         break;
       }
       case 'open':
@@ -87,7 +88,7 @@ export async function press(
     }
   }
   if (opens && save) open(openAddress(session.entry, opens));
-  else if (opens) told.push(`${opens.form} would be opened`);
+  else if (opens) told.push(say(`${opens.form} would be opened`));
   const [first = '', ...others] = told;
   const sentence = [first.charAt(0).toUpperCase() + first.slice(1), ...others].join('; ');
   return { told: sentence === '' ? '' : `${sentence}.`, problems: [] };

@@ -1,3 +1,4 @@
+import { say } from '$lib/core/words/say';
 import { clashAnswer, receiptAnswer, type Receipt } from '$lib/core/contract/answers';
 import { newBeginning, type Beginning, openedBeginning } from '$lib/core/entry/beginning';
 import { sentPart, type EntryState } from '$lib/core/entry/state';
@@ -324,7 +325,7 @@ export class Filling {
     // Kept at once: the draft stands on the record as it is now.
     this.session.edits++;
     this.clash = null;
-    this.note = 'Both sets of changes are merged here. Nothing is saved yet.';
+    this.note = say('Both sets of changes are merged here. Nothing is saved yet.');
     void this.session.pump();
   }
 

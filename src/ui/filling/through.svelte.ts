@@ -1,3 +1,4 @@
+import { say } from '$lib/core/words/say';
 import { throughAnswer } from '$lib/core/contract/answers';
 import {
   changedThrough,
@@ -127,11 +128,11 @@ export class Passing {
       const label = (field: string) => this.form.fields.get(field)?.field.label ?? field;
       const written = `${taken.length} ${taken.length === 1 ? 'field' : 'fields'}`;
       this.told = [
-        taken.length > 0 ? `Written back: ${written}.` : '',
+        taken.length > 0 ? say(`Written back: ${written}.`) : '',
         ignored.length > 0
-          ? `The system kept its own value for ${ignored.map(label).join(', ')}.`
+          ? say(`The system kept its own value for ${ignored.map(label).join(', ')}.`)
           : '',
-        wished.length === 0 ? 'Nothing changed, so nothing was written.' : '',
+        wished.length === 0 ? say('Nothing changed, so nothing was written.') : '',
       ]
         .filter((part) => part !== '')
         .join(' ');
@@ -160,8 +161,10 @@ export class Passing {
   /** What is told where both can stand together: also that a write whose answer was lost was taken. */
   #metWords(): string {
     return this.changed.length === 0
-      ? 'The system has what you wrote.'
-      : 'Someone else changed other fields in the meantime. Both are merged now; write back again.';
+      ? say('The system has what you wrote.')
+      : say(
+          'Someone else changed other fields in the meantime. Both are merged now; write back again.',
+        );
   }
 
   /** Takes the other person's side at a field. */

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
@@ -89,7 +89,7 @@
     const before = edited.values.length;
     edited.values = mergedValues($state.snapshot(edited) as OptionList, rowsOfText(given));
     const added = edited.values.length - before;
-    told = `${added} added; check them, then save the list.`;
+    told = say(`${added} added; check them, then save the list.`);
     [pasting, text] = [false, ''];
   }
 
@@ -287,7 +287,7 @@
           <Textarea class="h-16! font-normal" bind:value={edited.note} maxlength={1000}></Textarea>
         </label>
         <label class="grid gap-1 font-semibold">
-          Each value belongs to one of
+          <span>Each value belongs to one of</span>
           <Select
             class="font-normal"
             value={edited.of ?? ''}
@@ -328,8 +328,8 @@
     </Button>
     <span class="quiet">
       {changed
-        ? 'Unsaved changes. Labels change everywhere when you save.'
-        : `${edited.values.length} values`}
+        ? say('Unsaved changes. Labels change everywhere when you save.')
+        : say(`${edited.values.length} values`)}
     </span>
   </div>
 </div>

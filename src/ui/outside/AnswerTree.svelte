@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import AnswerTree from './AnswerTree.svelte';
 
@@ -16,7 +17,15 @@
     /** A plain value is to be a column. */
     oncolumn: (path: string, value: unknown) => void;
   }
-  let { value, path = '', name = 'the answer', rows, taken, onrows, oncolumn }: Props = $props();
+  let {
+    value,
+    path = '',
+    name = say('the answer'),
+    rows,
+    taken,
+    onrows,
+    oncolumn,
+  }: Props = $props();
 
   const isList = $derived(Array.isArray(value));
   const parts = $derived.by((): [string, unknown][] => {
@@ -42,7 +51,7 @@
 <li class="leading-6">
   {#if inside}
     <span class="font-semibold">{name}</span>
-    <span class="quiet">{isList ? `${(value as unknown[]).length} in a list` : ''}</span>
+    <span class="quiet">{isList ? say(`${(value as unknown[]).length} in a list`) : ''}</span>
     {#if isList || path === ''}
       {#if path === rows}<span class="tag">rows</span>
       {:else}<Button kind="link" onclick={() => onrows(path)}>rows from here</Button>{/if}
@@ -52,7 +61,7 @@
         <AnswerTree
           value={inner}
           path={at(part)}
-          name={isList ? 'the first' : part}
+          name={isList ? say('the first') : part}
           {rows}
           {taken}
           {onrows}

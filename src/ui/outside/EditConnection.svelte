@@ -75,7 +75,7 @@
     const path = `/api/connections/${connection.key}/try`;
     const called = await call(triedConnectionAnswer, path, { method: 'POST' });
     busy = false;
-    tried = called.ok ? `It ${called.value.said}.` : '';
+    tried = called.ok ? say(`It ${called.value.said}.`) : '';
     failed = called.ok ? [] : called.problems;
     await invalidateAll();
   }
@@ -108,8 +108,9 @@
 </script>
 
 <div class="headline">
-  <h1>{connection?.title ?? 'A new connection'}</h1>
-  <span class="quiet">{connection ? kindWords[connection.reach.kind] : 'to an outside system'}</span
+  <h1>{connection?.title ?? say('A new connection')}</h1>
+  <span class="quiet"
+    >{connection ? kindWords[connection.reach.kind] : say('to an outside system')}</span
   >
 </div>
 <div class="grid gap-8 px-5 pb-5 lg:grid-cols-[minmax(0,460px)_minmax(0,1fr)]">
@@ -118,7 +119,7 @@
       Title <Input class="font-normal" bind:value={title} required maxlength={200} />
     </label>
     <label class="grid gap-1 font-semibold">
-      Kind
+      <span>Kind</span>
       <Select
         class="font-normal"
         value={reach.kind}
@@ -137,7 +138,7 @@
         <Input class="font-normal" bind:value={reach.base} required maxlength={500} />
       </label>
       <label class="grid gap-1 font-semibold">
-        Signs in
+        <span>Signs in</span>
         <Select class="font-normal" bind:value={reach.signIn}>
           <option value="none">not at all</option>
           <option value="token">with a token</option>
@@ -202,12 +203,12 @@
     {/if}
     {#if reach.kind === 'sql' || (reach.kind === 'http' && reach.signIn !== 'none')}
       <label class="grid gap-1 font-semibold">
-        {reach.kind === 'http' && reach.signIn === 'token' ? 'Token' : 'Password'}
+        {reach.kind === 'http' && reach.signIn === 'token' ? say('Token') : say('Password')}
         <Input
           class="font-normal"
           type="password"
           autocomplete="new-password"
-          placeholder={connection?.hasSecret ? 'saved; type to replace it' : ''}
+          placeholder={connection?.hasSecret ? say('saved; type to replace it') : ''}
           bind:value={secret}
         />
       </label>
@@ -224,7 +225,7 @@
     <Problems {problems} />
     <div class="flex items-center gap-3">
       <Button type="submit" disabled={busy || title.trim() === ''}>
-        {connection ? 'Save connection' : 'Create connection'}
+        {connection ? say('Save connection') : 'Create connection'}
       </Button>
       {#if connection}
         <Button kind="link" onclick={remove}>Remove it</Button>

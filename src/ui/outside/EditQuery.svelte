@@ -102,7 +102,7 @@
       values[key] = 'value' in read ? (read.value as Scalar) : example;
     }
     busy = true;
-    const given = { ...$state.snapshot(edited), title: edited.title || 'a query' };
+    const given = { ...$state.snapshot(edited), title: edited.title || say('a query') };
     const called = await call(triedAnswer, '/api/queries/try', { body: { query: given, values } });
     busy = false;
     failed = called.ok ? [] : called.problems;
@@ -141,7 +141,7 @@
 </script>
 
 <div class="headline">
-  <h1>{query?.title ?? 'A new query'}</h1>
+  <h1>{query?.title ?? say('A new query')}</h1>
   <span class="quiet">
     {#if connection}asks <a class="ref" href="/outside/{connection.key}">{connection.title}</a>{/if}
     {#if uses.length > 0}
@@ -158,7 +158,7 @@
         Title <Input class="font-normal" bind:value={edited.title} required />
       </label>
       <label class="grid gap-1 font-semibold">
-        Connection
+        <span>Connection</span>
         <Select class="font-normal" bind:value={edited.connection}>
           {#each connections as { key, title } (key)}<option value={key}>{title}</option>{/each}
         </Select>
@@ -166,7 +166,7 @@
     </div>
     {#if kind !== 'file'}
       <label class="grid gap-1 font-semibold">
-        {kind === 'sql' ? 'SELECT' : 'Address below the base'}
+        {kind === 'sql' ? 'SELECT' : say('Address below the base')}
         <Textarea
           class="font-mono text-[13px]! font-normal {kind === 'sql' ? 'h-24!' : 'h-9!'}"
           spellcheck="false"
@@ -179,14 +179,14 @@
       </label>
       <p class="quiet m-0">
         A name in braces is a parameter; its value is {kind === 'sql'
-          ? 'bound, never part of the statement'
-          : 'encoded, and stays in its place'}.
+          ? say('bound, never part of the statement')
+          : say('encoded, and stays in its place')}.
       </p>
     {/if}
     {#if edited.parameters.length > 0}
       <ParameterRows bind:parameters={edited.parameters} />
       <label class="flex items-center gap-2">
-        What is typed into a list goes to
+        <span>What is typed into a list goes to</span>
         <Select
           class="w-auto!"
           value={edited.searches ?? ''}
@@ -225,7 +225,7 @@
     <Problems {problems} />
     <div class="flex items-center gap-3">
       <Button type="submit" disabled={busy || edited.title.trim() === ''}>
-        {query ? 'Save query' : 'Create query'}
+        {query ? say('Save query') : 'Create query'}
       </Button>
       <Button kind="other" onclick={tryOut} disabled={busy}>Try it out</Button>
       {#if query}<Button kind="link" onclick={remove}>Remove it</Button>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button, Ledger } from '$lib/ui/parts';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidate } from '$app/navigation';
@@ -18,7 +19,12 @@
 
   let problems = $state.raw<Problem[]>([]);
   const titles = $derived(new Map(connections.map(({ key, title }) => [key, title])));
-  const words = { waiting: 'waits', sent: 'sent', failed: 'failed', dropped: 'given up' } as const;
+  const words = {
+    waiting: 'waits',
+    sent: 'sent',
+    failed: 'failed',
+    dropped: say('given up'),
+  } as const;
 
   async function settle(id: number, step: 'retry' | 'drop') {
     const called = await call(nothingWanted, `/api/outbox/${id}`, { body: { step } });
@@ -28,7 +34,7 @@
 
   function later(at: string): string {
     const seconds = Math.round((Date.parse(at) - Date.now()) / 1000);
-    return seconds <= 1 ? 'tried now' : `tried again in ${seconds} s`;
+    return seconds <= 1 ? say('tried now') : say(`tried again in ${seconds} s`);
   }
 </script>
 

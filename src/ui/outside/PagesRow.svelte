@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Input, Select } from '$lib/ui/parts';
   import { pagesSchema, type Pages, type Parameter } from '$lib/core/outside/query';
 
@@ -9,9 +10,9 @@
   let { parameters, pages = $bindable() }: Props = $props();
 
   const ways: Record<Pages['by'], string> = {
-    rows: 'how many rows came before',
-    pages: 'the number of the page',
-    next: 'what the last answer gave',
+    rows: say('how many rows came before'),
+    pages: say('the number of the page'),
+    next: say('what the last answer gave'),
   };
 
   function choose(parameter: string) {
@@ -23,7 +24,7 @@
 
 <div class="flex flex-wrap items-center gap-2">
   <label class="flex items-center gap-2">
-    Ask for further pages with
+    <span>Ask for further pages with</span>
     <Select
       class="w-auto!"
       value={pages?.parameter ?? ''}
@@ -35,7 +36,7 @@
   </label>
   {#if pages}
     <label class="flex items-center gap-2">
-      which takes
+      <span>which takes</span>
       <Select class="w-auto!" bind:value={pages.by}>
         {#each Object.entries(ways) as [by, words] (by)}<option value={by}>{words}</option>{/each}
       </Select>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Ledger } from '$lib/ui/parts';
   import type { NamedConnection, Query } from '$lib/core/outside/query';
 
@@ -31,7 +32,7 @@
         >
         <td>{query.parameters.map(({ label }) => label).join(', ') || '–'}</td>
         <td class="max-w-80 truncate">{query.columns.map(({ label }) => label).join(', ')}</td>
-        <td class="text-soft">{query.keeps === 0 ? 'not at all' : `${query.keeps} s`}</td>
+        <td class="text-soft">{query.keeps === 0 ? say('not at all') : say(`${query.keeps} s`)}</td>
         <td>
           {#each query.uses as { where, href }, i (where)}
             {i > 0 ? '; ' : ''}<a class="ref" {href}>{where}</a>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { scaleLinear } from 'd3-scale';
 
   interface Props {
@@ -59,7 +59,7 @@
   </svg>
   <figcaption class="quiet">
     Milliseconds of the last {shown.length} requests{failures > 0
-      ? `; the ${failures} with a cross failed`
+      ? say(`; the ${failures} with a cross failed`)
       : ''}.
   </figcaption>
 </figure>

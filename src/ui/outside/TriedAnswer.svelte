@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import type { OutsideColumn } from '$lib/core/outside/query';
@@ -23,7 +24,7 @@
 
 <div>
   <h2>
-    {tried.rows ? `${tried.found} ${tried.found === 1 ? 'row' : 'rows'}` : 'No rows there'}
+    {tried.rows ? `${tried.found} ${tried.found === 1 ? 'row' : 'rows'}` : say('No rows there')}
     <span class="quiet font-sans!">in {tried.took} ms</span>
   </h2>
   {#if tried.rows && tried.rows.misfits.length > 0}

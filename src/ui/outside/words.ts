@@ -1,11 +1,12 @@
+import { say, spoken } from '$lib/core/words/say';
 import type { Connection } from '$lib/core/outside/query';
 
 /** The kinds of connection as people read them. */
-export const kindWords: Record<Connection['kind'], string> = {
-  http: 'HTTP service, JSON',
-  sql: 'SQL database',
-  file: 'CSV file',
-};
+export const kindWords: Record<Connection['kind'], string> = spoken(() => ({
+  http: say('HTTP service, JSON'),
+  sql: say('SQL database'),
+  file: say('CSV file'),
+}));
 
 /** Where a connection leads to, in a few words. */
 export function placeOf(reach: Connection): string {
@@ -13,8 +14,8 @@ export function placeOf(reach: Connection): string {
     case 'http':
       return reach.base;
     case 'sql':
-      return `${reach.database} at ${reach.host}:${reach.port}, as ${reach.user}`;
+      return say(`${reach.database} at ${reach.host}:${reach.port}, as ${reach.user}`);
     case 'file':
-      return `${(reach.text.length / 1000).toFixed(1)} kB`;
+      return say(`${(reach.text.length / 1000).toFixed(1)} kB`);
   }
 }

@@ -3,6 +3,7 @@
   pages, and is taken only when it answers what was typed last.
 -->
 <script lang="ts" generics="F extends Found<unknown>">
+  import { say } from '$lib/core/words/say';
   import { tick, untrack, type Snippet } from 'svelte';
   import { problem, type Problem } from '$lib/core/problems';
   import { holdsPending, stillSettling } from '$lib/ui/shared/pending';
@@ -171,7 +172,7 @@
   async function settle(): Promise<Problem | null> {
     if (typed !== null) await stillSettling(finished());
     if (unknown === null) return null;
-    return problem('unknown_match', { given: unknown, table: label, column: 'what is shown' });
+    return problem('unknown_match', { given: unknown, table: label, column: say('what is shown') });
   }
   holdsPending(settle);
 

@@ -8,6 +8,7 @@
 </script>
 
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { goto } from '$app/navigation';
   import { foundAnswer } from '$lib/core/contract/answers';
   import type { Problem } from '$lib/core/problems';
@@ -23,24 +24,24 @@
   }
 
   const pages: Place[] = [
-    { label: 'Home', kind: 'what you began and use', href: '/' },
-    { label: 'Forms', kind: 'all of them', href: '/forms' },
-    { label: 'Tables', kind: 'all of them', href: '/tables' },
-    { label: 'Lists', kind: 'option lists', href: '/lists' },
-    { label: 'Outside', kind: 'connections and queries', href: '/outside' },
-    { label: 'Waiting to be sent', kind: 'to outside systems', href: '/outside/outbox' },
-    { label: 'Activity', kind: 'who saved what', href: '/activity' },
+    { label: 'Home', kind: say('what you began and use'), href: '/' },
+    { label: say('Forms'), kind: say('all of them'), href: '/forms' },
+    { label: say('Tables'), kind: say('all of them'), href: '/tables' },
+    { label: say('Lists'), kind: say('option lists'), href: '/lists' },
+    { label: say('Outside'), kind: say('connections and queries'), href: '/outside' },
+    { label: say('Waiting to be sent'), kind: say('to outside systems'), href: '/outside/outbox' },
+    { label: say('Activity'), kind: say('who saved what'), href: '/activity' },
   ];
   const actions: Place[] = [
-    { label: 'New table', kind: 'by hand or from a file', href: '/tables/new' },
-    { label: 'New connection', kind: 'to an outside system', href: '/outside/new' },
-    { label: 'New query', kind: 'to an outside system', href: '/outside/queries/new' },
+    { label: say('New table'), kind: say('by hand or from a file'), href: '/tables/new' },
+    { label: say('New connection'), kind: say('to an outside system'), href: '/outside/new' },
+    { label: say('New query'), kind: say('to an outside system'), href: '/outside/queries/new' },
   ];
   const grouped = (group: string, of: readonly Place[]) => of.map((place) => ({ ...place, group }));
   const known = $derived([
-    ...grouped('Forms, tables and lists', places),
-    ...grouped('Pages', pages),
-    ...grouped('Actions', actions),
+    ...grouped(say('Forms, tables and lists'), places),
+    ...grouped(say('Pages'), pages),
+    ...grouped(say('Actions'), actions),
   ]);
 
   /** What stands here by name, and then records, by what names them. */
@@ -62,7 +63,7 @@
       kind: title,
       href: `/tables/${table}/records/${id}`,
     }));
-    return grouped('Records', records);
+    return grouped(say('Records'), records);
   }
 
   function go(place: Place | null) {

@@ -1,40 +1,41 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Modal } from '$lib/ui/parts';
 
   let open = $state(false);
 
   const groups = [
     {
-      title: 'Everywhere',
+      title: say('Everywhere'),
       keys: [
-        ['Ctrl K', 'go to a form, table or page'],
-        ['?', 'this list'],
-        ['Esc', 'close (nothing you typed is lost)'],
+        ['Ctrl K', say('go to a form, table or page')],
+        ['?', say('this list')],
+        ['Esc', say('close (nothing you typed is lost)')],
       ],
     },
     {
-      title: 'While filling in',
+      title: say('While filling in'),
       keys: [
-        ['Ctrl Enter', 'save the record'],
-        ['Alt N', 'the next problem'],
-        ['↓', 'open a list; ↑ ↓ and Enter choose'],
-        ['Alt P', 'browse the list as a table'],
-        ['Alt A', 'add a record to the list'],
-        ['Alt Enter', 'open the line in a panel'],
+        ['Ctrl Enter', say('save the record')],
+        ['Alt N', say('the next problem')],
+        ['↓', say('open a list; ↑ ↓ and Enter choose')],
+        ['Alt P', say('browse the list as a table')],
+        ['Alt A', say('add a record to the list')],
+        ['Alt Enter', say('open the line in a panel')],
       ],
     },
     {
-      title: 'While designing',
+      title: say('While designing'),
       keys: [
         ['↑ ↓ ← →', 'from cell to cell'],
-        ['Enter, F2', 'edit a cell'],
-        ['Alt ↑, Alt ↓', 'move a line'],
-        ['Ctrl D', 'copy a line'],
-        ['Del', 'remove a line'],
-        ['Ctrl Z, Ctrl Shift Z', 'undo, redo'],
+        ['Enter, F2', say('edit a cell')],
+        ['Alt ↑, Alt ↓', say('move a line')],
+        ['Ctrl D', say('copy a line')],
+        ['Del', say('remove a line')],
+        ['Ctrl Z, Ctrl Shift Z', say('undo, redo')],
         ['Ctrl S', 'publish'],
-        ['Ctrl Alt E', 'compare editions'],
-        ['Shift ↑, Shift ↓', 'choose several lines'],
+        ['Ctrl Alt E', say('compare editions')],
+        ['Shift ↑, Shift ↓', say('choose several lines')],
       ],
     },
   ] as const;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button, Ledger } from '$lib/ui/parts';
   import { parseText } from '$lib/core/values/parse';
   import type { KeptRow, RowColumn, Scalar, Value } from '$lib/core/values/types';
@@ -33,7 +34,7 @@
     const parsed = parseText(column.type, text, column.label, reading());
     if ('problem' in parsed) {
       rejected[place] = text;
-      onbad?.(`Row ${at + 1}: ${parsed.problem.message} ${parsed.problem.hint}`);
+      onbad?.(say(`Row ${at + 1}: ${parsed.problem.message} ${parsed.problem.hint}`));
       // It stays as it was typed: a record with it is not saved.
       put(at, column.key, text);
       return;

@@ -1,15 +1,16 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { page } from '$app/state';
   import GoTo, { type Place } from './GoTo.svelte';
 
   let { places, person }: { places: readonly Place[]; person: string } = $props();
 
   const sections = [
-    { href: '/forms', label: 'Forms' },
-    { href: '/tables', label: 'Tables' },
-    { href: '/lists', label: 'Lists' },
-    { href: '/outside', label: 'Outside' },
-    { href: '/activity', label: 'Activity' },
+    { href: '/forms', label: say('Forms') },
+    { href: '/tables', label: say('Tables') },
+    { href: '/lists', label: say('Lists') },
+    { href: '/outside', label: say('Outside') },
+    { href: '/activity', label: say('Activity') },
   ];
 </script>
 

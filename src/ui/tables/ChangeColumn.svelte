@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { nothingWanted, usesAnswer, type UsingForm } from '$lib/core/contract/answers';
   import { Button, Input, Modal, Ledger } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
@@ -67,9 +68,9 @@
   open
   size="md"
   title={{
-    rename: `Give ${column.label} another key`,
-    remove: `Remove ${column.label}?`,
-    options: `Options of ${column.label}`,
+    rename: say(`Give ${column.label} another key`),
+    remove: say(`Remove ${column.label}?`),
+    options: say(`Options of ${column.label}`),
   }[step]}
   {onclose}
 >
@@ -121,10 +122,10 @@
       <div>
         <p class="m-0">
           {step === 'remove'
-            ? 'It cannot be removed while forms use it:'
+            ? say('It cannot be removed while forms use it:')
             : step === 'rename'
-              ? 'The new key is also changed in:'
-              : 'Used in:'}
+              ? say('The new key is also changed in:')
+              : say('Used in:')}
         </p>
         <ul class="m-0 list-disc ps-5">
           {#each uses as form (form.key)}
@@ -142,7 +143,11 @@
     <div class="flex gap-3">
       {#if step !== 'remove' || uses?.length === 0}
         <Button type="submit" disabled={busy || uses === null || (step === 'rename' && badKey)}>
-          {{ rename: 'Change the key', remove: 'Remove the column', options: 'Save options' }[step]}
+          {{
+            rename: say('Change the key'),
+            remove: say('Remove the column'),
+            options: say('Save options'),
+          }[step]}
         </Button>
       {/if}
       <Button type="button" kind="other" onclick={onclose}>Cancel</Button>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Select } from '$lib/ui/parts';
   import {
@@ -27,8 +28,8 @@
     table,
     tables,
     conditions,
-    word = 'always where',
-    add = '+ a condition that always holds',
+    word = say('always where'),
+    add = say('+ a condition that always holds'),
     onchange,
   }: Props = $props();
 
@@ -84,7 +85,7 @@
           <ConditionValue
             id="condition-{table.key}-{word.length}-{i}-{place}"
             {column}
-            label={`Value ${place + 1} of the condition`}
+            label={say(`Value ${place + 1} of the condition`)}
             {tables}
             {value}
             shown={value === null ? '' : formatValue(column.type, value, reader())}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { idSaid, importAnswer, type ImportResult } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
   import {
@@ -55,7 +55,7 @@
     problems = [];
     checked = null;
     found = null;
-    busy = 'Reading the file…';
+    busy = say('Reading the file…');
     try {
       const response = await fetch('/api/imports/examine', {
         method: 'POST',
@@ -70,7 +70,7 @@
       take(body as Examination, name);
     } catch {
       problems = [
-        { path: '', code: 'unreachable', message: 'The server is not responding.', hint: '' },
+        { path: '', code: 'unreachable', message: say('The server is not responding.'), hint: '' },
       ];
     } finally {
       busy = null;
@@ -119,7 +119,7 @@
     if (!file) return;
     problems = [];
     rows = 0;
-    busy = mode === 'check' ? 'Checking every row…' : 'Importing…';
+    busy = mode === 'check' ? say('Checking every row…') : say('Importing…');
     const opened = await call(idSaid, '/api/imports', {
       body: definition(mode === 'leave_out' ? 'leave_out' : 'refuse'),
     });
@@ -212,7 +212,7 @@
         <thead>
           <tr>
             <th>Bring</th><th>In the file</th><th>Examples</th>
-            <th>{into ? 'Into the column' : 'Column'}</th><th>Type</th>
+            <th>{into ? say('Into the column') : say('Column')}</th><th>Type</th>
             {#if !into}<th>Required</th><th>Unique</th><th>Shows the record</th>{/if}
           </tr>
         </thead>
@@ -228,9 +228,9 @@
                 />
               </td>
               <td class="whitespace-nowrap">
-                {profile?.name || '(no name)'}
+                {profile?.name || say('(no name)')}
                 <div class="quiet">
-                  {num(profile?.filled ?? 0)} filled{profile?.unique ? ', all different' : ''}
+                  {num(profile?.filled ?? 0)} filled{profile?.unique ? say(', all different') : ''}
                 </div>
               </td>
               <td class="text-soft max-w-[200px] truncate">{profile?.examples.join(', ')}</td>
@@ -283,7 +283,7 @@
                     (t) => t.key === (column.type as { table: string }).table,
                   )}
                   <label class="quiet mt-1 flex items-center gap-2">
-                    matched by
+                    <span>matched by</span>
                     <Select
                       class="w-auto!"
                       aria-label="Column that {profile?.name} is matched by"
@@ -356,7 +356,7 @@
         {:else}
           <b>{num(checked.rejectedRows)} of {num(checked.rows)} rows</b>
           cannot be imported{checked.rejections.length < checked.rejectedRows
-            ? '; the first are listed'
+            ? say('; the first are listed')
             : ''}.
         {/if}
       </div>
@@ -368,7 +368,7 @@
               {#each checked.rejections as rejection, i (i)}
                 <tr>
                   <td class="num">{rejection.line}</td>
-                  <td>{rejection.column ?? 'the row'}</td>
+                  <td>{rejection.column ?? say('the row')}</td>
                   <td>
                     {rejection.problem.message}
                     <span class="text-soft">{rejection.problem.hint}</span>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import { formatValue } from '$lib/core/values/format';
@@ -36,4 +37,6 @@
     </tbody>
   </Ledger>
 {/if}
-<Button kind="link" onclick={() => (asJson = !asJson)}>{asJson ? 'As a table' : 'As JSON'}</Button>
+<Button kind="link" onclick={() => (asJson = !asJson)}
+  >{asJson ? say('As a table') : say('As JSON')}</Button
+>

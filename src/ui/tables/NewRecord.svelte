@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { recordAnswer } from '$lib/core/contract/answers';
   import { Button } from '$lib/ui/parts';
   import { untrack } from 'svelte';
@@ -49,7 +50,7 @@
   }
 
   function note(column: { type: { kind: string }; required: boolean }): string {
-    if (column.type.kind === 'code') return 'numbered automatically';
+    if (column.type.kind === 'code') return say('numbered automatically');
     return column.required ? 'required' : '';
   }
 </script>

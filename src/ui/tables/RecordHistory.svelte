@@ -40,8 +40,8 @@
     insert: 'added',
     update: 'changed',
     delete: 'deleted',
-    restore: 'restored to an earlier version',
-    undo: 'a save was undone',
+    restore: say('restored to an earlier version'),
+    undo: say('a save was undone'),
     import: 'imported',
   };
   const said = ({ kind, action }: Step) => words[kind] ?? words[action ?? ''] ?? kind;
@@ -83,7 +83,7 @@
       body: { version: record.version, step: id },
     });
     problems = called.ok ? [] : called.problems;
-    told = called.ok ? 'The record was restored. This is saved as a new version.' : '';
+    told = called.ok ? say('The record was restored. This is saved as a new version.') : '';
     onchanged();
   }
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { doneAnswer, recordAnswer } from '$lib/core/contract/answers';
   import { Button, Grid, Modal, type CellLook } from '$lib/ui/parts';
@@ -154,7 +154,7 @@
     const called = await call(doneAnswer, address, { method: 'DELETE' });
     problem = called.ok ? null : (called.problems[0] ?? null);
     if (called.ok) {
-      const what = { text: `${lineOf(record)} was deleted.` };
+      const what = { text: say(`${lineOf(record)} was deleted.`) };
       tellSaved(what, called.value.submission, onchanged);
     }
     onchanged();
@@ -189,7 +189,7 @@
     if (column) sortBy(column);
   }}
   leadLabel="No."
-  extras={[{ key: 'actions', label: 'Actions', silent: true }]}
+  extras={[{ key: 'actions', label: say('Actions'), silent: true }]}
   hasHeading={(r) => group !== undefined && begins(r) !== null}
 >
   {#snippet lead(r)}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import type { Table, House } from '$lib/core/table/definition';
@@ -45,7 +45,7 @@
         <span class="quiet">by {referring.label}</span>
       {/if}
       <span class="quiet">
-        {referring.more ? 'more than ' : ''}{num(referring.total)}
+        {referring.more ? say('more than ') : ''}{num(referring.total)}
       </span>
     </h3>
     <span class="ms-auto flex gap-4">

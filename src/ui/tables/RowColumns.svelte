@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button, Checkbox, Input, Select } from '$lib/ui/parts';
   import { keyFrom } from '$lib/core/table/definition';
   import {
@@ -24,7 +25,7 @@
   }
 
   function add() {
-    const title = `Column ${columns.length + 1}`;
+    const title = say(`Column ${columns.length + 1}`);
     const key = keyFrom(
       title,
       columns.map((column) => column.key),

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { tableAnswer } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
   import { Button, Checkbox, Input, Ledger } from '$lib/ui/parts';
@@ -22,7 +23,9 @@
   });
 
   let title = $state('');
-  let columns = $state<Drafted[]>([{ ...blank(), label: 'Name', required: true, shows: true }]);
+  let columns = $state<Drafted[]>([
+    { ...blank(), label: say('Name'), required: true, shows: true },
+  ]);
   let problems = $state.raw<Problem[]>([]);
 
   const unsaved = watchUnsaved(() => [title, columns]);
@@ -77,7 +80,7 @@
             <TypeEditor
               type={column.type}
               {tables}
-              label={column.label || `column ${i + 1}`}
+              label={column.label || say(`column ${i + 1}`)}
               onchange={(type) => (column.type = type)}
             />
           </td>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Input, Select } from '$lib/ui/parts';
   import { listAnswer } from '$lib/core/contract/answers';
   import { page } from '$app/state';
@@ -47,10 +48,10 @@
       label,
     })),
     { word: 'text:email', label: 'e-mail' },
-    { word: 'text:url', label: 'web address' },
+    { word: 'text:url', label: say('web address') },
     { word: 'text:phone', label: 'phone' },
   ];
-  const firstColumn = { key: 'part', label: 'Part', type: plainText, required: false };
+  const firstColumn = { key: 'part', label: say('Part'), type: plainText, required: false };
   const beyondPlain = ['reference', 'references', 'rows', 'code'];
   const offered = $derived(
     kinds.filter(({ word }) =>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import type { UsingForm } from '$lib/core/contract/answers';
 
   interface Props {
@@ -13,10 +14,10 @@
       class="font-semibold">{field}</b
     >
     ({questions.join(', ')}){:else}{questions.join(', ')}{/if}{/each}{form.uses.length > most
-  ? ` and ${form.uses.length - most} more`
+  ? say(` and ${form.uses.length - most} more`)
   : ''}
 {#if form.plans.length === 1}
   <span class="quiet"
-    >{form.plans[0] === 'draft' ? 'in the draft only' : 'in its edition only'}</span
+    >{form.plans[0] === 'draft' ? say('in the draft only') : say('in its edition only')}</span
   >
 {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { Button, Input, Select } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
@@ -57,7 +58,7 @@
       onchange={({ currentTarget: { value } }) =>
         onview(views.find((named) => named.key === value) ?? plainView)}
     >
-      <option value="">{sameView(view, plainView) ? 'all records' : 'not saved'}</option>
+      <option value="">{sameView(view, plainView) ? say('all records') : say('not saved')}</option>
       {#each views as named (named.key)}<option value={named.key}>{named.title}</option>{/each}
     </Select>
   </label>

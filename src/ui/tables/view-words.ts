@@ -1,16 +1,17 @@
+import { say, spoken } from '$lib/core/words/say';
 import type { Tone, TotalKind } from '$lib/core/table/view';
 
 /** The totals as people read them, behind a number. */
-export const totalWords: Record<TotalKind, string> = {
-  sum: 'sum',
-  average: 'average',
-  least: 'least',
-  greatest: 'greatest',
-  count: 'filled in',
-};
+export const totalWords: Record<TotalKind, string> = spoken(() => ({
+  sum: say('sum'),
+  average: say('average'),
+  least: say('least'),
+  greatest: say('greatest'),
+  count: say('filled in'),
+}));
 
-export const toneWords: Record<Tone, string> = {
-  good: 'good',
-  watch: 'to watch',
-  bad: 'bad',
-};
+export const toneWords: Record<Tone, string> = spoken(() => ({
+  good: say('good'),
+  watch: say('to watch'),
+  bad: say('bad'),
+}));

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import { page } from '$app/state';
   import DraftForm from '$lib/ui/designing/DraftForm.svelte';
@@ -14,9 +15,9 @@
   const base = $derived(`/tables/${data.table.key}`);
   const segments = $derived(
     [
-      { label: 'Records', href: base },
-      { label: 'Columns', href: `${base}/columns` },
-      { label: 'Used by', href: `${base}/used` },
+      { label: say('Records'), href: base },
+      { label: say('Columns'), href: `${base}/columns` },
+      { label: say('Used by'), href: `${base}/used` },
     ].map((item) => ({ ...item, current: page.url.pathname === item.href })),
   );
   const shownAs = $derived(
@@ -26,7 +27,11 @@
   );
 
   function forms(list: readonly unknown[]): string {
-    return list.length === 0 ? 'no form' : list.length === 1 ? '1 form' : `${list.length} forms`;
+    return list.length === 0
+      ? say('no form')
+      : list.length === 1
+        ? say('1 form')
+        : say(`${list.length} forms`);
   }
 </script>
 

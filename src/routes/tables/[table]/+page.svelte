@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { houseOf } from '$lib/core/table/sources';
   import { goto, invalidate, invalidateAll } from '$app/navigation';
   import { page } from '$app/state';
@@ -120,13 +120,15 @@
   <div class="foot h-11 shrink-0 text-[13px]">
     <Button onclick={() => (adding = true)}>Add a record</Button>
     <span class="text-soft">
-      {data.page.records.length} shown of {data.page.more ? 'more than ' : ''}{num(data.page.total)}
+      {data.page.records.length} shown of {data.page.more ? say('more than ') : ''}{num(
+        data.page.total,
+      )}
     </span>
     <span class="quiet">Edit a cell <kbd>F2</kbd></span>
     <span class="ms-auto flex gap-4">
       {#if data.after}
         <Button kind="link" onclick={goBack}>
-          {trail.length > 0 ? 'Previous page' : 'First page'} <kbd>PgUp</kbd>
+          {trail.length > 0 ? say('Previous page') : say('First page')} <kbd>PgUp</kbd>
         </Button>
       {/if}
       {#if data.page.next}

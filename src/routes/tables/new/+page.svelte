@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import Segments from '$lib/ui/shared/Segments.svelte';
   import ImportWizard from '$lib/ui/tables/ImportWizard.svelte';
   import TableByHand from '$lib/ui/tables/TableByHand.svelte';
@@ -11,7 +12,7 @@
       [
         ['file', 'From a CSV file'],
         ['paste', 'From pasted rows'],
-        ['hand', 'By hand'],
+        ['hand', say('By hand')],
       ] as const
     ).map(([way, label]) => ({ label, href: `?from=${way}`, current: data.from === way })),
   );

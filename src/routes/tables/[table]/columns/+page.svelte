@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { keySaid, nothingWanted } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
   import { Button, Checkbox, Input, Ledger } from '$lib/ui/parts';
@@ -71,7 +72,9 @@
   <label class="grid max-w-[360px] gap-1 font-semibold">
     <span
       >Key <span class="quiet"
-        >carried through {data.forms.length === 1 ? '1 form' : `${data.forms.length} forms`} when it changes</span
+        >carried through {data.forms.length === 1
+          ? say('1 form')
+          : say(`${data.forms.length} forms`)} when it changes</span
       ></span
     >
     <Input
