@@ -27,6 +27,9 @@ function heuristic({ msgStr, details }) {
   return (problems || details.call === 'say') && 'message';
 }
 
+/** Words stand in tables of modules too, so that they are asked for where they are said, and not at the head of a function. */
+const asked = { wrapInit: (expr) => expr, wrapUse: () => "_w_load_('scripts')" };
+
 const patterns = [{ name: 'plural', args: ['other', 'message', 'pluralFunc'] }];
 
 export default defineConfig({
@@ -40,6 +43,7 @@ export default defineConfig({
       loader: 'custom',
       heuristic,
       patterns,
+      runtime: { initReactive: () => null, useReactive: false, plain: asked, reactive: asked },
     }),
   },
 });
