@@ -85,6 +85,8 @@ module.exports = {
   ],
   options: {
     doNotFollow: { path: 'node_modules' },
+    // What is generated.
+    exclude: { path: '^build/|^src/locales/(data\\.js|\\.wuchale)' },
     tsPreCompilationDeps: true,
     tsConfig: { fileName: 'tsconfig.json' },
     webpackConfig: { fileName: 'scripts/aliases.mjs' },

@@ -32,15 +32,15 @@ async function listPlaces(db: Database, tables: House) {
   return [
     ...forms.flatMap(({ key, title, edition }) => [
       ...(edition > 0 ? [{ label: title, kind: say('fill in'), href: `/forms/${key}` }] : []),
-      { label: title, kind: 'design', href: `/forms/${key}/design` },
+      { label: title, kind: say('design'), href: `/forms/${key}/design` },
     ]),
     ...[...(tables.lists.values() ?? [])].map(({ key, title }) => ({
       label: title,
-      kind: 'list',
+      kind: say('list'),
       href: `/lists/${key}`,
     })),
     ...[...tables.values()].flatMap(({ key, title }) => [
-      { label: title, kind: 'table', href: `/tables/${key}` },
+      { label: title, kind: say('table'), href: `/tables/${key}` },
       {
         label: say(`Draft a form on ${title}`),
         kind: say('new form'),

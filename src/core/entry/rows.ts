@@ -1,4 +1,3 @@
-import { say } from '../words/say';
 import { begin, fill, type Beginning, type GivenRow } from './beginning';
 import type { HostState } from './host-state';
 import type { Life } from './life';

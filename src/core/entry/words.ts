@@ -47,7 +47,7 @@ export function traceWords(event: TraceEvent, names: Names): { subject: string; 
 }
 
 function said(event: TraceEvent, names: Names): string {
-  const value = event.value === null ? 'nothing' : names.value(event.field, event.value);
+  const value = event.value === null ? say('nothing') : names.value(event.field, event.value);
   switch (event.kind) {
     case 'set':
       return event.value === null ? say('was emptied') : say(`became ${value}`);
@@ -66,9 +66,9 @@ function said(event: TraceEvent, names: Names): string {
     case 'brought':
       return broughtWords(event, value, names);
     case 'computed':
-      return `computed: ${value}`;
+      return say(`computed: ${value}`);
     case 'totalled':
-      return `totalled: ${value}`;
+      return say(`totalled: ${value}`);
     case 'begins':
       return say(`begins with ${value}`);
     case 'shown':
@@ -80,7 +80,7 @@ function said(event: TraceEvent, names: Names): string {
     case 'not named':
       return say(`has no record with the key ${String(event.value)}`);
     case 'refused':
-      return `refused: ${event.message ?? ''}`;
+      return say(`refused: ${event.message ?? ''}`);
     case 'holds':
       return say('its check holds again');
     case 'warned':
@@ -103,7 +103,7 @@ const warningWords: Record<WarningCode, string> = spoken(() => ({
 
 /** A column shown beside the lookup is named; a field that takes one is the subject itself. */
 function broughtWords(event: TraceEvent, value: string, names: Names): string {
-  if (event.path === undefined) return `brought: ${value}`;
-  const shown = event.value === null ? 'nothing' : String(event.value);
+  if (event.path === undefined) return say(`brought: ${value}`);
+  const shown = event.value === null ? say('nothing') : String(event.value);
   return say(`brought ${names.path(event.field, event.path)}: ${shown}`);
 }

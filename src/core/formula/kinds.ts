@@ -67,7 +67,7 @@ export function kindWords(kind: Kind): string {
     case 'any':
       return say('something unknown');
     case 'nothing':
-      return 'nothing';
+      return say('nothing');
     case 'list':
       return kind.of.is === 'any' ? say('a list') : say(`a list of ${plural(kind.of)}`);
     case 'range':
@@ -93,12 +93,12 @@ const simpleWords: Record<SimpleKind, string> = spoken(() => ({
 function plural(kind: Kind): string {
   switch (kind.is) {
     case 'record':
-      return 'records';
+      return say('records');
     case 'list':
-      return 'lists';
+      return say('lists');
     case 'days':
     case 'months':
-      return 'durations';
+      return say('durations');
     case 'date_time':
       return say('dates with times');
     case 'yes_no':

@@ -123,7 +123,7 @@ function checkSources({ scope }: Examined, field: Field, note: Note): void {
     ...(field.rollup === null ? [] : [say('a rollup')]),
     ...(field.outside === null ? [] : [say('an outside system')]),
     ...(first ? [say(`brought by ${first.label}`)] : []),
-    ...(listed && listed.from !== 'options' ? ['choices'] : []),
+    ...(listed && listed.from !== 'options' ? [say('choices')] : []),
   ];
   if (ways.length > 1 && (field.computes !== null || valueSource(field) !== null)) {
     note('problem', 'value_twice', { ways: ways.join(', ') });

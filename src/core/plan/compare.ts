@@ -83,15 +83,15 @@ function fieldChanges(
   const section = (plan: Plan, { key }: Field) =>
     plan.sections.find((s) => s.fields.some((f) => f.key === key))?.title ?? '';
   const questions: [question: string, before: string, after: string][] = [
-    ['label', earlier.label, field.label],
+    [say('label'), earlier.label, field.label],
     [say('name in formulas'), earlier.key, field.key],
-    ['help', earlier.help, field.help],
-    ['section', section(before, earlier), section(after, field)],
+    [say('help'), earlier.help, field.help],
+    [say('section'), section(before, earlier), section(after, field)],
     [say('comes from'), ...phrases((s, f) => sourcePhrase(s, f, tables, counts))],
     [say('narrowed by'), ...phrases((s, f) => narrowedPhrase(s, f, tables))],
-    ['brings', ...phrases((s, f) => bringsPhrase(s, f, tables))],
-    ['rules', ...phrases((s, f) => rulesPhrase(s, f, tables))],
-    ['checks', checks(earlier), checks(field)],
+    [say('brings'), ...phrases((s, f) => bringsPhrase(s, f, tables))],
+    [say('rules'), ...phrases((s, f) => rulesPhrase(s, f, tables))],
+    [say('checks'), checks(earlier), checks(field)],
     [say('saves to'), ...phrases((s, f) => savesPhrase(s, f, tables))],
   ];
   const found = questions
@@ -151,16 +151,16 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
     plan.sections
       .map(({ title, columns, grid }) => {
         const when = grid?.shownWhen ? say(`, shown when ${grid.shownWhen}`) : '';
-        return `${title || 'untitled'} (${columns}${when})`;
+        return `${title || say('untitled')} (${columns}${when})`;
       })
       .join(', ');
   const questions: [string, string, string][] = [
-    ['title', before.title, after.title],
+    [say('title'), before.title, after.title],
     ['sections', sections(before), sections(after)],
     [say('the cursor starts in'), start(before), start(after)],
     [say('written besides'), writes(before), writes(after)],
     [say('sent outside'), sends(before), sends(after)],
-    ['buttons', buttons(before), buttons(after)],
+    [say('buttons'), buttons(before), buttons(after)],
   ];
   return questions
     .filter(([, a, b]) => a !== b)

@@ -182,7 +182,7 @@ export function misfit({ source, kind }: EntryFormula, wants: Wants): FormulaPro
     case 'anything':
       return null;
     case 'yes_no':
-      return isYesNo(kind) ? null : wrong('yes/no');
+      return isYesNo(kind) ? null : wrong(say('yes/no'));
     case 'single':
       return ['list', 'range', 'record'].includes(kind.is) ? wrong(say('a single value')) : null;
     case 'record':

@@ -1,3 +1,4 @@
+import { say, spoken } from '../words/say';
 import type { House } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { fieldFormulas } from './formula-sites';
@@ -120,3 +121,20 @@ function optionUses(
 function same(a: unknown, b: unknown): boolean {
   return JSON.stringify(a) === JSON.stringify(b);
 }
+
+/** The questions of a use, as people read them: they are kept with the plans as they stand here. */
+export const useWords: Readonly<Record<string, string>> = spoken(() => ({
+  'saves its records': say('saves its records'),
+  'written besides': say('written besides'),
+  'sent outside': say('sent outside'),
+  buttons: say('buttons'),
+  'passes through': say('passes through'),
+  'its lines': say('its lines'),
+  'comes from': say('comes from'),
+  'narrowed by': say('narrowed by'),
+  brings: say('brings'),
+  formula: say('formula'),
+  'saves to': say('saves to'),
+  default: say('default'),
+  table: say('table'),
+}));

@@ -1,5 +1,5 @@
 import { formulaWords, operandWords, type Called } from './sentence-words';
-import { num, say, spoken } from '../words/say';
+import { num, plural, say, spoken } from '../words/say';
 import { reader } from '../words/reader';
 import { operatorWords, type Condition } from '../table/conditions';
 import { columnOf, type Table, type House } from '../table/definition';
@@ -39,14 +39,14 @@ export function sourcePhrase(
   tables: House,
   counts: ReadonlyMap<string, number>,
 ): Phrase {
-  if (field.computes !== null) return { main: `= ${field.computes}`, more: 'computed' };
+  if (field.computes !== null) return { main: `= ${field.computes}`, more: say('computed') };
   if (field.rollup) return rollupPhrase(field.rollup, tables, counts);
   const { choices, outside } = field;
   if (outside) {
     const query = tables.queries.get(outside.query);
     const column = query?.columns.find(({ key }) => key === outside.column)?.label;
     if (!query) return { main: `${outside.query}?`, more: say('no such query') };
-    return { main: `${query.title}: ${column ?? `${outside.column}?`}`, more: 'from outside' };
+    return { main: `${query.title}: ${column ?? `${outside.column}?`}`, more: say('from outside') };
   }
   switch (choices?.kind) {
     case 'values': {
@@ -109,7 +109,7 @@ function counted(records: number | undefined): string {
 function rollupPhrase(rollup: Rollup, tables: House, counts: ReadonlyMap<string, number>): Phrase {
   const table = tables.get(rollup.table);
   if (!table) return { main: `${rollup.table}?`, more: say('no such table') };
-  const column = rollup.path === null ? 'records' : pathLabel(tables, table, rollup.path);
+  const column = rollup.path === null ? say('records') : pathLabel(tables, table, rollup.path);
   const count = counted(counts.get(table.key));
   const where = conditionWords(rollup.conditions, table, tables);
   const less = conditionWords(rollup.less, table, tables);
@@ -219,8 +219,8 @@ function calledIn(sight: Sight, tables: House): Called {
 /** The rules of a field: `required, take the only one` / `begins with = today()`. */
 export function rulesPhrase(sight: Sight, field: Field, tables: House): Phrase {
   const rules = [
-    ...(field.required ? ['required'] : []),
-    ...(field.checks.length > 0 ? [many(field.checks.length, 'check')] : []),
+    ...(field.required ? [say('required')] : []),
+    ...(field.checks.length > 0 ? [plural(field.checks.length, ['# check', '# checks'])] : []),
     ...(tableChoices(field)?.takeOnly ? [say('take the only one')] : []),
     ...(field.shows === 'input' ? controlWords[field.control] : []),
     ...(field.shows === 'line' ? [say('shown as a line')] : []),
@@ -251,17 +251,13 @@ export function rulesPhrase(sight: Sight, field: Field, tables: House): Phrase {
   return { main: first, more: rest.join(' · ') };
 }
 
-function many(n: number, word: string): string {
-  return `${n} ${word}${n === 1 ? '' : 's'}`;
-}
-
 /** Where a field is saved: the label of the column, or that it is not saved. */
 export function savesPhrase(sight: Sight, field: Field, tables: House): Phrase {
   const passed = sight.through?.columns[field.key];
   if (passed !== undefined) {
     return {
       main: say('not stored here'),
-      more: sight.through?.write ? `outside: ${passed}` : 'shown',
+      more: sight.through?.write ? say(`outside: ${passed}`) : say('shown'),
     };
   }
   if (field.savesTo === null) return { main: say('not saved'), more: '' };

@@ -109,7 +109,7 @@ function fieldMore({ field, broughtBy }: WiredField): string {
   if (field.choices?.kind === 'values') {
     return plural(field.choices.values.length, ['# set choice', '# set choices']);
   }
-  return broughtBy ? (broughtBy.bring.keeps === 'live' ? 'live' : 'kept') : '';
+  return broughtBy ? (broughtBy.bring.keeps === 'live' ? say('live') : say('kept')) : '';
 }
 
 /** The column that a field writes, with how its value is made. */
@@ -126,7 +126,7 @@ function columnsOf(form: WiredForm, wired: WiredField): PictureColumn[] {
   const column = table?.columns.find(({ key }) => key === field.savesTo);
   if (!table || !column) return [];
   const more = computes
-    ? 'computed'
+    ? say('computed')
     : broughtBy
       ? say('as it is today')
       : type.kind === 'reference'
@@ -251,7 +251,7 @@ function targetsOf(form: WiredForm): End[] {
     ...[...told].map((key) => ({
       id: `target outside ${key}`,
       label: systemTitle(tables, key),
-      more: key === back ? say('written back') : 'sent',
+      more: key === back ? say('written back') : say('sent'),
     })),
   ];
 }

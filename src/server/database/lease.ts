@@ -1,3 +1,4 @@
+import { say } from '$lib/core/words/say';
 import { randomUUID } from 'node:crypto';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Knex } from 'knex';
@@ -120,15 +121,15 @@ function workOf(name: string): string {
   const [kind, what = ''] = name.split(' ');
   switch (kind) {
     case 'structure':
-      return 'changing a table';
+      return say('changing a table');
     case 'import':
-      return `bringing rows into ${what}`;
+      return say(`importing rows into ${what}`);
     case 'migrations':
-      return 'updating Unisor';
+      return say('updating Unisor');
     case 'outbox':
-      return `sending to ${what}`;
+      return say(`sending to ${what}`);
     default:
-      return 'saving the same form';
+      return say('saving the same form');
   }
 }
 

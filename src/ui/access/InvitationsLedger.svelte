@@ -19,9 +19,9 @@
   let problems = $state.raw<Problem[]>([]);
 
   function stateOf({ revokedAt, endsAt, uses, used }: Props['invitations'][number]): string {
-    if (revokedAt !== null) return 'revoked';
-    if (Date.parse(endsAt) < Date.now()) return 'ended';
-    return used >= uses ? say('used up') : 'open';
+    if (revokedAt !== null) return say('revoked');
+    if (Date.parse(endsAt) < Date.now()) return say('ended');
+    return used >= uses ? say('used up') : say('open');
   }
 
   async function revoke(id: string) {

@@ -87,7 +87,7 @@
         </span>
         <Select
           class="w-auto!"
-          aria-label="Where {bring.path ?? 'the value'} goes"
+          aria-label="Where {bring.path ?? say('the value')} goes"
           value={bring.into ?? ''}
           onchange={(event) => into(i, event.currentTarget.value)}
         >
@@ -98,7 +98,7 @@
         {#if bring.into !== null}
           <Select
             class="w-auto!"
-            aria-label="How {bring.path ?? 'the value'} is kept"
+            aria-label="How {bring.path ?? say('the value')} is kept"
             value={bring.keeps}
             onchange={(event) => update(i, { keeps: event.currentTarget.value as Bring['keeps'] })}
           >

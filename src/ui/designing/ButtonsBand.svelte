@@ -33,7 +33,7 @@
   const systems = $derived(takersOf(tables));
   const forms = $derived((page.data.forms ?? []) as { key: string; title: string }[]);
   const kinds: Record<ButtonStep['do'], string> = {
-    set: 'set a field',
+    set: say('set a field'),
     ask: say('read again'),
     save: say('save the record'),
     tell: say('send to an outside system'),

@@ -9,10 +9,10 @@
   let { changes }: Props = $props();
 
   const words = {
-    added: 'new',
+    added: say('new'),
     removed: say('taken out'),
-    moved: 'moved',
-    changed: 'changed',
+    moved: say('moved'),
+    changed: say('changed'),
   } as const;
 </script>
 

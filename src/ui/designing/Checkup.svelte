@@ -32,7 +32,7 @@
         kind="link"
         class="ms-auto"
         aria-expanded={unfolded}
-        onclick={() => (unfolded = !unfolded)}>{unfolded ? say('Fewer') : 'Show all'}</Button
+        onclick={() => (unfolded = !unfolded)}>{unfolded ? say('Fewer') : say('Show all')}</Button
       >
     {/if}
   </div>

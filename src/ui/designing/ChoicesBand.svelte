@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button, Checkbox, Select, Textarea } from '$lib/ui/parts';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidate } from '$app/navigation';
@@ -37,7 +38,7 @@
   async function lift() {
     if (choices?.kind !== 'values') return;
     const key = keyFrom(field.label, [...tables.lists.keys()]);
-    const body = { key, title: field.label, category: 'From forms', values: choices.values };
+    const body = { key, title: field.label, category: say('From forms'), values: choices.values };
     const called = await call(nothingWanted, '/api/lists', { body });
     refused = called.ok ? '' : (called.problems[0]?.message ?? '');
     if (!called.ok) return;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import type { WiredButton } from '$lib/core/wiring/buttons';
   import { offeredButtons, press } from '$lib/ui/filling/buttons';
@@ -120,7 +121,7 @@
             {said}
           </span>
           <span class="text-soft shrink-0">
-            {event.kind === 'set' ? 'you' : event.took === undefined ? '' : `${event.took} ms`}
+            {event.kind === 'set' ? say('you') : event.took === undefined ? '' : `${event.took} ms`}
           </span>
         </li>
       {:else}

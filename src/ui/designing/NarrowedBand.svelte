@@ -98,8 +98,8 @@
   <div>
     <b
       >Which records of {table?.title ?? say('the table')} are {field.rollup
-        ? 'totalled'
-        : 'offered'}?</b
+        ? say('totalled')
+        : say('offered')}?</b
     >
     <span class="text-soft">
       {#if !table}First choose where the values come from.

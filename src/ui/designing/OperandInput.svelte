@@ -26,8 +26,8 @@
   /** What is chosen in the list: a value of it, a field, today, or that a value is typed. */
   const chosen = $derived.by(() => {
     if (operand?.kind === 'name') return `name ${operand.path.join('.')}`;
-    if (operand?.kind === 'today') return 'today';
-    if (operand?.kind === 'yes_no') return operand.value ? 'yes' : 'no';
+    if (operand?.kind === 'today') return say('today');
+    if (operand?.kind === 'yes_no') return operand.value ? say('yes') : 'no';
     if (operand?.kind === 'text' && type.kind === 'option') return `option ${operand.value}`;
     return operand || typed ? 'value' : '';
   });

@@ -47,7 +47,7 @@
   <div class="grid gap-2.5">
     <div class="flex flex-wrap items-center gap-2">
       <a class="ref" href="/outside/queries/{query.key}">{query.title}</a>
-      <label for="outside-column">{choices ? 'stores' : 'gives'}</label>
+      <label for="outside-column">{choices ? say('stores') : say('gives')}</label>
       <Select
         id="outside-column"
         class="w-auto!"

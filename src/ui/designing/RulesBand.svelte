@@ -72,10 +72,10 @@
 
   /** What a rule that holds means, and one that does not. */
   const outcomes: Partial<Record<Asked | 'check', { yes: string; no: string; wrong?: boolean }>> = {
-    shownWhen: { yes: 'shown', no: 'hidden' },
-    requiredWhen: { yes: 'required', no: 'optional' },
-    lockedWhen: { yes: 'locked', no: 'open' },
-    check: { yes: 'holds', no: say('does not hold'), wrong: true },
+    shownWhen: { yes: say('shown'), no: say('hidden') },
+    requiredWhen: { yes: say('required'), no: say('optional') },
+    lockedWhen: { yes: say('locked'), no: say('open') },
+    check: { yes: say('holds'), no: say('does not hold'), wrong: true },
   };
 </script>
 

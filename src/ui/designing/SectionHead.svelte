@@ -196,7 +196,7 @@
       placeholder="always"
       live={liveAround}
       says="condition"
-      outcome={{ yes: 'shown', no: 'hidden' }}
+      outcome={{ yes: say('shown'), no: say('hidden') }}
       onchange={(shownWhen) => changeGrid({ shownWhen })}
     />
     <FormulaRow
@@ -206,7 +206,7 @@
       placeholder="always"
       {live}
       says="condition"
-      outcome={{ yes: 'shown', no: 'hidden' }}
+      outcome={{ yes: say('shown'), no: say('hidden') }}
       onchange={(rowsWhen) => changeGrid({ rowsWhen })}
     />
     <p class="quiet m-0">Hidden lines are kept and saved.</p>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Input, Select, Textarea } from '$lib/ui/parts';
   import type { System } from '$lib/core/outside/query';
   import { sendMethods, type SendMethod } from '$lib/core/outside/sending';
@@ -58,7 +59,7 @@
   </Select>
   <Input
     class="w-72! font-mono text-[13px]!"
-    aria-label="Address {which || 'below the base'}"
+    aria-label="Address {which || say('below the base')}"
     placeholder={'members/{code}'}
     value={told.address}
     onchange={({ currentTarget: { value } }) => onchange({ address: value.trim() })}

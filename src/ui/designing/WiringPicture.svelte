@@ -41,27 +41,37 @@
 
   /** Each kind of flow by its word, and by a line of its own: colour, dashes, width. */
   const flows: { flow: PictureFlow; word: string; line: string; colour: string }[] = [
-    { flow: 'choices', word: 'choices', colour: 'var(--navy)', line: 'stroke-width: 1.5' },
+    {
+      flow: 'choices',
+      word: say('choices'),
+      colour: 'var(--navy)',
+      line: 'stroke-width: 1.5',
+    },
     {
       flow: 'narrows',
-      word: 'narrows',
+      word: say('narrows'),
       colour: 'var(--marigold)',
       line: 'stroke-width: 1.8; stroke-dasharray: 7 4',
     },
     {
       flow: 'brings',
-      word: 'brings',
+      word: say('brings'),
       colour: 'var(--moss)',
       line: 'stroke-width: 2; stroke-dasharray: 2 3',
     },
-    { flow: 'computes', word: 'computes', colour: 'var(--slate)', line: 'stroke-width: 1.2' },
+    {
+      flow: 'computes',
+      word: say('computes'),
+      colour: 'var(--slate)',
+      line: 'stroke-width: 1.2',
+    },
     {
       flow: 'rules',
-      word: 'rules',
+      word: say('rules'),
       colour: 'var(--crimson)',
       line: 'stroke-width: 1; stroke-dasharray: 9 3 2 3',
     },
-    { flow: 'writes', word: 'writes', colour: 'var(--ink)', line: 'stroke-width: 2.6' },
+    { flow: 'writes', word: say('writes'), colour: 'var(--ink)', line: 'stroke-width: 2.6' },
   ];
   const wordOf = new Map(flows.map(({ flow, word }) => [flow, word]));
   const colourOf = new Map(flows.map(({ flow, colour }) => [flow, colour]));

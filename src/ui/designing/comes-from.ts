@@ -52,25 +52,30 @@ export function originsOf({ tables, lookups, matches, broughtBy }: Around): Orig
     },
     ...[...tables.lists.values()].map(({ key, title, values }) => ({
       word: `options:${key}`,
-      group: 'From an option list',
+      group: say('From an option list'),
       label: title,
       says: say(`${num(values.length)} options`),
     })),
     ...[...tables.values()].map(({ key, title }) => ({
       word: `table:${key}`,
-      group: 'From a table',
+      group: say('From a table'),
       label: title,
       says: say('choose a record'),
     })),
     ...lookups.map(({ key, label }) => ({
       word: `columns:${key}`,
-      group: 'From this form',
+      group: say('From this form'),
       label: say(`A column of ${label}`),
       says: say('choose which one to read'),
     })),
     ...[...tables.queries.values()].flatMap(({ key, title }) => [
-      { word: `outside:${key}`, group: 'From outside', label: title, says: say('choose a row') },
-      { word: `value:${key}`, group: 'From outside', label: title, says: say('read a value') },
+      {
+        word: `outside:${key}`,
+        group: say('From outside'),
+        label: title,
+        says: say('choose a row'),
+      },
+      { word: `value:${key}`, group: say('From outside'), label: title, says: say('read a value') },
     ]),
     { word: 'formula', group: say('Computed'), label: say('A formula'), says: '' },
     ...[...tables.values()].map(({ key, title }) => ({

@@ -19,7 +19,7 @@
 
   const sides = new SvelteMap<string, Side>();
   const side = (key: string): Side => sides.get(key) ?? 'yours';
-  const by = $derived(clash.told[0]?.by ?? 'somebody');
+  const by = $derived(clash.told[0]?.by ?? say('somebody'));
   const mostListed = 20;
 
   const label = (grid: string, field: string) =>
@@ -42,7 +42,7 @@
 
   function shown(grid: string, field: string, value: Value): string {
     const type = scopeIn(session.form, grid).fields.get(field)?.type;
-    if (field === '') return 'changed';
+    if (field === '') return say('changed');
     if (!type || value === null) return '–';
     if (!isLink(type)) return formatValue(type, value, reader());
     const ids = typeof value === 'number' ? [value] : idsOf(value);
@@ -131,7 +131,7 @@
                     role="radiogroup"
                     aria-label="Take for {what}"
                   >
-                    {#each whole ? wholeRow(conflict) : choices('mine', 'theirs') as option (option.value)}
+                    {#each whole ? wholeRow(conflict) : choices(say('mine'), say('theirs')) as option (option.value)}
                       <Radio
                         name={key}
                         value={option.value}

@@ -42,22 +42,22 @@
   /** Where the value comes from, where nobody types it. */
   const origin = $derived.by(() => {
     const wired = session.wired(field.key, row);
-    if (field.computes !== null) return 'computed';
+    if (field.computes !== null) return say('computed');
     if (valueSource(field)) {
       if (cell.waitsFor) return say(`waits for ${session.labelNamed(cell.waitsFor, row)}`);
-      if (field.rollup) return 'totalled';
+      if (field.rollup) return say('totalled');
       if (cell.unsure) return say('loading from outside');
-      return cell.readAt === null ? 'from outside' : `from outside ${ago(cell.readAt)}`;
+      return cell.readAt === null ? say('from outside') : say(`from outside ${ago(cell.readAt)}`);
     }
-    return wired?.broughtBy ? `from ${wired.broughtBy.from.field.label}` : '';
+    return wired?.broughtBy ? say(`from ${wired.broughtBy.from.field.label}`) : '';
   });
   const told = $derived.by(() => {
-    if (cell.locked) return 'locked';
+    if (cell.locked) return say('locked');
     if (state.status === 'offered' && (choices?.narrowings.length ?? 0) > 0) {
       const { found, more } = state.offer;
       return say(`${more ? say('more than ') : ''}${num(found)} offered`);
     }
-    return field.required || cell.required ? 'required' : origin;
+    return field.required || cell.required ? say('required') : origin;
   });
 </script>
 

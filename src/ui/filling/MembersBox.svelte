@@ -81,6 +81,6 @@
   {describedby}
   {onpick}
   {onadd}
-  placeholder={placeholder || (members.length > 0 ? say('add another') : 'choose')}
+  placeholder={placeholder || (members.length > 0 ? say('add another') : say('choose'))}
   onchoose={add}
 />

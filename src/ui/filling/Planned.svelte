@@ -79,7 +79,7 @@
     return formatValue(type ?? { kind: 'long_text' }, value, reader());
   }
 
-  const words = { insert: 'new', update: 'changed', delete: say('taken out:') } as const;
+  const words = { insert: say('new'), update: say('changed'), delete: say('taken out:') } as const;
 
   function line(planned: PlannedWrite): string {
     if (planned.action === 'delete') return known(planned);

@@ -126,7 +126,7 @@ export class Passing {
       );
       const ignored = wished.filter((field) => !taken.includes(field));
       const label = (field: string) => this.form.fields.get(field)?.field.label ?? field;
-      const written = `${taken.length} ${taken.length === 1 ? 'field' : 'fields'}`;
+      const written = `${taken.length} ${taken.length === 1 ? say('field') : say('fields')}`;
       this.told = [
         taken.length > 0 ? say(`Written back: ${written}.`) : '',
         ignored.length > 0

@@ -21,7 +21,7 @@
   import { optionTones, type Option } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import { focusable, goTo } from '$lib/ui/shared/focus';
-  import { watchUnsaved } from '$lib/ui/shared/unsaved.svelte';
+  import { watchUnsaved } from '$lib/ui/shared/unsaved';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { rowsOfText } from './pasted';
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { Ledger } from '$lib/ui/parts';
   import type { NamedConnection, Query } from '$lib/core/outside/query';
   import { ago } from '$lib/ui/shared/ago';
@@ -27,7 +28,7 @@
         <td class="text-soft">{kindWords[reach.kind]}</td>
         <td class="max-w-80 truncate">{placeOf(reach)}</td>
         <td class="num">{queries.filter((query) => query.connection === key).length}</td>
-        <td class="text-soft">{state?.lastAt ? ago(state.lastAt) : 'never'}</td>
+        <td class="text-soft">{state?.lastAt ? ago(state.lastAt) : say('never')}</td>
         <td class="max-w-96 truncate">
           {#if !state?.lastAt}<span class="text-soft">–</span>
           {:else if state.lastFailed}

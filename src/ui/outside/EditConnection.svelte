@@ -11,7 +11,7 @@
   import { keyFrom } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
   import { call } from '$lib/ui/shared/api';
-  import { watchUnsaved } from '$lib/ui/shared/unsaved.svelte';
+  import { watchUnsaved } from '$lib/ui/shared/unsaved';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import ResponseTimes from './ResponseTimes.svelte';
   import { kindWords } from './words';
@@ -225,7 +225,7 @@
     <Problems {problems} />
     <div class="flex items-center gap-3">
       <Button type="submit" disabled={busy || title.trim() === ''}>
-        {connection ? say('Save connection') : 'Create connection'}
+        {connection ? say('Save connection') : say('Create connection')}
       </Button>
       {#if connection}
         <Button kind="link" onclick={remove}>Remove it</Button>

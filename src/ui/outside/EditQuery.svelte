@@ -13,7 +13,7 @@
   import { plainText, type Scalar } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import { say } from '$lib/core/words/say';
-  import { watchUnsaved } from '$lib/ui/shared/unsaved.svelte';
+  import { watchUnsaved } from '$lib/ui/shared/unsaved';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import ColumnRows from './ColumnRows.svelte';
   import PagesRow from './PagesRow.svelte';
@@ -225,7 +225,7 @@
     <Problems {problems} />
     <div class="flex items-center gap-3">
       <Button type="submit" disabled={busy || edited.title.trim() === ''}>
-        {query ? say('Save query') : 'Create query'}
+        {query ? say('Save query') : say('Create query')}
       </Button>
       <Button kind="other" onclick={tryOut} disabled={busy}>Try it out</Button>
       {#if query}<Button kind="link" onclick={remove}>Remove it</Button>{/if}

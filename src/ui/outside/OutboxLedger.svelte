@@ -20,9 +20,9 @@
   let problems = $state.raw<Problem[]>([]);
   const titles = $derived(new Map(connections.map(({ key, title }) => [key, title])));
   const words = {
-    waiting: 'waits',
-    sent: 'sent',
-    failed: 'failed',
+    waiting: say('waits'),
+    sent: say('sent'),
+    failed: say('failed'),
     dropped: say('given up'),
   } as const;
 

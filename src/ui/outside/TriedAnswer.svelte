@@ -24,7 +24,9 @@
 
 <div>
   <h2>
-    {tried.rows ? `${tried.found} ${tried.found === 1 ? 'row' : 'rows'}` : say('No rows there')}
+    {tried.rows
+      ? `${tried.found} ${tried.found === 1 ? say('row') : say('rows')}`
+      : say('No rows there')}
     <span class="quiet font-sans!">in {tried.took} ms</span>
   </h2>
   {#if tried.rows && tried.rows.misfits.length > 0}

@@ -18,4 +18,3 @@ export { default as Toggle } from './Toggle.svelte';
 export { default as Toast } from './Toast.svelte';
 export { default as Textarea } from './Textarea.svelte';
 export { Drawer, Pane, Progressbar, Spinner, SplitPane } from 'flowbite-svelte';
-export { standsAt } from './floating';

@@ -24,7 +24,7 @@
   }
 
   const pages: Place[] = [
-    { label: 'Home', kind: say('what you began and use'), href: '/' },
+    { label: say('Home'), kind: say('what you began and use'), href: '/' },
     { label: say('Forms'), kind: say('all of them'), href: '/forms' },
     { label: say('Tables'), kind: say('all of them'), href: '/tables' },
     { label: say('Lists'), kind: say('option lists'), href: '/lists' },

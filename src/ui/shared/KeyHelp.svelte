@@ -27,13 +27,13 @@
     {
       title: say('While designing'),
       keys: [
-        ['↑ ↓ ← →', 'from cell to cell'],
+        ['↑ ↓ ← →', say('from cell to cell')],
         ['Enter, F2', say('edit a cell')],
         ['Alt ↑, Alt ↓', say('move a line')],
         ['Ctrl D', say('copy a line')],
         ['Del', say('remove a line')],
         ['Ctrl Z, Ctrl Shift Z', say('undo, redo')],
-        ['Ctrl S', 'publish'],
+        ['Ctrl S', say('publish')],
         ['Ctrl Alt E', say('compare editions')],
         ['Shift ↑, Shift ↓', say('choose several lines')],
       ],

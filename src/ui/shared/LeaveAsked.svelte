@@ -1,7 +1,7 @@
 <script lang="ts">
   import { beforeNavigate, goto } from '$app/navigation';
   import { Button, Modal } from '$lib/ui/parts';
-  import { anyUnsaved, giveUpUnsaved } from './unsaved.svelte';
+  import { anyUnsaved, giveUpUnsaved } from './unsaved';
 
   /** Where somebody was going when they were asked. */
   let going = $state<string | null>(null);

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Input, Select } from '$lib/ui/parts';
   import {
@@ -49,7 +50,7 @@
     const type = resolvePath(tables, table, condition.path)?.column.type;
     return condition.values
       .map((v) => (type ? formatValue(type, v, reader()) : String(v)))
-      .join(' and ');
+      .join(` ${say('and')} `);
   }
 
   function label(of: string): string {

@@ -142,7 +142,7 @@
     busy = null;
   }
 
-  const rowsOf = (n: number) => `${num(n)} ${n === 1 ? 'row' : 'rows'}`;
+  const rowsOf = (n: number) => `${num(n)} ${n === 1 ? say('row') : say('rows')}`;
 
   function changed() {
     checked = null;
@@ -204,8 +204,10 @@
     {/if}
     <div class="quiet">
       {num(found.rows)} rows, {found.columns.length} columns, separated by
-      {{ ',': 'commas', ';': 'semicolons', '\t': 'tabs', '|': 'bars' }[found.delimiter] ??
-        found.delimiter}. Types are proposed from all rows; correct them before anything is written.
+      {{ ',': say('commas'), ';': say('semicolons'), '\t': say('tabs'), '|': say('bars') }[
+        found.delimiter
+      ] ?? found.delimiter}. Types are proposed from all rows; correct them before anything is
+      written.
     </div>
     <div class="border-line overflow-auto border">
       <Ledger>

@@ -51,7 +51,7 @@
 
   function note(column: { type: { kind: string }; required: boolean }): string {
     if (column.type.kind === 'code') return say('numbered automatically');
-    return column.required ? 'required' : '';
+    return column.required ? say('required') : '';
   }
 </script>
 

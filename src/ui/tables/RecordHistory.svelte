@@ -37,12 +37,12 @@
   let asked = $state<number | null>(null);
 
   const words: Record<string, string> = {
-    insert: 'added',
-    update: 'changed',
-    delete: 'deleted',
+    insert: say('added'),
+    update: say('changed'),
+    delete: say('deleted'),
     restore: say('restored to an earlier version'),
     undo: say('a save was undone'),
-    import: 'imported',
+    import: say('imported'),
   };
   const said = ({ kind, action }: Step) => words[kind] ?? words[action ?? ''] ?? kind;
 

@@ -202,7 +202,7 @@
     {@const [record, first] = [records[r], begins(r)]}
     {#if record && first && group}
       {@const sums = totalsOf(first.value)}
-      {first.value === null ? 'without' : ''}
+      {first.value === null ? say('without') : ''}
       {group.label}{first.value === null ? '' : ':'}
       {first.value === null ? '' : text(record, group)}
       <span class="quiet">{num(sums?.records ?? 0)} records</span>

@@ -7,7 +7,7 @@
   import { keyFrom, type Column, type Table } from '$lib/core/table/definition';
   import { plainText } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
-  import { watchUnsaved } from '$lib/ui/shared/unsaved.svelte';
+  import { watchUnsaved } from '$lib/ui/shared/unsaved';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import TypeEditor from './TypeEditor.svelte';
 

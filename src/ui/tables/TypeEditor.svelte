@@ -49,7 +49,7 @@
     })),
     { word: 'text:email', label: 'e-mail' },
     { word: 'text:url', label: say('web address') },
-    { word: 'text:phone', label: 'phone' },
+    { word: 'text:phone', label: say('phone') },
   ];
   const firstColumn = { key: 'part', label: say('Part'), type: plainText, required: false };
   const beyondPlain = ['reference', 'references', 'rows', 'code'];
@@ -70,7 +70,7 @@
       case 'decimal':
         return onchange({ kind, precision: 12, scale: 2 });
       case 'option': {
-        const values = distinct.length > 0 ? distinct : ['first', 'second'];
+        const values = distinct.length > 0 ? distinct : [say('first'), say('second')];
         return onchange({ kind, options: values.map((value) => ({ value, label: value })) });
       }
       case 'reference':

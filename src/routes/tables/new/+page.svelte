@@ -10,8 +10,8 @@
   const ways = $derived(
     (
       [
-        ['file', 'From a CSV file'],
-        ['paste', 'From pasted rows'],
+        ['file', say('From a CSV file')],
+        ['paste', say('From pasted rows')],
         ['hand', say('By hand')],
       ] as const
     ).map(([way, label]) => ({ label, href: `?from=${way}`, current: data.from === way })),

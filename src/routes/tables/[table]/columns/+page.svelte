@@ -121,8 +121,8 @@
               >
             {/if}
           </td>
-          <td>{column.required ? 'required' : '–'}</td>
-          <td>{column.unique ? 'unique' : '–'}</td>
+          <td>{column.required ? say('required') : '–'}</td>
+          <td>{column.unique ? say('unique') : '–'}</td>
           <td>
             <Checkbox
               aria-label="{column.label} shows the record"

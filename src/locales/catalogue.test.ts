@@ -1,0 +1,129 @@
+import { execFileSync } from 'node:child_process';
+import { copyFileSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { parse, type AST } from 'svelte/compiler';
+import { describe, expect, it } from 'vitest';
+
+const folder = new URL('.', import.meta.url).pathname;
+const src = join(folder, '..');
+
+interface Message {
+  id: string;
+  words: string[];
+}
+
+/** The messages of a catalogue (gettext PO). */
+function messagesOf(language: string, from = folder): Message[] {
+  const text = readFileSync(join(from, `${language}.po`), 'utf8');
+  const of = (name: string, block: string) =>
+    [...block.matchAll(new RegExp(`^${name} "(.*)"$`, 'gm'))].map(([, words]) => words ?? '');
+  return text
+    .split(/\n\n+/)
+    .map((block) => block.replace(/"\n"/g, ''))
+    .flatMap((block) => {
+      const [id = ''] = of('msgid', block);
+      const several = of('msgid_plural', block);
+      const words = of(String.raw`msgstr(?:\[\d\])?`, block);
+      return id === '' ? [] : [{ id: [id, ...several].join(' ||| '), words }];
+    });
+}
+
+/** What is filled in when a message is said: values by number, parts of the page by tags. */
+const holes = (words: string) => (words.match(/\{\d+\}|<\/?\d+\/?>|#/g) ?? []).sort().join(' ');
+
+describe('the catalogue of the source', () => {
+  it('holds what the code says, and nothing else', () => {
+    const fresh = mkdtempSync(join(tmpdir(), 'unisor-words-'));
+    try {
+      for (const file of readdirSync(folder).filter((name) => name.endsWith('.js'))) {
+        copyFileSync(join(folder, file), join(fresh, file));
+      }
+      const env = { ...process.env, UNISOR_LOCALES: fresh };
+      execFileSync('npx', ['wuchale'], { cwd: join(src, '..'), env, stdio: 'ignore' });
+      const ids = (of: readonly Message[]) => of.map(({ id }) => id).sort();
+      expect(ids(messagesOf('en'))).toEqual(ids(messagesOf('en', fresh)));
+    } finally {
+      rmSync(fresh, { recursive: true, force: true });
+    }
+  });
+});
+
+describe.each(['de', 'fr'])('the catalogue in %s', (language) => {
+  const [source, messages] = [messagesOf('en'), messagesOf(language)];
+
+  it('says everything', () => {
+    expect(messages.map(({ id }) => id).sort()).toEqual(source.map(({ id }) => id).sort());
+    expect(messages.filter(({ words }) => words.some((one) => one === ''))).toEqual([]);
+    expect(source.length).toBeGreaterThan(1000);
+  });
+
+  it('fills in what the source fills in', () => {
+    const wrong = messages.filter(({ id, words }) => {
+      const [first, ...others] = id.split(' ||| ');
+      return words.some(
+        (one) => holes(one) !== holes(first ?? '') && holes(one) !== holes(others[0] ?? ''),
+      );
+    });
+    expect(wrong).toEqual([]);
+  });
+});
+
+/** What is called with words for people, or with words for nobody. */
+const says = new Set(['say', 'plural', 'fail', 'problem', 'note', 'describe', 'it', 'refuse']);
+const sentence = /^[“„«+(]*\p{Lu}\p{Ll}+(?:[,:]? \p{L}+)+/u;
+
+/** Names of keys, and of our own format. */
+const notWords = /^(?:Ctrl|Alt|Enter|Shift)\b|^Unisor plan$/;
+
+type Node = AST.SvelteNode & Record<string, unknown>;
+
+/** The sentences of a file's scripts that nothing says. */
+function unsaid(file: string): string[] {
+  const code = readFileSync(file, 'utf8');
+  const isPage = file.endsWith('.svelte');
+  const root = parse(isPage ? code : `<script lang="ts">${code}</script>`, { modern: true });
+  const found: string[] = [];
+  const visit = (node: Node, around: readonly Node[]): void => {
+    const { type, value } = node as { type: string; value?: unknown };
+    const quasis = (node.quasis ?? []) as { value: { cooked: string } }[];
+    const text = type === 'TemplateLiteral' ? quasis.map((q) => q.value.cooked).join('#') : value;
+    if ((type === 'Literal' || type === 'TemplateLiteral') && typeof text === 'string') {
+      const said = around.some((outer) => {
+        const callee = (outer.callee ?? {}) as { name?: string; type?: string };
+        if (outer.type === ('CallExpression' as string)) {
+          return says.has(callee.name ?? '') || callee.type === 'MemberExpression';
+        }
+        return /^(NewExpression|ThrowStatement|TS\w*Type|Attribute|StyleDirective)$/.test(
+          outer.type,
+        );
+      });
+      if (!said && sentence.test(text) && !notWords.test(text)) found.push(text);
+    }
+    for (const child of Object.values(node).flat()) {
+      if (child && typeof child === 'object' && 'type' in child && child !== node) {
+        visit(child as Node, [...around, node]);
+      }
+    }
+  };
+  for (const part of [
+    root.instance?.content,
+    root.module?.content,
+    isPage ? root.fragment : null,
+  ]) {
+    if (part) visit(part as unknown as Node, []);
+  }
+  return found.map((text) => `${file.slice(src.length)}: ${text}`);
+}
+
+describe('no sentence stands outside the catalogue', () => {
+  const files = readdirSync(src, { recursive: true, encoding: 'utf8' })
+    .filter((file) => /^(ui|routes|core)\/.*\.(svelte|ts)$/.test(file) && !/\.test\.ts$/.test(file))
+    // Sentences of problems are taken up as they stand; plans and standards name things in English.
+    .filter((file) => !/core\/(problems|formula\/functions|table\/shipped)/.test(file));
+
+  it('in pages, parts and what they are made of', () => {
+    expect(files.length).toBeGreaterThan(200);
+    expect(files.flatMap((file) => unsaid(join(src, file)))).toEqual([]);
+  });
+});
