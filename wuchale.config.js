@@ -27,8 +27,14 @@ function heuristic({ msgStr, details }) {
   return (problems || details.call === 'say') && 'message';
 }
 
-/** Words stand in tables of modules too, so that they are asked for where they are said, and not at the head of a function. */
-const asked = { wrapInit: (expr) => expr, wrapUse: () => "_w_load_('scripts')" };
+/**
+ * The language is the same as long as a page lives, and words stand in tables of modules too: they are asked for where
+ * they are said.
+ */
+function asking(key) {
+  const asked = { wrapInit: (expr) => expr, wrapUse: () => `_w_load_('${key}')` };
+  return { initReactive: () => null, useReactive: false, plain: asked, reactive: asked };
+}
 
 const patterns = [{ name: 'plural', args: ['other', 'message', 'pluralFunc'] }];
 
@@ -39,13 +45,19 @@ export default defineConfig({
   logLevel: 'error',
   ai: null,
   adapters: {
-    pages: svelte({ files: ['src/**/*.svelte'], loader: 'custom', heuristic, patterns }),
+    pages: svelte({
+      files: ['src/**/*.svelte'],
+      loader: 'custom',
+      heuristic,
+      patterns,
+      runtime: asking('pages'),
+    }),
     scripts: scripts({
       files: { include: ['src/**/*.ts'], ignore: ['src/**/*.test.ts', '**/*.d.ts'] },
       loader: 'custom',
       heuristic,
       patterns,
-      runtime: { initReactive: () => null, useReactive: false, plain: asked, reactive: asked },
+      runtime: asking('scripts'),
     }),
   },
 });

@@ -1,4 +1,39 @@
-import { expect, type Locator, type Page } from '@playwright/test';
+import { expect, test as base, type Locator, type Page } from '@playwright/test';
+
+interface Lost {
+  lost?: string[];
+}
+
+/**
+ * Journeys, and what holds in all of them: the cursor is never nowhere. Whenever a control loses it, something has it
+ * a moment later; what was left behind is named where that is not so.
+ */
+export const test = base.extend<{ neverLost: undefined }>({
+  neverLost: [
+    async ({ context }, use) => {
+      await context.addInitScript(() => {
+        const told: Lost = window as Lost;
+        told.lost = [];
+        addEventListener('focusout', ({ target }) => {
+          setTimeout(() => {
+            const here = document.activeElement;
+            const left = target as HTMLElement;
+            if ((here && here !== document.body) || !document.hasFocus()) return;
+            told.lost?.push(
+              left.getAttribute('aria-label') ?? left.textContent.slice(0, 60) ?? left.tagName,
+            );
+          }, 600);
+        });
+      });
+      await use(undefined);
+      for (const page of context.pages()) {
+        const lost = await page.evaluate(() => (window as Lost).lost ?? []).catch(() => []);
+        expect(lost, `the cursor was nowhere, on ${page.url()}`).toEqual([]);
+      }
+    },
+    { auto: true },
+  ],
+});
 
 /** The address of a page of the server under test. */
 export function at(path: string): string {

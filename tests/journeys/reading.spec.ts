@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
+import { readFileSync } from 'node:fs';
 import { at, visit } from './helpers';
 
 /** One page of each kind. */
@@ -69,6 +70,19 @@ for (const [width, colorScheme, meant] of [
   });
 }
 
+test('no page is wider than the screen: at 200 % of 1280, and at 768 and 1920', async ({
+  page,
+}) => {
+  test.setTimeout(180_000);
+  for (const path of narrow) {
+    await visit(page, path);
+    for (const width of [640, 768, 1920]) {
+      await page.setViewportSize({ width, height: 760 });
+      await expect.poll(() => tooWide(page), { message: `${path} at ${width}` }).toBe(0);
+    }
+  }
+});
+
 for (const [locale, zone, direction] of [
   ['de-DE', 'Europe/Berlin', 'ltr'],
   ['fr-FR', 'Europe/Paris', 'ltr'],
@@ -105,6 +119,56 @@ for (const [locale, zone, direction] of [
     await lent.press('Tab');
     await expect(lent).not.toHaveValue('+7');
     await expect(lent).toHaveAttribute('aria-invalid', 'false');
+    await context.close();
+  });
+}
+
+/** English words of the interface that are other words in a language: none of them may stand on its pages. */
+function englishOf(language: string): string[] {
+  const read = (file: string) => {
+    const text = readFileSync(`src/locales/${file}.po`, 'utf8');
+    return new Map(
+      [...text.matchAll(/^msgid "(.+)"\nmsgstr "(.+)"$/gm)].map((m) => [m[1] ?? '', m[2] ?? '']),
+    );
+  };
+  return [...read(language)]
+    .filter(
+      ([english, words]) => english !== words && /^[A-Z][a-z]+(?: [a-z]+)+[.…]?$/.test(english),
+    )
+    .map(([english]) => english);
+}
+
+for (const [language, locale, foreign] of [
+  [
+    'de',
+    'de-DE',
+    /\b\d{1,2} (?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sept?|Oct|Nov|Dec) \d{4}\b|\b\d{1,3},\d{3}\b/,
+  ],
+  [
+    'fr',
+    'fr-FR',
+    /\b(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec) \d{1,2}, \d{4}\b|\b\d{1,3},\d{3}\b/,
+  ],
+] as const) {
+  test(`every page speaks ${language}: no word, day or number of another language`, async ({
+    browser,
+  }) => {
+    test.setTimeout(180_000);
+    const english = englishOf(language);
+    expect(english.length).toBeGreaterThan(200);
+    const context = await browser.newContext({ locale, timezoneId: 'Europe/Berlin' });
+    const page = await context.newPage();
+    for (const path of pages) {
+      await visit(page, path);
+      await expect(page.locator('html')).toHaveAttribute('lang', language);
+      const text = await page.locator('body').innerText();
+      const lines = text.split('\n').map((line) => line.trim());
+      expect(
+        english.filter((words) => lines.includes(words)),
+        path,
+      ).toEqual([]);
+      expect(foreign.exec(text)?.[0] ?? '', path).toBe('');
+    }
     await context.close();
   });
 }

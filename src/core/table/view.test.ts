@@ -1,7 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { ValueType } from '../values/types';
-import { groupsOf, markOf, plainView, renamedView, totalOf, viewSchema } from './view';
+import {
+  gridView,
+  groupsOf,
+  markOf,
+  namedViewSchema,
+  plainView,
+  renamedView,
+  totalOf,
+  viewSchema,
+} from './view';
 
 const money: ValueType = { kind: 'decimal', precision: 8, scale: 2 };
 const whole: ValueType = { kind: 'whole' };
@@ -108,5 +117,33 @@ describe('a view', () => {
       ...plainView,
       filter: view.filter,
     });
+  });
+});
+
+describe('what is summed and marked in lines', () => {
+  const named = namedViewSchema.parse({
+    key: 'short',
+    title: 'Short',
+    totals: [{ column: 'n', kind: 'sum' }],
+    thresholds: [{ column: 'n', from: '10', tone: 'watch', word: 'much' }],
+  });
+  const own = {
+    view: 'short',
+    totals: [
+      { column: 'n', kind: 'sum' as const },
+      { column: 'n', kind: 'count' as const },
+    ],
+    thresholds: [{ column: 'n', from: '20', tone: 'bad' as const, word: 'too much' }],
+  };
+
+  it('is the named view of the table and what the grid says itself, each once', () => {
+    const view = gridView([named], own);
+    expect(view.totals.map(({ kind }) => kind)).toEqual(['sum', 'count']);
+    expect(view.thresholds.map(({ word }) => word)).toEqual(['much', 'too much']);
+  });
+
+  it('is its own alone where the view is gone', () => {
+    expect(gridView(undefined, own).totals).toEqual(own.totals);
+    expect(gridView([named], { ...own, view: null }).thresholds).toEqual(own.thresholds);
   });
 });
