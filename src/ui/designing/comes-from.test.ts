@@ -4,11 +4,7 @@ import { houseOf, tablesWith } from '../../core/table/sources';
 import { plainText } from '../../core/values/types';
 import { choicesFitting, choicesOfMatch, originsOf } from './comes-from';
 
-const score = table(
-  'score',
-  [column('code', { unique: true }), column('title')],
-  ['code', 'title'],
-);
+const score = table('score', [column('code', { unique: true }), column('title')]);
 const tables = tablesWith({
   tables: [score, table('note', [column('about')])],
   lists: [{ key: 'kinds', title: 'Kinds', category: '', note: '', of: null, values: [] }],
