@@ -77,7 +77,7 @@ test('H4 a guest completes one record of a table; the invitation is taken back',
   await visit(page, '/tables/loan/records/2');
   await expect(page.getByRole('table').last()).toContainText('guest Ada');
   await visit(page, '/activity');
-  const row = page.getByRole('row', { name: /Ada/ });
+  const row = page.getByRole('row', { name: /Ada Lend music/ });
   await expect(row).toContainText('1 of 5');
   await row.getByRole('button', { name: 'Revoke' }).click();
   await expect(row).toContainText('revoked');

@@ -120,6 +120,9 @@
     if (active > 0) void tick().then(bringIntoSight);
   }
 
+  /** Whether the choices are those of what is typed now; further pages of them may still come. */
+  const isAnswered = () => answered === (typed ?? '');
+
   function show() {
     if (disabled || open) return;
     open = true;
@@ -219,7 +222,7 @@
       if (typed === '' && shown !== '') choose(null);
       else if (typed !== null && answered !== typed) void stillSettling(chooseFound(false));
       else if (typed === null && (choice === undefined || isCurrent(choice))) hide();
-      else if (choice !== undefined && !loading) choose(choice);
+      else if (choice !== undefined && isAnswered()) choose(choice);
     } else if (key === 'Escape' && open && !inline) {
       event.preventDefault();
       event.stopPropagation();
@@ -258,7 +261,7 @@
   }
 
   function more() {
-    if (!loading && found?.next) void load(typed ?? '', found.next);
+    if (!loading && isAnswered() && found?.next) void load(typed ?? '', found.next);
   }
 
   /** Where a page does not fill the list, the next one comes by itself. */
