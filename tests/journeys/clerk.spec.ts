@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { at, cell, choose, visit } from './helpers';
+import { expect } from '@playwright/test';
+import { at, cell, choose, test, visit } from './helpers';
 
 const box = (name: string) => ({ name, exact: true });
 

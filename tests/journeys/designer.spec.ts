@@ -1,5 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
-import { visit } from './helpers';
+import { expect, type Page } from '@playwright/test';
+import { test, visit } from './helpers';
 
 const cell = (page: Page, key: string) => page.locator(`[data-cell="${key}"]`);
 const undo = (page: Page) => page.getByRole('button', { name: 'Undo' });

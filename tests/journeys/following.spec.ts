@@ -1,5 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
-import { cell, choose, fill, visit } from './helpers';
+import { expect, type Page } from '@playwright/test';
+import { cell, choose, fill, test, visit } from './helpers';
 
 const box = (page: Page, name: string) => page.getByRole('combobox', { name, exact: true });
 const output = (page: Page, field: string) => page.locator(`#f-${field}`);

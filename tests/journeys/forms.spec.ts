@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { choose, visit } from './helpers';
+import { expect } from '@playwright/test';
+import { choose, test, visit } from './helpers';
 
 test('a form is copied, renamed, and removed, from its page', async ({ page }) => {
   await visit(page, '/forms/member_details/design');

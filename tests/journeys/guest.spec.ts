@@ -1,5 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
-import { at, fromHere, visit } from './helpers';
+import { expect, type Page } from '@playwright/test';
+import { at, fromHere, test, visit } from './helpers';
 
 /** Makes an invitation to what stands on the page; gives its link. */
 async function inviteGuest(page: Page, saves: string): Promise<string> {

@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { cell, fill, visit } from './helpers';
+import { expect } from '@playwright/test';
+import { cell, fill, test, visit } from './helpers';
 
 test('E2, E8 a line is opened by itself with the lines that stand in it, all by keys', async ({
   page,

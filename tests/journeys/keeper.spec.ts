@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { choose, visit } from './helpers';
+import { expect } from '@playwright/test';
+import { choose, test, visit } from './helpers';
 
 test('A1 pasted rows become a table, and more of them are imported later', async ({ page }) => {
   await visit(page, '/tables/new?from=paste');

@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { cell, fromHere, visit } from './helpers';
+import { expect } from '@playwright/test';
+import { cell, fromHere, test, visit } from './helpers';
 
 test('a loan form is designed from the bare tables, published, changed, compared and taken back, by keys alone', async ({
   page,

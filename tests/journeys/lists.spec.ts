@@ -1,5 +1,5 @@
-import { expect, test } from '@playwright/test';
-import { choose, visit } from './helpers';
+import { expect } from '@playwright/test';
+import { choose, test, visit } from './helpers';
 
 test('J1–J5 a list is pasted, a column takes its options from it, and a label follows everywhere', async ({
   page,

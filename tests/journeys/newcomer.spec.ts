@@ -1,5 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
-import { choose, visit } from './helpers';
+import { expect, type Page } from '@playwright/test';
+import { choose, test, visit } from './helpers';
 
 const districts =
   'Name,Opened\nUpper Marsh,2019-04-01\nLower Marsh,2020-09-15\nHigh Moor,2021-01-10\n';

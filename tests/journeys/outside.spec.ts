@@ -1,5 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
-import { choose, visit } from './helpers';
+import { expect, type Page } from '@playwright/test';
+import { choose, test, visit } from './helpers';
 
 /** Sets the switches of a simulated system, as its own page does. */
 async function trouble(page: Page, system: string, what: string): Promise<void> {

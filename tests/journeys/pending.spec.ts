@@ -1,5 +1,5 @@
-import { expect, test, type Page, type Request } from '@playwright/test';
-import { choose, visit } from './helpers';
+import { expect, type Page, type Request } from '@playwright/test';
+import { choose, test, visit } from './helpers';
 
 const box = (page: Page, name: string) => page.getByRole('combobox', { name, exact: true });
 const saved = (page: Page) => page.getByText('One record was written.');

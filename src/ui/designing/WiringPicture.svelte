@@ -73,9 +73,9 @@
     },
     { flow: 'writes', word: say('writes'), colour: 'var(--ink)', line: 'stroke-width: 2.6' },
   ];
-  const wordOf = new Map(flows.map(({ flow, word }) => [flow, word]));
-  const colourOf = new Map(flows.map(({ flow, colour }) => [flow, colour]));
-  const styleOf = new Map(flows.map((f) => [f.flow, `stroke: ${f.colour}; ${f.line}`]));
+  const wordOf = $derived(new Map(flows.map(({ flow, word }) => [flow, word])));
+  const colourOf = $derived(new Map(flows.map(({ flow, colour }) => [flow, colour])));
+  const styleOf = $derived(new Map(flows.map((f) => [f.flow, `stroke: ${f.colour}; ${f.line}`])));
 
   /** Sizes in pixels: a row, a box in it, and the heads of the three columns above. */
   const step = 29;

@@ -13,7 +13,7 @@
     kind?: Kind;
     /** Where it goes; it is a link then. */
     href?: string | undefined;
-    /** Shows that what it began is under way; it cannot be pressed meanwhile. */
+    /** Shows that what it began is under way. It keeps the cursor: what is pressed again meanwhile does nothing. */
     loading?: boolean;
     element?: HTMLElement | undefined;
   }
@@ -43,9 +43,9 @@
 
 <Button
   {...rest as object}
-  {loading}
+  aria-busy={loading ? true : undefined}
   color={colors[kind]}
-  class={[looks[kind], given]}
+  class={[looks[kind], loading && 'opacity-70', given]}
   {@attach attached((node) => (element = node))}
 >
   {@render children?.()}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { say } from '$lib/core/words/say';
   import { page } from '$app/state';
   import Segments from '$lib/ui/shared/Segments.svelte';
   import ImportWizard from '$lib/ui/tables/ImportWizard.svelte';
@@ -14,8 +15,8 @@
     <Segments
       label="Ways to bring in rows"
       items={[
-        { label: 'From a CSV file', href: '?from=file', current: !pasted },
-        { label: 'From pasted rows', href: '?from=paste', current: pasted },
+        { label: say('From a CSV file'), href: '?from=file', current: !pasted },
+        { label: say('From pasted rows'), href: '?from=paste', current: pasted },
       ]}
     />
   </div>
