@@ -15,14 +15,20 @@ export const test = base.extend<{ neverLost: undefined }>({
         const told: Lost = window as Lost;
         told.lost = [];
         addEventListener('focusout', ({ target }) => {
-          setTimeout(() => {
+          const isNowhere = () => {
             const here = document.activeElement;
-            const left = target as HTMLElement;
-            if ((here && here !== document.body) || !document.hasFocus()) return;
+            return (!here || here === document.body) && document.hasFocus();
+          };
+          const left = target as HTMLElement;
+          const look = (again: number) => {
+            if (!isNowhere()) return;
+            // A page that is being left, a dialog that closes: a little more time.
+            if (again > 0) return void setTimeout(look, again, 0);
             told.lost?.push(
               left.getAttribute('aria-label') ?? left.textContent.slice(0, 60) ?? left.tagName,
             );
-          }, 600);
+          };
+          setTimeout(look, 600, 1000);
         });
       });
       await use(undefined);

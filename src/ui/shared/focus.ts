@@ -121,7 +121,7 @@ export function keepFocus(root: HTMLElement): () => void {
       if (!lost()) return;
     }
     const parent = around.slice(1).find((element) => element.isConnected && isSeen(element));
-    if (!parent) return;
+    if (!parent) return document.querySelector<HTMLElement>('main')?.focus({ preventScroll: true });
     const open = document.querySelector<HTMLElement>('dialog[open]');
     const within = open && !open.contains(parent) ? open : parent;
     const next = within.children.item(Math.min(at, within.children.length - 1));
