@@ -6,7 +6,17 @@ import ts from 'typescript-eslint';
 import svelteConfig from './svelte.config.js';
 
 export default ts.config(
-  { ignores: ['build/', '.svelte-kit/', 'node_modules/', '.unisor/', 'test-results/'] },
+  {
+    ignores: [
+      'build/',
+      '.svelte-kit/',
+      'node_modules/',
+      '.unisor/',
+      'test-results/',
+      'src/locales/.wuchale/',
+      'src/locales/data.js',
+    ],
+  },
   js.configs.recommended,
   ...ts.configs.recommended,
   ...svelte.configs.recommended,
