@@ -99,7 +99,7 @@ describe('a lease', () => {
     expect(await Promise.all(said)).toEqual(
       [
         'changing a table',
-        'bringing rows into score',
+        'importing rows into score',
         'sending to repairs',
         'updating Unisor',
         'saving the same form',
