@@ -137,6 +137,9 @@ export function keepFocus(root: HTMLElement): () => void {
     // A dialog that has just gone lets what lies behind it be reached again.
     if (wanted !== null) void tick().then(() => wanted !== null && reach(wanted));
     else if (lost()) void tick().then(keep);
+    // A control that can no longer be used lets go of the cursor only as the screen is drawn.
+    else if (document.activeElement?.matches(':disabled'))
+      requestAnimationFrame(() => lost() && keep());
   };
   const watch = new MutationObserver(soon);
   watch.observe(root, {

@@ -116,6 +116,7 @@
   }
 
   async function bring(mode: 'check' | 'refuse' | 'leave_out') {
+    if (busy !== null) return;
     if (!file) return;
     problems = [];
     rows = 0;
@@ -386,19 +387,22 @@
     <div class="flex gap-3">
       <Button
         kind="other"
-        disabled={busy !== null || included.length === 0}
+        loading={busy !== null}
+        disabled={included.length === 0}
         onclick={() => bring('check')}>Check the rows</Button
       >
       {#if checked && checked.rejectedRows > 0}
         <Button
-          disabled={busy !== null || checked.rejectedRows === checked.rows}
+          loading={busy !== null}
+          disabled={checked.rejectedRows === checked.rows}
           onclick={() => bring('leave_out')}
         >
           Bring in the other {rowsOf(checked.rows - checked.rejectedRows)}
         </Button>
       {:else}
         <Button
-          disabled={busy !== null || included.length === 0 || (!into && title.trim() === '')}
+          loading={busy !== null}
+          disabled={included.length === 0 || (!into && title.trim() === '')}
           onclick={() => bring('refuse')}
         >
           Bring in {rowsOf(found.rows)}
