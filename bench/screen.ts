@@ -68,7 +68,7 @@ async function size(browser: Browser, name: string, url: string): Promise<void> 
       })),
     );
   });
-  await page.goto(url, { waitUntil: 'load' });
+  await page.goto(url, { waitUntil: 'networkidle' });
   const all = await Promise.all(sizes);
   const sum = (script: boolean) =>
     all.filter((one) => one.script === script).reduce((n, { bytes }) => n + bytes, 0) / 1000;
@@ -83,14 +83,20 @@ async function opening(browser: Browser, address: string): Promise<void> {
   const times: Record<string, number[]> = { ours: [], empty: [] };
   const context = await browser.newContext();
   const page = await context.newPage();
-  const until = async (path: string, ready: string) => {
+  const until = async (path: string, ready: () => boolean) => {
     await page.goto(`${address}${path}`, { waitUntil: 'commit' });
     await page.waitForFunction(ready, undefined, { polling: 'raf' });
     return page.evaluate(() => performance.now());
   };
   for (let i = 0; i <= opened; i++) {
-    const empty = await until('/none', `document.querySelector('main')?.dataset.ready === 'yes'`);
-    const ours = await until('/forms/lend_music', `document.activeElement?.tagName === 'INPUT'`);
+    const empty = await until(
+      '/none',
+      () => document.querySelector('main')?.dataset.ready === 'yes',
+    );
+    const ours = await until(
+      '/forms/lend_music',
+      () => document.activeElement?.tagName === 'INPUT',
+    );
     // The first of each fills the browser's cache.
     if (i === 0) continue;
     times.ours?.push(ours);
