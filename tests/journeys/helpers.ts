@@ -28,7 +28,7 @@ export const test = base.extend<{ neverLost: undefined }>({
               left.getAttribute('aria-label') ?? left.textContent.slice(0, 60) ?? left.tagName,
             );
           };
-          setTimeout(look, 600, 1000);
+          setTimeout(look, 600, 3000);
         });
       });
       await use(undefined);
