@@ -78,13 +78,47 @@ const notWords = /^(?:Ctrl|Alt|Enter|Shift)\b|^Unisor plan$/;
 
 type Node = AST.SvelteNode & Record<string, unknown>;
 
-/** The sentences of a file's scripts that nothing says. */
-function unsaid(file: string): string[] {
+/** Goes through a file's scripts, each node with what is around it. */
+function walk(file: string, look: (node: Node, around: readonly Node[]) => void): void {
   const code = readFileSync(file, 'utf8');
   const isPage = file.endsWith('.svelte');
   const root = parse(isPage ? code : `<script lang="ts">${code}</script>`, { modern: true });
-  const found: string[] = [];
   const visit = (node: Node, around: readonly Node[]): void => {
+    look(node, around);
+    for (const child of Object.values(node).flat()) {
+      if (child && typeof child === 'object' && 'type' in child && child !== node) {
+        visit(child as Node, [...around, node]);
+      }
+    }
+  };
+  for (const part of [
+    root.instance?.content,
+    root.module?.content,
+    isPage ? root.fragment : null,
+  ]) {
+    if (part) visit(part as unknown as Node, []);
+  }
+}
+
+/** How often a module says something while it is loaded: before the language of who reads is there. */
+function saidTooSoon(file: string): string[] {
+  const found: string[] = [];
+  walk(file, (node, around) => {
+    const { name } = (node.callee ?? {}) as { name?: string };
+    const called = name === 'say' || name === 'plural';
+    const later = around.some(({ type }) =>
+      /Function|MethodDefinition|PropertyDefinition/.test(type),
+    );
+    if (called && !later)
+      found.push(`${file.slice(src.length)}: ${(node as { start?: number }).start ?? ''}`);
+  });
+  return found;
+}
+
+/** The sentences of a file's scripts that nothing says. */
+function unsaid(file: string): string[] {
+  const found: string[] = [];
+  walk(file, (node, around) => {
     const { type, value } = node as { type: string; value?: unknown };
     const quasis = (node.quasis ?? []) as { value: { cooked: string } }[];
     const text = type === 'TemplateLiteral' ? quasis.map((q) => q.value.cooked).join('#') : value;
@@ -100,19 +134,7 @@ function unsaid(file: string): string[] {
       });
       if (!said && sentence.test(text) && !notWords.test(text)) found.push(text);
     }
-    for (const child of Object.values(node).flat()) {
-      if (child && typeof child === 'object' && 'type' in child && child !== node) {
-        visit(child as Node, [...around, node]);
-      }
-    }
-  };
-  for (const part of [
-    root.instance?.content,
-    root.module?.content,
-    isPage ? root.fragment : null,
-  ]) {
-    if (part) visit(part as unknown as Node, []);
-  }
+  });
   return found.map((text) => `${file.slice(src.length)}: ${text}`);
 }
 
@@ -121,6 +143,11 @@ describe('no sentence stands outside the catalogue', () => {
     .filter((file) => /^(ui|routes|core)\/.*\.(svelte|ts)$/.test(file) && !/\.test\.ts$/.test(file))
     // Sentences of problems are taken up as they stand; plans and standards name things in English.
     .filter((file) => !/core\/(problems|formula\/functions|table\/shipped)/.test(file));
+
+  it('and none is said while a module is loaded', () => {
+    const modules = files.filter((file) => file.endsWith('.ts'));
+    expect(modules.flatMap((file) => saidTooSoon(join(src, file)))).toEqual([]);
+  });
 
   it('in pages, parts and what they are made of', () => {
     expect(files.length).toBeGreaterThan(200);

@@ -481,7 +481,7 @@ export class Compiler<H> implements Compiling<H> {
     const details = {
       given: this.text(node),
       kind: kindWords(piece.kind),
-      wanted: kindWords(wanted).replace(say('a yes/no'), 'yes/no'),
+      wanted: wanted.is === 'yes_no' ? say('yes/no') : kindWords(wanted),
     };
     return this.refuse('formula_wrong_kind', node, details);
   }

@@ -210,7 +210,9 @@ function scopeNames(
 /** `link.code`: any name, always a text. */
 const linkKind: Kind = {
   is: 'record',
-  called: say('the link'),
+  get called() {
+    return say('the link');
+  },
   of: 'link',
   member: () => kinds.text,
   members: () => [],
