@@ -12,6 +12,7 @@ export default defineConfig({
   expect: { timeout: 15_000 },
   use: {
     locale: 'en-GB',
+    storageState: 'test-results/signed-in.json',
     viewport: { width: 1280, height: 800 },
     trace: 'retain-on-failure',
     launchOptions: {

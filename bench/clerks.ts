@@ -1,3 +1,4 @@
+import { asKeeper } from './measure';
 import { randomUUID } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createPool, type Connection, type ResultSetHeader } from 'mysql2/promise';
@@ -42,7 +43,7 @@ export async function clerks({ address, connection, url }: Bench): Promise<void>
     };
     const response = await fetch(`${address}/api/forms/lend_music/entries`, {
       method: 'POST',
-      headers: { origin: address, 'content-type': 'application/json' },
+      headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
       body: JSON.stringify(body),
     });
     await response.text();

@@ -42,7 +42,7 @@ export async function design({ connection }: { connection: Connection }): Promis
       name: 'dependencies',
       sizes: `60,000 scores, ${keys.length} columns, against a count for each column and each pair`,
       runs: 3,
-      ours: () => findDependencies(db, score),
+      ours: () => findDependencies(db, tables, score),
       reference: async () => {
         for (const key of keys) {
           await connection.query(`select count(distinct ${key}) from unisor_records.score`);

@@ -9,7 +9,7 @@ import { stringify } from 'csv-stringify/sync';
 import type { Connection } from 'mysql2/promise';
 import { demoTables } from '../demo/tables';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { compare } from './measure';
+import { asKeeper, compare } from './measure';
 
 const rows = 100_000;
 
@@ -77,7 +77,7 @@ async function readsDuring(address: string, work: () => Promise<unknown>): Promi
      (async () => {
        while (!over) {
          const began = performance.now();
-         await (await fetch(workerData + '/api/tables/town/records?limit=20')).text();
+         await (await fetch(workerData + '/api/tables/town/records?limit=20', { headers: { cookie: process.env.UNISOR_COOKIE ?? '' } })).text();
          times.push(performance.now() - began);
          await new Promise((done) => setTimeout(done, 20));
        }
@@ -106,7 +106,11 @@ const csv = { 'content-type': 'text/csv' };
 
 async function examine(address: string, body: Blob): Promise<Examined> {
   const url = `${address}/api/imports/examine`;
-  const response = await fetch(url, { method: 'POST', headers: { origin: address, ...csv }, body });
+  const response = await fetch(url, {
+    method: 'POST',
+    headers: { ...asKeeper(), origin: address, ...csv },
+    body,
+  });
   return (await response.json()) as Examined;
 }
 
@@ -130,13 +134,13 @@ async function bringIn(
   const definition = { target, columns: wanted, delimiter, cells: columns.length };
   const opened = await fetch(`${address}/api/imports`, {
     method: 'POST',
-    headers: { origin: address, 'content-type': 'application/json' },
+    headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
     body: JSON.stringify(definition),
   });
   const { id } = (await opened.json()) as { id: string };
   const sent = await fetch(`${address}/api/imports/${id}/file`, {
     method: 'PUT',
-    headers: { origin: address, ...csv },
+    headers: { ...asKeeper(), origin: address, ...csv },
     body,
   });
   const last = (await sent.text()).trim().split('\n').at(-1) ?? '';

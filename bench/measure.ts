@@ -1,3 +1,8 @@
+/** The header of a request by whoever measures. */
+export function asKeeper(): { cookie: string } {
+  return { cookie: process.env.UNISOR_COOKIE ?? '' };
+}
+
 /** What a benchmark compares: the same work done by us and by a reference, in one run. */
 export interface Comparison {
   name: string;

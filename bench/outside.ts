@@ -8,7 +8,7 @@ import { endDatabase, openDatabase } from '../src/server/database/connection';
 import { keepConnection } from '../src/server/outside/connections';
 import { allowedHosts, allowHosts } from '../src/server/outside/hosts';
 import { keepQuery } from '../src/server/outside/queries';
-import { compare } from './measure';
+import { asKeeper, compare } from './measure';
 
 interface Bench {
   address: string;
@@ -70,6 +70,7 @@ export async function outside({ address, url }: Bench): Promise<void> {
       const response = await fetch(`${address}/api/forms/bench_outside/read`, {
         method: 'POST',
         headers: {
+          ...asKeeper(),
           origin: address,
           'content-type': 'application/json',
           accept: 'application/x-ndjson',

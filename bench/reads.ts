@@ -1,5 +1,5 @@
 import type { Connection } from 'mysql2/promise';
-import { compare } from './measure';
+import { asKeeper, compare } from './measure';
 
 interface Bench {
   address: string;
@@ -16,7 +16,7 @@ export async function reads({ address, connection }: Bench): Promise<void> {
   const read = (values: object, ask: object) => async () => {
     const response = await fetch(`${address}/api/forms/lend_music/read`, {
       method: 'POST',
-      headers: { origin: address, 'content-type': 'application/json' },
+      headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
       body: JSON.stringify({ edition: 1, values, asks: [{ id: 'a', ...ask }] }),
     });
     const body = (await response.json()) as { answers: { id: string; found: number }[] };

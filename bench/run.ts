@@ -1,4 +1,6 @@
 import { createConnection } from 'mysql2/promise';
+import { endDatabase, openDatabase } from '../src/server/database/connection';
+import { keeperCookie } from '../tests/support/keeper';
 import { clerks } from './clerks';
 import { design } from './design';
 import { engine } from './engine';
@@ -18,6 +20,10 @@ const chosen = Object.entries(benches).filter(([name]) => wanted === undefined |
 if (chosen.length === 0) {
   throw new Error(`No benchmark ${wanted}; there are ${Object.keys(benches).join(', ')}.`);
 }
+// Who measures is signed in like anybody else.
+const db = openDatabase(url);
+process.env.UNISOR_COOKIE = await keeperCookie(db);
+await endDatabase(db);
 const connection = await createConnection({ uri: url });
 try {
   for (const [, bench] of chosen) await bench({ address, connection, url });

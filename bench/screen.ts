@@ -1,4 +1,11 @@
-import { chromium, type Browser, type CDPSession, type Page } from '@playwright/test';
+import { asKeeper } from './measure';
+import {
+  chromium,
+  type BrowserContext,
+  type Browser,
+  type CDPSession,
+  type Page,
+} from '@playwright/test';
 import type { Connection } from 'mysql2/promise';
 import { ensureChromium } from '../scripts/install.mjs';
 
@@ -56,6 +63,7 @@ function said(name: string, ours: number, bare: number, sizes: string): void {
 /** Script and HTML as they come over the line at a first visit, in kB. */
 async function size(browser: Browser, name: string, url: string): Promise<void> {
   const context = await browser.newContext();
+  await signIn(context, new URL(url).origin);
   const page = await context.newPage();
   const sizes: Promise<{ script: boolean; bytes: number }>[] = [];
   page.on('requestfinished', (request) => {
@@ -82,6 +90,7 @@ async function size(browser: Browser, name: string, url: string): Promise<void> 
 async function opening(browser: Browser, address: string): Promise<void> {
   const times: Record<string, number[]> = { ours: [], empty: [] };
   const context = await browser.newContext();
+  await signIn(context, address);
   const page = await context.newPage();
   const until = async (path: string, ready: () => boolean) => {
     await page.goto(`${address}${path}`, { waitUntil: 'commit' });
@@ -117,6 +126,7 @@ async function perKey(
   before?: string,
 ): Promise<number> {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  await signIn(context, new URL(url).origin);
   const page = await context.newPage();
   await page.goto(url, { waitUntil: 'networkidle' });
   await page.locator(selector).first().focus();
@@ -147,7 +157,7 @@ async function script(cdp: CDPSession): Promise<number> {
 async function post(address: string, path: string, body: unknown): Promise<unknown> {
   const response = await fetch(`${address}/api/${path}`, {
     method: 'POST',
-    headers: { origin: address, 'content-type': 'application/json' },
+    headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
     body: JSON.stringify(body),
   });
   const answer: unknown = await response.json();
@@ -217,4 +227,10 @@ async function makeLong(address: string, connection: Connection): Promise<void> 
 
 function median(values: readonly number[]): number {
   return [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? Number.NaN;
+}
+
+/** Gives the browser the session of whoever measures. */
+async function signIn(context: BrowserContext, address: string): Promise<void> {
+  const [name = '', value = ''] = asKeeper().cookie.split('=');
+  await context.addCookies([{ name, value, url: address }]);
 }

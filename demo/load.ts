@@ -12,6 +12,7 @@ import { migrate } from '../src/server/database/migrate';
 import { openImport, runImport } from '../src/server/records/import';
 import { demoLists } from './lists';
 import { connectOutside, type OutsidePlaces } from './outside';
+import { loadPeople } from './people';
 import { type Plan } from '../src/core/plan/schema';
 import { scopesOf } from '../src/core/plan/scopes';
 import { demoPlans } from './plans';
@@ -56,6 +57,7 @@ export async function loadDemo(
     await publishForm(db, key, form.revision, by);
     say(`  Form ${plan.title}, edition 1.`);
   }
+  await loadPeople(db);
 }
 
 function needsOutside(plan: Plan): boolean {

@@ -1,5 +1,6 @@
 // The one command: installs what is missing, builds, starts the database and the server, loads the demo.
 // `npm run dev` is the same with the sources instead of the build: what is changed is there at once.
+import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
@@ -47,6 +48,8 @@ const database = external
     );
 const url = external ?? database.part().url;
 const secret = process.env.UNISOR_SECRET ?? (await step(() => keptSecret(data)));
+// Whoever reads this terminal makes the first keeper.
+const setUpCode = randomBytes(9).toString('base64url');
 let server = null;
 let simulators = null;
 let stopping = false;
@@ -70,7 +73,10 @@ try {
       url,
       port,
       dev: options.dev,
-      env: { UNISOR_SECRET: secret },
+      env: {
+        ...{ UNISOR_SECRET: secret, UNISOR_SETUP_CODE: setUpCode },
+        UNISOR_DEMO: options.empty ? '' : '1',
+      },
     });
     if (database) noteRun(data, { server: started.pid });
     return started;
@@ -80,7 +86,17 @@ try {
   await shutDown(1);
 }
 console.log(`\nUnisor is at ${server.part().address}  (Ctrl+C stops it)`);
+if (await isOpen(`${server.part().address}/set-up`)) {
+  console.log(
+    `Make the first keeper at ${server.part().address}/set-up with the code ${setUpCode}`,
+  );
+}
 if (simulators) console.log(`Its outside systems are simulated at ${simulators.part().address}`);
+
+/** Whether the page of the first keeper is still open: nobody has been made yet. */
+async function isOpen(address) {
+  return (await fetch(address, { redirect: 'manual' })).status === 200;
+}
 
 /** Stops the server first, then the database; a second call does nothing. */
 async function shutDown(status) {

@@ -1,8 +1,15 @@
+import type { House } from '$lib/core/table/definition';
+import type { Asker } from '$lib/server/access/sessions';
+
 declare global {
   namespace App {
     interface Locals {
-      /** Who asks; written into `created_by`, `updated_by` and the journal. */
+      /** Who asks, as others know them; written into `created_by`, `updated_by` and the journal. */
       person: { name: string };
+      /** Who has signed in, or whose program asks; `null` for guests and where nobody needs to be known. */
+      asker: Asker | null;
+      /** The house as they see it; fails where nobody is known. */
+      house: () => Promise<House>;
       /** Names one request in the log. */
       requestId: string;
     }
@@ -12,5 +19,3 @@ declare global {
     }
   }
 }
-
-export {};

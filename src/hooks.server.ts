@@ -1,4 +1,7 @@
 import { randomUUID } from 'node:crypto';
+import { isRedirect } from '@sveltejs/kit';
+import { fail } from '$lib/core/problems';
+import { bearerOf, letIn } from '$lib/server/access/let-in';
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { log } from '$lib/server/log';
 import { protect, refuseStrangers } from '$lib/server/door';
@@ -21,7 +24,9 @@ export const init: ServerInit = async () => {
 export const handle: Handle = async ({ event, resolve }) => {
   const began = performance.now();
   event.locals.requestId = randomUUID().slice(0, 8);
-  event.locals.person = { name: 'designer' };
+  event.locals.person = { name: 'guest' };
+  event.locals.asker = null;
+  event.locals.house = () => fail('not_signed_in', {}, 401);
   const reader = readerOfRequest(event.request.headers, event.cookies.get(zoneCookie));
   const response = await forReader(reader, () => answer(event, resolve, reader));
   const took = Math.round(performance.now() - began);
@@ -39,8 +44,11 @@ async function answer(
   reader: Reader,
 ): Promise<Response> {
   try {
-    refuseStrangers(event);
+    const bearer = bearerOf(event.request);
+    refuseStrangers(event, undefined, bearer !== null);
+    await letIn(event, bearer);
   } catch (error) {
+    if (isRedirect(error)) throw error;
     const { status, problems } = problemsOf(error, event.locals.requestId);
     return problemDetails(status, problems);
   }

@@ -1,51 +1,75 @@
 import { say } from '$lib/core/words/say';
-import { listForms } from '$lib/server/catalog/forms';
-import { loadTables } from '$lib/server/catalog/tables';
+import type { May } from '$lib/core/contract/people';
+import { formDeeds, places, tableDeeds } from '$lib/core/access/role';
+import { listForms, type CatalogForm } from '$lib/server/catalog/forms';
+import type { Asker } from '$lib/server/access/sessions';
 import type { House } from '$lib/core/table/definition';
-import type { Database } from '$lib/server/database/connection';
 import { log } from '$lib/server/log';
 import { readyDatabase } from '$lib/server/start';
 import type { LayoutServerLoad } from './$types';
 
+const nothing: May = { places: [], tables: {}, forms: {} };
+
 export const load: LayoutServerLoad = async ({ locals, depends, url }) => {
   depends('unisor:catalog');
+  const { asker } = locals;
   const person = locals.person.name;
-  // A guest is told nothing of what else there is.
-  if (url.pathname.startsWith('/guest/')) return { places: [], optionLists: [], person: 'guest' };
+  const looksAs = asker?.looksAs ?? null;
+  // Whoever is not known is told nothing of what else there is; a guest's page is one of those, whoever opens it.
+  const bare = !asker || url.pathname.startsWith('/guest/');
+  if (bare) return { places: [], optionLists: [], person: 'guest', may: nothing, looksAs: null };
   try {
     const db = await readyDatabase();
-    const tables = await loadTables(db);
-    const optionLists = [...(tables.lists.values() ?? [])].map(({ key, title }) => ({
-      key,
-      title,
-    }));
-    return { places: await listPlaces(db, tables), optionLists, person };
+    const tables = await locals.house();
+    const forms = await listForms(db);
+    const optionLists = [...tables.lists.values()].map(({ key, title }) => ({ key, title }));
+    const may = mayOf(asker, tables, forms);
+    return { places: listPlaces(tables, forms, may), optionLists, person, may, looksAs };
   } catch (error) {
     // The page itself says what is wrong; the bar stays.
     log.warn({ err: error }, 'the places could not be listed');
-    return { places: [], optionLists: [], person };
+    return { places: [], optionLists: [], person, may: nothing, looksAs };
   }
 };
 
-async function listPlaces(db: Database, tables: House) {
-  const forms = await listForms(db);
+function mayOf({ rights }: Asker, tables: House, forms: readonly CatalogForm[]): May {
+  return {
+    places: places.filter((place) => rights.place(place)),
+    tables: Object.fromEntries(
+      [...tables.keys()].map((key) => [key, tableDeeds.filter((deed) => rights.table(key, deed))]),
+    ),
+    forms: Object.fromEntries(
+      forms.map(({ key }) => [key, formDeeds.filter((deed) => rights.form(key, deed))]),
+    ),
+  };
+}
+
+function listPlaces(tables: House, forms: readonly CatalogForm[], may: May) {
   return [
     ...forms.flatMap(({ key, title, edition }) => [
-      ...(edition > 0 ? [{ label: title, kind: say('fill in'), href: `/forms/${key}` }] : []),
-      { label: title, kind: say('design'), href: `/forms/${key}/design` },
+      ...(edition > 0 && may.forms[key]?.includes('fill')
+        ? [{ label: title, kind: say('fill in'), href: `/forms/${key}` }]
+        : []),
+      ...(may.forms[key]?.includes('design')
+        ? [{ label: title, kind: say('design'), href: `/forms/${key}/design` }]
+        : []),
     ]),
-    ...[...(tables.lists.values() ?? [])].map(({ key, title }) => ({
+    ...[...tables.lists.values()].map(({ key, title }) => ({
       label: title,
       kind: say('list'),
       href: `/lists/${key}`,
     })),
     ...[...tables.values()].flatMap(({ key, title }) => [
       { label: title, kind: say('table'), href: `/tables/${key}` },
-      {
-        label: say(`Draft a form on ${title}`),
-        kind: say('new form'),
-        href: `/tables/${key}?draft`,
-      },
+      ...(may.places.includes('forms')
+        ? [
+            {
+              label: say(`Draft a form on ${title}`),
+              kind: say('new form'),
+              href: `/tables/${key}?draft`,
+            },
+          ]
+        : []),
     ]),
   ];
 }

@@ -5,13 +5,15 @@
   import { page } from '$app/state';
   import { firstHeading, keepFocus } from '$lib/ui/shared/focus';
   import KeyHelp from '$lib/ui/shared/KeyHelp.svelte';
+  import LooksAs from '$lib/ui/people/LooksAs.svelte';
   import LeaveAsked from '$lib/ui/shared/LeaveAsked.svelte';
   import Toasts from '$lib/ui/shared/Toasts.svelte';
   import TopBar from '$lib/ui/shared/TopBar.svelte';
   import type { LayoutProps } from './$types';
 
   let { data, children }: LayoutProps = $props();
-  const guest = $derived(page.url.pathname.startsWith('/guest/'));
+  /** Pages for whoever is not known (yet): without the bar. */
+  const bare = $derived(/^\/(guest|sign-in|set-up|welcome)(\/|$)/.test(page.url.pathname));
 
   let main = $state<HTMLElement>();
   /** Whether the page answers to hands by now. */
@@ -27,7 +29,10 @@
 </script>
 
 <div class="flex h-screen min-w-[360px] flex-col">
-  {#if !guest}<TopBar places={data.places} person={data.person} />{/if}
+  {#if !bare}
+    {#if data.looksAs}<LooksAs person={data.person} />{/if}
+    <TopBar places={data.places} person={data.person} />
+  {/if}
   <KeyHelp />
   <Toasts />
   <LeaveAsked />

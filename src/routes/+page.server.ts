@@ -1,5 +1,4 @@
 import { listForms } from '$lib/server/catalog/forms';
-import { loadTables } from '$lib/server/catalog/tables';
 import { dayAfter, dayIn } from '$lib/core/values/dates';
 import { listEntryDrafts } from '$lib/server/records/entry-drafts';
 import { formUses, listSaves } from '$lib/server/records/saves';
@@ -11,7 +10,7 @@ const daysShown = 14;
 
 export const load: PageServerLoad = async ({ locals }) => {
   const db = await readyDatabase();
-  const tables = await loadTables(db);
+  const tables = await locals.house();
   const today = dayIn('UTC', new Date());
   const days = Array.from(
     { length: daysShown },
@@ -23,7 +22,7 @@ export const load: PageServerLoad = async ({ locals }) => {
     days,
     forms: forms.map((form) => ({ ...form, use: uses.get(form.key) ?? null })),
     tables: [...tables.values()].map(({ key, title }) => ({ key, title })),
-    drafts: (await listEntryDrafts(db, locals.person.name)).slice(0, 3),
+    drafts: (await listEntryDrafts(db, locals.asker?.person.name ?? '')).slice(0, 3),
     saves: await listSaves(db, tables, { limit: 12 }),
   };
 };

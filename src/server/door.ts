@@ -26,12 +26,14 @@ const reading = new Set(['GET', 'HEAD', 'OPTIONS']);
 export function refuseStrangers(
   { request }: Pick<RequestEvent, 'request'>,
   known: ReadonlySet<string> | null = origins,
+  /** A program that shows a token is no page: no browser sends that by itself. */
+  program = false,
 ): void {
   if (!known) return;
   const host = request.headers.get('host') ?? '';
   const named = [...known].some((origin) => new URL(origin).host === host.toLowerCase());
   if (!named) fail('not_from_here', {}, 421);
-  if (reading.has(request.method)) return;
+  if (program || reading.has(request.method)) return;
   const origin = request.headers.get('origin');
   if (origin === null || !known.has(origin)) fail('not_from_here', {}, 403);
 }

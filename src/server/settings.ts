@@ -13,6 +13,10 @@ const settingsSchema = z.object({
   /** The origins under which the product is reached, with commas between. */
   UNISOR_ORIGINS: z.string().optional(),
   ORIGIN: z.string().optional(),
+  /** Opens the set-up of the first keeper. */
+  UNISOR_SETUP_CODE: z.string().default(''),
+  /** `1` where the start command has loaded the demo: its people sign in by one click, on this machine. */
+  UNISOR_DEMO: z.string().default(''),
   UNISOR_LOG: level.default('info').catch('info'),
 });
 

@@ -12,6 +12,7 @@ import { makeTable } from '../../src/server/catalog/tables';
 import { endDatabase, openDatabase } from '../../src/server/database/connection';
 import { migrate } from '../../src/server/database/migrate';
 import { column, field, planOf, table } from '../support/definitions';
+import { keeperCookie } from '../support/keeper';
 import { send } from '../support/own-server';
 
 const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-full-'));
@@ -50,11 +51,12 @@ describe('a disk that is full', () => {
       await makeTable(db, table('diary', [column('entry', { type: { kind: 'long_text' } })]), 'x');
       await makeForm(db, { table: 'diary', key: 'diary', plan }, 'test');
       await publishForm(db, 'diary', 1, 'test');
+      const cookie = await keeperCookie(db);
       await endDatabase(db);
       server = await startServer({
         ...{ url: database.url, port: await freePort(), log: 'silent', output: 'ignore' as const },
       });
-      const running = server;
+      const running = { ...server, cookie };
       const save = (size = 60_000) =>
         send(running, 'POST', '/api/forms/diary/entries', {
           ...{ submission: randomUUID(), edition: 1, values: { entry: 'x'.repeat(size) } },
@@ -71,7 +73,7 @@ describe('a disk that is full', () => {
         problems: { code: string; message: string }[];
       };
       expect(problems[0]?.code).toBe('disk_full');
-      const read = await fetch(`${running.address}/api/tables/diary/records`);
+      const read = await send(running, 'GET', '/api/tables/diary/records');
       expect(read.status).toBe(200);
 
       fs.rmSync(filler);

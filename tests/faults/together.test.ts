@@ -13,6 +13,7 @@ import { addRecord } from '../../src/server/records/write';
 import { column, table } from '../support/definitions';
 import { makeLending } from '../support/house';
 import { storePlans } from '../support/lending';
+import { keeperCookie } from '../support/keeper';
 import { ownHouse, send, type OwnHouse } from '../support/own-server';
 import { expectDefinitionsReal, expectReplayed } from '../support/replay';
 
@@ -27,7 +28,8 @@ const clerks = long ? 50 : 8;
 let house: OwnHouse;
 let database: OwnHouse['database'];
 const ports: number[] = [];
-const servers: (OwnServer | null)[] = [];
+const servers: ((OwnServer & { cookie: string }) | null)[] = [];
+let cookie: string;
 const scores: number[] = [];
 let hanging: net.Server;
 let done = false;
@@ -72,6 +74,7 @@ beforeAll(async () => {
     );
     scores.push(made.id);
   }
+  cookie = await keeperCookie(house.db);
   for (let i = 0; i < 2; i++) ports.push(await freePort());
   for (const at of ports.keys()) await start(at);
 }, 120_000);
@@ -91,7 +94,7 @@ async function start(at: number): Promise<void> {
     log: 'silent',
     output: 'ignore' as const,
   };
-  servers[at] = await startServer(options);
+  servers[at] = { ...(await startServer(options)), cookie };
 }
 
 const pick = <T>(list: readonly T[]): T | undefined =>

@@ -9,10 +9,12 @@ import { endDatabase, openDatabase } from '../../src/server/database/connection'
 import { migrate } from '../../src/server/database/migrate';
 import { loanPlan } from '../support/definitions';
 import { makeBorrowers } from '../support/house';
+import { keeperCookie } from '../support/keeper';
 
 let folder: string;
 let database: OwnMariadb;
 let server: OwnServer;
+let cookie: string;
 
 beforeAll(async () => {
   folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-http-'));
@@ -20,6 +22,7 @@ beforeAll(async () => {
   const db = openDatabase(database.url);
   await migrate(db, database.url);
   await makeBorrowers(db);
+  cookie = await keeperCookie(db);
   await endDatabase(db);
   server = await startServer({
     url: database.url,
@@ -51,7 +54,7 @@ async function ask(
   const response = await fetch(server.address + address, {
     method,
     headers: {
-      origin: server.address,
+      ...{ origin: server.address, cookie },
       ...(body === undefined ? {} : { 'content-type': raw ? 'text/csv' : 'application/json' }),
     },
     body: body === undefined ? undefined : raw ? (body as string) : JSON.stringify(body),
@@ -292,7 +295,9 @@ describe('K3, G8 plans and editions over HTTP', () => {
   });
 
   it('gives the draft as a file, and the schema of such files', async () => {
-    const response = await fetch(`${server.address}/api/forms/look_back/plan.json`);
+    const response = await fetch(`${server.address}/api/forms/look_back/plan.json`, {
+      headers: { cookie },
+    });
     expect(response.headers.get('content-disposition')).toContain('look_back.plan.json');
     expect(await response.json()).toEqual(plan);
     const schema = await ask('GET', '/api/plan-schema.json');

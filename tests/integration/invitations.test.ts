@@ -115,9 +115,9 @@ describe('H4 an invitation', () => {
     const save = (i: number) => {
       const submission = randomUUID();
       const entry = { submission, edition: 1, values: { phone: `555-01${10 + i}` } };
-      return saveEntry(db, 'member', entry, 'guest', (trx) =>
-        countUse(db, trx, invitation.id, submission),
-      );
+      return saveEntry(db, 'member', entry, 'guest', {
+        inside: (trx) => countUse(db, trx, invitation.id, submission),
+      });
     };
     const all = Promise.allSettled(Array.from({ length: 40 }, (_, i) => save(i)));
     const others = Array.from({ length: 5 }, () => db.knex.raw('select 1'));

@@ -11,6 +11,7 @@ import { endDatabase, openDatabase, type Database } from '../../src/server/datab
 import { tableSql } from '../../src/server/database/ddl';
 import { migrate } from '../../src/server/database/migrate';
 import { field } from '../support/definitions';
+import { keeperCookie } from '../support/keeper';
 import { makeLending } from '../support/house';
 import { linesPlan } from '../support/lending';
 
@@ -22,6 +23,7 @@ let folder: string;
 let database: OwnMariadb;
 let db: Database;
 let server: OwnServer | null = null;
+let cookie: string;
 let score: number;
 let done = false;
 
@@ -35,6 +37,7 @@ beforeAll(async () => {
   plan.sections[0]?.fields.push(field('note', { savesTo: 'note' }));
   await makeForm(db, { table: 'loan', key: 'lines', plan }, 'test');
   await publishForm(db, 'lines', 1, 'test');
+  cookie = await keeperCookie(db);
   server = await start();
 }, 60_000);
 
@@ -100,7 +103,7 @@ async function post(body: Submission): Promise<number | null> {
   try {
     const response = await fetch(`${server?.address}/api/forms/lines/entries`, {
       method: 'POST',
-      headers: { origin: server?.address ?? '', 'content-type': 'application/json' },
+      headers: { cookie, origin: server?.address ?? '', 'content-type': 'application/json' },
       body: JSON.stringify(body),
       signal: AbortSignal.timeout(5000),
     });
@@ -128,7 +131,9 @@ interface OpenedLoan {
 
 async function open(id: number): Promise<OpenedLoan | null> {
   try {
-    const response = await fetch(`${server?.address}/api/forms/lines/records/${id}`);
+    const response = await fetch(`${server?.address}/api/forms/lines/records/${id}`, {
+      headers: { cookie },
+    });
     const { opened } = (await response.json()) as {
       opened: {
         stored: { id: number; version: number };

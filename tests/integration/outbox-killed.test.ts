@@ -17,6 +17,7 @@ import { countSends } from '../../src/server/outside/outbox';
 import { serveSystems, type Simulators } from '../../simulators/server';
 import { memberRegister } from '../../simulators/systems';
 import { column, field, planOf, table } from '../support/definitions';
+import { keeperCookie } from '../support/keeper';
 
 /** How much is sent; `UNISOR_SENDS=1000` for the long run, with a kill for each thirty. */
 const wanted = Number(process.env.UNISOR_SENDS ?? 90);
@@ -26,6 +27,7 @@ let folder: string;
 let database: OwnMariadb;
 let db: Database;
 let server: OwnServer | null = null;
+let cookie: string;
 let simulators: Simulators;
 
 beforeAll(async () => {
@@ -45,6 +47,7 @@ beforeAll(async () => {
   const sends = [{ ...send, address: 'notes', values: { what: 'what' } }];
   await makeForm(db, { table: 'report', key: 'report', plan: { ...plan, sends } }, 'test');
   await publishForm(db, 'report', 1, 'test');
+  cookie = await keeperCookie(db);
   server = await start();
 }, 60_000);
 
@@ -68,7 +71,7 @@ async function save(): Promise<string> {
     try {
       const response = await fetch(`${server?.address}/api/forms/report/entries`, {
         method: 'POST',
-        headers: { origin: server?.address ?? '', 'content-type': 'application/json' },
+        headers: { cookie, origin: server?.address ?? '', 'content-type': 'application/json' },
         body: JSON.stringify({ submission, edition: 1, values: { what: submission } }),
         signal: AbortSignal.timeout(5000),
       });

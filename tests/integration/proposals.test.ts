@@ -64,14 +64,22 @@ beforeAll(async () => {
 
 describe('G3 cascades are proposed from the data themselves', () => {
   it('finds which columns determine which, and nothing that the data contradict', async () => {
-    const found = await findDependencies(held.db, await known('article'));
+    const found = await findDependencies(
+      held.db,
+      await loadTables(held.db),
+      await known('article'),
+    );
     expect(found.map(({ from, to }) => `${from} → ${to}`)).toEqual(['name → category']);
     expect(found[0]).toMatchObject({ fromValues: 12, toValues: 3, records: 60, exceptions: [] });
   });
 
   it('shows the exceptions of a near miss, which are often errors in the data', async () => {
     const odd = await add('article', { category: 'C2', name: 'A0', maker: 'M1', code: 'odd' });
-    const [near] = await findDependencies(held.db, await known('article'));
+    const [near] = await findDependencies(
+      held.db,
+      await loadTables(held.db),
+      await known('article'),
+    );
     expect(near?.exceptions).toEqual([{ value: 'A0', others: ['C0', 'C2'] }]);
     await held.db.knex('article').withSchema(held.db.records).where({ id: odd }).delete();
   });
@@ -84,7 +92,12 @@ describe('G3 cascades are proposed from the data themselves', () => {
     ]);
     const facts = {
       records: await countTables(held.db, tables),
-      dependencies: new Map([['article', await findDependencies(held.db, await known('article'))]]),
+      dependencies: new Map([
+        [
+          'article',
+          await findDependencies(held.db, await loadTables(held.db), await known('article')),
+        ],
+      ]),
     };
     const [along, flat] = proposeCascades(plan, tables, facts);
     expect(along).toMatchObject({

@@ -118,7 +118,7 @@ test('B8 D5 damage shows its fields; any column of the instrument can be read', 
   page,
 }) => {
   await visit(page, '/forms/condition_report');
-  await expect(page.getByLabel('Reported by')).toHaveValue('designer');
+  await expect(page.getByLabel('Reported by')).toHaveValue('Ottilie Marrable');
   await expect(page.getByLabel('Kind of damage')).toHaveCount(0);
   await choose(page, box(page, 'Instrument'), 'A-00012');
   await expect(page.locator('[data-field=instrument]')).toContainText('Maker ');

@@ -4,6 +4,7 @@ import path from 'node:path';
 import { freePort, startMariadb, type OwnMariadb } from '../../scripts/mariadb.mjs';
 import { startServer, type OwnServer } from '../../scripts/server.mjs';
 import { endDatabase, openDatabase, type Database } from '../../src/server/database/connection';
+import { keeperCookie } from './keeper';
 import { migrate } from '../../src/server/database/migrate';
 
 /** A database and servers of a test's own, that may be killed. */
@@ -12,7 +13,7 @@ export interface OwnHouse {
   database: OwnMariadb;
   db: Database;
   /** Starts a server on the database; several can run at once. */
-  serve(env?: Record<string, string>): Promise<OwnServer>;
+  serve(env?: Record<string, string>): Promise<OwnServer & { cookie: string }>;
   end(): Promise<void>;
 }
 
@@ -30,7 +31,7 @@ export async function ownHouse(name: string): Promise<OwnHouse> {
       const options = { url: database.url, port, log: 'silent', output: 'ignore' as const, env };
       const server = await startServer(options);
       servers.push(server);
-      return server;
+      return { ...server, cookie: await keeperCookie(db) };
     },
     async end() {
       await Promise.all(servers.map((server) => server.stop()));
@@ -43,7 +44,7 @@ export async function ownHouse(name: string): Promise<OwnHouse> {
 
 /** Sends JSON as a page of the server does. */
 export function send(
-  server: OwnServer,
+  server: OwnServer & { cookie?: string },
   method: string,
   address: string,
   body?: unknown,
@@ -54,6 +55,7 @@ export function send(
     method,
     headers: {
       origin: server.address,
+      ...(server.cookie === undefined ? {} : { cookie: server.cookie }),
       ...(body === undefined ? {} : { 'content-type': 'application/json' }),
       ...(more.headers as Record<string, string> | undefined),
     },

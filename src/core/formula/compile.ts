@@ -38,7 +38,8 @@ import {
   type Run,
   type Scope,
 } from './scope';
-import { formulaProblem, type CompareSign, type Node, type Test } from './syntax';
+import type { CompareSign } from '../values/compare-sign';
+import { formulaProblem, type Node, type Test } from './syntax';
 
 /** What may walk over many rows, and is worth keeping. */
 const shareable: ReadonlySet<Node['type']> = new Set(['call', 'filter', 'for', 'some', 'every']);

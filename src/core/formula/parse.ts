@@ -1,13 +1,12 @@
 import type { SyntaxNode } from '@lezer/common';
 import { parser } from 'lezer-feel';
+import { compareSigns, type CompareSign } from '../values/compare-sign';
 import {
-  compareSigns,
   deepestFormula,
   formulaProblem,
   longestFormula,
   type ArithmeticSign,
   type At,
-  type CompareSign,
   type FormulaProblem,
   type Loop,
   type Node,

@@ -1,3 +1,4 @@
+import type { CompareSign } from '../values/compare-sign';
 import { problem, type Details, type Problem, type ProblemCode } from '../problems';
 
 /** Something wrong in a formula, with its place in the text. */
@@ -14,8 +15,6 @@ export interface At {
 }
 
 export type ArithmeticSign = '+' | '-' | '*' | '/' | '**';
-export const compareSigns = ['=', '!=', '<', '<=', '>', '>='] as const;
-export type CompareSign = (typeof compareSigns)[number];
 
 /** A formula as a tree, every node with its place. */
 export type Node = At &

@@ -1,5 +1,6 @@
 import { readFormula } from '../formula/reading';
-import type { CompareSign, Node } from '../formula/syntax';
+import type { Node } from '../formula/syntax';
+import type { CompareSign } from '../values/compare-sign';
 
 /** What a clause says of a field. */
 export type Comparison =

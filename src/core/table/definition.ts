@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { keySchema } from '../values/key';
 import { valueTypeSchema, type ValueType } from '../values/types';
 import { namedViewSchema } from './view';
+import type { Sight } from '../access/sight';
 import type { Queries, Systems } from '../outside/query';
 import type { Lists } from './option-list';
 
@@ -52,8 +53,19 @@ export class House extends Map<string, Table> {
   /** Where other forms have values typed into them, by those values; see `typedValuesKey`. */
   readonly typed: ReadonlyMap<string, string>;
 
-  constructor(tables: Iterable<readonly [string, Table]>, parts: HouseParts) {
+  /** What the person who asks sees of it; everything where nobody asks, as when the server itself works. */
+  readonly sight: Sight | null;
+  /** The house with all that is out of their sight. */
+  readonly whole: House;
+
+  constructor(
+    tables: Iterable<readonly [string, Table]>,
+    parts: HouseParts,
+    seen: { sight: Sight; whole: House } | null = null,
+  ) {
     super(tables);
+    this.sight = seen?.sight ?? null;
+    this.whole = seen?.whole ?? this;
     this.lists = parts.lists;
     this.queries = parts.queries;
     this.systems = parts.systems;

@@ -1,5 +1,4 @@
 import { listForms } from '$lib/server/catalog/forms';
-import { loadTables } from '$lib/server/catalog/tables';
 import { listEntryDrafts } from '$lib/server/records/entry-drafts';
 import { withRecordNames } from '$lib/server/records/read';
 import { readyDatabase } from '$lib/server/start';
@@ -7,9 +6,9 @@ import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals }) => {
   const db = await readyDatabase();
-  const tables = await loadTables(db);
+  const tables = await locals.house();
   const forms = await listForms(db);
-  const drafts = await listEntryDrafts(db, locals.person.name);
+  const drafts = await listEntryDrafts(db, locals.asker?.person.name ?? '');
   return {
     forms,
     drafts: await withRecordNames(db, tables, forms, drafts),

@@ -2,11 +2,11 @@ import { listLists, listUses } from '$lib/server/catalog/lists';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async () => {
+export const load: PageServerLoad = async ({ locals }) => {
   const db = await readyDatabase();
   const lists = await listLists(db);
   const used = lists.map(async (list) => {
-    const uses = await listUses(db, list.key);
+    const uses = await listUses(db, list.key, await locals.house());
     return {
       ...list,
       uses: uses.length,

@@ -1,11 +1,10 @@
-import { loadTables } from '$lib/server/catalog/tables';
 import { countTables } from '$lib/server/records/count';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async () => {
+export const load: PageServerLoad = async ({ locals }) => {
   const db = await readyDatabase();
-  const tables = await loadTables(db);
+  const tables = await locals.house();
   const counts = await countTables(db, tables);
   return {
     tables: [...tables.values()].map((table) => ({

@@ -121,7 +121,7 @@ async function firstDraft(db: Database, tables: House, table: Table, title: stri
   const dependencies = new Map<string, Dependency[]>();
   for (const field of fieldsOf(plan)) {
     const source = tables.get(tableChoices(field)?.table ?? '');
-    if (source) dependencies.set(source.key, await findDependencies(db, source));
+    if (source) dependencies.set(source.key, await findDependencies(db, tables, source));
   }
   return withCascades(plan, tables, { records: await countTables(db, tables), dependencies });
 }

@@ -7,7 +7,7 @@ import { typedValuesKey } from '$lib/core/plan/checkup';
 import { type Plan } from '$lib/core/plan/schema';
 import { scopesOf } from '$lib/core/plan/scopes';
 import type { Database, Runner } from '../database/connection';
-import { tableSql } from '../database/ddl';
+import { seenTable } from '../records/sight';
 import { duplicateIndex } from '../database/errors';
 import { bumpCatalog } from '../database/structure';
 import { parseJson } from '../database/json';
@@ -131,15 +131,15 @@ export interface ListUse {
 }
 
 /** Where a list is used (J3): by columns of tables, and by fields of forms. */
-export async function listUses(db: Database, key: string): Promise<ListUse[]> {
-  const tables = await loadTables(db);
+export async function listUses(db: Database, key: string, house?: House): Promise<ListUse[]> {
+  const tables = house ?? (await loadTables(db));
   const found: ListUse[] = [];
   const counted = new Set<string>();
   for (const table of tables.values()) {
     for (const { key: column, label, type } of table.columns) {
       if (type.kind !== 'option' || type.list !== key) continue;
       counted.add(`${table.key}.${column}`);
-      const counts = await countValues(db, table.key, column);
+      const counts = await countValues(db, tables, table.key, column);
       const where = `${table.title} (${label})`;
       found.push({ where, href: `/tables/${table.key}/columns`, ...counts });
     }
@@ -153,7 +153,7 @@ export async function listUses(db: Database, key: string): Promise<ListUse[]> {
       const place = column === null ? null : `${table}.${column}`;
       const reads = place !== null && !counted.has(place) && isColumn(tables, table, column);
       if (place !== null) counted.add(place);
-      const counts = reads ? await countValues(db, table, column ?? '') : none;
+      const counts = reads ? await countValues(db, tables, table, column ?? '') : none;
       found.push({
         where: `${form.title} (${label})`,
         href: `/forms/${form.key}/design`,
@@ -182,10 +182,11 @@ function isColumn(tables: House, table: string, column: string | null): boolean 
 
 async function countValues(
   db: Database,
+  tables: House,
   table: string,
   column: string,
 ): Promise<Pick<ListUse, 'records' | 'counts'>> {
-  const sql = `select ?? as value, count(*) as n from ${tableSql(db, table)} where ?? is not null group by ??`;
+  const sql = `select r.?? as value, count(*) as n from ${seenTable(db, tables, table, 'r')} where r.?? is not null group by r.??`;
   const [rows] = await db.knex.raw(sql, [column, column, column]);
   const counts = new Map(
     (rows as { value: string; n: number }[]).map(({ value, n }) => [String(value), Number(n)]),

@@ -12,6 +12,7 @@ import * as outbox from './migrations/009_outbox';
 import * as invitations from './migrations/010_invitations';
 import * as leases from './migrations/011_leases';
 import * as planUses from './migrations/012_plan_uses';
+import * as people from './migrations/013_people';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -28,6 +29,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '010_invitations': invitations,
   '011_leases': leases,
   '012_plan_uses': planUses,
+  '013_people': people,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -91,7 +91,7 @@ function answerKeys(source: ReadingFrom, asks: readonly StandingAsk[]): Promise<
       const given = String(current);
       const named = found.get(given) ?? null;
       if (named !== 'ambiguous') return { named, took: took() };
-      const table = tables.get(choices.table)?.title ?? '';
+      const table = tables.whole.get(choices.table)?.title ?? '';
       const column = choices.typedBy ?? 'this';
       return { failed: problem('ambiguous_match', { table, column, given }, field.key) };
     });

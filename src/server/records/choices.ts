@@ -178,7 +178,7 @@ export function compileChoices(
   tables: House,
   { choices, given }: Pick<ChoicesWish, 'choices' | 'given'>,
 ): CompiledChoices {
-  const table = tables.get(choices.table);
+  const table = tables.whole.get(choices.table);
   const stored = storedType(choices, tables);
   if (!table || !stored) return fail('unknown_table', { table: choices.table });
   const query = new TableQuery(db, tables, table);

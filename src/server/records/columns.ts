@@ -13,7 +13,7 @@ export async function readColumns(
   tables: House,
   wish: { table: string; ids: readonly number[]; paths: readonly string[] },
 ): Promise<Map<number, Record<string, Value>>> {
-  const query = new TableQuery(db, tables, tableFrom(tables, wish.table));
+  const query = new TableQuery(db, tables, tableFrom(tables.whole, wish.table));
   const columns = wish.paths.map((path) => query.column(path));
   const select = ['r.`id` as id', ...columns.map(({ sql }, i) => `${sql} as c${i}`)].join(', ');
   const places = wish.ids.map(() => '?').join(', ');

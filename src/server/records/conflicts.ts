@@ -170,7 +170,7 @@ async function shownIn(
   };
   for (const { table, id, column, base, yours, theirs } of told) {
     name(table, [id]);
-    const type = tables.get(table)?.columns.find(({ key }) => key === column)?.type;
+    const type = tables.whole.get(table)?.columns.find(({ key }) => key === column)?.type;
     if (!type || !isLink(type)) continue;
     const values = [base, yours, theirs];
     name(
@@ -184,7 +184,7 @@ async function shownIn(
   }
   const shown: Record<string, string> = {};
   for (const [key, ids] of named) {
-    const lines = await shownRecords(db, trx, tables, tableFrom(tables, key), [...ids]);
+    const lines = await shownRecords(db, trx, tables, tableFrom(tables.whole, key), [...ids]);
     for (const [id, line] of lines) shown[`${key} ${id}`] = line;
   }
   return shown;

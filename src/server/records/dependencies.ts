@@ -1,7 +1,7 @@
-import type { Table } from '$lib/core/table/definition';
+import type { House, Table } from '$lib/core/table/definition';
 import { severalIn } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
-import { tableSql } from '../database/ddl';
+import { seenTable } from './sight';
 
 /** That one column determines another: each of its values goes with one value of the other. */
 export interface Dependency {
@@ -28,10 +28,14 @@ const mostShown = 5;
  * exactly over all its records. Pairs that a sample contradicts beyond a near miss are not counted in
  * full. Columns that determine everything (unique ones) or that are always the same say nothing.
  */
-export async function findDependencies(db: Database, table: Table): Promise<Dependency[]> {
+export async function findDependencies(
+  db: Database,
+  tables: House,
+  table: Table,
+): Promise<Dependency[]> {
   const known = table.columns.filter(({ type }) => type.kind !== 'long_text' && !severalIn(type));
   const keys = known.slice(0, mostColumns).map((column) => column.key);
-  const all = tableSql(db, table.key);
+  const all = seenTable(db, tables, table.key, 'r');
   const sample = `(select ${names(keys)} from ${all} limit ${sampleSize}) as s`;
   const probable = await counted(db, sample, keys, pairsOf(keys));
   const useful = probable.pairs.filter(

@@ -42,7 +42,7 @@ type WireAsk = ReadRequest['asks'][number];
 const wired = new WeakMap<Plan, WeakMap<House, WiredForm>>();
 
 /** The wired form of a plan over the tables, without wiring what was wired before. */
-export function knownForm(plan: Plan, tables: House): WiredForm {
+export function knownForm(plan: Plan, { whole: tables }: House): WiredForm {
   const byTables = wired.get(plan) ?? new WeakMap<House, WiredForm>();
   wired.set(plan, byTables);
   const form = byTables.get(tables) ?? wireForm(plan, tables);

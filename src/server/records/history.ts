@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
+import type { TableDeed } from '$lib/core/access/role';
 import { fail } from '$lib/core/problems';
 import type { Table, House } from '$lib/core/table/definition';
 import { idsOf, sameValue, type Value } from '$lib/core/values/types';
@@ -20,6 +21,7 @@ import type { Receipt, RecordRow } from '../../core/contract/answers';
 import { keepingChecks, type WrittenRecord } from './checks-around';
 import { readStored } from './open';
 import { shownRecords } from './read';
+import { seenIds } from './sight';
 import { insertRecords, removeRecord, updateRecord } from './statements';
 import { inTransaction } from '../database/transaction';
 import { changeRecord, changesOf } from './write';
@@ -93,7 +95,7 @@ async function namedIn(
         ),
     );
     const ids = [...new Set(values.filter((value) => typeof value === 'number'))];
-    const lines = await shownRecords(db, runner, tables, tableFrom(tables, type.table), ids);
+    const lines = await shownRecords(db, runner, tables, tableFrom(tables.whole, type.table), ids);
     for (const [id, line] of lines) shown[`${type.table} ${id}`] = line;
   }
   return shown;
@@ -117,6 +119,7 @@ export async function restoreRecord(
   // Columns that have been removed since, or were added later, stay as they are.
   const values = Object.fromEntries(
     table.columns.flatMap(({ key }): [string, Value][] => {
+      if (tables.sight?.get(table.key)?.shut.has(key)) return [];
       const value = was[key] ?? null;
       return sameValue(value, stored.values[key] ?? null) ? [] : [[key, value]];
     }),
@@ -133,28 +136,51 @@ export async function undoSave(
   tables: House,
   save: string,
   by: string,
+  /** Whether they may do this to records of a table, where it was not they who saved. */
+  may: (table: string, deed: TableDeed) => boolean = () => true,
 ): Promise<Receipt> {
+  const { whole } = tables;
   return inTransaction(db, async (trx) => {
     const rows = (await changesOfSave(db, trx, save)).filter(
       ({ action, record }) => action !== null && record !== null,
     );
     const [first] = rows;
     if (!first || first.kind === 'import') return fail('nothing_to_undo', {}, 409);
-    await refuseChanged(db, trx, tables, rows);
+    await refuseForeign(db, trx, tables, rows);
+    const allowed = rows.every(({ table, action }) => may(table, undoing[action ?? 'update']));
+    if (first.by !== by && !allowed) fail('not_allowed', {}, 403);
+    await refuseChanged(db, trx, whole, rows);
     const head = { submission: randomUUID(), kind: 'undo' as const, by };
     await openSave(db, trx, head, first.table);
-    const written = reversed(tables, rows);
-    const done = await keepingChecks(db, trx, tables, written, by, () =>
-      reverse(db, trx, tables, rows, by),
+    const written = reversed(whole, rows);
+    const done = await keepingChecks(db, trx, whole, written, by, () =>
+      reverse(db, trx, whole, rows, by),
     );
     await journalChanges(db, trx, head, done, { table: first.table, record: first.record ?? 0 });
     const records = done.map(({ table: key, record, action }) => {
-      const { title } = tableFrom(tables, key);
+      const { title } = tableFrom(whole, key);
       const words = { insert: 'inserted', update: 'changed', delete: 'deleted' } as const;
       return { table: key, title, id: record, shown: `${title} ${record}`, action: words[action] };
     });
     return { submission: head.submission, records };
   });
+}
+
+/** What undoing does to a record. */
+const undoing = { insert: 'remove', update: 'change', delete: 'add' } as const;
+
+/** A save that touched a record out of sight is not there to be undone. */
+async function refuseForeign(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: House,
+  rows: readonly Activity[],
+): Promise<void> {
+  for (const { table, record, action } of rows) {
+    if (action === 'delete' || record === null) continue;
+    const seen = await seenIds(db, trx, tables, table, [record]);
+    if (!seen.has(record)) fail('nothing_to_undo', {}, 409);
+  }
 }
 
 /** Fails where a record is not as the save left it. */

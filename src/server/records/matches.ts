@@ -1,6 +1,7 @@
 import type { Column, Table, House } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
+import { seenTable, seenWhere } from './sight';
 
 /** That the values of a column are keys of another table. */
 export interface KeyMatch {
@@ -36,7 +37,7 @@ export async function findMatches(
     if (other.key === table.key) continue;
     for (const key of other.columns) {
       if (!isKeyLike(key) || !(key.unique || key.type.kind === 'code')) continue;
-      const match = await matchWith(db, table, column, other, key);
+      const match = await matchWith(db, tables, table, column, other, key);
       if (match) found.push(match);
     }
   }
@@ -45,41 +46,52 @@ export async function findMatches(
 
 async function matchWith(
   db: Database,
+  tables: House,
   table: Table,
   column: Column,
   other: Table,
   key: Column,
 ): Promise<KeyMatch | null> {
-  const all = `(select distinct \`${column.key}\` as v from ${tableSql(db, table.key)} where \`${column.key}\` is not null and \`${column.key}\` <> '')`;
+  const all = `(select distinct \`${column.key}\` as v from ${seenTable(db, tables, table.key, 'r')} where r.\`${column.key}\` is not null and r.\`${column.key}\` <> '')`;
   const sample = `(select v from ${all} as d limit ${sampleSize})`;
-  const probable = await counted(db, sample, other, key);
+  const probable = await counted(db, tables, sample, other, key);
   if (!isMatch(probable)) return null;
-  const exact = probable.values < sampleSize ? probable : await counted(db, all, other, key);
+  const exact =
+    probable.values < sampleSize ? probable : await counted(db, tables, all, other, key);
   if (!isMatch(exact)) return null;
-  const missing = exact.values === exact.matching ? [] : await exceptions(db, all, other, key);
+  const missing =
+    exact.values === exact.matching ? [] : await exceptions(db, tables, all, other, key);
   return { table: other.key, column: key.key, ...exact, exceptions: missing };
 }
 
 async function counted(
   db: Database,
+  tables: House,
   values: string,
   other: Table,
   key: Column,
 ): Promise<{ values: number; matching: number }> {
-  const sql = `select count(*) as n, count(o.\`id\`) as m from ${values} as s left join ${tableSql(db, other.key)} as o on o.\`${key.key}\` = s.v`;
+  const sql = `select count(*) as n, count(o.\`id\`) as m from ${values} as s left join ${tableSql(db, other.key)} as o on o.\`${key.key}\` = s.v${andSeen(db, tables, other)}`;
   const [[row]] = await db.knex.raw(sql);
   return { values: Number(row.n), matching: Number(row.m) };
 }
 
 async function exceptions(
   db: Database,
+  tables: House,
   values: string,
   other: Table,
   key: Column,
 ): Promise<string[]> {
-  const sql = `select s.v as v from ${values} as s left join ${tableSql(db, other.key)} as o on o.\`${key.key}\` = s.v where o.\`id\` is null order by s.v limit ${mostShown}`;
+  const sql = `select s.v as v from ${values} as s left join ${tableSql(db, other.key)} as o on o.\`${key.key}\` = s.v${andSeen(db, tables, other)} where o.\`id\` is null order by s.v limit ${mostShown}`;
   const [rows] = await db.knex.raw(sql);
   return (rows as { v: unknown }[]).map(({ v }) => String(v));
+}
+
+/** Of the other table only what is in sight. */
+function andSeen(db: Database, tables: House, { key }: Table): string {
+  const seen = seenWhere(db, tables, key, 'o');
+  return seen === '' ? '' : ` and ${seen}`;
 }
 
 function isMatch({ values, matching }: { values: number; matching: number }): boolean {

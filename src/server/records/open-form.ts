@@ -3,6 +3,7 @@ import { parseText } from '$lib/core/values/parse';
 import { isoReading } from '$lib/core/values/reading';
 import type { Value } from '$lib/core/values/types';
 import { fail } from '$lib/core/problems';
+import type { House } from '$lib/core/table/definition';
 import { loadEdition, type HeldPlan } from '../catalog/forms';
 import { loadTables, tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
@@ -21,10 +22,11 @@ export async function openForForm(
   db: Database,
   formKey: string,
   wish: { record?: number; edition?: number; carry?: ReadonlyMap<string, string> },
+  house?: House,
 ): Promise<OpenedForm> {
   const held = await loadEdition(db, formKey, wish.edition);
-  const tables = await loadTables(db);
-  const table = tableFrom(tables, held.plan.table);
+  const tables = house ?? (await loadTables(db));
+  const table = tableFrom(tables.whole, held.plan.table);
   const form = knownForm(held.plan, tables);
   if (wish.record === undefined) {
     const values: Record<string, Value> = {};

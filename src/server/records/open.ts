@@ -9,6 +9,7 @@ import {
 } from '$lib/core/entry/stored';
 import { fail } from '$lib/core/problems';
 import type { Table, House } from '$lib/core/table/definition';
+import { formHouse } from '$lib/core/table/seen';
 import type { Value } from '$lib/core/values/types';
 import { foundBehind } from '$lib/core/wiring/found-behind';
 import type { WiredForm } from '$lib/core/wiring/form';
@@ -37,8 +38,9 @@ export async function openRecord(
   id: number,
   holding: Holding = 'read',
 ): Promise<OpenedRecord | null> {
-  const table = tableFrom(tables, form.plan.table);
-  const [stored] = await readStored(db, runner, tables, table, { column: 'id', is: [id] }, holding);
+  const own = formHouse(tables);
+  const table = tableFrom(own, form.plan.table);
+  const [stored] = await readStored(db, runner, own, table, { column: 'id', is: [id] }, holding);
   if (!stored) return null;
   const root = scopeIn(form, '');
   const [opened] = await openAll(db, runner, tables, root, [stored]);
@@ -48,8 +50,8 @@ export async function openRecord(
     if (link === null) continue;
     const around = within === null ? [id] : (rows[within] ?? []).map(({ stored: { id } }) => id);
     const wish = { column: link, is: around, limit: mostRows + 1 };
-    const child = tableFrom(tables, scope.table);
-    const found = await readStored(db, runner, tables, child, wish, holding);
+    const child = tableFrom(own, scope.table);
+    const found = await readStored(db, runner, own, child, wish, holding);
     if (found.length > mostRows) fail('too_many_rows', { label: scope.title, limit: mostRows });
     const opened = await openAll(db, runner, tables, scope, found);
     rows[scope.key] =

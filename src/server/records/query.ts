@@ -9,6 +9,7 @@ import { checkValue } from '$lib/core/values/parse';
 import type { Value, ValueType } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
+import { seenTable, seenWhere } from './sight';
 import { toDatabase } from './values';
 
 /** A piece of SQL with the values bound in it, in order. */
@@ -46,8 +47,10 @@ export class TableQuery {
 
   /** The expression of a path; fails where it leads nowhere. */
   column(path: string): Expression {
-    const resolved = resolvePath(this.#tables, this.table, path);
-    if (!resolved) return fail('unknown_column', { table: this.table.title, column: path });
+    const { sight } = this.#tables;
+    const seen = sight === null ? this.table : this.#tables.get(this.table.key);
+    const resolved = seen ? resolvePath(this.#tables, seen, path) : null;
+    if (!resolved) return this.#outOfSight(path);
     let alias = 'r';
     let prefix = '';
     for (const { column, to } of resolved.steps) {
@@ -58,26 +61,42 @@ export class TableQuery {
         continue;
       }
       const joined = `j${this.#joins.size}`;
-      const sql = `left join ${tableSql(this.#db, to.key)} ${joined} on ${joined}.\`id\` = ${alias}.\`${column.key}\``;
+      const seen = seenWhere(this.#db, this.#tables, to.key, joined);
+      const sql = `left join ${tableSql(this.#db, to.key)} ${joined} on ${joined}.\`id\` = ${alias}.\`${column.key}\`${seen && ` and ${seen}`}`;
       this.#joins.set(prefix, { alias: joined, sql });
       alias = joined;
     }
     const { column, table } = resolved;
     const links = linkTable(table.key, column);
-    const sql = links ? this.#linked(links, alias) : `${alias}.\`${column.key}\``;
+    const to = column.type.kind === 'references' ? column.type.table : '';
+    const sql = links ? this.#linked(links, alias, to) : `${alias}.\`${column.key}\``;
     return { sql, type: column.type };
   }
 
+  /** What is there, but is kept from the person who asks, is nothing to them. */
+  #outOfSight(path: string): Expression {
+    const { whole } = this.#tables;
+    const table = whole.get(this.table.key);
+    const there = table && this.#tables.sight !== null ? resolvePath(whole, table, path) : null;
+    if (!there) return fail('unknown_column', { table: this.table.title, column: path });
+    return { sql: 'null', type: there.column.type };
+  }
+
   /** The ids linked to a record, in order, with commas between them. */
-  #linked({ name, own, other }: LinkTable, alias: string): string {
+  #linked({ name, own, other }: LinkTable, alias: string, to: string): string {
     const l = `l.\`${other}\``;
-    return `(select group_concat(${l} order by ${l}) from ${tableSql(this.#db, name)} l where l.\`${own}\` = ${alias}.\`id\`)`;
+    const sight = this.#tables.sight?.get(to)?.when ?? null;
+    const seen =
+      sight === null
+        ? ''
+        : ` join ${seenTable(this.#db, this.#tables, to, 'o')} on o.\`id\` = ${l}`;
+    return `(select group_concat(${l} order by ${l}) from ${tableSql(this.#db, name)} l${seen} where l.\`${own}\` = ${alias}.\`id\`)`;
   }
 
   /** `from … left join …` with every join asked for so far; call it last. */
   from(): string {
     const joins = [...this.#joins.values()].map((join) => ` ${join.sql}`).join('');
-    return `from ${tableSql(this.#db, this.table.key)} r${joins}`;
+    return `from ${seenTable(this.#db, this.#tables, this.table.key, 'r')}${joins}`;
   }
 
   /** A comparison with constant values. Fails where they do not fit the column's type. */

@@ -31,7 +31,9 @@ export async function readRollup(
   rollup: Rollup,
   given: Readonly<Record<string, Value>>,
 ): Promise<Value> {
-  const query = new TableQuery(db, tables, tableFrom(tables, rollup.table));
+  // A total counts everything, whoever fills the form in.
+  const { whole } = tables;
+  const query = new TableQuery(db, whole, tableFrom(whole, rollup.table));
   const narrowed = rollup.narrowings.flatMap(({ path, operator, field }) => {
     return narrowedBy(path, operator, given[field] ?? null) ?? [];
   });
@@ -53,7 +55,8 @@ export async function readRollups(
   rollup: Rollup,
   givens: readonly Readonly<Record<string, Value>>[],
 ): Promise<Value[]> {
-  const query = new TableQuery(db, tables, tableFrom(tables, rollup.table));
+  const { whole } = tables;
+  const query = new TableQuery(db, whole, tableFrom(whole, rollup.table));
   const by = rollup.narrowings.map(({ path }) => query.column(path));
   const keys = givens.map((given) =>
     rollup.narrowings.map(({ field }) => {

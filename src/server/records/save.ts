@@ -60,16 +60,24 @@ export const entrySchema = z.strictObject({
 export type EntryRequest = z.infer<typeof entrySchema>;
 type Request = Omit<EntryRequest, 'rows'> & Partial<EntryRequest>;
 
+/** What may belong to a save besides. */
+interface SaveMore {
+  /** Done in its transaction, on its one connection. */
+  inside?: (trx: Knex.Transaction) => Promise<void>;
+  /** The house as whoever saves sees it: what they could choose. All of it where it is not said. */
+  house?: House;
+}
+
 /** Saves an entry: all of it or nothing, and once. Fails with all problems by field. */
 export async function saveEntry(
   db: Database,
   formKey: string,
   request: Request,
   by: string,
-  /** What belongs to the save and is done in its transaction, on its one connection. */
-  inside: (trx: Knex.Transaction) => Promise<void> = async () => undefined,
+  { inside = async () => undefined, house }: SaveMore = {},
 ): Promise<Receipt> {
-  const tables = await loadTables(db);
+  const seen = house ?? (await loadTables(db));
+  const tables = seen.whole;
   const { form: head, plan } = await knownEdition(db, tables, formKey, request.edition);
   const form = knownForm(plan, tables);
   // A repeated submission finds the first one by its own first row; only systems outside are asked before that.
@@ -81,7 +89,7 @@ export async function saveEntry(
   refuseUnknownFields(form, request);
   refuseStrayRows(form, request);
   const outside = rememberedOutside(db, tables);
-  await askOutsideFirst(db, tables, form, request, by, outside.asks);
+  await askOutsideFirst(db, seen, form, request, by, outside.asks);
   const { submission, edition } = request;
   const save = { submission, kind: 'entry' as const, form: head.key, edition, by };
   try {
@@ -89,7 +97,7 @@ export async function saveEntry(
       // First, so that a repeated submission waits here for the first one to end.
       await openSave(db, trx, save, plan.table);
       await inside(trx);
-      const entry = await openEntry(db, trx, tables, form, request, by, outside.recalls);
+      const entry = await openEntry(db, trx, seen, form, request, by, outside.recalls);
       const { writes, sends, problems: own } = planSave(entry);
       const problems = entryProblems(entry, writes, own, request, tables);
       if (problems.length > 0) throw new ProblemError(problems);

@@ -4,6 +4,7 @@ import type { Database } from '../database/connection';
 import { rowsOf } from '../database/rows';
 import { firstRows, isChange, type Action, type Activity, type SaveKind } from './journal';
 import { shownRecords } from './read';
+import { seenIds } from './sight';
 
 /** A save in a few words: who did what to which record, and what else went with it. */
 export interface SaveLine {
@@ -33,8 +34,8 @@ export async function listSaves(
   tables: House,
   wish: { limit: number; before?: number },
 ): Promise<SaveLine[]> {
-  const heads = await firstRows(db, wish);
-  const others = await othersOf(db, heads);
+  const heads = await seenHeads(db, tables, wish);
+  const others = await othersOf(db, tables, heads);
   const shown = await shownOf(db, tables, heads);
   return heads.map((head) => {
     const { id, save, kind, by, at, form, table, record, action } = head;
@@ -49,13 +50,56 @@ export async function listSaves(
   });
 }
 
+/** At most so many pages of saves are looked through for those that are in sight. */
+const mostPages = 40;
+
+/** The newest saves that are about a record in sight. */
+async function seenHeads(
+  db: Database,
+  tables: House,
+  { limit, before }: { limit: number; before?: number },
+): Promise<Activity[]> {
+  if (!tables.sight) return firstRows(db, { limit, before });
+  const found: Activity[] = [];
+  let from = before;
+  for (let page = 0; page < mostPages && found.length < limit; page++) {
+    const heads = await firstRows(db, { limit, before: from });
+    const seen = await seenRecords(db, tables, heads);
+    found.push(...heads.filter(({ table, record }) => seen(table, record)));
+    from = heads.at(-1)?.id;
+    if (heads.length < limit) break;
+  }
+  return found.slice(0, limit);
+}
+
+/** Tells of records, by table and id, whether they are in sight; of one that is gone only where all are. */
+async function seenRecords(
+  db: Database,
+  tables: House,
+  about: readonly { table: string; record: number | null }[],
+): Promise<(table: string, record: number | null) => boolean> {
+  const seen = new Set<string>();
+  for (const key of new Set(about.map(({ table }) => table))) {
+    const ids = about.flatMap(({ table, record }) =>
+      table === key && record !== null ? [record] : [],
+    );
+    for (const id of await seenIds(db, db.knex, tables, key, ids)) seen.add(`${key} ${id}`);
+  }
+  return (table, record) => {
+    const all = tables.sight === null || tables.sight.get(table)?.when === null;
+    return all || seen.has(`${table} ${record}`);
+  };
+}
+
 async function othersOf(
   db: Database,
+  tables: House,
   heads: readonly Activity[],
 ): Promise<Map<string, SaveLine['others']>> {
   const found = new Map<string, SaveLine['others']>();
   if (heads.length === 0) return found;
   const places = heads.map(() => '?').join(', ');
+  if (tables.sight) return seenOthers(db, tables, heads);
   const sql = `select save, table_key, action, count(*) as n from \`${db.catalog}\`.journal
     where save in (${places}) and submission <> save and action is not null
     group by save, table_key, action`;
@@ -68,6 +112,35 @@ async function othersOf(
     const list = found.get(String(row.save)) ?? [];
     list.push({ table: String(row.table_key), action, records: Number(row.n) });
     found.set(String(row.save), list);
+  }
+  return found;
+}
+
+/** The same, of what is in sight. */
+async function seenOthers(
+  db: Database,
+  tables: House,
+  heads: readonly Activity[],
+): Promise<Map<string, SaveLine['others']>> {
+  const places = heads.map(() => '?').join(', ');
+  const sql = `select save, table_key, action, record_id from \`${db.catalog}\`.journal
+    where save in (${places}) and submission <> save and action is not null limit 20000`;
+  const saves = heads.map(({ save }) => save);
+  const rows = (await rowsOf(db.knex, sql, saves)).map((row) => ({
+    save: String(row.save),
+    table: String(row.table_key),
+    record: Number(row.record_id),
+    action: actionOf(row.action),
+  }));
+  const seen = await seenRecords(db, tables, rows);
+  const found = new Map<string, SaveLine['others']>();
+  for (const { save, table, record, action } of rows) {
+    if (!seen(table, record)) continue;
+    const list = found.get(save) ?? [];
+    found.set(save, list);
+    const known = list.find((one) => one.table === table && one.action === action);
+    if (known) known.records += 1;
+    else list.push({ table, action, records: 1 });
   }
   return found;
 }

@@ -214,6 +214,8 @@ async function usersOf(
   for (const { table: other, column } of referencesTo(tables, table.key)) {
     const links = linkTable(other.key, column);
     const [name, by] = links ? [links.name, links.other] : [other.key, column.key];
+    const hidden = tables.sight !== null && tables.sight.get(other.key)?.when !== null;
+    if (hidden) continue;
     const sql = `select count(*) as n from (select 1 from ${tableSql(db, name)} where \`${by}\` = ? limit ${bound}) as counted`;
     const [[row]] = await runner.raw(sql, [id]);
     const n = Number(row.n);

@@ -3,7 +3,7 @@ import type { Knex } from 'knex';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { mustBeGiven, type Column, type Table, type House } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
-import type { Value } from '$lib/core/values/types';
+import { idsOf, sameValue, type Value } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { inTransaction } from '../database/transaction';
@@ -11,6 +11,7 @@ import { keepingChecks } from './checks-around';
 import { journalOne, type Changes, type SaveHead } from './journal';
 import { readRecord } from './read';
 import type { RecordRow } from '../../core/contract/answers';
+import { seenIds } from './sight';
 import { insertRecord, removeRecord, updateRecord } from './statements';
 
 /** Adds one record from values by column key; fails with every problem, each at its column. */
@@ -24,9 +25,11 @@ export async function addRecord(
 ): Promise<RecordRow> {
   const values = checkedValues(table, given, table.columns);
   refuseRetired(table, values, {});
+  refuseShut(tables, table, values, {});
   return inTransaction(db, async (trx) => {
+    await refuseUnseen(db, trx, tables, table, values);
     const record = await insertRecord(db, trx, table, values, by);
-    const made = await readRecord(db, trx, tables, table, record);
+    const made = await stillSeen(db, trx, tables, table, record);
     const done = { table: table.key, record, action: 'insert' as const, version: made.version };
     const head = { submission, kind: 'insert' as const, by };
     await journalOne(db, trx, head, { ...done, changes: made.values });
@@ -51,6 +54,8 @@ export async function changeRecord(
     const before = await readRecord(db, trx, tables, table, id);
     // An earlier state is brought back as it was.
     if (kind === 'update') refuseRetired(table, values, before.values);
+    refuseShut(tables, table, values, before.values);
+    await refuseUnseen(db, trx, tables, table, values);
     const update = () => updateRecord(db, trx, table, { id, version, values, by });
     const written = {
       table: table.key,
@@ -60,14 +65,14 @@ export async function changeRecord(
     };
     const now =
       kind === 'restore'
-        ? await keepingChecks(db, trx, tables, [written], by, update)
+        ? await keepingChecks(db, trx, tables.whole, [written], by, update)
         : await update();
     if (now === null) await refuseStale(db, trx, table, id);
     const head = { submission: randomUUID(), kind, by };
     const done = { table: table.key, record: id, action: 'update' as const, version: now };
     const changes = changesOf(before.values, values);
     await journalOne(db, trx, head, { ...done, changes });
-    return readRecord(db, trx, tables, table, id);
+    return stillSeen(db, trx, tables, table, id);
   });
 }
 
@@ -142,6 +147,52 @@ function refuseRetired(
     return option?.retired ? [problem('option_retired', { label, given: option.label }, key)] : [];
   });
   if (problems.length > 0) throw new ProblemError(problems);
+}
+
+/** Refuses what is typed into columns that are only shown. */
+function refuseShut(
+  { sight }: House,
+  table: Table,
+  values: Readonly<Record<string, Value>>,
+  before: Readonly<Record<string, Value>>,
+): void {
+  const shut = sight?.get(table.key)?.shut;
+  const problems = table.columns.flatMap(({ key, label }) => {
+    const typed = key in values && !sameValue(values[key] ?? null, before[key] ?? null);
+    return shut?.has(key) && typed ? [problem('column_not_allowed', { label }, key)] : [];
+  });
+  if (problems.length > 0) throw new ProblemError(problems, 403);
+}
+
+/** Refuses references to records that the person does not see, as if they were not there. */
+async function refuseUnseen(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: House,
+  table: Table,
+  values: Readonly<Record<string, Value>>,
+): Promise<void> {
+  if (!tables.sight) return;
+  for (const { key, label, type } of table.columns) {
+    if (type.kind !== 'reference' && type.kind !== 'references') continue;
+    const value = values[key] ?? null;
+    const ids = typeof value === 'number' ? [value] : idsOf(value);
+    const seen = await seenIds(db, trx, tables, type.table, ids);
+    if (ids.some((id) => !seen.has(id))) fail('record_gone', { label }, 422, key);
+  }
+}
+
+/** The record as it was written; refused where whoever wrote it would not see it any more. */
+async function stillSeen(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: House,
+  table: Table,
+  id: number,
+): Promise<RecordRow> {
+  const seen = await seenIds(db, trx, tables, table.key, [id]);
+  if (!seen.has(id)) fail('record_not_allowed', { table: table.title });
+  return readRecord(db, trx, tables, table, id);
 }
 
 async function refuseStale(

@@ -1,17 +1,21 @@
 <script lang="ts">
   import { say } from '$lib/core/words/say';
+  import { UserOutline } from 'flowbite-svelte-icons';
   import { page } from '$app/state';
   import GoTo, { type Place } from './GoTo.svelte';
+  import Mark from './Mark.svelte';
+  import { mayPlace } from './may';
 
   let { places, person }: { places: readonly Place[]; person: string } = $props();
 
-  const sections = [
+  const sections = $derived([
     { href: '/forms', label: say('Forms') },
     { href: '/tables', label: say('Tables') },
     { href: '/lists', label: say('Lists') },
-    { href: '/outside', label: say('Outside') },
+    ...(mayPlace('outside') ? [{ href: '/outside', label: say('Outside') }] : []),
     { href: '/activity', label: say('Activity') },
-  ];
+    ...(mayPlace('people') ? [{ href: '/people', label: say('People') }] : []),
+  ]);
 </script>
 
 <header
@@ -19,19 +23,7 @@
   aria-label="Unisor"
 >
   <a href="/" class="flex items-center gap-2 font-serif text-[20px] font-semibold max-sm:text-[0]">
-    <svg
-      width="24"
-      height="18"
-      viewBox="0 0 24 18"
-      fill="none"
-      stroke="var(--navy)"
-      stroke-width="2"
-      aria-hidden="true"
-    >
-      <path d="M2 3h8v6a4 4 0 0 1-8 0z" />
-      <path d="M14 15h8V9a4 4 0 0 0-8 0z" stroke="var(--marigold)" />
-      <path d="M10 9h4" />
-    </svg>
+    <Mark />
     Unisor
   </a>
   <nav
@@ -50,5 +42,16 @@
     {/each}
   </nav>
   <GoTo {places} />
-  <span class="text-soft capitalize max-md:hidden">{person}</span>
+  <a
+    href="/account"
+    class="flex h-full shrink-0 items-center border-b-2 font-semibold {page.url.pathname ===
+    '/account'
+      ? 'border-marigold'
+      : 'border-transparent'}"
+    aria-current={page.url.pathname === '/account' ? 'page' : undefined}
+    aria-label={say(`Your account: ${person}`)}
+  >
+    <span class="max-w-40 truncate max-md:hidden">{person}</span>
+    <UserOutline class="size-5 md:hidden" aria-hidden="true" />
+  </a>
 </header>

@@ -1,5 +1,4 @@
 import { z } from 'zod';
-import { loadTables } from '$lib/server/catalog/tables';
 import { findRecords } from '$lib/server/records/find';
 import { answering, parsed } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
@@ -7,10 +6,10 @@ import { readyDatabase } from '$lib/server/start';
 const textSchema = z.string().trim().min(2).max(200);
 
 /** The records of all tables that a text finds: `?search=`, two letters at least. */
-export const GET = answering(async ({ url }) => {
+export const GET = answering(async ({ url, locals }) => {
   const text = parsed(textSchema, url.searchParams.get('search') ?? '');
   const db = await readyDatabase();
-  const tables = await loadTables(db);
+  const tables = await locals.house();
   const records = await findRecords(db, tables, text);
   return {
     records: records.map((found) => ({ ...found, title: tables.get(found.table)?.title ?? '' })),

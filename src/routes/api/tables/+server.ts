@@ -1,13 +1,13 @@
 import { json } from '@sveltejs/kit';
 import { tableSchema } from '$lib/core/table/definition';
-import { loadTables, makeTable } from '$lib/server/catalog/tables';
+import { makeTable } from '$lib/server/catalog/tables';
 import { countTables } from '$lib/server/records/count';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 
-export const GET = answering(async () => {
+export const GET = answering(async ({ locals }) => {
   const db = await readyDatabase();
-  const tables = await loadTables(db);
+  const tables = await locals.house();
   const counts = await countTables(db, tables);
   return [...tables.values()].map(({ key, title, columns }) => ({
     key,

@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { formulasRead } from '$lib/core/plan/formula-sites';
 import { reachedBy } from '$lib/core/plan/reach';
 import { publishedForms } from '$lib/server/catalog/forms';
-import { loadTables, tableFrom } from '$lib/server/catalog/tables';
+import { tableFrom } from '$lib/server/catalog/tables';
+import { requireForm } from '$lib/server/access/let-in';
 import { forPage } from '$lib/server/page';
 import { readEntryDraft } from '$lib/server/records/entry-drafts';
 import { openForForm } from '$lib/server/records/open-form';
@@ -21,15 +22,16 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
     const record = id === null ? undefined : recordId(id, params.form);
     const edition = parsed(editionSchema, named.get('edition') ?? undefined);
     const carry = carriedColumns(url);
-    const held = await openForForm(db, params.form, { record, edition, carry });
+    requireForm(locals, params.form, record === undefined ? 'fill' : 'open');
+    const all = await locals.house();
+    const held = await openForForm(db, params.form, { record, edition, carry }, all);
     const { form, plan, opened, carried } = held;
-    const { name: person } = locals.person;
+    const person = locals.asker?.person.name ?? '';
     const carriedBy = opened ? '' : carriedText(url);
     const place = { person, form: form.key, record: opened?.stored.id ?? null, carried: carriedBy };
-    const all = await loadTables(db);
-    const tables = reachedBy(plan, all);
+    const tables = reachedBy(plan, all.whole);
     const line = opened
-      ? await shownRecord(db, db.knex, all, tableFrom(all, plan.table), opened.stored.id)
+      ? await shownRecord(db, db.knex, all, tableFrom(all.whole, plan.table), opened.stored.id)
       : null;
     return {
       form,

@@ -1,13 +1,13 @@
-import { loadTables, tableFrom } from '$lib/server/catalog/tables';
+import { tableFrom } from '$lib/server/catalog/tables';
 import { impactOf, referencesTo } from '$lib/server/catalog/usage';
 import { forPage } from '$lib/server/page';
 import { readyDatabase } from '$lib/server/start';
 import type { LayoutServerLoad } from './$types';
 
-export const load: LayoutServerLoad = ({ params }) =>
+export const load: LayoutServerLoad = ({ params, locals }) =>
   forPage(async () => {
     const db = await readyDatabase();
-    const tables = await loadTables(db);
+    const tables = await locals.house();
     const table = tableFrom(tables, params.table);
     return {
       table,

@@ -3,7 +3,7 @@ import { columnOf, type Table, type House } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';
 import { plainView, viewSchema, type View } from '$lib/core/table/view';
 import { isLink } from '$lib/core/values/types';
-import { loadTables, tableFrom } from '$lib/server/catalog/tables';
+import { tableFrom } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
 import type { Database } from '$lib/server/database/connection';
 import { readRecords, shownRecords } from '$lib/server/records/read';
@@ -14,11 +14,11 @@ import type { PageServerLoad } from './$types';
 
 const pageSize = 50;
 
-export const load: PageServerLoad = ({ params, url, depends }) =>
+export const load: PageServerLoad = ({ params, url, depends, locals }) =>
   forPage(async () => {
     depends('unisor:records');
     const db = await readyDatabase();
-    const tables = await loadTables(db);
+    const tables = await locals.house();
     const table = tableFrom(tables, params.table);
     const { shape } = viewSchema;
     const named = table.views?.find((kept) => kept.key === url.searchParams.get('view'));

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { querySchema } from '$lib/core/outside/query';
 import { scalarSchema } from '$lib/core/values/types';
-import { loadTables } from '$lib/server/catalog/tables';
 import { tryQuery } from '$lib/server/outside/ask';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
@@ -12,10 +11,10 @@ const trySchema = z.strictObject({
 });
 
 /** Asks a query as it is being designed, and gives the answer as it came: cut, where it is long. */
-export const POST = answering(async ({ request }) => {
+export const POST = answering(async ({ request, locals }) => {
   const { query, values } = await readBody(request, trySchema);
   const db = await readyDatabase();
-  const { answer, rows, took } = await tryQuery(db, await loadTables(db), query, values);
+  const { answer, rows, took } = await tryQuery(db, (await locals.house()).whole, query, values);
   const shown = Array.isArray(answer) ? answer.slice(0, 20) : answer;
   return {
     answer: shown,

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { keySchema } from '$lib/core/values/key';
 import { namedViewSchema } from '$lib/core/table/view';
-import { loadTables, relabelTable, tableFrom } from '$lib/server/catalog/tables';
+import { relabelTable, tableFrom } from '$lib/server/catalog/tables';
 import { removeTable, renameWholeTable } from '$lib/server/catalog/restructure';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
@@ -22,8 +22,8 @@ const relabelSchema = z.strictObject({
     .optional(),
 });
 
-export const GET = answering(async ({ params }: RequestEvent) =>
-  tableFrom(await loadTables(await readyDatabase()), params.table),
+export const GET = answering(async ({ params, locals }: RequestEvent) =>
+  tableFrom(await locals.house(), params.table),
 );
 
 export const PATCH = answering(async ({ params, request, locals }: RequestEvent) => {

@@ -1,4 +1,3 @@
-import { loadTables } from '$lib/server/catalog/tables';
 import { trySystem } from '$lib/server/outside/reach';
 import { endPause, reachSystem } from '$lib/server/outside/system';
 import { answering } from '$lib/server/respond';
@@ -9,11 +8,11 @@ import type { RequestEvent } from './$types';
 const limit = 5000;
 
 /** Reaches a system at once, also one that is left alone for a while, and says how it went. */
-export const POST = answering(async ({ params }: RequestEvent) => {
+export const POST = answering(async ({ params, locals }: RequestEvent) => {
   const db = await readyDatabase();
   endPause(db, params.connection);
   const reaching = { query: null, limit, again: false };
-  const tables = await loadTables(db);
+  const tables = (await locals.house()).whole;
   const { gave, took } = await reachSystem(db, tables, params.connection, reaching, trySystem);
   return { said: gave, took };
 });

@@ -1,5 +1,6 @@
 import { json } from '@sveltejs/kit';
 import { entrySchema, saveEntry } from '$lib/server/records/save';
+import { requireForm } from '$lib/server/access/let-in';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
@@ -7,6 +8,9 @@ import type { RequestEvent } from './$types';
 export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
   const entry = await readBody(request, entrySchema);
   const db = await readyDatabase();
-  const receipt = await saveEntry(db, params.form, entry, locals.person.name);
+  // Who may fill in, and who may open stored records, need not be the same.
+  requireForm(locals, params.form, entry.record ? 'open' : 'fill');
+  const house = await locals.house();
+  const receipt = await saveEntry(db, params.form, entry, locals.person.name, { house });
   return json({ receipt }, { status: 201 });
 });

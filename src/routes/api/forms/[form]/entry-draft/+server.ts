@@ -5,6 +5,7 @@ import {
   keepEntryDraft,
   readEntryDraft,
 } from '$lib/server/records/entry-drafts';
+import { askerAt } from '$lib/server/access/let-in';
 import { answering, carriedText, readBody, recordId } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
@@ -16,7 +17,7 @@ async function addressed({ params, url, locals }: RequestEvent) {
   const named = url.searchParams.get('record');
   const record = named === null ? null : recordId(named, table);
   const carried = record === null ? carriedText(url) : '';
-  return { db, place: { person: locals.person.name, form: key, record, carried } };
+  return { db, place: { person: askerAt({ locals }).person.name, form: key, record, carried } };
 }
 
 export const GET = answering(async (event: RequestEvent) => {

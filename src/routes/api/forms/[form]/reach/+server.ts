@@ -1,14 +1,13 @@
 import { guestReach } from '$lib/core/wiring/guest-reach';
 import { loadEdition } from '$lib/server/catalog/forms';
-import { loadTables } from '$lib/server/catalog/tables';
 import { knownForm } from '$lib/server/records/form-read';
 import { answering } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
 /** What a guest who fills this form would be told of the house besides. */
-export const GET = answering(async ({ params }: RequestEvent) => {
+export const GET = answering(async ({ params, locals }: RequestEvent) => {
   const db = await readyDatabase();
   const { plan } = await loadEdition(db, params.form);
-  return { reach: guestReach(knownForm(plan, await loadTables(db))) };
+  return { reach: guestReach(knownForm(plan, await locals.house())) };
 });

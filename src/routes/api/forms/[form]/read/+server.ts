@@ -1,7 +1,7 @@
 import { fail } from '$lib/core/problems';
 import { knownEdition, loadDraft } from '$lib/server/catalog/forms';
-import { loadTables } from '$lib/server/catalog/tables';
 import { readForm, readSchema } from '$lib/server/records/form-read';
+import { requireForm } from '$lib/server/access/let-in';
 import { answerAsks, answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
@@ -9,8 +9,9 @@ import type { RequestEvent } from './$types';
 export const POST = answering(async (event: RequestEvent) => {
   const { params, request, locals } = event;
   const wish = await readBody(request, readSchema);
+  if (wish.edition === undefined) requireForm(locals, params.form, 'design');
   const db = await readyDatabase();
-  const tables = await loadTables(db);
+  const tables = await locals.house();
   const held =
     wish.edition === undefined
       ? await loadDraft(db, params.form)

@@ -1,15 +1,14 @@
 import { loadEdition } from '$lib/server/catalog/forms';
-import { loadTables } from '$lib/server/catalog/tables';
 import { openThrough, throughSchema, writeThrough } from '$lib/server/records/through';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
 /** The outside record of a key, as it is now. */
-export const GET = answering(async ({ params, url }: RequestEvent) => {
+export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
   const db = await readyDatabase();
   const { plan } = await loadEdition(db, params.form);
-  return openThrough(db, await loadTables(db), plan, url.searchParams.get('key') ?? '');
+  return openThrough(db, await locals.house(), plan, url.searchParams.get('key') ?? '');
 });
 
 /** Writes the outside record back; nothing of it is kept here. */
@@ -17,5 +16,5 @@ export const POST = answering(async ({ params, request, locals }: RequestEvent) 
   const sent = await readBody(request, throughSchema);
   const db = await readyDatabase();
   const { plan } = await loadEdition(db, params.form);
-  return writeThrough(db, await loadTables(db), plan, sent, locals.person.name);
+  return writeThrough(db, await locals.house(), plan, sent, locals.person.name);
 });

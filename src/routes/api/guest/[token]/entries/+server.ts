@@ -13,8 +13,8 @@ export const POST = answering(async (event: RequestEvent) => {
   if (entry.record?.id !== invitation.record) fail('invitation_misfit', {}, 403);
   if (entry.edition !== edition) fail('edition_closed', {}, 409);
   const by = guestName(invitation);
-  const receipt = await saveEntry(db, invitation.form, { ...entry, link: {} }, by, (trx) =>
-    countUse(db, trx, invitation.id, entry.submission),
-  );
+  const receipt = await saveEntry(db, invitation.form, { ...entry, link: {} }, by, {
+    inside: (trx) => countUse(db, trx, invitation.id, entry.submission),
+  });
   return json({ receipt }, { status: 201 });
 });

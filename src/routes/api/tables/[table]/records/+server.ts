@@ -1,7 +1,7 @@
 import { json } from '@sveltejs/kit';
 import { z } from 'zod';
 import { conditionSchema, orderSchema } from '$lib/core/table/conditions';
-import { loadTables, tableFrom } from '$lib/server/catalog/tables';
+import { tableFrom } from '$lib/server/catalog/tables';
 import { readRecords } from '$lib/server/records/read';
 import { addRecord } from '$lib/server/records/write';
 import { answering, parsed, parsedParameter, readBody } from '$lib/server/respond';
@@ -11,9 +11,9 @@ import type { RequestEvent } from './$types';
 const limitSchema = z.coerce.number().int().min(1).max(500);
 const valuesSchema = z.strictObject({ values: z.record(z.string(), z.unknown()) });
 
-export const GET = answering(async ({ params, url }: RequestEvent) => {
+export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
   const db = await readyDatabase();
-  const tables = await loadTables(db);
+  const tables = await locals.house();
   return readRecords(db, tables, tableFrom(tables, params.table), {
     filter: parsedParameter(url, 'filter', z.array(conditionSchema).max(20), []),
     sort: parsedParameter(url, 'sort', z.array(orderSchema).max(4), []),
@@ -26,7 +26,7 @@ export const GET = answering(async ({ params, url }: RequestEvent) => {
 export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
   const { values } = await readBody(request, valuesSchema);
   const db = await readyDatabase();
-  const tables = await loadTables(db);
+  const tables = await locals.house();
   const table = tableFrom(tables, params.table);
   const record = await addRecord(db, tables, table, values, locals.person.name);
   return json(record, { status: 201 });

@@ -1,4 +1,5 @@
-import { loadTables, tableFrom } from '$lib/server/catalog/tables';
+import { tableFrom } from '$lib/server/catalog/tables';
+import { askerAt } from '$lib/server/access/let-in';
 import { forPage } from '$lib/server/page';
 import { historyOf } from '$lib/server/records/history';
 import { readRecord, shownRecord } from '$lib/server/records/read';
@@ -7,19 +8,21 @@ import { recordId } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = ({ params, depends }) =>
+export const load: PageServerLoad = ({ params, depends, locals }) =>
   forPage(async () => {
     depends('unisor:record');
     const db = await readyDatabase();
-    const tables = await loadTables(db);
+    const tables = await locals.house();
     const table = tableFrom(tables, params.table);
     const id = recordId(params.id, table.title);
     const record = await readRecord(db, db.knex, tables, table, id);
+    const mayFill = ({ key }: { key: string }) => askerAt({ locals }).rights.form(key, 'fill');
+    const referring = await referringTo(db, tables, table, id);
     return {
       record,
       line: (await shownRecord(db, db.knex, tables, table, id)) ?? '',
       history: await historyOf(db, tables, table, record),
-      fillable: await formsFor(db, table.key),
-      referring: await referringTo(db, tables, table, id),
+      fillable: (await formsFor(db, table.key)).filter(mayFill),
+      referring: referring.map((one) => ({ ...one, forms: one.forms.filter(mayFill) })),
     };
   });

@@ -1,4 +1,3 @@
-import { loadTables } from '$lib/server/catalog/tables';
 import { pressButton, pressSchema } from '$lib/server/records/press-button';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
@@ -9,5 +8,5 @@ export const POST = answering(async ({ params, request, locals }: RequestEvent) 
   const db = await readyDatabase();
   const { form, button } = params;
   const { name } = locals.person;
-  return { noted: await pressButton(db, await loadTables(db), form, button, press, name) };
+  return { noted: await pressButton(db, await locals.house(), form, button, press, name) };
 });

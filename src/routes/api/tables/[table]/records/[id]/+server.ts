@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { loadTables, tableFrom } from '$lib/server/catalog/tables';
+import { tableFrom } from '$lib/server/catalog/tables';
 import { readRecord } from '$lib/server/records/read';
 import { changeRecord, deleteRecord } from '$lib/server/records/write';
 import { answering, parsed, readBody, recordId } from '$lib/server/respond';
@@ -10,9 +10,9 @@ const version = z.coerce.number().int().min(1);
 const changeSchema = z.strictObject({ version, values: z.record(z.string(), z.unknown()) });
 
 /** The record that the address names, with all that is needed to act on it. */
-async function addressed({ params }: RequestEvent) {
+async function addressed({ params, locals }: RequestEvent) {
   const db = await readyDatabase();
-  const tables = await loadTables(db);
+  const tables = await locals.house();
   const table = tableFrom(tables, params.table);
   return { db, tables, table, id: recordId(params.id, table.title) };
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { loadTables, tableFrom } from '$lib/server/catalog/tables';
+import { tableFrom } from '$lib/server/catalog/tables';
 import { restoreRecord } from '$lib/server/records/history';
 import { answering, readBody, recordId } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
@@ -14,7 +14,7 @@ const restoreSchema = z.strictObject({
 export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
   const wish = await readBody(request, restoreSchema);
   const db = await readyDatabase();
-  const tables = await loadTables(db);
+  const tables = await locals.house();
   const table = tableFrom(tables, params.table);
   const id = recordId(params.id, table.title);
   return restoreRecord(db, tables, table, { id, ...wish }, locals.person.name);

@@ -1,0 +1,62 @@
+import {
+  everyOther,
+  keeperKey,
+  type FormDeed,
+  type Place,
+  type Role,
+  type TableDeed,
+  type TableRight,
+} from './role';
+
+/** What one of a person's roles lets them see of a table. */
+export type Seen = Pick<TableRight, 'hidden' | 'when'>;
+
+/** One question: may this person do this to that? What none of their roles allows is refused. */
+export class Rights {
+  readonly #roles: readonly Role[];
+
+  constructor(roles: readonly Role[]) {
+    this.#roles = roles;
+  }
+
+  /** Whether they answer for the house. */
+  get keeps(): boolean {
+    return this.#roles.some(({ key }) => key === keeperKey);
+  }
+
+  /** May they do this to records of the table? */
+  table(key: string, deed: TableDeed): boolean {
+    return this.#of(key).some(({ does }) => does.includes('see') && does.includes(deed));
+  }
+
+  /** May they do this with the form? Who designs it, fills it in as well. */
+  form(key: string, deed: FormDeed): boolean {
+    return this.#roles.some(({ forms }) => (forms[key] ?? forms[everyOther] ?? []).includes(deed));
+  }
+
+  /** May they do this at all? */
+  place(place: Place): boolean {
+    return this.#roles.some(({ places }) => places.includes(place));
+  }
+
+  /** What each role that shows the table shows of it; none where it is not seen. */
+  seen(table: string): readonly Seen[] {
+    return this.#of(table).filter(({ does }) => does.includes('see'));
+  }
+
+  /** Columns of a table that they cannot type into: hidden or read-only in every role that shows the table. */
+  shut(table: string): ReadonlySet<string> {
+    const shown = this.#of(table).filter(({ does }) => does.includes('see'));
+    return common(shown.map(({ hidden, readOnly }) => [...hidden, ...readOnly]));
+  }
+
+  #of(table: string): TableRight[] {
+    return this.#roles.flatMap(({ tables }) => tables[table] ?? tables[everyOther] ?? []);
+  }
+}
+
+/** What stands in all of the lists. */
+export function common(lists: readonly (readonly string[])[]): ReadonlySet<string> {
+  const [first = [], ...others] = lists;
+  return new Set(first.filter((key) => others.every((list) => list.includes(key))));
+}

@@ -1,0 +1,54 @@
+import type { Person } from '$lib/core/access/person';
+import type { Rights } from '$lib/core/access/rights';
+import type { House } from '$lib/core/table/definition';
+import { personPaths, seenHouse, sightOf } from '$lib/core/table/seen';
+import type { Value } from '$lib/core/values/types';
+import { loadTables } from '../catalog/tables';
+import type { Database } from '../database/connection';
+import { readColumns } from '../records/columns';
+
+/** Houses as people see them, made anew where the catalog, the roles or the person's values have changed. */
+const known = new WeakMap<House, WeakMap<Rights, Map<string, House>>>();
+
+/** The house as somebody sees it: what routes read, and nothing else. */
+export async function houseOf(
+  db: Database,
+  { person, rights }: { person: Person; rights: Rights },
+): Promise<House> {
+  const whole = await loadTables(db);
+  if (rights.keeps) return whole;
+  const values = await personValues(db, whole, person, personPaths(whole, rights));
+  const about = JSON.stringify([person.id, values]);
+  const byRights = known.get(whole) ?? new WeakMap<Rights, Map<string, House>>();
+  known.set(whole, byRights);
+  const houses = byRights.get(rights) ?? new Map<string, House>();
+  byRights.set(rights, houses);
+  const house = houses.get(about) ?? seenHouse(whole, sightOf(whole, rights, values));
+  houses.set(about, house);
+  return house;
+}
+
+/** What a person is, by paths as `name` or `ensemble.town.region`; as their record is now. */
+export async function personValues(
+  db: Database,
+  whole: House,
+  person: Person,
+  paths: readonly string[],
+): Promise<Record<string, Value>> {
+  const { name, shown, email, link } = person;
+  const values: Record<string, Value> = {};
+  const behind: string[] = [];
+  for (const path of paths) {
+    if (path === 'name') values[path] = shown;
+    else if (path === 'sign_in') values[path] = name;
+    else if (path === 'email') values[path] = email === '' ? null : email;
+    else if (link && path === link.table) values[path] = link.record;
+    else if (link && path.startsWith(`${link.table}.`)) behind.push(path);
+  }
+  if (!link || behind.length === 0 || !whole.has(link.table)) return values;
+  const rest = behind.map((path) => path.slice(link.table.length + 1));
+  const wish = { table: link.table, ids: [link.record], paths: rest };
+  const found = (await readColumns(db, db.knex, whole, wish)).get(link.record);
+  behind.forEach((path, i) => (values[path] = found?.[rest[i] ?? ''] ?? null));
+  return values;
+}
