@@ -1,3 +1,4 @@
+import { askerAt } from '$lib/server/access/let-in';
 import { listForms } from '$lib/server/catalog/forms';
 import { dayAfter, dayIn } from '$lib/core/values/dates';
 import { listEntryDrafts } from '$lib/server/records/entry-drafts';
@@ -17,10 +18,16 @@ export const load: PageServerLoad = async ({ locals }) => {
     (_, i) => dayAfter(today, i - daysShown + 1) ?? today,
   );
   const uses = await formUses(db, days[0] ?? today);
-  const forms = await listForms(db);
+  const { rights } = askerAt({ locals });
+  const forms = (await listForms(db)).filter(({ key }) => rights.anyForm(key));
+  // How often others filled a form in tells of records out of sight.
+  const told = (table: string) => tables.sight === null || tables.sight.get(table)?.when === null;
   return {
     days,
-    forms: forms.map((form) => ({ ...form, use: uses.get(form.key) ?? null })),
+    forms: forms.map((form) => ({
+      ...form,
+      use: told(form.table) ? (uses.get(form.key) ?? null) : null,
+    })),
     tables: [...tables.values()].map(({ key, title }) => ({ key, title })),
     drafts: (await listEntryDrafts(db, locals.asker?.person.name ?? '')).slice(0, 3),
     saves: await listSaves(db, tables, { limit: 12 }),

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { mayForm, mayPlace } from '$lib/ui/shared/may';
   import { Button } from '$lib/ui/parts';
   import { plural, say } from '$lib/core/words/say';
   import YourForms from '$lib/ui/designing/YourForms.svelte';
@@ -23,7 +24,7 @@
       };
     }),
     ...data.forms
-      .filter(({ changed, edition }) => changed && edition > 0)
+      .filter(({ key, changed, edition }) => changed && edition > 0 && mayForm(key, 'design'))
       .map(({ key, title, draftAt }) => ({
         id: say(`design ${key}`),
         doing: say('Designing'),
@@ -41,7 +42,7 @@
 <svelte:head><title>Unisor</title></svelte:head>
 <div class="grid min-h-full lg:grid-cols-[minmax(0,1fr)_420px]">
   <div class="bg-sheet grid content-start gap-7 p-5">
-    {#if data.tables.length === 0}
+    {#if data.tables.length === 0 && mayPlace('tables')}
       <section class="max-w-[640px]">
         <h1>Start with a table</h1>
         <p class="text-soft mt-2 mb-4">
@@ -67,10 +68,14 @@
         {#if data.forms.length > 0}
           <YourForms forms={data.forms} tables={data.tables} days={data.days} />
         {:else}
-          <p class="text-soft mb-3">
-            A form is drafted from a table. Open a table and choose “Draft a form”.
-          </p>
-          <Button href="/tables">Go to the tables</Button>
+          {#if mayPlace('forms')}
+            <p class="text-soft mb-3">
+              A form is drafted from a table. Open a table and choose “Draft a form”.
+            </p>
+            <Button href="/tables">Go to the tables</Button>
+          {:else}
+            <p class="text-soft mb-3">There is no form for you yet. Ask a keeper.</p>
+          {/if}
         {/if}
       </section>
     {/if}

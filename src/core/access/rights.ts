@@ -1,5 +1,6 @@
 import {
   everyOther,
+  formDeeds,
   keeperKey,
   type FormDeed,
   type Place,
@@ -32,6 +33,11 @@ export class Rights {
   /** May they do this with the form? Who designs it, fills it in as well. */
   form(key: string, deed: FormDeed): boolean {
     return this.#roles.some(({ forms }) => (forms[key] ?? forms[everyOther] ?? []).includes(deed));
+  }
+
+  /** May they do anything with the form? */
+  anyForm(key: string): boolean {
+    return formDeeds.some((deed) => this.form(key, deed));
   }
 
   /** May they do this at all? */

@@ -1,3 +1,4 @@
+import { askerAt } from '$lib/server/access/let-in';
 import { listForms } from '$lib/server/catalog/forms';
 import { listEntryDrafts } from '$lib/server/records/entry-drafts';
 import { withRecordNames } from '$lib/server/records/read';
@@ -7,7 +8,8 @@ import type { PageServerLoad } from './$types';
 export const load: PageServerLoad = async ({ locals }) => {
   const db = await readyDatabase();
   const tables = await locals.house();
-  const forms = await listForms(db);
+  const { rights } = askerAt({ locals });
+  const forms = (await listForms(db)).filter(({ key }) => rights.anyForm(key));
   const drafts = await listEntryDrafts(db, locals.asker?.person.name ?? '');
   return {
     forms,

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { mayPlace } from '$lib/ui/shared/may';
   import { plural } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import DraftForm from '$lib/ui/designing/DraftForm.svelte';
@@ -15,9 +16,11 @@
 <div class="headline">
   <h1>Forms</h1>
   <span class="quiet">{plural(data.forms.length, ['# form', '# forms'])}</span>
-  <Button class="ms-auto" disabled={data.tables.length === 0} onclick={() => (drafting = true)}>
-    Draft a form
-  </Button>
+  {#if mayPlace('forms')}
+    <Button class="ms-auto" disabled={data.tables.length === 0} onclick={() => (drafting = true)}>
+      Draft a form
+    </Button>
+  {/if}
 </div>
 <div class="grid gap-6 px-5 pb-5">
   <FormsLedger forms={data.forms} tables={data.tables} />
@@ -28,4 +31,4 @@
     </section>
   {/if}
 </div>
-<DraftForm tables={data.tables} bind:open={drafting} />
+{#if mayPlace('forms')}<DraftForm tables={data.tables} bind:open={drafting} />{/if}

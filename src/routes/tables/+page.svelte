@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { mayPlace } from '$lib/ui/shared/may';
   import { Button } from '$lib/ui/parts';
   import TablesLedger from '$lib/ui/tables/TablesLedger.svelte';
   import type { PageProps } from './$types';
@@ -10,6 +11,8 @@
 <div class="headline">
   <h1>Tables</h1>
   <span class="quiet">{data.tables.length} tables</span>
-  <Button class="ms-auto" href="/tables/new">Make a table</Button>
+  {#if mayPlace('tables')}
+    <Button class="ms-auto" href="/tables/new">Make a table</Button>
+  {/if}
 </div>
 <div class="px-5 pb-5"><TablesLedger tables={data.tables} /></div>

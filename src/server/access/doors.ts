@@ -50,6 +50,9 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/tables': { GET: [signedIn] },
   '/tables/[table]': { GET: [table('see')] },
   '/tables/[table]/records/[id]': { GET: [table('see')] },
+  '/tables/[table]/bring': { GET: [place('tables')] },
+  '/tables/[table]/columns': { GET: [table('see')] },
+  '/tables/[table]/used': { GET: [table('see')] },
   '/tables/new': { GET: [place('tables')] },
   '/welcome/[secret]': { GET: [anyone] },
   // Signing in, and one's own account

@@ -25,7 +25,11 @@ export function refuseWeak(password: string, about: readonly string[]): void {
     dictionary: { ...common.dictionary, ...english.dictionary },
     graphs: common.adjacencyGraphs,
   });
-  const { score } = strength.check(password.slice(0, 72), [...about]);
+  const known = about.flatMap((text) => [text, ...text.split(/[^\p{L}\p{N}]+/u)]);
+  const { score } = strength.check(
+    password.slice(0, 72),
+    known.filter((word) => word.length > 1),
+  );
   if (score < leastScore) fail('password_common', {}, 422, 'password');
 }
 

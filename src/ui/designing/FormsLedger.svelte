@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { mayForm, mayPlace } from '$lib/ui/shared/may';
   import { reader } from '$lib/core/words/reader';
   import { Ledger } from '$lib/ui/parts';
   import { formatValue } from '$lib/core/values/format';
@@ -32,12 +33,12 @@
     {#each forms as form (form.key)}
       <tr>
         <td>
-          {#if form.edition > 0}
+          {#if form.edition > 0 && mayForm(form.key, 'fill')}
             <a class="font-semibold hover:underline" href="/forms/{form.key}">{form.title}</a>
-          {:else}
+          {:else if mayForm(form.key, 'design')}
             <a class="font-semibold hover:underline" href="/forms/{form.key}/design">{form.title}</a
             >
-          {/if}
+          {:else}<b>{form.title}</b>{/if}
         </td>
         <td>{titles.get(form.table) ?? form.table}</td>
         <td>
@@ -49,14 +50,19 @@
           {formatValue({ kind: 'date_time' }, form.draftAt, reader())} by {form.draftBy}
         </td>
         <td class="text-right whitespace-nowrap">
-          {#if form.edition > 0}<a class="textlink me-4" href="/forms/{form.key}">Fill in</a>{/if}
-          <a class="textlink" href="/forms/{form.key}/design">Design</a>
+          {#if form.edition > 0 && mayForm(form.key, 'fill')}
+            <a class="textlink me-4" href="/forms/{form.key}">Fill in</a>
+          {/if}
+          {#if mayForm(form.key, 'design')}
+            <a class="textlink" href="/forms/{form.key}/design">Design</a>
+          {/if}
         </td>
       </tr>
     {:else}
       <tr>
         <td colspan="5" class="text-soft">
-          No forms yet. Open a table and choose “Draft a form”.
+          {#if mayPlace('forms')}No forms yet. Open a table and choose “Draft a form”.
+          {:else}There is no form for you yet. Ask a keeper.{/if}
         </td>
       </tr>
     {/each}

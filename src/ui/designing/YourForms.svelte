@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { mayForm } from '$lib/ui/shared/may';
   import { scaleLinear } from 'd3-scale';
   import { Button, Ledger } from '$lib/ui/parts';
   import { num, plural, say } from '$lib/core/words/say';
@@ -78,10 +79,12 @@
           {:else}<span class="text-soft">–</span>{/if}
         </td>
         <td class="pe-0! text-end whitespace-nowrap">
-          {#if form.edition > 0}
+          {#if form.edition > 0 && mayForm(form.key, 'fill')}
             <Button kind="other" href="/forms/{form.key}" class="me-3">Fill in</Button>
           {/if}
-          <a class="textlink" href="/forms/{form.key}/design">Design</a>
+          {#if mayForm(form.key, 'design')}
+            <a class="textlink" href="/forms/{form.key}/design">Design</a>
+          {/if}
         </td>
       </tr>
     {/each}

@@ -8,6 +8,7 @@
 </script>
 
 <script lang="ts">
+  import { mayPlace } from './may';
   import { say } from '$lib/core/words/say';
   import { goto } from '$app/navigation';
   import { foundAnswer } from '$lib/core/contract/answers';
@@ -23,20 +24,49 @@
     group: string;
   }
 
-  const pages: Place[] = [
+  const pages = $derived<Place[]>([
     { label: say('Home'), kind: say('what you began and use'), href: '/' },
     { label: say('Forms'), kind: say('all of them'), href: '/forms' },
     { label: say('Tables'), kind: say('all of them'), href: '/tables' },
     { label: say('Lists'), kind: say('option lists'), href: '/lists' },
-    { label: say('Outside'), kind: say('connections and queries'), href: '/outside' },
-    { label: say('Waiting to be sent'), kind: say('to outside systems'), href: '/outside/outbox' },
+    ...(mayPlace('outside')
+      ? [
+          { label: say('Outside'), kind: say('connections and queries'), href: '/outside' },
+          {
+            label: say('Waiting to be sent'),
+            kind: say('to outside systems'),
+            href: '/outside/outbox',
+          },
+        ]
+      : []),
     { label: say('Activity'), kind: say('who saved what'), href: '/activity' },
-  ];
-  const actions: Place[] = [
-    { label: say('New table'), kind: say('by hand or from a file'), href: '/tables/new' },
-    { label: say('New connection'), kind: say('to an outside system'), href: '/outside/new' },
-    { label: say('New query'), kind: say('to an outside system'), href: '/outside/queries/new' },
-  ];
+    ...(mayPlace('people')
+      ? [
+          { label: say('People'), kind: say('accounts'), href: '/people' },
+          { label: say('Rights'), kind: say('who may do what'), href: '/people/rights' },
+        ]
+      : []),
+    { label: say('Your account'), kind: say('password, sessions, tokens'), href: '/account' },
+  ]);
+  const actions = $derived<Place[]>([
+    ...(mayPlace('tables')
+      ? [{ label: say('New table'), kind: say('by hand or from a file'), href: '/tables/new' }]
+      : []),
+    ...(mayPlace('outside')
+      ? [
+          {
+            label: say('New connection'),
+            kind: say('to an outside system'),
+            href: '/outside/new',
+          },
+          {
+            label: say('New query'),
+            kind: say('to an outside system'),
+            href: '/outside/queries/new',
+          },
+        ]
+      : []),
+  ]);
   const grouped = (group: string, of: readonly Place[]) => of.map((place) => ({ ...place, group }));
   const known = $derived([
     ...grouped(say('Forms, tables and lists'), places),

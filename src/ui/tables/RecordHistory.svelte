@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { mayTable } from '$lib/ui/shared/may';
   import { reader } from '$lib/core/words/reader';
   import { nothingWanted, undoneAnswer } from '$lib/core/contract/answers';
   import { Button, Ledger } from '$lib/ui/parts';
@@ -141,7 +142,7 @@
                 <Button onclick={() => undo(step)}>Undo all of it</Button>
                 <Button kind="link" class="ms-2" onclick={() => (asked = null)}>No</Button>
               {:else}
-                {#if step.restorable}
+                {#if step.restorable && mayTable(table.key, 'change')}
                   <Button kind="link" onclick={() => restore(step)}>Restore this state</Button>
                 {/if}
                 <Button kind="link" class="ms-3" onclick={() => (asked = step.id)}>

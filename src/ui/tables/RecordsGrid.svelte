@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { mayTable } from '$lib/ui/shared/may';
   import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { doneAnswer, recordAnswer } from '$lib/core/contract/answers';
@@ -115,6 +116,7 @@
   }
 
   function onedit(): boolean {
+    if (!mayTable(table.key, 'change')) return false;
     [pending, bad, problem] = [null, null, null];
     return true;
   }
@@ -240,7 +242,7 @@
   {/snippet}
   {#snippet extra(r)}
     {@const record = records[r]}
-    {#if record}
+    {#if record && mayTable(table.key, 'remove')}
       <Button
         kind="link"
         class="opacity-0 group-focus-within/line:opacity-100 group-hover/line:opacity-100 focus:opacity-100"

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { mayTable } from '$lib/ui/shared/may';
   import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
@@ -56,7 +57,9 @@
           >Add with {form.title}</a
         >
       {:else}
-        <Button kind="link" onclick={() => (adding = true)}>Add a {title}</Button>
+        {#if mayTable(table.key, 'add')}
+          <Button kind="link" onclick={() => (adding = true)}>Add a {title}</Button>
+        {/if}
       {/each}
       {#if referring.total > referring.records.length}
         <a class="textlink" href="/tables/{table.key}?filter={encodeURIComponent(filter)}">

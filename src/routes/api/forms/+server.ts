@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { planSchema } from '$lib/core/plan/schema';
 import { fieldsOf } from '$lib/core/plan/scopes';
 import { keySchema } from '$lib/core/values/key';
+import { askerAt } from '$lib/server/access/let-in';
 import { listForms, loadEdition, makeForm } from '$lib/server/catalog/forms';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
@@ -14,9 +15,12 @@ const makeSchema = z.strictObject({
   plan: planSchema.optional(),
 });
 
-export const GET = answering(async () => {
+export const GET = answering(async ({ locals }) => {
+  const { rights } = askerAt({ locals });
   const db = await readyDatabase();
-  const published = (await listForms(db)).filter((form) => form.edition > 0);
+  const published = (await listForms(db)).filter(
+    ({ key, edition }) => edition > 0 && rights.anyForm(key),
+  );
   return Promise.all(
     published.map(async ({ key, title, table, edition }) => {
       const { plan } = await loadEdition(db, key, edition);

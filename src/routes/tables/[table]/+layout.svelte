@@ -4,6 +4,7 @@
   import { page } from '$app/state';
   import DraftForm from '$lib/ui/designing/DraftForm.svelte';
   import Segments from '$lib/ui/shared/Segments.svelte';
+  import { mayPlace } from '$lib/ui/shared/may';
   import type { LayoutProps } from './$types';
 
   let { data, children }: LayoutProps = $props();
@@ -16,8 +17,12 @@
   const segments = $derived(
     [
       { label: say('Records'), href: base },
-      { label: say('Columns'), href: `${base}/columns` },
-      { label: say('Used by'), href: `${base}/used` },
+      ...(mayPlace('tables')
+        ? [
+            { label: say('Columns'), href: `${base}/columns` },
+            { label: say('Used by'), href: `${base}/used` },
+          ]
+        : []),
     ].map((item) => ({ ...item, current: page.url.pathname === item.href })),
   );
   const shownAs = $derived(
@@ -44,10 +49,16 @@
     </span>
     <div class="ms-auto flex flex-wrap gap-2">
       <Segments items={segments} label="Parts of the table" />
-      <Button kind="other" href="{base}/bring">Import rows</Button>
-      <Button kind="other" onclick={() => (drafting = true)}>Draft a form</Button>
+      {#if mayPlace('tables')}
+        <Button kind="other" href="{base}/bring">Import rows</Button>
+      {/if}
+      {#if mayPlace('forms')}
+        <Button kind="other" onclick={() => (drafting = true)}>Draft a form</Button>
+      {/if}
     </div>
   </div>
   <div class="min-h-0 flex-1 overflow-auto">{@render children()}</div>
 </div>
-<DraftForm tables={data.tables} table={data.table.key} bind:open={drafting} />
+{#if mayPlace('forms')}
+  <DraftForm tables={data.tables} table={data.table.key} bind:open={drafting} />
+{/if}

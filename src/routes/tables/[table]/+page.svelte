@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { mayPlace, mayTable } from '$lib/ui/shared/may';
   import { num, say } from '$lib/core/words/say';
   import { houseOf } from '$lib/core/table/sources';
   import { goto, invalidate, invalidateAll } from '$app/navigation';
@@ -112,19 +113,27 @@
       </p>
     {:else}
       <p class="text-soft p-5">
-        {data.table.title} has no records yet. Add one, or
-        <a class="textlink" href="/tables/{data.table.key}/bring">bring in rows</a>.
+        {#if mayPlace('tables')}
+          {data.table.title} has no records yet. Add one, or
+          <a class="textlink" href="/tables/{data.table.key}/bring">import rows</a>.
+        {:else}
+          {data.table.title} has no records that you may see.
+        {/if}
       </p>
     {/if}
   </div>
   <div class="foot h-11 shrink-0 text-[13px]">
-    <Button onclick={() => (adding = true)}>Add a record</Button>
+    {#if mayTable(data.table.key, 'add')}
+      <Button onclick={() => (adding = true)}>Add a record</Button>
+    {/if}
     <span class="text-soft">
       {data.page.records.length} shown of {data.page.more ? say('more than ') : ''}{num(
         data.page.total,
       )}
     </span>
-    <span class="quiet">Edit a cell <kbd>F2</kbd></span>
+    {#if mayTable(data.table.key, 'change')}
+      <span class="quiet">Edit a cell <kbd>F2</kbd></span>
+    {/if}
     <span class="ms-auto flex gap-4">
       {#if data.after}
         <Button kind="link" onclick={goBack}>

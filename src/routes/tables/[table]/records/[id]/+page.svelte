@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { mayPlace } from '$lib/ui/shared/may';
   import { reader } from '$lib/core/words/reader';
   import { Ledger } from '$lib/ui/parts';
   import { houseOf } from '$lib/core/table/sources';
@@ -29,7 +30,9 @@
             >Open in {form.title}</a
           >
         {/each}
-        <InviteGuest forms={data.fillable} record={data.record.id} />
+        {#if mayPlace('invite')}
+          <InviteGuest forms={data.fillable} record={data.record.id} />
+        {/if}
       </span>
     </div>
     <Ledger class="border-line border">
