@@ -81,7 +81,7 @@ export const conditionReport: PlanInput = {
         field('reported_by', 'Reported by', {
           savesTo: 'reported_by',
           required: true,
-          initially: 'person',
+          initially: 'person.name',
         }),
         field('condition', 'Condition now', { savesTo: 'condition', required: true }),
         field('damage', 'Damage found', { savesTo: 'damage', required: true, initial: false }),

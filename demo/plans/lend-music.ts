@@ -10,7 +10,10 @@ export const lendMusic: PlanInput = {
       title: 'Borrower',
       columns: 3,
       fields: [
-        field('region', 'Region', { choices: lookup('region', ['name']) }),
+        field('region', 'Region', {
+          choices: lookup('region', ['name']),
+          initially: 'person.region',
+        }),
         field('town', 'Town', {
           choices: lookup('town', ['name'], { narrowings: [narrowedBy('region')] }),
         }),

@@ -620,7 +620,7 @@ describe('outside values in a form', () => {
     ]);
     const tables = await loadTables(held.db);
     const form = wireForm(plan, tables);
-    const around = { clock: clockFrom(() => new Date()), person: 'test' };
+    const around = { clock: clockFrom(() => new Date()), person: { name: 'test' } };
     const entry = new Entry(form, { mode: 'new', around });
     const reader = databaseReader(held.db, held.db.knex, tables, form);
     entry.set('type', 'VTW-217');

@@ -124,7 +124,7 @@ test('two browsers save one record from one version: the second is told', async 
   }
   await expect(page.getByRole('gridcell', { name: 'Ulverd & Daughters' })).toBeVisible();
   await expect(other.getByRole('alert')).toContainText(
-    'This record has just been changed by designer.',
+    'This record has just been changed by Ottilie Marrable.',
   );
   await expect(other.getByRole('gridcell', { name: 'Ulverd & Daughters' })).toBeVisible();
 });

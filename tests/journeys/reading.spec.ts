@@ -23,6 +23,10 @@ const pages = [
   '/outside',
   '/outside/outbox',
   '/activity',
+  '/activity?of=people',
+  '/people',
+  '/people/rights?role=lending_clerk',
+  '/account',
 ];
 
 const rules = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'];
@@ -50,6 +54,8 @@ const narrow = [
   '/tables/instrument/columns',
   '/lists',
   '/outside',
+  '/people',
+  '/people/rights?role=lending_clerk',
 ];
 
 for (const [width, colorScheme, meant] of [
@@ -69,6 +75,22 @@ for (const [width, colorScheme, meant] of [
     }
   });
 }
+
+test('whoever is not known can read the page of signing in', async ({ browser }) => {
+  const context = await browser.newContext({ storageState: { cookies: [], origins: [] } });
+  const page = await context.newPage();
+  for (const [width, colorScheme] of [
+    [1280, 'light'],
+    [360, 'dark'],
+  ] as const) {
+    await page.setViewportSize({ width, height: 760 });
+    await page.emulateMedia({ colorScheme });
+    await page.goto(at('/sign-in'), { waitUntil: 'networkidle' });
+    expect(await findings(page, '/sign-in')).toEqual([]);
+    expect(await tooWide(page)).toBe(0);
+  }
+  await context.close();
+});
 
 test('no page is wider than the screen: at 200 % of 1280, and at 768 and 1920', async ({
   page,
@@ -105,7 +127,7 @@ for (const [locale, zone, direction] of [
     await expect(movements.first()).toHaveText(number);
     // What the server wrote is what stands there once the page is alive.
     const written = await page.request.get(at('/tables'), {
-      headers: { 'accept-language': locale, cookie: `unisor_zone=${zone}` },
+      headers: { 'accept-language': locale },
     });
     expect(await written.text()).toContain(number);
     await page.goto(at('/forms/lend_music'), { waitUntil: 'networkidle' });

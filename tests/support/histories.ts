@@ -56,7 +56,7 @@ export const saleWorld: World = {
 
 const around = {
   clock: { today: () => '2027-03-01', now: () => '2027-03-01T09:00:00Z' },
-  person: 'Brida Quist',
+  person: { name: 'Brida Quist' },
 };
 
 type Narrowing = Parameters<typeof lookupOf>[1];

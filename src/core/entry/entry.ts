@@ -39,7 +39,7 @@ export type Row = HostState;
 const nowhere: Around = {
   reading: isoReading,
   clock: { today: () => '2000-01-01', now: () => '2000-01-01T00:00:00Z' },
-  person: '',
+  person: {},
   link: {},
 };
 

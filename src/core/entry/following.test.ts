@@ -19,7 +19,7 @@ import { writePlan } from './write-plan';
 
 const around = {
   clock: { today: () => '2027-03-01', now: () => '2027-03-01T09:00:00Z' },
-  person: 'clerk',
+  person: { name: 'clerk' },
   link: { code: 'S-1', copies: '3' },
 };
 
@@ -226,7 +226,7 @@ describe('D4 defaults', () => {
   });
 
   it('may name the person', () => {
-    const plan = updateField(lendingPlan(), 'note', { initially: 'person', lockedWhen: null });
+    const plan = updateField(lendingPlan(), 'note', { initially: 'person.name', lockedWhen: null });
     expect(open(plan).entry.value('note')).toBe('clerk');
   });
 });

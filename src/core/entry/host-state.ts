@@ -1,5 +1,5 @@
 import { toFeel } from '../formula/convert';
-import type { Feel } from '../formula/feel';
+import type { Feel, FeelRecord } from '../formula/feel';
 import type { Budget } from '../formula/frame';
 import type { EntryHost } from '../plan/formulas';
 import type { Problem } from '../problems';
@@ -9,6 +9,7 @@ import { isDerived, type WiredField, type WiredScope } from '../wiring/wired';
 import type { Around } from './around';
 import type { AskKind, Choice } from './asks';
 import { RecordLink, RecordRef, SavedRecord, type ReadColumns } from './records';
+import { PersonRecord } from './person';
 import type { ChoicesState, Question } from './question';
 import type { StoredRecord } from './stored';
 
@@ -64,8 +65,8 @@ export class HostState implements EntryHost {
     this.cells = scope.list.map((wired) => new Cell(wired, this));
   }
 
-  get person(): string {
-    return this.life.around.person;
+  get person(): FeelRecord {
+    return new PersonRecord(this.life.form.tables, this.life.around.person);
   }
 
   get identity(): string {

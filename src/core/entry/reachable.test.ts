@@ -126,7 +126,7 @@ type Forged = typeof forged extends fc.Arbitrary<infer F> ? F : never;
 
 const around = {
   clock: { today: () => '2027-03-01', now: () => '2027-03-01T09:00:00Z' },
-  person: 'Brida Quist',
+  person: { name: 'Brida Quist' },
 };
 
 /** What a person can do at a field: nothing where it is only shown, locked or away. */

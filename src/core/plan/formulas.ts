@@ -21,7 +21,7 @@ export interface EntryHost extends FeelRecord {
   parent: EntryHost | null;
   rowsOf: (grid: string) => readonly EntryHost[];
   /** The signed-in person. */
-  person: string;
+  person: FeelRecord;
   /** What a field held in the record as it was opened; absent in a new one. */
   storedFeel: (key: string) => Feel;
   /** What is the same for all rows that stand where this one does, worked out once. */
@@ -182,10 +182,11 @@ function scopeNames(
     members: () => [],
     path: null,
   };
+  const person = personKind(tables);
   const house = (name: string) => {
     if (name === 'before') return { kind: before, read: beforeRecord };
     if (name === 'record') return { kind: saved, read: (host: EntryHost) => host.savedRecord() };
-    if (name === 'person') return { kind: kinds.text, read: (host: EntryHost) => host.person };
+    if (name === 'person') return { kind: person, read: (host: EntryHost) => host.person };
     if (name !== 'link') return null;
     return { kind: linkKind, read: linkRecord };
   };
@@ -204,6 +205,23 @@ function scopeNames(
   return {
     find: (name) => rows(name) ?? own(name) ?? house(name),
     all: () => [...members.keys(), ...grids.keys(), 'before', 'record', 'person', 'link'],
+  };
+}
+
+/** `person.name`, `person.email`, and `person.region` where the account stands for a record of that table. */
+function personKind(tables: House): RecordKind {
+  return {
+    is: 'record',
+    called: say('the person'),
+    of: 'person',
+    member: (key) =>
+      key === 'name' || key === 'email'
+        ? kinds.text
+        : tables.has(key)
+          ? tableKind(tables, key)
+          : null,
+    members: () => ['name', 'email', ...tables.keys()],
+    path: null,
   };
 }
 

@@ -1,6 +1,7 @@
 import type { House } from '../table/definition';
 import { tablesWith } from '../table/sources';
 import { isLink } from '../values/types';
+import { personPathsOf } from './person-paths';
 import { referencesOf, type Reference } from './references';
 import type { Plan } from './schema';
 
@@ -12,7 +13,9 @@ export function reachedBy(plan: Plan, tables: House): House {
   const named = (kind: Reference['kind']) =>
     new Set(references.filter((each) => each.kind === kind).map(({ name }) => name));
   const references = referencesOf(plan, tables);
-  const reached = withReferred(tables, [...named('table')]);
+  // What a person stands for is reached by formulas that read it.
+  const stoodFor = personPathsOf(plan, tables).map((path) => path.split('.')[0] ?? '');
+  const reached = withReferred(tables, [...named('table'), ...stoodFor]);
   const columns = reached.flatMap((table) => table.columns);
   const lists = withAround(tables, [
     ...columns.map(({ type }) => (type.kind === 'option' ? type.list : undefined)),

@@ -54,7 +54,7 @@ export async function guestReader(
       return { full, wired, answered: sure && (ask.kind !== 'record' || told !== null) };
     });
     const asked = wished.filter(({ answered }) => answered).map(({ full }) => full);
-    const answers = await readForm(db, tables, plan, { asks: asked }, person);
+    const answers = await readForm(db, tables, plan, { asks: asked }, { name: person });
     const nothing = wished
       .filter(({ answered }) => !answered)
       .map(({ full, wired }) => unanswered({ ...full, grid: '', row: null, cause: null }, wired));
@@ -74,7 +74,7 @@ async function guestEntry(
   const form = knownForm(plan, tables);
   const opened = await openRecord(db, db.knex, tables, form, record);
   if (!opened) return fail('unknown_record', { id: String(record), table: plan.table }, 404);
-  const around = { clock: clockFrom(() => new Date()), person };
+  const around = { clock: clockFrom(() => new Date()), person: { name: person } };
   const filled = values && filledOf({ values, own, texts, rows });
   const entry = new Entry(form, { ...openedBeginning(opened), filled, around });
   const reader = databaseReader(db, db.knex, tables, form, 'confirm', async (ask, wired) =>

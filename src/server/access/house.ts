@@ -1,8 +1,12 @@
 import type { Person } from '$lib/core/access/person';
+import type { PersonFacts } from '$lib/core/entry/person';
+import { personPathsOf } from '$lib/core/plan/person-paths';
+import type { Plan } from '$lib/core/plan/schema';
 import type { Rights } from '$lib/core/access/rights';
 import type { House } from '$lib/core/table/definition';
+import { reachablePaths } from '$lib/core/table/paths';
 import { personPaths, seenHouse, sightOf } from '$lib/core/table/seen';
-import type { Value } from '$lib/core/values/types';
+import { severalIn, type Value } from '$lib/core/values/types';
 import { loadTables } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { readColumns } from '../records/columns';
@@ -28,6 +32,29 @@ export async function houseOf(
   return house;
 }
 
+/** What the formulas of a form know of whoever fills it in. */
+export async function factsFor(
+  db: Database,
+  whole: House,
+  plan: Plan,
+  person: Person,
+): Promise<PersonFacts> {
+  return personValues(db, whole, person, personPathsOf(plan, whole));
+}
+
+/** The same for a form that is being designed: all that a formula could ask for. */
+export async function allFacts(db: Database, whole: House, person: Person): Promise<PersonFacts> {
+  const key = person.link?.table ?? '';
+  const table = whole.get(key);
+  const columns = table ? reachablePaths(whole, table, deepestAsked) : [];
+  const single = columns.filter(({ column }) => !severalIn(column.type));
+  const paths = ['name', 'email', key, ...single.map(({ path }) => `${key}.${path}`)];
+  return personValues(db, whole, person, paths);
+}
+
+/** So many references behind the record that a person stands for. */
+const deepestAsked = 3;
+
 /** What a person is, by paths as `name` or `ensemble.town.region`; as their record is now. */
 export async function personValues(
   db: Database,
@@ -35,12 +62,11 @@ export async function personValues(
   person: Person,
   paths: readonly string[],
 ): Promise<Record<string, Value>> {
-  const { name, shown, email, link } = person;
+  const { shown, email, link } = person;
   const values: Record<string, Value> = {};
   const behind: string[] = [];
   for (const path of paths) {
     if (path === 'name') values[path] = shown;
-    else if (path === 'sign_in') values[path] = name;
     else if (path === 'email') values[path] = email === '' ? null : email;
     else if (link && path === link.table) values[path] = link.record;
     else if (link && path.startsWith(`${link.table}.`)) behind.push(path);

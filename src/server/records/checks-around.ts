@@ -142,7 +142,7 @@ async function broken(
   by: string,
 ): Promise<Map<string, string>> {
   const found = new Map<string, string>();
-  const around = { clock: clockFrom(() => new Date()), person: by };
+  const around = { clock: clockFrom(() => new Date()), person: { name: by } };
   const { recalls } = rememberedOutside(db, tables);
   for (const form of forms) {
     for (const record of await recordsAround(db, trx, form, written)) {

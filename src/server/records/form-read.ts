@@ -5,6 +5,7 @@ import { askSchema, mostAsks, type Answer, type StandingAsk } from '$lib/core/en
 import { Entry } from '$lib/core/entry/entry';
 import { rowStateSchema, stateShape } from '$lib/core/entry/filled';
 import { settle, type Reader } from '$lib/core/entry/settle';
+import type { PersonFacts } from '$lib/core/entry/person';
 import { clockFrom } from '$lib/core/formula/clock';
 import { type Plan } from '$lib/core/plan/schema';
 import { tableChoices } from '$lib/core/plan/choices';
@@ -60,7 +61,7 @@ export async function readForm(
   tables: House,
   plan: Plan,
   request: Pick<ReadRequest, 'asks'> & Partial<ReadRequest>,
-  person = '',
+  person: PersonFacts = {},
 ): Promise<Answer[]> {
   const form = knownForm(plan, tables);
   for (const ask of request.asks) checkAsk(form, ask);

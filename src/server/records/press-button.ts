@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import { Planning } from '$lib/core/entry/planned';
 import { buttonSends, isOffered } from '$lib/core/entry/send-plan';
+import type { PersonFacts } from '$lib/core/entry/person';
 import { fail, ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { loadEdition } from '../catalog/forms';
@@ -26,12 +27,13 @@ export async function pressButton(
   buttonKey: string,
   request: Press,
   by: string,
+  person: PersonFacts = { name: by },
 ): Promise<number> {
   const { submission, edition, link } = request;
   const { plan } = await loadEdition(db, formKey, edition);
   const form = knownForm(plan, tables);
   const filled = filledAsNew(form, request);
-  const entry = await workedOut(db, tables, form, filled, by, undefined, link);
+  const entry = await workedOut(db, tables, form, filled, person, undefined, link);
   const button = form.buttons.find(({ key }) => key === buttonKey);
   if (!button || !isOffered(entry, button))
     return fail('unknown_button', { button: buttonKey }, 404);

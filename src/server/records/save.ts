@@ -10,6 +10,7 @@ import { recomputed } from '$lib/core/entry/recomputed';
 import type { PlannedWrite } from '$lib/core/entry/write-plan';
 import { rowKey, type OpenedRecord } from '$lib/core/entry/stored';
 import { clockFrom } from '$lib/core/formula/clock';
+import type { PersonFacts } from '$lib/core/entry/person';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { readsOutside } from '$lib/core/wiring/wired';
 import type { House } from '$lib/core/table/definition';
@@ -64,6 +65,8 @@ type Request = Omit<EntryRequest, 'rows'> & Partial<EntryRequest>;
 interface SaveMore {
   /** Done in its transaction, on its one connection. */
   inside?: (trx: Knex.Transaction) => Promise<void>;
+  /** What the form's formulas know of whoever saves; the name alone where it is not said. */
+  person?: PersonFacts;
   /** The house as whoever saves sees it: what they could choose. All of it where it is not said. */
   house?: House;
 }
@@ -74,7 +77,7 @@ export async function saveEntry(
   formKey: string,
   request: Request,
   by: string,
-  { inside = async () => undefined, house }: SaveMore = {},
+  { inside = async () => undefined, house, person = { name: by } }: SaveMore = {},
 ): Promise<Receipt> {
   const seen = house ?? (await loadTables(db));
   const tables = seen.whole;
@@ -89,7 +92,7 @@ export async function saveEntry(
   refuseUnknownFields(form, request);
   refuseStrayRows(form, request);
   const outside = rememberedOutside(db, tables);
-  await askOutsideFirst(db, seen, form, request, by, outside.asks);
+  await askOutsideFirst(db, seen, form, request, person, outside.asks);
   const { submission, edition } = request;
   const save = { submission, kind: 'entry' as const, form: head.key, edition, by };
   try {
@@ -97,7 +100,7 @@ export async function saveEntry(
       // First, so that a repeated submission waits here for the first one to end.
       await openSave(db, trx, save, plan.table);
       await inside(trx);
-      const entry = await openEntry(db, trx, seen, form, request, by, outside.recalls);
+      const entry = await openEntry(db, trx, seen, form, request, person, outside.recalls);
       const { writes, sends, problems: own } = planSave(entry);
       const problems = entryProblems(entry, writes, own, request, tables);
       if (problems.length > 0) throw new ProblemError(problems);
@@ -123,7 +126,7 @@ async function askOutsideFirst(
   tables: House,
   form: WiredForm,
   request: Request,
-  person: string,
+  person: PersonFacts,
   outside: OutsideReader,
 ): Promise<void> {
   if (!asksAnyOutside(form)) return;
@@ -142,7 +145,7 @@ export async function workedOut(
   tables: House,
   form: WiredForm,
   filled: Filled,
-  person: string,
+  person: PersonFacts,
   outside?: OutsideReader,
   link: Readonly<Record<string, string>> = {},
 ): Promise<Entry> {
@@ -159,7 +162,7 @@ async function openEntry(
   tables: House,
   form: WiredForm,
   request: Request,
-  person: string,
+  person: PersonFacts,
   outside: OutsideReader,
 ): Promise<Entry> {
   const around = { clock: clockFrom(() => new Date()), person, link: request.link ?? {} };

@@ -116,7 +116,7 @@ async function writeOnce(
   const { write } = through;
   if (!write) return fail('through_read_only', {}, 403);
   const form = knownForm(plan, tables);
-  const around = { clock: clockFrom(() => new Date()), person };
+  const around = { clock: clockFrom(() => new Date()), person: { name: person } };
   const entry = new Entry(form, { mode: 'resumed', values: request.values, around });
   await settle(entry, databaseReader(db, db.knex, tables, form, 'confirm'));
   const problems = entry.problems();

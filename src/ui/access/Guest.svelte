@@ -64,7 +64,7 @@
           plan: { ...opened.plan, through: opened.plan.through },
           edition: opened.edition,
           tables,
-          person: 'guest',
+          person: { name: 'guest' },
         }}
         opensWith={opened.through.key}
         fixed
@@ -79,7 +79,7 @@
           tables,
           opened: opened.opened,
           carried: {},
-          person: 'guest',
+          person: { name: 'guest' },
           link: {},
           keeps: false,
           guest: true,

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { PersonFacts } from '$lib/core/entry/person';
   import { num, say } from '$lib/core/words/say';
   import { Button, Pane, SplitPane } from '$lib/ui/parts';
   import { onMount, tick, untrack } from 'svelte';
@@ -34,7 +35,7 @@
     plan: Plan;
     tables: House;
     counts: ReadonlyMap<string, number>;
-    person: string;
+    person: PersonFacts;
   }
   let { form, plan, tables, counts, person }: Props = $props();
 

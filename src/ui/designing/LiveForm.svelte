@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { PersonFacts } from '$lib/core/entry/person';
   import { say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import type { WiredButton } from '$lib/core/wiring/buttons';
@@ -23,7 +24,7 @@
     revisionOf: (plan: Plan) => Promise<number | null>;
     lit: string | null;
     /** The signed-in person. */
-    person: string;
+    person: PersonFacts;
     onhover: (field: string | null) => void;
     /** Gives the session to whoever wants to say what the live form knows. */
     onsession: (session: EntrySession) => void;

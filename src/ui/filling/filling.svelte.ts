@@ -1,3 +1,4 @@
+import type { PersonFacts } from '$lib/core/entry/person';
 import { say } from '$lib/core/words/say';
 import { clashAnswer, receiptAnswer, type Receipt } from '$lib/core/contract/answers';
 import { newBeginning, type Beginning, openedBeginning } from '$lib/core/entry/beginning';
@@ -39,7 +40,7 @@ export interface FillingGiven {
   /** The forms with which missing records can be added. */
   forms?: readonly TableForm[];
   /** The signed-in person. */
-  person: string;
+  person: PersonFacts;
   /** What the link's address carries. */
   link: Readonly<Record<string, string>>;
   /** Whether what is typed is kept until it is saved. */

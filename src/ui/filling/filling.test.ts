@@ -49,7 +49,14 @@ const receipt = () =>
   );
 
 async function filling(record: OpenedRecord | null = null): Promise<Filling> {
-  const given = { formKey: 'note', plan, edition: 2, tables, opened: record, person: 'clerk' };
+  const given = {
+    formKey: 'note',
+    plan,
+    edition: 2,
+    tables,
+    opened: record,
+    person: { name: 'clerk' },
+  };
   const made = new Filling({ ...given, carried: {}, link: {}, keeps: false });
   await made.start(null);
   return made;
@@ -143,7 +150,7 @@ describe('F4 another person has saved the same record meanwhile', () => {
       edition: 2,
       tables,
       opened: null,
-      person: 'clerk',
+      person: { name: 'clerk' },
       carried: {},
       link: {},
     });
@@ -179,7 +186,13 @@ describe('F4 another person has saved the same record meanwhile', () => {
       field('body', { savesTo: 'body', carries: true }),
     ]);
     const given = { formKey: 'note', plan: carrying, edition: 2, tables, opened: null };
-    const made = new Filling({ ...given, person: 'clerk', carried: {}, link: {}, keeps: false });
+    const made = new Filling({
+      ...given,
+      person: { name: 'clerk' },
+      carried: {},
+      link: {},
+      keeps: false,
+    });
     await made.start(null);
     made.session.type('title', 'A');
     made.session.type('body', 'stays');

@@ -1,3 +1,4 @@
+import type { PersonFacts } from '$lib/core/entry/person';
 import { reader } from '$lib/core/words/reader';
 import { readAnswer } from '$lib/core/contract/answers';
 import { readsOutside, sourceOf, type WiredField, type WiredScope } from '$lib/core/wiring/wired';
@@ -111,7 +112,7 @@ export class EntrySession {
   guest = false;
   /** The forms with which new records can be made from a lookup. */
   forms: readonly TableForm[] = [];
-  readonly person: string;
+  readonly person: PersonFacts;
 
   constructor(
     formKey: string,
@@ -126,7 +127,7 @@ export class EntrySession {
     this.tables = tables;
     this.#address = `${at}/read`;
     this.#source = source;
-    this.person = beginning.around?.person ?? '';
+    this.person = beginning.around?.person ?? {};
     const around = { clock, reading: reading(), ...beginning.around };
     this.#entry = new Entry(form, { ...beginning, around });
   }

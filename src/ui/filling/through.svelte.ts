@@ -1,3 +1,4 @@
+import type { PersonFacts } from '$lib/core/entry/person';
 import { say } from '$lib/core/words/say';
 import { throughAnswer } from '$lib/core/contract/answers';
 import {
@@ -21,7 +22,7 @@ export interface ThroughGiven {
   plan: Plan & { through: Through };
   edition: number;
   tables: House;
-  person: string;
+  person: PersonFacts;
   /** Where the server answers for the form, where that is not the form's own address. */
   at?: string;
 }

@@ -39,7 +39,13 @@ beforeEach(() => {
 afterEach(() => vi.unstubAllGlobals());
 
 async function opened(): Promise<Passing> {
-  const passing = new Passing({ formKey: 'member', plan, edition: 1, tables, person: 'clerk' });
+  const passing = new Passing({
+    formKey: 'member',
+    plan,
+    edition: 1,
+    tables,
+    person: { name: 'clerk' },
+  });
   answers.push(() => record({ name: 'Odile', phone: '1' }));
   await passing.open('M-1');
   return passing;
@@ -108,7 +114,13 @@ describe('H3 a record of a system outside is shown, changed and written back', (
   });
 
   it('one that is not there is said', async () => {
-    const passing = new Passing({ formKey: 'member', plan, edition: 1, tables, person: 'clerk' });
+    const passing = new Passing({
+      formKey: 'member',
+      plan,
+      edition: 1,
+      tables,
+      person: { name: 'clerk' },
+    });
     const found = { path: '', code: 'through_unknown', message: 'None.', hint: '' };
     answers.push(() => Response.json({ problems: [found] }, { status: 404 }));
     await passing.open('M-9');

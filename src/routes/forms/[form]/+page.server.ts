@@ -3,7 +3,8 @@ import { formulasRead } from '$lib/core/plan/formula-sites';
 import { reachedBy } from '$lib/core/plan/reach';
 import { publishedForms } from '$lib/server/catalog/forms';
 import { tableFrom } from '$lib/server/catalog/tables';
-import { requireForm } from '$lib/server/access/let-in';
+import { factsFor } from '$lib/server/access/house';
+import { askerAt, requireForm } from '$lib/server/access/let-in';
 import { forPage } from '$lib/server/page';
 import { readEntryDraft } from '$lib/server/records/entry-drafts';
 import { openForForm } from '$lib/server/records/open-form';
@@ -26,7 +27,7 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
     const all = await locals.house();
     const held = await openForForm(db, params.form, { record, edition, carry }, all);
     const { form, plan, opened, carried } = held;
-    const person = locals.asker?.person.name ?? '';
+    const { name: person } = askerAt({ locals }).person;
     const carriedBy = opened ? '' : carriedText(url);
     const place = { person, form: form.key, record: opened?.stored.id ?? null, carried: carriedBy };
     const tables = reachedBy(plan, all.whole);
@@ -35,6 +36,7 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
       : null;
     return {
       form,
+      person: await factsFor(db, all.whole, plan, askerAt({ locals }).person),
       named: line ?? '',
       plan,
       edition: held.edition,

@@ -1,6 +1,8 @@
 import { houseOf } from '$lib/core/table/sources';
 import { loadDraft, publishedForms } from '$lib/server/catalog/forms';
 import { typedElsewhere } from '$lib/server/catalog/lists';
+import { allFacts } from '$lib/server/access/house';
+import { askerAt } from '$lib/server/access/let-in';
 import { forPage } from '$lib/server/page';
 import { countTables } from '$lib/server/records/count';
 import { readyDatabase } from '$lib/server/start';
@@ -11,6 +13,7 @@ export const load: PageServerLoad = ({ params, depends, locals }) =>
     depends('unisor:tables');
     const db = await readyDatabase();
     const { form, plan } = await loadDraft(db, params.form);
+    const asker = askerAt({ locals });
     const seen = await locals.house();
     const tables = seen.whole;
     const counts = [...(await countTables(db, seen))];
@@ -19,6 +22,7 @@ export const load: PageServerLoad = ({ params, depends, locals }) =>
     return {
       form,
       plan,
+      person: await allFacts(db, tables, asker.person),
       tables: houseOf(tables, { ...tables, typed }),
       counts,
       forms,

@@ -1,6 +1,8 @@
 import { json } from '@sveltejs/kit';
+import { loadEdition } from '$lib/server/catalog/forms';
 import { entrySchema, saveEntry } from '$lib/server/records/save';
-import { requireForm } from '$lib/server/access/let-in';
+import { factsFor } from '$lib/server/access/house';
+import { askerAt, requireForm } from '$lib/server/access/let-in';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
@@ -11,6 +13,9 @@ export const POST = answering(async ({ params, request, locals }: RequestEvent) 
   // Who may fill in, and who may open stored records, need not be the same.
   requireForm(locals, params.form, entry.record ? 'open' : 'fill');
   const house = await locals.house();
-  const receipt = await saveEntry(db, params.form, entry, locals.person.name, { house });
+  const { plan } = await loadEdition(db, params.form, entry.edition);
+  const person = await factsFor(db, house.whole, plan, askerAt({ locals }).person);
+  const more = { house, person };
+  const receipt = await saveEntry(db, params.form, entry, locals.person.name, more);
   return json({ receipt }, { status: 201 });
 });

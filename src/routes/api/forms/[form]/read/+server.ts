@@ -1,7 +1,8 @@
 import { fail } from '$lib/core/problems';
 import { knownEdition, loadDraft } from '$lib/server/catalog/forms';
 import { readForm, readSchema } from '$lib/server/records/form-read';
-import { requireForm } from '$lib/server/access/let-in';
+import { factsFor } from '$lib/server/access/house';
+import { askerAt, requireForm } from '$lib/server/access/let-in';
 import { answerAsks, answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
@@ -17,7 +18,8 @@ export const POST = answering(async (event: RequestEvent) => {
       ? await loadDraft(db, params.form)
       : await knownEdition(db, tables, params.form, wish.edition);
   if (wish.draft !== undefined && held.form.revision !== wish.draft) fail('draft_changed', {}, 409);
+  const person = await factsFor(db, tables.whole, held.plan, askerAt(event).person);
   return answerAsks(event, wish.asks, (asks) =>
-    readForm(db, tables, held.plan, { ...wish, asks }, locals.person.name),
+    readForm(db, tables, held.plan, { ...wish, asks }, person),
   );
 });

@@ -21,7 +21,7 @@ export const POST = answering(async (event: RequestEvent) => {
   const name = guestName(invitation);
   if (record === null) {
     return answerAsks(event, request.asks, (asks) =>
-      readForm(db, tables, plan, { ...request, asks }, name),
+      readForm(db, tables, plan, { ...request, asks }, { name }),
     );
   }
   const read = await guestReader(db, tables, plan, record, request, name);

@@ -1,3 +1,6 @@
+import { factsFor } from '$lib/server/access/house';
+import { askerAt } from '$lib/server/access/let-in';
+import { loadEdition } from '$lib/server/catalog/forms';
 import { pressButton, pressSchema } from '$lib/server/records/press-button';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
@@ -8,5 +11,8 @@ export const POST = answering(async ({ params, request, locals }: RequestEvent) 
   const db = await readyDatabase();
   const { form, button } = params;
   const { name } = locals.person;
-  return { noted: await pressButton(db, await locals.house(), form, button, press, name) };
+  const house = await locals.house();
+  const { plan } = await loadEdition(db, form, press.edition);
+  const person = await factsFor(db, house.whole, plan, askerAt({ locals }).person);
+  return { noted: await pressButton(db, house, form, button, press, name, person) };
 });
