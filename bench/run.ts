@@ -8,10 +8,11 @@ import { growth } from './growth';
 import { imports } from './imports';
 import { outside } from './outside';
 import { reads } from './reads';
+import { rights } from './rights';
 import { saves } from './saves';
 import { screen } from './screen';
 
-const benches = { engine, growth, design, reads, saves, clerks, outside, imports, screen };
+const benches = { engine, growth, design, reads, saves, clerks, outside, imports, screen, rights };
 const wanted = process.argv[2];
 const { UNISOR_ADDRESS: address, UNISOR_DATABASE_URL: url } = process.env;
 if (!address || !url) throw new Error('Start with npm run bench.');

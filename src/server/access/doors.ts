@@ -143,6 +143,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/api/tables/[table]/records/[id]/restore': { POST: [table('change')] },
   '/api/tables/[table]/uses': { GET: [place('tables'), place('forms'), place('lists')] },
   '/api/health': { GET: [anyone] },
+  '/api/openapi.json': { GET: [signedIn] },
 };
 
 /** POSTs that write nothing. */

@@ -79,6 +79,7 @@
         <span>{label}</span>
         <Select
           class="w-32!"
+          aria-label={label}
           value={stateOf(key)}
           onchange={(event) => choose(key, event.currentTarget.value)}
         >

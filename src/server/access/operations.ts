@@ -1,0 +1,224 @@
+import { z, type ZodType } from 'zod';
+import * as answers from '$lib/core/contract/answers';
+import * as people from '$lib/core/contract/people';
+import { accountSchema } from '$lib/core/access/person';
+import { roleSchema } from '$lib/core/access/role';
+import { recordsQuery, type Operation } from '$lib/core/formats/openapi';
+import { columnSchema, tableSchema } from '$lib/core/table/definition';
+import { optionListSchema } from '$lib/core/table/option-list';
+import { entryDraftSchema } from '../records/entry-drafts';
+import { readSchema } from '../records/form-read';
+import { importSchema } from '../records/import';
+import { entrySchema } from '../records/save';
+import { pressSchema } from '../records/press-button';
+import { throughSchema } from '../records/through';
+import { allDoors } from './doors';
+import { inviteSchema } from './invitations';
+import { setUpSchema, signInSchema } from './sign-in';
+import { tokenSchema } from './tokens';
+
+interface Said {
+  summary: string;
+  body?: ZodType;
+  answer?: ZodType;
+  status?: number;
+  query?: Operation['query'];
+}
+
+const done = z.object({ done: z.boolean() });
+const something = z.unknown();
+const nothing = { status: 204 };
+
+/** What each route of the API is asked, and answers, by the schemas that parse it. */
+const said: Record<string, Said> = {
+  'GET /api/health': { summary: 'Whether the server and its database answer', answer: something },
+  'GET /api/openapi.json': { summary: 'This description', answer: something },
+  'GET /api/plan-schema.json': { summary: 'The JSON Schema of a plan', answer: something },
+  'POST /api/sign-in': { summary: 'Begins a session', body: signInSchema, answer: done },
+  'POST /api/sign-in/demo': { summary: 'Begins a session in the demo', answer: done },
+  'POST /api/sign-out': { summary: 'Ends the session', answer: done },
+  'POST /api/set-up': { summary: 'Makes the first keeper', body: setUpSchema, answer: done },
+  'POST /api/welcome/[secret]': { summary: 'Sets a password by a link', answer: done },
+  'GET /api/account': { summary: 'One’s own account and sessions', answer: something },
+  'PATCH /api/account': { summary: 'Changes one’s own account', answer: people.accountAnswer },
+  'PUT /api/account/password': { summary: 'Changes one’s own password', answer: done },
+  'POST /api/account/code': { summary: 'Begins codes from an app', answer: people.codeBegun },
+  'PUT /api/account/code': { summary: 'Turns codes on', answer: people.recoveryMade },
+  'DELETE /api/account/code': { summary: 'Turns codes off', answer: done },
+  'DELETE /api/account/sessions/[session]': { summary: 'Ends one of one’s sessions', answer: done },
+  'DELETE /api/account/looks-as': { summary: 'Sees with one’s own eyes again', answer: done },
+  'GET /api/tokens': { summary: 'One’s own tokens', answer: z.array(something) },
+  'POST /api/tokens': {
+    ...{ summary: 'Makes a token', body: tokenSchema, answer: people.tokenMade, status: 201 },
+  },
+  'DELETE /api/tokens/[token]': { summary: 'Ends a token', answer: done },
+  'GET /api/people': { summary: 'All accounts', answer: z.array(people.accountAnswer) },
+  'POST /api/people': {
+    ...{ summary: 'Adds an account', body: accountSchema, answer: people.accountMade, status: 201 },
+  },
+  'PATCH /api/people/[account]': { summary: 'Changes an account', answer: people.accountAnswer },
+  'DELETE /api/people/[account]': { summary: 'Removes an account', ...nothing },
+  'POST /api/people/[account]/welcome': {
+    ...{ summary: 'A link for a new password', answer: people.linkMade },
+  },
+  'DELETE /api/people/[account]/sessions': { summary: 'Ends all sessions', answer: done },
+  'POST /api/people/[account]/eyes': { summary: 'Sees as somebody does', answer: done },
+  'GET /api/roles': { summary: 'All roles', answer: z.array(people.roleAnswer) },
+  'POST /api/roles': {
+    ...{ summary: 'Makes a role', body: roleSchema, answer: people.roleAnswer, status: 201 },
+  },
+  'PUT /api/roles/[role]': {
+    ...{ summary: 'Changes a role', body: roleSchema.omit({ key: true }) },
+    answer: people.roleAnswer,
+  },
+  'DELETE /api/roles/[role]': { summary: 'Removes a role', ...nothing },
+  'POST /api/roles/[role]/try': {
+    ...{ summary: 'Tries a condition by record', answer: people.triedAnswer },
+  },
+  'GET /api/connections': { summary: 'All connections', answer: z.array(something) },
+  'POST /api/connections': { summary: 'Makes a connection', answer: something, status: 201 },
+  'PUT /api/connections/[connection]': { summary: 'Changes a connection', answer: something },
+  'DELETE /api/connections/[connection]': { summary: 'Removes a connection', ...nothing },
+  'POST /api/connections/[connection]/try': {
+    ...{ summary: 'Reaches an outside system', answer: answers.triedConnectionAnswer },
+  },
+  'POST /api/outbox/[id]': { summary: 'Sends again, or drops, what failed', ...nothing },
+  'GET /api/outside-hosts': { summary: 'Hosts that may be reached', answer: something },
+  'PUT /api/outside-hosts': { summary: 'Changes which hosts may be reached', answer: something },
+  'GET /api/queries': { summary: 'All queries', answer: z.array(something) },
+  'POST /api/queries': { summary: 'Makes a query', answer: something, status: 201 },
+  'PUT /api/queries/[query]': { summary: 'Changes a query', answer: something },
+  'DELETE /api/queries/[query]': { summary: 'Removes a query', ...nothing },
+  'POST /api/queries/try': { summary: 'Tries a query', answer: answers.triedAnswer },
+  'GET /api/forms': { summary: 'Published forms with their fields', answer: z.array(something) },
+  'POST /api/forms': { summary: 'Makes a form', answer: something, status: 201 },
+  'GET /api/forms/[form]': { summary: 'A form', answer: answers.formAnswer },
+  'DELETE /api/forms/[form]': { summary: 'Removes a form', ...nothing },
+  'POST /api/forms/[form]/buttons/[button]': {
+    ...{ summary: 'Presses a button', body: pressSchema, answer: something },
+  },
+  'GET /api/forms/[form]/draft': { summary: 'The draft', answer: answers.draftAnswer },
+  'PUT /api/forms/[form]/draft': { summary: 'Keeps a draft', answer: answers.formAnswer },
+  'GET /api/forms/[form]/editions': { summary: 'All editions', answer: answers.editionsAnswer },
+  'POST /api/forms/[form]/editions': { summary: 'Publishes', answer: something, status: 201 },
+  'GET /api/forms/[form]/editions/[edition]': {
+    ...{ summary: 'An edition', answer: answers.editionAnswer },
+  },
+  'POST /api/forms/[form]/entries': {
+    summary: 'Saves what was filled in: all of it, or none',
+    ...{ body: entrySchema, answer: answers.receiptAnswer, status: 201 },
+  },
+  'GET /api/forms/[form]/entry-draft': { summary: 'What one has begun', answer: something },
+  'PUT /api/forms/[form]/entry-draft': {
+    ...{ summary: 'Keeps what one has begun', body: entryDraftSchema, answer: answers.keptAnswer },
+  },
+  'DELETE /api/forms/[form]/entry-draft': { summary: 'Drops what one has begun', ...nothing },
+  'GET /api/forms/[form]/new': { summary: 'A form as it begins', answer: answers.blankAnswer },
+  'GET /api/forms/[form]/plan.json': { summary: 'The plan as a file', answer: something },
+  'GET /api/forms/[form]/reach': {
+    ...{ summary: 'What a guest would be told', answer: answers.reachAnswer },
+  },
+  'POST /api/forms/[form]/read': {
+    summary: 'Choices, brought values and totals under the values of an entry',
+    ...{ body: readSchema, answer: answers.readAnswer },
+  },
+  'GET /api/forms/[form]/records/[id]': {
+    ...{ summary: 'A stored record as the form opens it', answer: answers.openedAnswer },
+  },
+  'GET /api/forms/[form]/through': {
+    ...{ summary: 'An outside record', answer: answers.throughAnswer },
+    query: [{ name: 'key', says: 'The key of the record' }],
+  },
+  'POST /api/forms/[form]/through': {
+    ...{ summary: 'Writes an outside record', body: throughSchema, answer: answers.throughAnswer },
+  },
+  'POST /api/saves/[save]/undo': {
+    ...{ summary: 'Undoes a save', answer: answers.undoneAnswer, status: 201 },
+  },
+  'POST /api/guest/[token]/open': { summary: 'Lets a guest in', answer: answers.guestAnswer },
+  'POST /api/guest/[token]/read': {
+    ...{ summary: 'The same for a guest', body: readSchema, answer: answers.readAnswer },
+  },
+  'POST /api/guest/[token]/entries': {
+    ...{ summary: 'Saves a guest’s record', body: entrySchema, answer: answers.receiptAnswer },
+    status: 201,
+  },
+  'GET /api/guest/[token]/through': {
+    ...{ summary: 'A guest’s outside record', answer: answers.throughAnswer },
+  },
+  'POST /api/guest/[token]/through': {
+    ...{ summary: 'Writes a guest’s outside record', body: throughSchema },
+    answer: answers.throughAnswer,
+  },
+  'GET /api/invitations': { summary: 'All invitations', answer: z.array(something) },
+  'POST /api/invitations': {
+    ...{ summary: 'Invites a guest', body: inviteSchema, answer: answers.linkAnswer, status: 201 },
+  },
+  'DELETE /api/invitations/[id]': { summary: 'Revokes an invitation', ...nothing },
+  'GET /api/find': {
+    ...{ summary: 'Records of all tables that a text finds', answer: answers.foundAnswer },
+    query: [{ name: 'search', says: 'Two letters at least' }],
+  },
+  'POST /api/imports': {
+    ...{ summary: 'Opens an import', body: importSchema, answer: answers.idSaid, status: 201 },
+  },
+  'PUT /api/imports/[id]/file': { summary: 'Takes the file, and answers line by line' },
+  'POST /api/imports/examine': { summary: 'Says what a file holds', answer: something },
+  'GET /api/lists': { summary: 'All option lists', answer: z.array(something) },
+  'POST /api/lists': {
+    ...{ summary: 'Makes an option list', body: optionListSchema, answer: something, status: 201 },
+  },
+  'GET /api/lists/[list]': { summary: 'An option list', answer: answers.listAnswer },
+  'PUT /api/lists/[list]': { summary: 'Changes an option list', answer: something },
+  'DELETE /api/lists/[list]': { summary: 'Removes an option list', ...nothing },
+  'GET /api/tables': { summary: 'All tables', answer: z.array(something) },
+  'POST /api/tables': {
+    ...{ summary: 'Makes a table', body: tableSchema, answer: answers.tableAnswer, status: 201 },
+  },
+  'GET /api/tables/[table]': { summary: 'A table', answer: answers.tableAnswer },
+  'PATCH /api/tables/[table]': { summary: 'Changes a table', answer: answers.tableAnswer },
+  'DELETE /api/tables/[table]': { summary: 'Removes a table', ...nothing },
+  'POST /api/tables/[table]/columns': {
+    ...{ summary: 'Adds a column', body: columnSchema, answer: answers.tableAnswer, status: 201 },
+  },
+  'PATCH /api/tables/[table]/columns/[column]': { summary: 'Changes a column', answer: something },
+  'DELETE /api/tables/[table]/columns/[column]': { summary: 'Removes a column', answer: something },
+  'GET /api/tables/[table]/columns/[column]/matches': {
+    ...{ summary: 'Tables whose keys a column holds', answer: answers.matchesAnswer },
+  },
+  'GET /api/tables/[table]/known': {
+    ...{ summary: 'What the data say about a table', answer: answers.knownAnswer },
+  },
+  'GET /api/tables/[table]/records': {
+    ...{ summary: 'Records of a table', answer: answers.recordsAnswer, query: recordsQuery },
+  },
+  'POST /api/tables/[table]/records': {
+    ...{ summary: 'Adds a record', answer: answers.recordAnswer, status: 201 },
+  },
+  'GET /api/tables/[table]/records/[id]': { summary: 'A record', answer: answers.recordAnswer },
+  'PATCH /api/tables/[table]/records/[id]': {
+    ...{ summary: 'Changes a record', answer: answers.recordAnswer },
+  },
+  'DELETE /api/tables/[table]/records/[id]': {
+    ...{ summary: 'Removes a record', answer: answers.doneAnswer },
+    query: [{ name: 'version', says: 'The version that was seen' }],
+  },
+  'POST /api/tables/[table]/records/[id]/restore': {
+    ...{ summary: 'Brings an earlier state back', answer: answers.recordAnswer },
+  },
+  'GET /api/tables/[table]/uses': {
+    ...{ summary: 'Forms that use a table', answer: answers.usesAnswer },
+  },
+};
+
+/** Everything that programs can ask, as the doors have it; fails for a route of which nothing is said. */
+export function allOperations(): Operation[] {
+  return allDoors()
+    .filter(({ route }) => route.startsWith('/api/'))
+    .map(({ route, method, needs }) => {
+      const known = said[`${method} ${route}`];
+      if (!known) throw new Error(`Nothing is said of ${method} ${route}.`);
+      const path = route.replace(/\[(\w+)\]/g, '{$1}');
+      return { status: 200, ...known, method, path, open: needs.includes('anyone') };
+    });
+}
