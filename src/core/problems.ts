@@ -361,6 +361,10 @@ const sentences = {
   ],
   sign_in_refused: () => ['The name or the password is not right.', 'Check both and try again.'],
   sign_in_throttled: () => ['Too many attempts.', 'Wait a few minutes and try again.'],
+  passkey_refused: () => [
+    'This passkey was not accepted.',
+    'Try again, or sign in with your password.',
+  ],
   account_locked: () => ['This account is locked.', 'Ask a keeper.'],
   code_needed: () => ['Enter the code from your authenticator app.', ''],
   code_wrong: () => ['This code is not right, or has been used already.', 'Wait for the next one.'],

@@ -1,4 +1,5 @@
 import { expect, type Browser, type Locator, type Page } from '@playwright/test';
+import { generate } from 'otplib';
 import { at, cell, choose, fromHere, test, visit } from './helpers';
 
 const nobody = { storageState: { cookies: [], origins: [] } };
@@ -198,4 +199,65 @@ test('K4 a program reads and writes with a token, until it is ended', async ({ p
     .click();
   await expect(page.getByText('night import')).toHaveCount(0);
   expect((await ask('GET', '/api/tables/maker/records?limit=1')).status).toBe(401);
+});
+
+test('L1 a passkey signs in, once for each challenge; codes from an app are asked for', async ({
+  browser,
+}) => {
+  // Passkeys belong to a name.
+  const named = (path: string) => at(path).replace('127.0.0.1', 'localhost');
+  const keeper = await browser.newContext();
+  const made = await keeper.request.post(at('/api/people'), {
+    ...fromHere(),
+    data: { name: 'odo', shown: 'Odo Fenn', roles: ['clerk'] },
+  });
+  const { link } = (await made.json()) as { link: string };
+  await keeper.close();
+  const context = await browser.newContext(nobody);
+  const page = await context.newPage();
+  const cdp = await context.newCDPSession(page);
+  await cdp.send('WebAuthn.enable');
+  await cdp.send('WebAuthn.addVirtualAuthenticator', {
+    options: {
+      ...{ protocol: 'ctap2', transport: 'internal', hasResidentKey: true },
+      ...{ hasUserVerification: true, isUserVerified: true, automaticPresenceSimulation: true },
+    },
+  });
+  await page.goto(link.replace('127.0.0.1', 'localhost'), { waitUntil: 'networkidle' });
+  await page.getByLabel('New password').fill(password);
+  await page.getByRole('button', { name: 'Save password and sign in' }).click();
+  await page.getByRole('link', { name: /^Your account/ }).click();
+  await page.getByLabel('Name of the passkey').fill('this laptop');
+  await page.getByRole('button', { name: 'Add a passkey' }).click();
+  await expect(page.getByRole('cell', { name: 'this laptop' })).toBeVisible();
+
+  await page.getByRole('button', { name: 'Turn on codes from an app' }).click();
+  const dialog = page.getByRole('dialog');
+  const secret = (await dialog.locator('code').first().innerText()).replace(/\s/g, '');
+  await dialog.getByLabel('Code that the app shows now').fill(await generate({ secret }));
+  await dialog.getByLabel('Your password').fill(password);
+  await dialog.getByRole('button', { name: 'Turn on codes' }).click();
+  const recovery = await dialog.locator('li code').first().innerText();
+  await dialog.getByRole('button', { name: 'I have written them down' }).click();
+  await page.getByRole('button', { name: 'Sign out' }).click();
+
+  const sent = page.waitForRequest((request) => request.url().endsWith('/sign-in/passkey'));
+  await page.getByRole('button', { name: 'Use a passkey' }).click();
+  await expect(page.getByRole('link', { name: /^Your account/ })).toBeVisible();
+  // The same answer once more opens nothing.
+  const again = await context.request.post(named('/api/sign-in/passkey'), {
+    headers: { origin: new URL(named('/')).origin, 'content-type': 'application/json' },
+    data: (await sent).postDataJSON() as object,
+  });
+  expect(again.status()).toBe(401);
+
+  await page.goto(named('/account'), { waitUntil: 'networkidle' });
+  await page.getByRole('button', { name: 'Sign out' }).click();
+  await page.getByLabel('Name', { exact: true }).fill('odo');
+  await page.getByLabel('Password').fill(password);
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await page.getByLabel(/^Code from your authenticator app/).fill(recovery);
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await expect(page.getByRole('link', { name: /^Your account/ })).toBeVisible();
+  await context.close();
 });

@@ -10,7 +10,9 @@ const plan = planOf('loan', [
   field('town', { choices: lookupOf('town'), initially: 'person.town' }),
   field('who', { initially: 'person.name' }),
   field('where', { computes: 'person.town.region.name' }),
-  field('mine', { computes: 'if person.town = person.town then person.town.region.name else null' }),
+  field('mine', {
+    computes: 'if person.town = person.town then person.town.region.name else null',
+  }),
 ]);
 
 describe('L1 a person in formulas', () => {

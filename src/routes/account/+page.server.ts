@@ -1,5 +1,6 @@
 import { accountAt } from '$lib/server/access/accounts';
 import { askerAt } from '$lib/server/access/let-in';
+import { listPasskeys } from '$lib/server/access/passkeys';
 import { readRoles } from '$lib/server/access/roles';
 import { listSessions } from '$lib/server/access/sessions';
 import { listTokens } from '$lib/server/access/tokens';
@@ -20,6 +21,7 @@ export const load: PageServerLoad = (event) =>
         ...line,
         here: line.id === session,
       })),
+      passkeys: await listPasskeys(db, owner),
       tokens: (await listTokens(db, owner)).map((line) => ({ ...line, role: titleOf(line.role) })),
       roles: own.map((key) => ({ key, title: titleOf(key) })),
       named: person.roles.map(titleOf),

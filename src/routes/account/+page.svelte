@@ -2,6 +2,7 @@
   import { nothingWanted } from '$lib/core/contract/answers';
   import { Button } from '$lib/ui/parts';
   import ChangePassword from '$lib/ui/people/ChangePassword.svelte';
+  import OwnPasskeys from '$lib/ui/people/OwnPasskeys.svelte';
   import OwnTokens from '$lib/ui/people/OwnTokens.svelte';
   import SecondFactor from '$lib/ui/people/SecondFactor.svelte';
   import SessionsLedger from '$lib/ui/people/SessionsLedger.svelte';
@@ -37,6 +38,7 @@
         <ChangePassword />
         <SecondFactor set={data.account.hasCode} />
       </div>
+      <OwnPasskeys passkeys={data.passkeys} />
     {/if}
   </section>
   <section class="grid gap-3">

@@ -1,7 +1,9 @@
 <script lang="ts">
   import { say } from '$lib/core/words/say';
+  import { onMount } from 'svelte';
   import { nothingWanted } from '$lib/core/contract/answers';
-  import type { Problem } from '$lib/core/problems';
+  import { problem, type Problem } from '$lib/core/problems';
+  import { optionsAnswer, passkeysHere, signWith } from '$lib/ui/people/passkeys';
   import { Button, Input } from '$lib/ui/parts';
   import Entrance from '$lib/ui/people/Entrance.svelte';
   import PasswordInput from '$lib/ui/people/PasswordInput.svelte';
@@ -25,6 +27,19 @@
     event.preventDefault();
     const body = { name: name.trim(), password, ...(asksCode ? { code } : {}) };
     await enter('/api/sign-in', body);
+  }
+
+  /** Where the browser has passkeys, and the address can have any: they belong to a name, not to a number. */
+  let canPasskey = $state(false);
+  onMount(() => (canPasskey = passkeysHere()));
+
+  async function usePasskey() {
+    const begun = await call(optionsAnswer, '/api/sign-in/passkey/begin', { method: 'POST' });
+    problems = begun.ok ? [] : begun.problems;
+    if (!begun.ok) return;
+    const answer = await signWith(begun.value);
+    if (answer) await enter('/api/sign-in/passkey', answer);
+    else problems = [problem('passkey_refused')];
   }
 
   async function enter(address: string, body: object) {
@@ -110,5 +125,12 @@
     <Problems {problems} />
     <Button type="submit" class="w-full" loading={busy}>Sign in</Button>
   </form>
+  {#if canPasskey}
+    <div class="quiet flex items-center gap-3" aria-hidden="true">
+      <span class="border-line flex-1 border-t"></span>or<span class="border-line flex-1 border-t"
+      ></span>
+    </div>
+    <Button kind="other" class="w-full" onclick={usePasskey}>Use a passkey</Button>
+  {/if}
   <p class="quiet m-0">No account yet, or forgotten your password? Ask a keeper for a link.</p>
 </Entrance>

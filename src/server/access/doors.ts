@@ -58,6 +58,8 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   // Signing in, and one's own account
   '/api/sign-in': { POST: [anyone] },
   '/api/sign-in/demo': { POST: [anyone] },
+  '/api/sign-in/passkey': { POST: [anyone] },
+  '/api/sign-in/passkey/begin': { POST: [anyone] },
   '/api/sign-out': { POST: [signedIn] },
   '/api/set-up': { POST: [anyone] },
   '/api/welcome/[secret]': { POST: [anyone] },
@@ -65,6 +67,9 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/api/account/password': { PUT: [signedIn] },
   '/api/account/code': { POST: [signedIn], PUT: [signedIn], DELETE: [signedIn] },
   '/api/account/sessions/[session]': { DELETE: [signedIn] },
+  '/api/account/passkeys': { POST: [signedIn] },
+  '/api/account/passkeys/[passkey]': { DELETE: [signedIn] },
+  '/api/account/passkeys/begin': { POST: [signedIn] },
   '/api/account/looks-as': { DELETE: [signedIn] },
   '/api/tokens': { GET: [signedIn], POST: [signedIn] },
   '/api/tokens/[token]': { DELETE: [signedIn] },

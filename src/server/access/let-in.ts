@@ -6,6 +6,7 @@ import { readyDatabase } from '../start';
 import { noteEvent } from './activity';
 import { doorOf, opens } from './doors';
 import { houseOf } from './house';
+import type { Site } from './passkeys';
 import { askerOf, giveCookie, sessionCookie, type Asker } from './sessions';
 import type { From } from './sign-in';
 import { programOf } from './tokens';
@@ -81,6 +82,12 @@ export function accountId(text: string): number {
 /** From where somebody comes. */
 export function cameFrom({ request, getClientAddress }: RequestEvent): From {
   return { agent: request.headers.get('user-agent') ?? '', address: getClientAddress() };
+}
+
+/** Under which of the product's own addresses the browser stands; it was looked at already whether it is one. */
+export function siteOf({ request, url }: RequestEvent): Site {
+  const { origin, hostname } = new URL(request.headers.get('origin') ?? url.origin);
+  return { origin, host: hostname };
 }
 
 /** Hands a new session to the browser that signs in. */

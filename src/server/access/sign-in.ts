@@ -208,7 +208,7 @@ function limitersOf(db: Database) {
 }
 
 /** Counts an attempt before it is looked at; it holds over all processes, as it stands in the database. */
-async function countAttempt(db: Database, name: string, address: string): Promise<void> {
+export async function countAttempt(db: Database, name: string, address: string): Promise<void> {
   const { name: byName, address: byAddress } = limitersOf(db);
   for (const [limiter, key] of [
     [byAddress, address],

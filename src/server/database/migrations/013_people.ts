@@ -88,6 +88,29 @@ export async function up(knex: Knex): Promise<void> {
       t.index(['person', 'id']);
     }),
   );
+  await repeatable(
+    knex,
+    knex.schema.createTable('passkey', (t) => {
+      t.specificType('id', 'varchar(512) character set ascii collate ascii_bin').primary();
+      t.integer('account_id').unsigned().notNullable();
+      t.string('name', 100).notNullable();
+      t.text('public_key').notNullable();
+      t.bigInteger('counter').unsigned().notNullable();
+      t.json('transports').notNullable();
+      t.dateTime('made_at').notNullable().defaultTo(knex.fn.now());
+      t.dateTime('used_at');
+      t.foreign('account_id').references('account.id').onDelete('CASCADE');
+    }),
+  );
+  // What a passkey has to sign: each is taken once.
+  await repeatable(
+    knex,
+    knex.schema.createTable('challenge', (t) => {
+      t.string('hash', 43).primary();
+      t.integer('account_id').unsigned();
+      t.dateTime('ends_at').notNullable();
+    }),
+  );
   // As the limiter wants it.
   await repeatable(
     knex,
