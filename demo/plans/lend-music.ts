@@ -11,8 +11,8 @@ export const lendMusic: PlanInput = {
       columns: 3,
       fields: [
         field('region', 'Region', {
-          choices: lookup('region', ['name']),
-          initially: 'person.region',
+          // Who sees one region only begins with it.
+          choices: lookup('region', ['name'], { takeOnly: true }),
         }),
         field('town', 'Town', {
           choices: lookup('town', ['name'], { narrowings: [narrowedBy('region')] }),

@@ -400,6 +400,10 @@ const sentences = {
   ],
   invitation_used_up: () => ['This invitation has been used up.', 'Ask for a new one.'],
   invitation_revoked: () => ['This invitation was withdrawn.', 'Ask the person who sent it.'],
+  invitation_busy: () => [
+    'There were many entries in the last hour.',
+    'Try again in a while. What you typed stays here.',
+  ],
   invitation_misfit: () => ['The invitation is for another record.', ''],
   invitation_effort: () => ['This took too long. Open the link again.', ''],
   too_many_requests: () => ['Too many requests.', 'Wait a minute and try again.'],

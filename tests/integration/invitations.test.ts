@@ -6,6 +6,7 @@ import {
   challengeFor,
   countUse,
   listInvitations,
+  inviteSchema,
   makeInvitation,
   passFor,
   requirePass,
@@ -37,7 +38,7 @@ beforeAll(async () => {
 const invite = (more: object = {}) =>
   makeInvitation(
     held.db,
-    { form: 'member', record: 7, note: 'Ada', days: 1, uses: 2, ...more },
+    { form: 'member', record: 7, note: 'Ada', days: 1, uses: 2, message: '', ...more },
     'test',
   );
 const codes = (work: Promise<unknown>) =>
@@ -190,5 +191,44 @@ describe('H4 guests are throttled', () => {
     for (let n = 0; n < 20; n++) expect(await codes(from(`x${n}`))).toEqual(['invitation_bad']);
     expect(await codes(from('x20'))).toEqual(['too_many_requests']);
     expect((await from(token)).id).toBe(invitation.id);
+  });
+});
+
+describe('H7 a public link', () => {
+  const open = (more: object = {}) =>
+    invite({ record: undefined, adds: true, uses: 5, perHour: 3, message: 'Welcome.', ...more });
+  const add = (id: string, submission: string = randomUUID()) => {
+    const entry = { submission, edition: 1, values: { phone: '555-0100' } };
+    return saveEntry(held.db, 'member', entry, 'guest', {
+      inside: (trx) => countUse(held.db, trx, id, submission),
+    });
+  };
+
+  it('adds records, so many in an hour and so many in all, however many come at once', async () => {
+    const { invitation } = await open();
+    expect(invitation).toMatchObject({ adds: true, record: null, perHour: 3, message: 'Welcome.' });
+    const tried = await Promise.allSettled(Array.from({ length: 8 }, () => add(invitation.id)));
+    expect(tried.filter(({ status }) => status === 'fulfilled')).toHaveLength(3);
+    expect(await codes(add(invitation.id))).toEqual(['invitation_busy']);
+    const sql = `update \`${held.db.catalog}\`.invitation_use set at = at - interval 2 hour where invitation_id = ?`;
+    await held.db.knex.raw(sql, [invitation.id]);
+    const submission = randomUUID();
+    await add(invitation.id, submission);
+    await add(invitation.id, submission);
+    await add(invitation.id);
+    expect(await codes(add(invitation.id))).toEqual(['invitation_used_up']);
+    const { used } = await verifyInvitation(held.db, (await open()).token);
+    expect(used).toBe(0);
+  });
+
+  it('is for new records, or for one, or for an outside one: never for several of these', () => {
+    const plain = { form: 'member', days: 1, uses: 1 };
+    const made = (more: object) => inviteSchema.safeParse({ ...plain, ...more }).success;
+    expect([made({ adds: true }), made({ record: 1 }), made({ key: 'x' })]).toEqual([
+      ...[true, true, true],
+    ]);
+    expect([made({}), made({ adds: true, record: 1 }), made({ adds: false, record: 1 })]).toEqual([
+      ...[false, false, false],
+    ]);
   });
 });

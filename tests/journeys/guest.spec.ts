@@ -1,5 +1,9 @@
+import { randomUUID } from 'node:crypto';
 import { expect, type Page } from '@playwright/test';
 import { at, fromHere, test, visit } from './helpers';
+
+/** Whoever has not signed in. */
+const nobody = { storageState: { cookies: [], origins: [] } };
 
 /** Makes an invitation to what stands on the page; gives its link. */
 async function inviteGuest(page: Page, saves: string): Promise<string> {
@@ -21,7 +25,7 @@ test('H4 a guest corrects one outside record by a link, and reaches no other', a
   await expect(page.getByLabel('Phone')).toHaveValue(/^555-/);
   const link = await inviteGuest(page, '1');
 
-  const context = await browser.newContext();
+  const context = await browser.newContext(nobody);
   const guest = await context.newPage();
   const opening = guest.waitForResponse((response) => response.url().endsWith('/open'));
   await guest.goto(at(link), { waitUntil: 'networkidle' });
@@ -67,7 +71,7 @@ test('H4 a guest completes one record of a table; the invitation is taken back',
 }) => {
   await visit(page, '/tables/loan/records/2');
   const link = await inviteGuest(page, '5');
-  const context = await browser.newContext();
+  const context = await browser.newContext(nobody);
   const guest = await context.newPage();
   await guest.goto(at(link), { waitUntil: 'networkidle' });
   await guest.getByLabel('Note').fill('Fetched by Ada');
@@ -83,5 +87,54 @@ test('H4 a guest completes one record of a table; the invitation is taken back',
   await expect(row).toContainText('revoked');
   await guest.goto(at(link));
   await expect(guest.getByText('This invitation was withdrawn.')).toBeVisible();
+  await context.close();
+});
+
+test('H7 anybody adds a record by a public link, and reaches nothing else', async ({
+  page,
+  browser,
+}) => {
+  await visit(page, '/forms');
+  const row = page.getByRole('row', { name: /^Receive copies/ });
+  await row.getByRole('button', { name: 'Public link' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Records in all').fill('2');
+  await dialog.getByLabel('What they read afterwards').fill('The library thanks you.');
+  await dialog.getByRole('button', { name: 'Create link' }).click();
+  const link = new URL(await dialog.getByRole('textbox', { name: 'Link' }).inputValue()).pathname;
+
+  const context = await browser.newContext(nobody);
+  const guest = await context.newPage();
+  await guest.goto(at(link), { waitUntil: 'networkidle' });
+  await guest
+    .getByRole('combobox', { name: 'Code' })
+    .or(guest.getByLabel('Code'))
+    .first()
+    .fill('SC-00044');
+  await guest.keyboard.press('Tab');
+  const saved = guest.waitForResponse((response) => response.url().endsWith('/entries'));
+  await guest.keyboard.press('Control+Enter');
+  const answer = (await (await saved).json()) as { receipt: { records: object[] } };
+  expect(answer.receipt.records).toEqual([]);
+  await expect(guest.getByText('The library thanks you.')).toBeVisible();
+  await expect(guest.getByRole('navigation')).toHaveCount(0);
+  await expect(guest.getByRole('link')).toHaveCount(0);
+
+  // The link opens no record, and its cookie nothing else.
+  const token = link.split('/').at(-1) ?? '';
+  const forged = {
+    submission: randomUUID(),
+    edition: 1,
+    values: {},
+    record: { id: 1, version: 1 },
+  };
+  const change = await guest.request.post(at(`/api/guest/${token}/entries`), {
+    ...fromHere(),
+    data: forged,
+  });
+  expect(change.status()).toBe(403);
+  expect((await guest.request.get(at('/api/tables'))).status()).toBe(401);
+  await guest.goto(at('/tables/score'), { waitUntil: 'networkidle' });
+  await expect(guest.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await context.close();
 });

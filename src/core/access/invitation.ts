@@ -4,6 +4,12 @@ export interface Invitation {
   form: string;
   record: number | null;
   key: string | null;
+  /** Whether it lets anybody add records, instead of opening one. */
+  adds: boolean;
+  /** So many records in an hour; any number where it is `null`. */
+  perHour: number | null;
+  /** What somebody reads who has added a record. */
+  message: string;
   note: string;
   endsAt: string;
   uses: number;

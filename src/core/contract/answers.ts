@@ -161,6 +161,8 @@ export const throughAnswer = z.object({
 
 /** What a guest's link opens. */
 export const guestAnswer = z.object({
+  /** What somebody reads who has added a record through a public link. */
+  message: z.string().default(''),
   plan: planSchema,
   edition: id,
   opened: openedSchema.nullable(),
@@ -170,6 +172,8 @@ export const guestAnswer = z.object({
 
 /** What a save did, record by record. */
 export const receiptAnswer = z.object({
+  /** How often a guest can save from now on. */
+  left: z.number().optional(),
   receipt: z.object({
     submission: z.string(),
     records: z.array(

@@ -29,7 +29,8 @@ export async function guestReader(
   db: Database,
   tables: House,
   plan: Plan,
-  record: number,
+  /** The record of the invitation; `null` where a new one is added. */
+  record: number | null,
   request: ReadRequest,
   person: string,
 ): Promise<(asks: ReadRequest['asks']) => Promise<Answer[]>> {
@@ -67,16 +68,19 @@ async function guestEntry(
   db: Database,
   tables: House,
   plan: Plan,
-  record: number,
+  record: number | null,
   { values, own, texts, rows }: ReadRequest,
   person: string,
 ): Promise<Entry> {
   const form = knownForm(plan, tables);
-  const opened = await openRecord(db, db.knex, tables, form, record);
-  if (!opened) return fail('unknown_record', { id: String(record), table: plan.table }, 404);
+  const opened = record === null ? null : await openRecord(db, db.knex, tables, form, record);
+  if (!opened && record !== null) {
+    return fail('unknown_record', { id: String(record), table: plan.table }, 404);
+  }
   const around = { clock: clockFrom(() => new Date()), person: { name: person } };
   const filled = values && filledOf({ values, own, texts, rows });
-  const entry = new Entry(form, { ...openedBeginning(opened), filled, around });
+  const beginning = opened ? openedBeginning(opened) : { mode: 'new' as const };
+  const entry = new Entry(form, { ...beginning, filled, around });
   const reader = databaseReader(db, db.knex, tables, form, 'confirm', async (ask, wired) =>
     unanswered(ask, wired),
   );

@@ -18,13 +18,18 @@ export const inviteSchema = z
     form: keySchema,
     record: z.number().int().min(1).optional(),
     key: z.string().min(1).max(200).optional(),
+    /** Anybody who has the link adds records through the form. */
+    adds: z.literal(true).optional(),
+    perHour: z.number().int().min(1).max(10_000).optional(),
+    message: z.string().trim().max(500).default(''),
     note: z.string().trim().max(200).default(''),
     days: z.number().int().min(1).max(365),
-    uses: z.number().int().min(1).max(1000),
+    uses: z.number().int().min(1).max(100_000),
   })
-  .refine(({ record, key }) => (record === undefined) !== (key === undefined), {
-    message: 'either a record or a key',
-  });
+  .refine(
+    ({ record, key, adds }) => [record, key, adds].filter((one) => one !== undefined).length === 1,
+    { message: 'a record, a key, or new ones' },
+  );
 export type Invite = z.infer<typeof inviteSchema>;
 
 interface InvitationRow {
@@ -36,6 +41,9 @@ interface InvitationRow {
   ends_at: string;
   uses: number;
   used?: number;
+  adds: number | boolean;
+  per_hour: number | null;
+  message: string;
   revoked_at: string | null;
   made_by: string;
   made_at: string;
@@ -44,7 +52,7 @@ interface InvitationRow {
 /** Makes an invitation; gives it with the token that its link carries, which is kept nowhere. */
 export async function makeInvitation(
   db: Database,
-  { form, record, key, note, days, uses }: Invite,
+  { form, record, key, adds, perHour, message, note, days, uses }: Invite,
   by: string,
 ): Promise<{ invitation: Invitation; token: string }> {
   const { plan } = await loadEdition(db, form);
@@ -59,7 +67,7 @@ export async function makeInvitation(
     note,
     ends_at: ends.toISOString().slice(0, 19).replace('T', ' '),
     uses,
-    made_by: by,
+    ...{ made_by: by, adds: adds === true, per_hour: perHour ?? null, message },
   });
   return { invitation: await invitationOf(db, id), token: await tokenOf(id, ends) };
 }
@@ -116,11 +124,14 @@ export async function countUse(
   const row = await trx('invitation').withSchema(db.catalog).where({ id }).forUpdate().first();
   if (!row || row.revoked_at !== null) fail('invitation_revoked', {}, 410);
   const uses = () => trx('invitation_use').withSchema(db.catalog);
-  const used = (await uses().where({ invitation_id: id }).select('submission')) as {
-    submission: string;
-  }[];
-  if (used.some((use) => use.submission === submission)) return;
-  if (used.length >= Number(row.uses)) fail('invitation_used_up', {}, 410);
+  const own = () => uses().where({ invitation_id: id });
+  if (await own().where({ submission }).first('submission')) return;
+  const counted = async (some: Knex.QueryBuilder) => Number((await some.count({ n: '*' }))[0]?.n);
+  if ((await counted(own())) >= Number(row.uses)) fail('invitation_used_up', {}, 410);
+  const hour = own().whereRaw('at > utc_timestamp() - interval 1 hour');
+  if (row.per_hour !== null && (await counted(hour)) >= Number(row.per_hour)) {
+    fail('invitation_busy', {}, 429);
+  }
   if (how === 'count') await uses().insert({ invitation_id: id, submission });
 }
 
@@ -214,6 +225,9 @@ function read(row: InvitationRow): Invitation {
     form: row.form_key,
     record: row.record_id === null ? null : Number(row.record_id),
     key: row.through_key,
+    adds: Boolean(row.adds),
+    perHour: row.per_hour === null ? null : Number(row.per_hour),
+    message: row.message,
     note: row.note,
     endsAt: moment(row.ends_at),
     uses: Number(row.uses),

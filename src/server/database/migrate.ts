@@ -13,6 +13,7 @@ import * as invitations from './migrations/010_invitations';
 import * as leases from './migrations/011_leases';
 import * as planUses from './migrations/012_plan_uses';
 import * as people from './migrations/013_people';
+import * as publicLinks from './migrations/014_public_links';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -30,6 +31,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '011_leases': leases,
   '012_plan_uses': planUses,
   '013_people': people,
+  '014_public_links': publicLinks,
 };
 
 /** The migrations as modules, so that they are part of the build. */

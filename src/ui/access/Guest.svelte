@@ -20,12 +20,15 @@
     form: string;
     title: string;
     endsAt: string;
+    /** Whether records are added, instead of one opened. */
+    adds: boolean;
     usesLeft: number;
     challenge: string;
   }
-  let { token, form, title, endsAt, usesLeft, challenge }: Props = $props();
+  let { token, form, title, endsAt, adds, usesLeft, challenge }: Props = $props();
 
   let opened = $state.raw<z.infer<typeof guestAnswer> | null>(null);
+  let left = $derived(usesLeft);
   let problems = $state.raw<Problem[]>([]);
   const at = $derived(`/api/guest/${token}`);
   const tables = $derived(opened && tablesWith(opened.sources));
@@ -44,9 +47,13 @@
   <div class="border-line bg-paper flex h-12 shrink-0 items-center gap-4 border-b px-5">
     <span class="font-serif text-[18px] font-semibold">Unisor</span>
     <span class="quiet">
-      You have been invited to this record until
-      {formatValue({ kind: 'date_time' }, endsAt, reader())}; {usesLeft}
-      {usesLeft === 1 ? say('save is') : say('saves are')} left.
+      {#if adds}
+        You can add a record here until {formatValue({ kind: 'date_time' }, endsAt, reader())}.
+      {:else}
+        You have been invited to this record until
+        {formatValue({ kind: 'date_time' }, endsAt, reader())}; {left}
+        {left === 1 ? say('save is') : say('saves are')} left.
+      {/if}
     </span>
   </div>
   <div class="min-h-0 flex-1">
@@ -83,6 +90,8 @@
           link: {},
           keeps: false,
           guest: true,
+          thanks: adds ? opened.message || say('Thank you.') : undefined,
+          onleft: (now) => (left = now),
         }}
         draft={null}
         back={null}

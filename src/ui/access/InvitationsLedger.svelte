@@ -45,7 +45,7 @@
       <tr>
         <td>{note || '–'}</td>
         <td><FormLink {form} /></td>
-        <td>{record === null ? key : named || '–'}</td>
+        <td>{record === null ? (key ?? say('new ones')) : named || '–'}</td>
         <td class="text-soft">{formatValue({ kind: 'date_time' }, endsAt, reader())}</td>
         <td class="num">{used} of {uses}</td>
         <td>{stateOf(invitation)}</td>

@@ -13,13 +13,18 @@
     record?: number;
     /** The key of an outside record. */
     through?: string;
+    /** Whether it is a public link, by which anybody adds records. */
+    adds?: boolean;
   }
-  let { forms, record, through }: Props = $props();
+  let { forms, record, through, adds = false }: Props = $props();
 
   let open = $state(false);
   let form = $derived(forms[0]?.key ?? '');
   let days = $state(7);
-  let uses = $state(3);
+  // svelte-ignore state_referenced_locally
+  let uses = $state(adds ? 100 : 3);
+  let perHour = $state(20);
+  let message = $state('');
   let note = $state('');
   let link = $state('');
   let problems = $state.raw<Problem[]>([]);
@@ -44,7 +49,11 @@
 
   async function invite(event: SubmitEvent) {
     event.preventDefault();
-    const to = record === undefined ? { key: through } : { record };
+    const to = adds
+      ? { adds, perHour, message }
+      : record === undefined
+        ? { key: through }
+        : { record };
     const body = { form, ...to, note, days, uses };
     const called = await call(linkAnswer, '/api/invitations', { body });
     problems = called.ok ? [] : called.problems;
@@ -58,9 +67,13 @@
 </script>
 
 {#if forms.length > 0}
-  <Button kind="link" onclick={begin}>Invite a guest</Button>
+  <Button kind="link" onclick={begin}>{adds ? say('Public link') : say('Invite a guest')}</Button>
 {/if}
-<Modal bind:open size="sm" title="Invite a guest to this record">
+<Modal
+  bind:open
+  size="sm"
+  title={adds ? say('Public link to add records') : say('Invite a guest to this record')}
+>
   {#if link === ''}
     <form class="grid gap-3" onsubmit={invite}>
       {#if forms.length > 1}
@@ -81,10 +94,28 @@
           <Input class="font-normal" type="number" min="1" max="365" bind:value={days} />
         </label>
         <label class="grid gap-1 font-semibold">
-          Saves allowed
-          <Input class="font-normal" type="number" min="1" max="1000" bind:value={uses} />
+          {adds ? say('Records in all') : say('Saves allowed')}
+          <Input
+            class="font-normal"
+            type="number"
+            min="1"
+            max={adds ? 100_000 : 1000}
+            bind:value={uses}
+          />
         </label>
+        {#if adds}
+          <label class="grid gap-1 font-semibold">
+            Records in an hour
+            <Input class="font-normal" type="number" min="1" max="10000" bind:value={perHour} />
+          </label>
+        {/if}
       </div>
+      {#if adds}
+        <label class="grid gap-1 font-semibold">
+          What they read afterwards
+          <Input class="font-normal" bind:value={message} maxlength={500} />
+        </label>
+      {/if}
       {#if reach && reach.length > 0}
         <div>
           <b>What else the form shows them</b>
@@ -101,8 +132,13 @@
   {:else}
     <div class="grid gap-3">
       <p class="m-0">
-        Anyone with this link can open this one record and save it without signing in. You will only
-        see this link once.
+        {#if adds}
+          Anyone with this link can add a record through this form without signing in, and see
+          nothing else. You will only see this link once.
+        {:else}
+          Anyone with this link can open this one record and save it without signing in. You will
+          only see this link once.
+        {/if}
       </p>
       <Textarea class="h-24! font-mono text-[12.5px]!" readonly aria-label="Link" value={link}
       ></Textarea>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import InviteGuest from '$lib/ui/access/InviteGuest.svelte';
   import { mayForm, mayPlace } from '$lib/ui/shared/may';
   import { reader } from '$lib/core/words/reader';
   import { Ledger } from '$lib/ui/parts';
@@ -52,6 +53,9 @@
         <td class="text-right whitespace-nowrap">
           {#if form.edition > 0 && mayForm(form.key, 'fill')}
             <a class="textlink me-4" href="/forms/{form.key}">Fill in</a>
+          {/if}
+          {#if form.edition > 0 && mayPlace('invite')}
+            <span class="me-4"><InviteGuest forms={[form]} adds /></span>
           {/if}
           {#if mayForm(form.key, 'design')}
             <a class="textlink" href="/forms/{form.key}/design">Design</a>

@@ -208,6 +208,7 @@
     receipt={filling.receipt}
     title={plan.title}
     guest={given.guest === true}
+    thanks={given.thanks}
     {back}
     onanother={() => another()}
     onlike={() => another('like')}

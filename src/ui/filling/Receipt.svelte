@@ -12,10 +12,12 @@
     back: string | null;
     /** A guest is done with it: there is nowhere to go on. */
     guest?: boolean;
+    /** What is said instead of what was written. */
+    thanks?: string | undefined;
     onanother: () => void;
     onlike: () => void;
   }
-  let { receipt, title, back, guest = false, onanother, onlike }: Props = $props();
+  let { receipt, title, back, guest = false, thanks, onanother, onlike }: Props = $props();
 
   const first = $derived(receipt.records.find(({ action }) => action !== 'deleted'));
   /** Only a page of this app is gone back to. */
@@ -48,31 +50,35 @@
   <div class="tag">{title}</div>
   <h1 class="mt-1 outline-none" tabindex="-1" use:focus role="status">
     <span style="color: var(--moss)">Saved.</span>
-    {told}
+    {thanks ?? told}
   </h1>
-  <Ledger class="border-line mt-4 border">
-    <thead>
-      <tr><th>Table</th><th>Record</th><th>What happened</th></tr>
-    </thead>
-    <tbody>
-      {#each receipt.records.slice(0, mostListed) as record (`${record.table} ${record.id}`)}
-        <tr>
-          <td class="whitespace-nowrap">{record.title}</td>
-          <td>
-            {#if record.action === 'deleted' || guest}{record.shown}
-            {:else}
-              <a class="ref" href="/tables/{record.table}/records/{record.id}">{record.shown}</a>
-            {/if}
-          </td>
-          <td class="text-soft">{words[record.action]}</td>
-        </tr>
-      {/each}
-      {#if receipt.records.length > mostListed}
-        <tr><td colspan="3" class="quiet">and {receipt.records.length - mostListed} more</td></tr>
-      {/if}
-    </tbody>
-  </Ledger>
-  {#if guest}<p class="mt-5">Thank you. You can close this page now.</p>{:else}
+  {#if thanks === undefined}
+    <Ledger class="border-line mt-4 border">
+      <thead>
+        <tr><th>Table</th><th>Record</th><th>What happened</th></tr>
+      </thead>
+      <tbody>
+        {#each receipt.records.slice(0, mostListed) as record (`${record.table} ${record.id}`)}
+          <tr>
+            <td class="whitespace-nowrap">{record.title}</td>
+            <td>
+              {#if record.action === 'deleted' || guest}{record.shown}
+              {:else}
+                <a class="ref" href="/tables/{record.table}/records/{record.id}">{record.shown}</a>
+              {/if}
+            </td>
+            <td class="text-soft">{words[record.action]}</td>
+          </tr>
+        {/each}
+        {#if receipt.records.length > mostListed}
+          <tr><td colspan="3" class="quiet">and {receipt.records.length - mostListed} more</td></tr>
+        {/if}
+      </tbody>
+    </Ledger>
+  {/if}
+  {#if thanks !== undefined}
+    <div class="mt-5"><Button onclick={onanother}>Add another one</Button></div>
+  {:else if guest}<p class="mt-5">Thank you. You can close this page now.</p>{:else}
     <div class="mt-5 flex flex-wrap gap-3">
       <Button onclick={onanother}>Another one</Button>
       <Button kind="other" onclick={onlike}>Another one like this</Button>

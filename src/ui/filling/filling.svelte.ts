@@ -35,6 +35,10 @@ export interface FillingGiven {
   at?: string;
   /** A guest sees this one record, and goes nowhere from it. */
   guest?: boolean;
+  /** What somebody reads who has added a record by a public link; others read what was written. */
+  thanks?: string | undefined;
+  /** Is told how often a guest can save from now on. */
+  onleft?: (left: number) => void;
   /** The same as the address carries it: it names the draft. */
   carriedBy?: string;
   /** The forms with which missing records can be added. */
@@ -253,6 +257,7 @@ export class Filling {
       clearTimeout(this.#timer);
       if (this.given.keeps !== false) await this.#keeper.forget();
       this.receipt = called.value.receipt;
+      if (called.value.left !== undefined) this.given.onleft?.(called.value.left);
       return null;
     }
     const clash = called.status === 409 ? clashAnswer.safeParse(called.body) : null;

@@ -12,13 +12,14 @@ export const load: PageServerLoad = ({ params, getClientAddress }) =>
     const invitation = await invitationAt(db, { params, getClientAddress });
     await throttleGuest('open', invitation.id);
     const { plan } = await loadEdition(db, invitation.form);
-    const { form, endsAt, uses, used } = invitation;
+    const { form, endsAt, uses, used, adds } = invitation;
     return {
       token: params.token,
       form,
       title: plan.title,
       endsAt,
-      usesLeft: uses - used,
+      adds,
+      usesLeft: Math.max(0, uses - used),
       challenge: await challengeFor(invitation),
     };
   });

@@ -14,6 +14,7 @@
   form={data.form}
   title={data.title}
   endsAt={data.endsAt}
+  adds={data.adds}
   usesLeft={data.usesLeft}
   challenge={data.challenge}
 />

@@ -37,6 +37,7 @@ export const POST = answering(async (event: RequestEvent) => {
   const opened =
     record === null ? null : (await openForForm(db, invitation.form, { record, edition })).opened;
   return {
+    message: invitation.message,
     plan,
     edition,
     opened,

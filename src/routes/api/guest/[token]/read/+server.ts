@@ -19,7 +19,7 @@ export const POST = answering(async (event: RequestEvent) => {
   const tables = await loadTables(db);
   const { record } = invitation;
   const name = guestName(invitation);
-  if (record === null) {
+  if (record === null && !invitation.adds) {
     return answerAsks(event, request.asks, (asks) =>
       readForm(db, tables, plan, { ...request, asks }, { name }),
     );
