@@ -1,6 +1,6 @@
 import { say } from '$lib/core/words/say';
 import type { May } from '$lib/core/contract/people';
-import { formDeeds, places, tableDeeds } from '$lib/core/access/role';
+import { formActs, places, tableActs } from '$lib/core/access/role';
 import { listForms, type CatalogForm } from '$lib/server/catalog/forms';
 import type { Asker } from '$lib/server/access/sessions';
 import type { House } from '$lib/core/table/definition';
@@ -36,10 +36,10 @@ function mayOf({ rights }: Asker, tables: House, forms: readonly CatalogForm[]):
   return {
     places: places.filter((place) => rights.place(place)),
     tables: Object.fromEntries(
-      [...tables.keys()].map((key) => [key, tableDeeds.filter((deed) => rights.table(key, deed))]),
+      [...tables.keys()].map((key) => [key, tableActs.filter((deed) => rights.table(key, deed))]),
     ),
     forms: Object.fromEntries(
-      forms.map(({ key }) => [key, formDeeds.filter((deed) => rights.form(key, deed))]),
+      forms.map(({ key }) => [key, formActs.filter((deed) => rights.form(key, deed))]),
     ),
   };
 }

@@ -5,5 +5,5 @@ export function inHere(address: string | null): string {
   const { origin, pathname, search, hash } = new URL(address, here);
   const way = pathname + search + hash;
   // `//host`, also written with backslashes or tabs, would lead elsewhere.
-  return origin === here && !way.startsWith('//') && !/[\\\u0000-\u001f]/.test(address) ? way : '/';
+  return origin === here && !way.startsWith('//') && !/[\\\p{Cc}]/u.test(address) ? way : '/';
 }

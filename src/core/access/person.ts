@@ -3,7 +3,6 @@ import { keySchema } from '../values/key';
 
 /** States of an account: asked to join, able to sign in, kept out. */
 export const accountStates = ['invited', 'active', 'locked'] as const;
-export type AccountState = (typeof accountStates)[number];
 
 /** The record that an account stands for: “this account is the ensemble …”. */
 export const personLinkSchema = z.object({

@@ -1,11 +1,11 @@
 import {
   everyOther,
-  formDeeds,
+  formActs,
   keeperKey,
-  type FormDeed,
+  type FormAct,
   type Place,
   type Role,
-  type TableDeed,
+  type TableAct,
   type TableRight,
 } from './role';
 
@@ -26,18 +26,18 @@ export class Rights {
   }
 
   /** May they do this to records of the table? */
-  table(key: string, deed: TableDeed): boolean {
+  table(key: string, deed: TableAct): boolean {
     return this.#of(key).some(({ does }) => does.includes('see') && does.includes(deed));
   }
 
   /** May they do this with the form? Who designs it, fills it in as well. */
-  form(key: string, deed: FormDeed): boolean {
+  form(key: string, deed: FormAct): boolean {
     return this.#roles.some(({ forms }) => (forms[key] ?? forms[everyOther] ?? []).includes(deed));
   }
 
   /** May they do anything with the form? */
   anyForm(key: string): boolean {
-    return formDeeds.some((deed) => this.form(key, deed));
+    return formActs.some((deed) => this.form(key, deed));
   }
 
   /** May they do this at all? */

@@ -3,11 +3,11 @@ import { say } from '../words/say';
 import { keySchema } from '../values/key';
 
 /** What can be done with the records of a table. */
-export const tableDeeds = ['see', 'add', 'change', 'remove'] as const;
-export type TableDeed = (typeof tableDeeds)[number];
+export const tableActs = ['see', 'add', 'change', 'remove'] as const;
+export type TableAct = (typeof tableActs)[number];
 /** What can be done with a form: fill in a new one, open stored records in it, change its plan, publish it. */
-export const formDeeds = ['fill', 'open', 'design', 'publish'] as const;
-export type FormDeed = (typeof formDeeds)[number];
+export const formActs = ['fill', 'open', 'design', 'publish'] as const;
+export type FormAct = (typeof formActs)[number];
 /** What else there is to be allowed. */
 export const places = [
   'tables',
@@ -26,7 +26,7 @@ export type Place = (typeof places)[number];
 const conditionText = z.string().trim().max(2000);
 
 export const tableRightSchema = z.object({
-  does: z.array(z.enum(tableDeeds)).max(tableDeeds.length),
+  does: z.array(z.enum(tableActs)).max(tableActs.length),
   /** Columns that are shown nowhere, and those that are shown but not typed into. */
   hidden: z.array(keySchema).max(200).default([]),
   readOnly: z.array(keySchema).max(200).default([]),
@@ -45,7 +45,7 @@ export const roleSchema = z.object({
   title: z.string().trim().min(1).max(100),
   note: z.string().trim().max(500).default(''),
   tables: z.record(named, tableRightSchema).default({}),
-  forms: z.record(named, z.array(z.enum(formDeeds)).max(formDeeds.length)).default({}),
+  forms: z.record(named, z.array(z.enum(formActs)).max(formActs.length)).default({}),
   places: z.array(z.enum(places)).max(places.length).default([]),
 });
 export type Role = z.infer<typeof roleSchema>;
@@ -55,7 +55,7 @@ export const keeperKey = 'keeper';
 
 /** The roles with which every house begins. */
 export function shippedRoles(): Role[] {
-  const everything = { does: [...tableDeeds], hidden: [], readOnly: [], when: '' };
+  const everything = { does: [...tableActs], hidden: [], readOnly: [], when: '' };
   const looking = { ...everything, does: ['see' as const] };
   return [
     {
@@ -63,7 +63,7 @@ export function shippedRoles(): Role[] {
       title: say('Keeper'),
       note: say('Answers for the data and the people: may do everything.'),
       tables: { [everyOther]: everything },
-      forms: { [everyOther]: [...formDeeds] },
+      forms: { [everyOther]: [...formActs] },
       places: [...places],
     },
     {
@@ -71,7 +71,7 @@ export function shippedRoles(): Role[] {
       title: say('Designer'),
       note: say('Makes tables, lists and forms.'),
       tables: { [everyOther]: everything },
-      forms: { [everyOther]: [...formDeeds] },
+      forms: { [everyOther]: [...formActs] },
       places: ['tables', 'forms', 'lists', 'outside', 'invite', 'export'],
     },
     {

@@ -1,14 +1,14 @@
 import { z } from 'zod';
 import { accountStates } from '../access/person';
-import { formDeeds, places, roleSchema, tableDeeds } from '../access/role';
+import { formActs, places, roleSchema, tableActs } from '../access/role';
 
 /** What our own server answers about people; see `answers.ts`. */
 
 /** Who may do what, as far as a screen shows or leaves out what can be done. */
 export const mayAnswer = z.object({
   places: z.array(z.enum(places)),
-  tables: z.record(z.string(), z.array(z.enum(tableDeeds))),
-  forms: z.record(z.string(), z.array(z.enum(formDeeds))),
+  tables: z.record(z.string(), z.array(z.enum(tableActs))),
+  forms: z.record(z.string(), z.array(z.enum(formActs))),
 });
 export type May = z.infer<typeof mayAnswer>;
 

@@ -116,8 +116,9 @@ function content(schema: ZodType | JsonSchema) {
 
 function jsonOf(schema: ZodType | JsonSchema): JsonSchema {
   if (!(schema instanceof z.ZodType)) return schema;
-  const { $schema: _, ...json } = z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' });
-  return json;
+  const json = z.toJSONSchema(schema, { io: 'input', unrepresentable: 'any' });
+  // Which dialect it is says the document as a whole.
+  return Object.fromEntries(Object.entries(json).filter(([name]) => name !== '$schema'));
 }
 
 function ofTable({ table, adds, changes }: DescribedTable): Operation[] {

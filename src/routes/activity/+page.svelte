@@ -10,9 +10,8 @@
 
   /** This page from another row on. */
   function older(before: number): string {
-    const query = new URLSearchParams(page.url.searchParams);
-    query.set('before', String(before));
-    return `/activity?${query}`;
+    const kept = [...page.url.searchParams].filter(([name]) => name !== 'before');
+    return `/activity?${new URLSearchParams([...kept, ['before', String(before)]])}`;
   }
 
   const parts = $derived([

@@ -6,7 +6,6 @@ import { fail } from '$lib/core/problems';
 
 /** Characters; NIST SP 800-63B asks for 8 with a second factor and 15 alone. */
 export const shortestPassword = 12;
-export const longestPassword = 200;
 
 /** OWASP's recommendation for Argon2id: 19 MiB, two passes, one lane; that algorithm is the library's own choice. */
 const cost = { memoryCost: 19_456, timeCost: 2, parallelism: 1 };

@@ -2,13 +2,13 @@
   import { say, spoken } from '$lib/core/words/say';
   import {
     everyOther,
-    formDeeds,
+    formActs,
     places,
-    tableDeeds,
-    type FormDeed,
+    tableActs,
+    type FormAct,
     type Place,
     type Role,
-    type TableDeed,
+    type TableAct,
     type TableRight,
   } from '$lib/core/access/role';
   import { Button, Checkbox, Ledger } from '$lib/ui/parts';
@@ -32,13 +32,13 @@
   /** The table whose records and columns are looked at. */
   let open = $state<string | null>(null);
 
-  const tableWords: Record<TableDeed, string> = spoken(() => ({
+  const tableWords: Record<TableAct, string> = spoken(() => ({
     see: say('See'),
     add: say('Add'),
     change: say('Change'),
     remove: say('Remove'),
   }));
-  const formWords: Record<FormDeed, string> = spoken(() => ({
+  const formWords: Record<FormAct, string> = spoken(() => ({
     fill: say('Fill in'),
     open: say('Open stored records'),
     design: say('Design'),
@@ -60,21 +60,21 @@
   const otherForms = { key: everyOther, title: say('Every other form') };
 
   const rightOf = (key: string): TableRight => role.tables[key] ?? role.tables[everyOther] ?? none;
-  const formRightOf = (key: string): readonly FormDeed[] =>
+  const formRightOf = (key: string): readonly FormAct[] =>
     role.forms[key] ?? role.forms[everyOther] ?? [];
 
   function change(key: string, right: Partial<TableRight>) {
     role = { ...role, tables: { ...role.tables, [key]: { ...rightOf(key), ...right } } };
   }
 
-  function allowTable(key: string, deed: TableDeed, on: boolean) {
+  function allowTable(key: string, deed: TableAct, on: boolean) {
     const kept = rightOf(key).does.filter((one) => one !== deed);
     // What cannot be seen, cannot be changed either; and the other way round.
     const does = on ? [...new Set([...kept, 'see' as const, deed])] : deed === 'see' ? [] : kept;
     change(key, { does });
   }
 
-  function allowForm(key: string, deed: FormDeed, on: boolean) {
+  function allowForm(key: string, deed: FormAct, on: boolean) {
     const kept = formRightOf(key).filter((one) => one !== deed);
     role = { ...role, forms: { ...role.forms, [key]: on ? [...kept, deed] : kept } };
   }
@@ -97,7 +97,7 @@
   <thead>
     <tr>
       <th>Tables</th>
-      {#each tableDeeds as deed (deed)}<th>{tableWords[deed]}</th>{/each}
+      {#each tableActs as deed (deed)}<th>{tableWords[deed]}</th>{/each}
       <th>Records</th><th>Columns</th>
     </tr>
   </thead>
@@ -108,7 +108,7 @@
       {@const fault = broken.find((one) => one.table === key)}
       <tr class={open === key ? 'bg-wash' : ''}>
         <td class={key === everyOther ? 'text-soft' : 'font-semibold'}>{title}</td>
-        {#each tableDeeds as deed (deed)}
+        {#each tableActs as deed (deed)}
           <td>
             <Checkbox
               aria-label={say(`${tableWords[deed]}: ${title}`)}
@@ -156,14 +156,14 @@
   <thead>
     <tr>
       <th>Forms</th>
-      {#each formDeeds as deed (deed)}<th>{formWords[deed]}</th>{/each}
+      {#each formActs as deed (deed)}<th>{formWords[deed]}</th>{/each}
     </tr>
   </thead>
   <tbody>
     {#each [...forms, otherForms] as { key, title } (key)}
       <tr>
         <td class={key === everyOther ? 'text-soft' : 'font-semibold'}>{title}</td>
-        {#each formDeeds as deed (deed)}
+        {#each formActs as deed (deed)}
           <td>
             <Checkbox
               aria-label={say(`${formWords[deed]}: ${title}`)}

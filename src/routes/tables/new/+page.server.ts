@@ -1,4 +1,3 @@
-import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
 const ways = ['file', 'paste', 'hand'] as const;
