@@ -2,10 +2,10 @@ import {
   everyOther,
   formActs,
   keeperKey,
-  type FormAct,
+  type ActOnForm,
   type Place,
   type Role,
-  type TableAct,
+  type ActOnTable,
   type TableRight,
 } from './role';
 
@@ -26,12 +26,12 @@ export class Rights {
   }
 
   /** May they do this to records of the table? */
-  table(key: string, deed: TableAct): boolean {
+  table(key: string, deed: ActOnTable): boolean {
     return this.#of(key).some(({ does }) => does.includes('see') && does.includes(deed));
   }
 
   /** May they do this with the form? Who designs it, fills it in as well. */
-  form(key: string, deed: FormAct): boolean {
+  form(key: string, deed: ActOnForm): boolean {
     return this.#roles.some(({ forms }) => (forms[key] ?? forms[everyOther] ?? []).includes(deed));
   }
 

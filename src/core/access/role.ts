@@ -4,10 +4,10 @@ import { keySchema } from '../values/key';
 
 /** What can be done with the records of a table. */
 export const tableActs = ['see', 'add', 'change', 'remove'] as const;
-export type TableAct = (typeof tableActs)[number];
+export type ActOnTable = (typeof tableActs)[number];
 /** What can be done with a form: fill in a new one, open stored records in it, change its plan, publish it. */
 export const formActs = ['fill', 'open', 'design', 'publish'] as const;
-export type FormAct = (typeof formActs)[number];
+export type ActOnForm = (typeof formActs)[number];
 /** What else there is to be allowed. */
 export const places = [
   'tables',

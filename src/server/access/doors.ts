@@ -1,9 +1,9 @@
-import type { FormAct, Place, TableAct } from '$lib/core/access/role';
+import type { ActOnForm, Place, ActOnTable } from '$lib/core/access/role';
 import type { Rights } from '$lib/core/access/rights';
 
 /** What somebody needs who comes through a door; several at once: one of them. */
 export type Need =
-  'anyone' | 'signed_in' | { place: Place } | { table: TableAct } | { form: FormAct };
+  'anyone' | 'signed_in' | { place: Place } | { table: ActOnTable } | { form: ActOnForm };
 
 export interface Door {
   needs: readonly Need[];
@@ -16,8 +16,8 @@ type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
 const anyone: Need = 'anyone';
 const signedIn: Need = 'signed_in';
 const place = (name: Place): Need => ({ place: name });
-const table = (deed: TableAct): Need => ({ table: deed });
-const form = (deed: FormAct): Need => ({ form: deed });
+const table = (deed: ActOnTable): Need => ({ table: deed });
+const form = (deed: ActOnForm): Need => ({ form: deed });
 
 const filling = [form('fill'), form('open')];
 const anyForm = [...filling, form('design'), form('publish')];

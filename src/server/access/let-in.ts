@@ -1,5 +1,5 @@
 import { redirect, type RequestEvent } from '@sveltejs/kit';
-import { keeperKey, type FormAct } from '$lib/core/access/role';
+import { keeperKey, type ActOnForm } from '$lib/core/access/role';
 import { fail } from '$lib/core/problems';
 import { log } from '../log';
 import { readyDatabase } from '../start';
@@ -64,7 +64,7 @@ function turnedAway({ route, url, cookies, request }: RequestEvent): never {
 }
 
 /** Refuses where somebody may not do this with a form; guests come by other ways. */
-export function requireForm(locals: App.Locals, form: string, deed: FormAct): void {
+export function requireForm(locals: App.Locals, form: string, deed: ActOnForm): void {
   if (!locals.asker?.rights.form(form, deed)) fail('not_allowed', {}, 403);
 }
 

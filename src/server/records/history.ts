@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
-import type { TableAct } from '$lib/core/access/role';
+import type { ActOnTable } from '$lib/core/access/role';
 import { fail } from '$lib/core/problems';
 import type { Table, House } from '$lib/core/table/definition';
 import { idsOf, sameValue, type Value } from '$lib/core/values/types';
@@ -137,7 +137,7 @@ export async function undoSave(
   save: string,
   by: string,
   /** Whether they may do this to records of a table, where it was not they who saved. */
-  may: (table: string, deed: TableAct) => boolean = () => true,
+  may: (table: string, deed: ActOnTable) => boolean = () => true,
 ): Promise<Receipt> {
   const { whole } = tables;
   return inTransaction(db, async (trx) => {

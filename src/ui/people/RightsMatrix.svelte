@@ -5,10 +5,10 @@
     formActs,
     places,
     tableActs,
-    type FormAct,
+    type ActOnForm,
     type Place,
     type Role,
-    type TableAct,
+    type ActOnTable,
     type TableRight,
   } from '$lib/core/access/role';
   import { Button, Checkbox, Ledger } from '$lib/ui/parts';
@@ -32,13 +32,13 @@
   /** The table whose records and columns are looked at. */
   let open = $state<string | null>(null);
 
-  const tableWords: Record<TableAct, string> = spoken(() => ({
+  const tableWords: Record<ActOnTable, string> = spoken(() => ({
     see: say('See'),
     add: say('Add'),
     change: say('Change'),
     remove: say('Remove'),
   }));
-  const formWords: Record<FormAct, string> = spoken(() => ({
+  const formWords: Record<ActOnForm, string> = spoken(() => ({
     fill: say('Fill in'),
     open: say('Open stored records'),
     design: say('Design'),
@@ -60,21 +60,21 @@
   const otherForms = { key: everyOther, title: say('Every other form') };
 
   const rightOf = (key: string): TableRight => role.tables[key] ?? role.tables[everyOther] ?? none;
-  const formRightOf = (key: string): readonly FormAct[] =>
+  const formRightOf = (key: string): readonly ActOnForm[] =>
     role.forms[key] ?? role.forms[everyOther] ?? [];
 
   function change(key: string, right: Partial<TableRight>) {
     role = { ...role, tables: { ...role.tables, [key]: { ...rightOf(key), ...right } } };
   }
 
-  function allowTable(key: string, deed: TableAct, on: boolean) {
+  function allowTable(key: string, deed: ActOnTable, on: boolean) {
     const kept = rightOf(key).does.filter((one) => one !== deed);
     // What cannot be seen, cannot be changed either; and the other way round.
     const does = on ? [...new Set([...kept, 'see' as const, deed])] : deed === 'see' ? [] : kept;
     change(key, { does });
   }
 
-  function allowForm(key: string, deed: FormAct, on: boolean) {
+  function allowForm(key: string, deed: ActOnForm, on: boolean) {
     const kept = formRightOf(key).filter((one) => one !== deed);
     role = { ...role, forms: { ...role.forms, [key]: on ? [...kept, deed] : kept } };
   }

@@ -1,6 +1,6 @@
 import { page } from '$app/state';
 import { mayAnswer, type May } from '$lib/core/contract/people';
-import type { FormAct, Place, TableAct } from '$lib/core/access/role';
+import type { ActOnForm, Place, ActOnTable } from '$lib/core/access/role';
 
 /**
  * What the person at the screen may do, so that nothing is offered that would be refused. The server asks again,
@@ -15,10 +15,10 @@ export function mayPlace(place: Place): boolean {
   return may().places.includes(place);
 }
 
-export function mayTable(table: string, deed: TableAct): boolean {
+export function mayTable(table: string, deed: ActOnTable): boolean {
   return may().tables[table]?.includes(deed) ?? false;
 }
 
-export function mayForm(form: string, deed: FormAct): boolean {
+export function mayForm(form: string, deed: ActOnForm): boolean {
   return may().forms[form]?.includes(deed) ?? false;
 }
