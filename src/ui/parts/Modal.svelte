@@ -7,7 +7,10 @@
 <Modal
   {...rest}
   bind:open
-  class={['rounded-md border border-line bg-sheet text-ink shadow-lg', given]}
+  class={[
+    'rounded-md border border-line bg-sheet text-start font-normal whitespace-normal text-ink shadow-lg',
+    given,
+  ]}
   classes={{
     header: 'border-line p-4 font-serif text-[16px] text-ink',
     body: 'p-4 text-ink',

@@ -110,12 +110,14 @@
         <td class={key === everyOther ? 'text-soft' : 'font-semibold'}>{title}</td>
         {#each tableActs as deed (deed)}
           <td>
-            <Checkbox
-              aria-label={say(`${tableWords[deed]}: ${title}`)}
-              checked={right.does.includes(deed)}
-              disabled={fixed}
-              onchange={(event) => allowTable(key, deed, event.currentTarget.checked)}
-            />
+            <span class="flex h-5 items-center"
+              ><Checkbox
+                aria-label={say(`${tableWords[deed]}: ${title}`)}
+                checked={right.does.includes(deed)}
+                disabled={fixed}
+                onchange={(event) => allowTable(key, deed, event.currentTarget.checked)}
+              /></span
+            >
           </td>
         {/each}
         {#if key === everyOther || fixed}
@@ -165,12 +167,14 @@
         <td class={key === everyOther ? 'text-soft' : 'font-semibold'}>{title}</td>
         {#each formActs as deed (deed)}
           <td>
-            <Checkbox
-              aria-label={say(`${formWords[deed]}: ${title}`)}
-              checked={formRightOf(key).includes(deed)}
-              disabled={fixed}
-              onchange={(event) => allowForm(key, deed, event.currentTarget.checked)}
-            />
+            <span class="flex h-5 items-center"
+              ><Checkbox
+                aria-label={say(`${formWords[deed]}: ${title}`)}
+                checked={formRightOf(key).includes(deed)}
+                disabled={fixed}
+                onchange={(event) => allowForm(key, deed, event.currentTarget.checked)}
+              /></span
+            >
           </td>
         {/each}
       </tr>
