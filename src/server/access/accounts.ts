@@ -34,7 +34,13 @@ const rowSchema = z.object({
   demo: z.coerce.boolean(),
   made_at: z.string(),
 });
-export type AccountRow = z.infer<typeof rowSchema>;
+type AccountRow = z.infer<typeof rowSchema>;
+
+/** A row of whatever belongs to an account, with the person of it. */
+export const personRow = rowSchema.pick({
+  ...{ id: true, name: true, shown: true, email: true, roles: true },
+  ...{ link_table: true, link_record: true },
+});
 export const accountColumns = Object.keys(rowSchema.shape);
 
 const rolesSchema = z.array(z.string());

@@ -4,7 +4,7 @@ import type { Person } from '$lib/core/access/person';
 import { Rights } from '$lib/core/access/rights';
 import { fail } from '$lib/core/problems';
 import type { Database, Runner } from '../database/connection';
-import { moment, personOf } from './accounts';
+import { moment, personOf, personRow } from './accounts';
 import { hashOf, newId, newSecret } from './hashes';
 import { loadRoles } from './roles';
 
@@ -34,14 +34,7 @@ export interface Asker {
   demo: boolean;
 }
 
-const rowSchema = z.object({
-  id: z.number(),
-  name: z.string(),
-  shown: z.string(),
-  email: z.string(),
-  roles: z.unknown(),
-  link_table: z.string().nullable(),
-  link_record: z.coerce.number().nullable(),
+const rowSchema = personRow.extend({
   session: z.string(),
   owner: z.number(),
   idle: z.coerce.number(),

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { fail } from '$lib/core/problems';
 import type { Database } from '../database/connection';
-import { moment, personOf } from './accounts';
+import { moment, personOf, personRow } from './accounts';
 import { hashOf, newId, newSecret } from './hashes';
 import { readRoles } from './roles';
 import { rightsOf, type Asker } from './sessions';
@@ -85,14 +85,7 @@ export async function endToken(db: Database, id: string, account?: number): Prom
   if (ended === 0) fail('unknown_token', {}, 404);
 }
 
-const askerSchema = z.object({
-  id: z.number(),
-  name: z.string(),
-  shown: z.string(),
-  email: z.string(),
-  roles: z.unknown(),
-  link_table: z.string().nullable(),
-  link_record: z.coerce.number().nullable(),
+const askerSchema = personRow.extend({
   token: z.string(),
   role_key: z.string(),
   unnoted: z.coerce.boolean(),

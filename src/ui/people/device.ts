@@ -1,8 +1,8 @@
 import { say } from '$lib/core/words/say';
 
 const browsers = ['Edg', 'OPR', 'Firefox', 'Chrome', 'Safari'] as const;
-const systems = ['Windows', 'Android', 'iPhone', 'iPad', 'Mac OS X', 'Linux'] as const;
-const called: Partial<Record<string, string>> = { Edg: 'Edge', OPR: 'Opera', 'Mac OS X': 'macOS' };
+const systems = ['Windows', 'Android', 'iPhone', 'iPad', 'Macintosh', 'Linux'] as const;
+const called: Partial<Record<string, string>> = { Edg: 'Edge', OPR: 'Opera', Macintosh: 'macOS' };
 
 /** A browser in a few words, from what it says of itself: `Firefox on Linux`. */
 export function deviceOf(agent: string): string {
