@@ -34,7 +34,7 @@ export const handle: Handle = async ({ event, resolve }) => {
   // A guest's link is a key: it does not stand in the log.
   const path = event.url.pathname.replace(/(\/guest\/)[^/]+/, '$1…');
   log.debug({ method, path, status: response.status, took }, 'request');
-  protect(response, event.url.pathname);
+  protect(response, event.url.pathname, event.url.protocol === 'https:');
   return response;
 };
 

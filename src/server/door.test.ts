@@ -51,4 +51,13 @@ describe('the door', () => {
     expect(headersOf('/mark.svg', 'image/svg+xml').get('cache-control')).toBeNull();
     expect(headersOf('/mark.svg').get('x-content-type-options')).toBe('nosniff');
   });
+
+  it('stays with TLS where it is reached over it, and asks for no device', () => {
+    for (const encrypted of [true, false]) {
+      const response = new Response('');
+      protect(response, '/', encrypted);
+      expect(response.headers.has('strict-transport-security')).toBe(encrypted);
+      expect(response.headers.get('permissions-policy')).toContain('camera=()');
+    }
+  });
 });

@@ -39,8 +39,11 @@ export function refuseStrangers(
 }
 
 /** Says with every answer what a browser may do with it; what a person was told is kept nowhere. */
-export function protect(response: Response, path: string): void {
+export function protect(response: Response, path: string, encrypted = false): void {
   const { headers } = response;
+  headers.set('permissions-policy', 'camera=(), geolocation=(), microphone=(), payment=(), usb=()');
+  // Once reached over TLS, it is never again reached without.
+  if (encrypted) headers.set('strict-transport-security', 'max-age=31536000');
   headers.set('x-content-type-options', 'nosniff');
   headers.set('referrer-policy', 'same-origin');
   headers.set('x-frame-options', 'DENY');

@@ -5,6 +5,9 @@ import { z, type ZodType } from 'zod';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { openDatabase, type Database } from '../../src/server/database/connection';
 import { linesPlan, lendingPlan } from '../support/lending';
+import { askerOf, type Asker } from '../../src/server/access/sessions';
+import { loadTables } from '../../src/server/catalog/tables';
+import { keeperCookie } from '../support/keeper';
 import { makeLending } from '../support/house';
 import { valuesOf } from '../support/json-schema';
 
@@ -35,6 +38,7 @@ interface Route {
 
 const schema = 't_fuzz';
 let db: Database;
+let asker: Asker | null = null;
 let routes: Route[] = [];
 
 /** Names that are there, and such as are nowhere. */
@@ -82,6 +86,9 @@ beforeAll(async () => {
     await makeForm(db, { table: 'loan', key, plan }, 'test');
     await publishForm(db, key, 1, 'test');
   }
+  // A keeper asks, to whom every door is open.
+  const [, secret = ''] = (await keeperCookie(db)).split('=');
+  asker = await askerOf(db, secret);
   routes = await foundRoutes();
 }, 60_000);
 
@@ -130,8 +137,8 @@ function eventOf(
   const request = new Request(url, { method, ...(withBody ? { body } : {}) });
   return {
     ...{ url, params, request },
-    locals: { person: { name: 'fuzz' }, requestId: 'fuzz' },
-    cookies: { get: () => undefined, set: () => undefined },
+    locals: { person: { name: 'fuzz' }, requestId: 'fuzz', asker, house: () => loadTables(db) },
+    cookies: { get: () => undefined, set: () => undefined, delete: () => undefined },
     getClientAddress: () => `10.0.0.${Math.floor(Math.random() * 250)}`,
     setHeaders: () => undefined,
   } as unknown as RequestEvent;

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { never } from '../../src/core/access/sight';
 import { Rights } from '../../src/core/access/rights';
 import { roleSchema } from '../../src/core/access/role';
 import type { House } from '../../src/core/table/definition';
@@ -201,6 +202,45 @@ describe('L3 rights by record', () => {
     const notMine = undoSave(db, await houseOf(1), 'own-000001', 'other', () => false);
     await expect(notMine).rejects.toMatchObject({ problems: [{ code: 'not_allowed' }] });
     await undoSave(db, await houseOf(1), 'own-000001', 'me', () => false);
+  });
+
+  it('let a form offer everything, where its designer says so, and only there', async () => {
+    const { db } = held;
+    const open = { ...lookupOf('ensemble'), everyone: true };
+    const plan = planOf('loan', [
+      field('ensemble', { savesTo: 'ensemble', choices: open }),
+      field('town', { choices: lookupOf('town') }),
+    ]);
+    await makeForm(db, { key: 'open_lend', table: 'loan', plan }, 'test');
+    await publishForm(db, 'open_lend', 1, 'test');
+    const house = await houseOf(2);
+    const ask = (name: string) => ({ id: name, kind: 'list' as const, field: name, current: null });
+    const answers = await readForm(db, house, plan, { asks: [ask('ensemble'), ask('town')] });
+    const found = answers.map((answer) => ('found' in answer ? answer.found : -1));
+    expect(found).toEqual([3, 1]);
+    const values = { ensemble: id('ensemble', 21) };
+    const entry = { submission: 'everyone-1', edition: 1, values };
+    expect((await saveEntry(db, 'open_lend', entry, 'me', { house })).records).toHaveLength(1);
+  });
+
+  it('say of a reference to a record out of sight that it is not visible', async () => {
+    const { db } = held;
+    const whole = await loadTables(db);
+    const loan = tableFrom(whole, 'loan');
+    const values = { ensemble: id('ensemble', 21), score: id('score', 31) };
+    const made = await addRecord(db, whole, loan, values, 'test');
+    const sight = new Map((await houseOf(1)).sight);
+    sight.delete('score');
+    const plain = { hidden: new Set<string>(), shut: new Set<string>() };
+    sight.set('ensemble', { ...plain, when: never });
+    sight.set('loan', { ...plain, when: null });
+    const house = seenHouse(whole, sight);
+    const read = await readRecord(db, db.knex, house, tableFrom(house, 'loan'), made.id);
+    expect(read.shown).toMatchObject({
+      ensemble: 'not visible to you',
+      score: 'not visible to you',
+    });
+    await deleteRecord(db, whole, loan, made.id, made.version, 'test');
   });
 
   it('keep hidden columns out of every answer', async () => {

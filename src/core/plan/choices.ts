@@ -48,6 +48,8 @@ const tableChoicesSchema = z.strictObject({
   typedBy: keySchema.nullable().default(null),
   /** Whether a record that is missing in the list can be added from the field. */
   adds: z.boolean().default(true),
+  /** Offers and brings all there is, whoever fills the form in: also what they may not see elsewhere. */
+  everyone: z.boolean().optional(),
 });
 export type TableChoices = z.infer<typeof tableChoicesSchema>;
 

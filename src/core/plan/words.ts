@@ -96,7 +96,8 @@ function choicesPhrase(
   const typed = choices.typedBy === null ? '' : say(`typed by ${choices.typedBy}`);
   const count = counted(counts.get(table.key));
   const where = conditionWords(choices.conditions, table, tables);
-  const more = [count, order, copied, typed, ...where].filter((part) => part !== '');
+  const open = choices.everyone === true ? say('everything, for everyone') : '';
+  const more = [count, order, copied, typed, open, ...where].filter((part) => part !== '');
   return { main: `${table.title}: ${shown.join(', ')}`, more: more.join(' · ') };
 }
 

@@ -2,6 +2,7 @@ import { sourceOf, type WiredField } from '$lib/core/wiring/wired';
 import { type Answer, type StandingAsk } from '$lib/core/entry/asks';
 import { type Reader } from '$lib/core/entry/settle';
 import { tableChoices } from '$lib/core/plan/choices';
+import type { Field } from '$lib/core/plan/schema';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { type WiredForm } from '$lib/core/wiring/form';
@@ -55,10 +56,11 @@ function answerLists(
   asks: readonly StandingAsk[],
   wants: 'lists' | 'confirm',
 ): Promise<Answer[]> {
-  const { db, runner, tables } = source;
+  const { db, runner } = source;
   return grouped(source, asks, underSame, async (group, { field }) => {
     const choices =
       tableChoices(field) ?? fail('no_choices', { field: field.label }, 400, field.key);
+    const tables = houseFor(source.tables, field);
     const wish = { choices, given: group[0].given };
     const currents = group.map((ask) => ask.current);
     return group.length === 1 && wants === 'lists'
@@ -86,7 +88,7 @@ function answerKeys(source: ReadingFrom, asks: readonly StandingAsk[]): Promise<
       tableChoices(field) ?? fail('no_choices', { field: field.label }, 400, field.key);
     const keys = [...new Set(group.map((ask) => String(ask.current)))];
     const wish = { choices, given: group[0].given, keys };
-    const found = await readNamed(db, runner, tables, wish);
+    const found = await readNamed(db, runner, houseFor(tables, field), wish);
     return group.map(({ current }) => {
       const given = String(current);
       const named = found.get(given) ?? null;
@@ -101,10 +103,11 @@ function answerKeys(source: ReadingFrom, asks: readonly StandingAsk[]): Promise<
 /** Reads the columns of chosen records, those of one field (in whatever rows) together. */
 function answerRecords(source: ReadingFrom, asks: readonly StandingAsk[]): Promise<Answer[]> {
   const { db, runner, tables } = source;
-  return grouped(source, asks, ofField, async (group, { type, columns }, took) => {
+  return grouped(source, asks, ofField, async (group, { field, type, columns }, took) => {
     const table = type.kind === 'reference' ? type.table : '';
     const ids = [...new Set(group.map((ask) => Number(ask.current)))];
-    const found = await readColumns(db, runner, tables, { table, ids, paths: [...columns.keys()] });
+    const wish = { table, ids, paths: [...columns.keys()] };
+    const found = await readColumns(db, runner, houseFor(tables, field), wish);
     return group.map(({ current }) => ({
       record: found.get(Number(current)) ?? null,
       took: took(),
@@ -116,6 +119,11 @@ function answerRecords(source: ReadingFrom, asks: readonly StandingAsk[]): Promi
 type Answered = DistributedOmit<Answer>;
 type DistributedOmit<A> = A extends Answer ? Omit<A, 'id'> : never;
 type Group = readonly [StandingAsk, ...StandingAsk[]];
+
+/** What a field offers is what the person sees, unless its designer says that it offers all to everyone. */
+export function houseFor(tables: House, field: Field): House {
+  return tableChoices(field)?.everyone === true ? tables.whole : tables;
+}
 
 /** Asks of one field. */
 const ofField = ({ grid, field }: StandingAsk) => JSON.stringify([grid, field]);

@@ -19,7 +19,7 @@ import type { Database } from '../database/connection';
 import { failedOutside, readOutsideChoices } from './form-outside';
 import { readChoices } from './choices';
 import { mostRows } from './open';
-import { attempt, databaseReader, fieldOfAsk, nothingFor } from './answers';
+import { attempt, databaseReader, fieldOfAsk, houseFor, nothingFor } from './answers';
 
 /** What a screen sends when it needs to know something: its asks, and as much of the entry as they need. */
 export const readSchema = z
@@ -176,7 +176,8 @@ async function list(
   }
   const wish = { choices, given, current, search, after, limit, order };
   return attempt({ db, runner: db.knex, tables, form }, ask, async () => {
-    return { id: ask.id, ...(await readChoices(db, db.knex, tables, wish)) };
+    const seen = houseFor(tables, wiredField.field);
+    return { id: ask.id, ...(await readChoices(db, db.knex, seen, wish)) };
   });
 }
 

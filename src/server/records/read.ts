@@ -1,4 +1,5 @@
 import { reader } from '$lib/core/words/reader';
+import { say } from '$lib/core/words/say';
 import { rowsOf } from '../database/rows';
 import type { RecordRow, RecordsPage } from '$lib/core/contract/answers';
 import { fail } from '$lib/core/problems';
@@ -130,12 +131,19 @@ async function selectRows(
   const { table } = query;
   const columns = table.columns.map((column, i) => `${query.column(column.key).sql} as v${i}`);
   const references = table.columns.flatMap((column) => {
-    const to = column.type.kind === 'reference' ? tables.get(column.type.table) : undefined;
-    if (!to) return [];
-    const paths = displayPaths(tables, to).map((path) => query.column(`${column.key}.${path}`));
-    return [{ key: column.key, paths }];
+    if (column.type.kind !== 'reference') return [];
+    const to = tables.get(column.type.table);
+    const paths = to
+      ? displayPaths(tables, to).map((path) => query.column(`${column.key}.${path}`))
+      : [];
+    // A foreign key leads somewhere: where nothing is found, it is out of sight.
+    const there = to && tables.sight ? query.column(`${column.key}.id`).sql : 'null';
+    return [{ key: column.key, paths, there }];
   });
-  const shown = references.flatMap((ref, r) => ref.paths.map((e, i) => `${e.sql} as s${r}_${i}`));
+  const shown = references.flatMap((ref, r) => [
+    `${ref.there} as t${r}`,
+    ...ref.paths.map((e, i) => `${e.sql} as s${r}_${i}`),
+  ]);
   const select = ['r.`id` as id', 'r.`row_version` as version', ...columns, ...shown, ...extra];
   const all = allOf(where);
   const sql = `select ${select.join(', ')} ${query.from()} where ${all.sql} ${tail}`;
@@ -148,6 +156,10 @@ async function selectRows(
     const lines: Record<string, string> = {};
     references.forEach((ref, r) => {
       if (values[ref.key] === null) return;
+      if (tables.sight && raw[`t${r}`] === null) {
+        lines[ref.key] = say('not visible to you');
+        return;
+      }
       lines[ref.key] = line(
         ref.paths.map((e) => e.type),
         raw,

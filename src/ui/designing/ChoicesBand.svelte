@@ -174,6 +174,17 @@
         {/if}
       </div>
     {/if}
+    <label class="flex items-start gap-1.5">
+      <Checkbox
+        class="mt-0.5"
+        checked={choices.everyone === true}
+        onchange={(event) => update({ everyone: event.currentTarget.checked || undefined })}
+      />
+      <span>
+        Everything, whoever fills the form in
+        <span class="quiet block">Otherwise people are offered what they may see elsewhere.</span>
+      </span>
+    </label>
     <ConditionRows
       {table}
       {tables}
