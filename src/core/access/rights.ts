@@ -10,7 +10,7 @@ import {
 } from './role';
 
 /** What one of a person's roles lets them see of a table. */
-export type Seen = Pick<TableRight, 'hidden' | 'when'>;
+export type Seen = Pick<TableRight, 'hidden' | 'readOnly' | 'when'>;
 
 /** One question: may this person do this to that? What none of their roles allows is refused. */
 export class Rights {
@@ -30,7 +30,7 @@ export class Rights {
     return this.#of(key).some(({ does }) => does.includes('see') && does.includes(deed));
   }
 
-  /** May they do this with the form? Who designs it, fills it in as well. */
+  /** May they do this with the form? */
   form(key: string, deed: ActOnForm): boolean {
     return this.#roles.some(({ forms }) => (forms[key] ?? forms[everyOther] ?? []).includes(deed));
   }
@@ -52,8 +52,7 @@ export class Rights {
 
   /** Columns of a table that they cannot type into: hidden or read-only in every role that shows the table. */
   shut(table: string): ReadonlySet<string> {
-    const shown = this.#of(table).filter(({ does }) => does.includes('see'));
-    return common(shown.map(({ hidden, readOnly }) => [...hidden, ...readOnly]));
+    return common(this.seen(table).map(({ hidden, readOnly }) => [...hidden, ...readOnly]));
   }
 
   #of(table: string): TableRight[] {

@@ -68,6 +68,14 @@ export type ReadFormula = { tree: Node } | { problem: FormulaProblem };
 /** Formulas with their trees, as the server sends them to a page. */
 export type Formulas = readonly (readonly [source: string, read: ReadFormula])[];
 
+/** The names of a path, `town.region.name`; `null` where a node is none. */
+export function pathOf(node: Node): string[] | null {
+  if (node.type === 'name') return [node.name];
+  if (node.type !== 'path') return null;
+  const before = pathOf(node.of);
+  return before && [...before, node.key];
+}
+
 /** A problem at a place of a formula. */
 export function formulaProblem(
   code: ProblemCode,

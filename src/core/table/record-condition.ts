@@ -1,6 +1,12 @@
 import { never, type Operand, type RecordCondition } from '../access/sight';
 import { readFormula } from '../formula/reading';
-import { formulaProblem, type FormulaProblem, type Node, type Test } from '../formula/syntax';
+import {
+  formulaProblem,
+  pathOf,
+  type FormulaProblem,
+  type Node,
+  type Test,
+} from '../formula/syntax';
 import type { CompareSign } from '../values/compare-sign';
 import type { Value, ValueType } from '../values/types';
 import type { House, Table } from './definition';
@@ -198,7 +204,7 @@ class Reading {
   }
 
   #path(node: Node): Typed {
-    const keys = keysOf(node) ?? this.#refuse(node);
+    const keys = pathOf(node) ?? this.#refuse(node);
     const [first, ...rest] = keys;
     if (first === 'person' && !this.#table.columns.some(({ key }) => key === 'person')) {
       const path = rest.join('.');
@@ -221,13 +227,6 @@ class Reading {
       formulaProblem('condition_not_here', node, { given, table: this.#table.title }),
     );
   }
-}
-
-function keysOf(node: Node): string[] | null {
-  if (node.type === 'name') return [node.name];
-  if (node.type !== 'path') return null;
-  const before = keysOf(node.of);
-  return before && [...before, node.key];
 }
 
 function single({ kind }: ValueType): boolean {

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { say } from '$lib/core/words/say';
-  import { onMount } from 'svelte';
+  import { onMount, tick } from 'svelte';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { problem, type Problem } from '$lib/core/problems';
   import { optionsAnswer, passkeysHere, signWith } from '$lib/ui/people/passkeys';
@@ -52,7 +52,8 @@
     problems = called.problems;
     const asked = called.problems.some(({ code }) => code === 'code_needed');
     if (asked && !asksCode) [asksCode, problems] = [true, []];
-    setTimeout(() => (asksCode ? codeBox : passwordBox)?.focus());
+    await tick();
+    (asksCode ? codeBox : passwordBox)?.focus();
   }
 </script>
 

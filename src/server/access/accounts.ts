@@ -41,7 +41,7 @@ export const personRow = rowSchema.pick({
   ...{ id: true, name: true, shown: true, email: true, roles: true },
   ...{ link_table: true, link_record: true },
 });
-export const accountColumns = Object.keys(rowSchema.shape);
+const accountColumns = Object.keys(rowSchema.shape);
 
 const rolesSchema = z.array(z.string());
 
@@ -136,7 +136,7 @@ export async function changeAccount(
         .update({ ...rowOf(now), ...(state ? { state } : {}) });
       await bumpAccess(db, trx);
     });
-    // Whoever is locked out is out at once; whose rights change begins with another session.
+    // Whoever is locked out is out at once; changed rights are followed by the next request.
     if (state === 'locked') await endAll(db, trx, id);
   });
   return accountAt(db, id);

@@ -12,7 +12,13 @@ import type { Database } from '../database/connection';
 import { readColumns } from '../records/columns';
 
 /** Houses as people see them, made anew where the catalog, the roles or the person's values have changed. */
-const known = new WeakMap<House, WeakMap<Rights, Map<string, House>>>();
+const known = new WeakMap<House, WeakMap<Rights, Seen>>();
+
+/** What some rights make of a house: what they read of the person, and the house by what was read. */
+interface Seen {
+  paths: readonly string[];
+  houses: Map<string, House>;
+}
 
 /** The house as somebody sees it: what routes read, and nothing else. */
 export async function houseOf(
@@ -21,12 +27,13 @@ export async function houseOf(
 ): Promise<House> {
   const whole = await loadTables(db);
   if (rights.keeps) return whole;
-  const values = await personValues(db, whole, person, personPaths(whole, rights));
-  const about = JSON.stringify([person.id, values]);
-  const byRights = known.get(whole) ?? new WeakMap<Rights, Map<string, House>>();
+  const byRights = known.get(whole) ?? new WeakMap<Rights, Seen>();
   known.set(whole, byRights);
-  const houses = byRights.get(rights) ?? new Map<string, House>();
-  byRights.set(rights, houses);
+  const seen = byRights.get(rights) ?? { paths: personPaths(whole, rights), houses: new Map() };
+  byRights.set(rights, seen);
+  const { houses } = seen;
+  const values = await personValues(db, whole, person, seen.paths);
+  const about = JSON.stringify(values);
   const house = houses.get(about) ?? seenHouse(whole, sightOf(whole, rights, values));
   houses.set(about, house);
   return house;

@@ -10,6 +10,7 @@ import { loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
 import { underLease } from '../database/lease';
 import { inTransaction } from '../database/transaction';
+import { moment } from './accounts';
 import { serverKey } from './keys';
 
 /** What somebody says when inviting a guest: to one record of a form, or to one outside record. */
@@ -219,7 +220,6 @@ export async function requirePass(
 const passSchema = z.object({ edition: z.number().int().min(1) });
 
 function read(row: InvitationRow): Invitation {
-  const moment = (at: string) => `${String(at).replace(' ', 'T').slice(0, 19)}Z`;
   return {
     id: row.id,
     form: row.form_key,
@@ -229,12 +229,12 @@ function read(row: InvitationRow): Invitation {
     perHour: row.per_hour === null ? null : Number(row.per_hour),
     message: row.message,
     note: row.note,
-    endsAt: moment(row.ends_at),
+    endsAt: moment(row.ends_at) ?? '',
     uses: Number(row.uses),
     used: Number(row.used ?? 0),
-    revokedAt: row.revoked_at === null ? null : moment(row.revoked_at),
+    revokedAt: moment(row.revoked_at),
     by: row.made_by,
-    madeAt: moment(row.made_at),
+    madeAt: moment(row.made_at) ?? '',
   };
 }
 

@@ -1,7 +1,6 @@
 <script lang="ts">
   import { say } from '$lib/core/words/say';
   import { goto, invalidateAll } from '$app/navigation';
-  import { page } from '$app/state';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { roleAnswer } from '$lib/core/contract/people';
   import type { Problem } from '$lib/core/problems';
@@ -108,4 +107,4 @@
     onclose={() => (making = false)}
   />
 {/if}
-<span class="sr-only" role="status">{changed && page.data.role ? say('Not saved yet') : ''}</span>
+<span class="sr-only" role="status">{changed ? say('Not saved yet') : ''}</span>
