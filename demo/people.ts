@@ -1,3 +1,4 @@
+import type { Member } from '../simulators/identity';
 import type { AccountWish } from '../src/core/access/person';
 import { keeperKey, type Role } from '../src/core/access/role';
 import type { Database } from '../src/server/database/connection';
@@ -61,6 +62,16 @@ const people: readonly (Omit<AccountWish, 'email' | 'link'> & { region?: string 
   { name: 'hesper', shown: 'Hesper Nairne', roles: ['instrument_clerk'] },
 ];
 
+/** Whom the simulated sign-in of the council knows: the people of the demo, and one who has no account. */
+export function councilMembers(): Member[] {
+  const known = people.map(({ name, shown }) => ({ id: name, name: shown, email: mailOf(name) }));
+  return [...known, { id: 'wilmot', name: 'Wilmot Sarn', email: mailOf('wilmot') }];
+}
+
+function mailOf(name: string): string {
+  return `${name}@example.org`;
+}
+
 /** Makes the roles and the people that are missing; the people sign in by one click. */
 export async function loadPeople(db: Database): Promise<void> {
   const roles = await readRoles(db, db.knex);
@@ -69,8 +80,7 @@ export async function loadPeople(db: Database): Promise<void> {
   for (const { region, ...person } of people) {
     if (there.has(person.name)) continue;
     const link = region === undefined ? null : await regionLink(db, region);
-    const email = `${person.name}@example.org`;
-    await makeAccount(db, { ...person, email, link }, { demo: true });
+    await makeAccount(db, { ...person, email: mailOf(person.name), link }, { demo: true });
   }
 }
 

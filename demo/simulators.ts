@@ -1,5 +1,7 @@
 import createKnex, { type Knex } from 'knex';
 import { demoMembers } from './members';
+import { councilMembers } from './people';
+import { identityDesk } from '../simulators/identity';
 import { serveSystems } from '../simulators/server';
 import { memberRegister, valuationDesk } from '../simulators/systems';
 import { repairWorkshop } from '../simulators/workshop';
@@ -17,7 +19,13 @@ function open(): Knex {
 const valuation = valuationDesk();
 // A desk with people at it: it takes its time, and now and then it is closed.
 valuation.state.switches = { trouble: 'error 500', slow: 600, share: 15 };
-const systems = [memberRegister(demoMembers()), valuation, repairWorkshop(open)];
+const client = {
+  id: 'unisor',
+  // The start command tells it the server, too.
+  secret: process.env.UNISOR_OIDC_SECRET ?? 'nobody else has this',
+};
+const identity = identityDesk(councilMembers(), client);
+const systems = [identity, memberRegister(demoMembers()), valuation, repairWorkshop(open)];
 const simulators = await serveSystems(systems, Number(process.argv[2] ?? 0));
 console.log(`The simulators are at ${simulators.address}`);
 for (const signal of ['SIGINT', 'SIGTERM'] as const) {

@@ -19,3 +19,5 @@ export function startSimulators(
   port?: number,
 ): Promise<{ address: string; port: number; stop(): Promise<void>; exited: Promise<unknown> }>;
 export function keptSecret(folder: string): string;
+/** What the server is told of the organisation's sign-in that is simulated at an address. */
+export function simulatedOrganisation(address: string): Record<string, string>;

@@ -57,6 +57,18 @@ export async function startServer({
   throw new Error('The server did not answer within 30 s.');
 }
 
+/** The product and the simulated sign-in of the organisation know one another by it. */
+const organisationSecret = 'shared by the demo and its simulator';
+
+/** What the server is told of the organisation's sign-in that is simulated at an address. */
+export function simulatedOrganisation(address) {
+  return {
+    UNISOR_OIDC_ISSUER: `${address}/identity`,
+    UNISOR_OIDC_SECRET: organisationSecret,
+    UNISOR_OIDC_TITLE: 'Corranmoor Council',
+  };
+}
+
 /** Starts the simulators of outside systems, one of them in a database, as a child process. Gives `{ address, stop() }`. */
 export async function startSimulators(url, port = 0, dev = false) {
   const run = [path.join(root, 'demo', 'simulators.ts'), String(port)];
@@ -64,7 +76,7 @@ export async function startSimulators(url, port = 0, dev = false) {
     cwd: root,
     detached: true,
     stdio: ['ignore', 'pipe', 'inherit'],
-    env: { ...process.env, UNISOR_DATABASE_URL: url },
+    env: { ...process.env, UNISOR_DATABASE_URL: url, UNISOR_OIDC_SECRET: organisationSecret },
   });
   const exited = new Promise((done) => child.once('exit', done));
   const address = await new Promise((done, fail) => {

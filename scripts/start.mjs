@@ -7,7 +7,13 @@ import { parseArgs } from 'node:util';
 import { ensureBuild, ensureMariadb, ensurePackages, root, run, step, stop } from './install.mjs';
 import { noteRun, startMariadb, stopOrphans } from './mariadb.mjs';
 import { supervise } from './supervise.mjs';
-import { isFree, keptSecret, startServer, startSimulators } from './server.mjs';
+import {
+  isFree,
+  keptSecret,
+  simulatedOrganisation,
+  startServer,
+  startSimulators,
+} from './server.mjs';
 
 const usage = `npm start -- [--port N] [--empty] [--reset] [--data DIR]
 
@@ -76,6 +82,9 @@ try {
       env: {
         ...{ UNISOR_SECRET: secret, UNISOR_SETUP_CODE: setUpCode },
         UNISOR_DEMO: options.empty ? '' : '1',
+        ...(simulators && !process.env.UNISOR_OIDC_ISSUER
+          ? simulatedOrganisation(simulators.part().address)
+          : {}),
       },
     });
     if (database) noteRun(data, { server: started.pid });

@@ -3,12 +3,20 @@ import type { System } from './system';
 /** The page of the simulators: how each stands, what it was asked lately, and switches for how it misbehaves. */
 export async function pageOf(systems: ReadonlyMap<string, System>): Promise<string> {
   const parts = await Promise.all([...systems.values()].map(partOf));
-  return `<!doctype html><html lang="en"><meta charset="utf-8"><title>Simulators</title>
+  return page(
+    'Simulators',
+    `<p>Stand-ins for outside systems. What they are told lasts until they stop.</p>${parts.join('')}`,
+  );
+}
+
+/** A page of the simulators; `body` is HTML. */
+export function page(title: string, body: string): string {
+  return `<!doctype html><html lang="en"><meta charset="utf-8"><title>${escaped(title)}</title>
 <style>body{font:14px/1.5 sans-serif;max-width:880px;margin:24px auto;padding:0 20px;color:#1f2633;background:#faf7f1}
 form{display:flex;gap:12px;flex-wrap:wrap;align-items:center;margin:8px 0}input[type=number]{width:76px}h2{margin:28px 0 4px}
 table{width:100%;border-collapse:collapse;background:#fff}td,th{border-bottom:1px solid #e3dccf;padding:4px 8px;text-align:left}
 p{margin:4px 0}ul{margin:4px 0;padding-left:18px}.bad{color:#b3261e}</style>
-<h1>Simulators</h1><p>Stand-ins for outside systems. What they are told lasts until they stop.</p>${parts.join('')}</html>`;
+<h1>${escaped(title)}</h1>${body}</html>`;
 }
 
 async function partOf({ name, state, answer, alters, shows }: System): Promise<string> {
@@ -56,6 +64,7 @@ function listed(title: string, lines: readonly string[]): string {
   return `<p>${title}:</p><ul>${lines.map((line) => `<li>${escaped(line)}</li>`).join('')}</ul>`;
 }
 
-function escaped(text: string): string {
+/** Text as it stands in HTML. */
+export function escaped(text: string): string {
   return text.replace(/[&<>"]/g, (sign) => `&#${sign.charCodeAt(0)};`);
 }

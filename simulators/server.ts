@@ -16,7 +16,9 @@ export interface Simulators {
 export async function serveSystems(list: readonly System[], port = 0): Promise<Simulators> {
   const systems = new Map(list.map((system) => [system.name, system]));
   const server = http.createServer((request, response) => {
-    void serve(systems, request, response).catch(() => response.destroy());
+    const { port: own } = server.address() as AddressInfo;
+    const address = `http://127.0.0.1:${own}`;
+    void serve(systems, address, request, response).catch(() => response.destroy());
   });
   await new Promise<void>((done, failed) => {
     server.once('error', failed);
@@ -36,6 +38,7 @@ export async function serveSystems(list: readonly System[], port = 0): Promise<S
 
 async function serve(
   systems: ReadonlyMap<string, System>,
+  address: string,
   request: IncomingMessage,
   response: ServerResponse,
 ): Promise<void> {
@@ -44,6 +47,16 @@ async function serve(
     .split('/')
     .filter((part) => part !== '')
     .map(decodeURIComponent);
+  const system = systems.get(name);
+  if (system?.serves) {
+    const body = async () => new URLSearchParams(await readText(request));
+    response.once('finish', () => {
+      const { method = 'GET' } = request;
+      const at = new Date().toISOString();
+      system.state.note({ at, method, path: url.pathname, status: response.statusCode });
+    });
+    return system.serves(request, response, { address, body });
+  }
   const text = await readText(request);
   if (name === '') {
     if (request.method === 'POST') {
@@ -53,7 +66,6 @@ async function serve(
     const page = await pageOf(systems);
     return void response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(page);
   }
-  const system = systems.get(name);
   if (!system?.answer) {
     return send(response, { status: 404, body: { message: 'no such system' } });
   }

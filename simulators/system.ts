@@ -1,4 +1,4 @@
-import type { IncomingMessage } from 'node:http';
+import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { Switches, SystemState } from './state';
 
 /** What a simulated system answers. */
@@ -24,6 +24,12 @@ export interface System {
   state: SystemState;
   /** What it answers over HTTP; without it, it is asked in another way. */
   answer?: (asked: Asked) => Reply;
+  /** Answers by itself, as a part of its own does that speaks a protocol; `address` is that of all simulators. */
+  serves?: (
+    request: IncomingMessage,
+    response: ServerResponse,
+    about: { address: string; body: () => Promise<URLSearchParams> },
+  ) => Promise<void>;
   /** How a record can be changed as another person would, by hand: what is asked for. */
   alters?: { label: string; example: string };
   alter?: (which: string) => void | Promise<void>;

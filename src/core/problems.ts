@@ -365,6 +365,18 @@ const sentences = {
     'This passkey was not accepted.',
     'Try again, or sign in with your password.',
   ],
+  organisation_refused: () => [
+    'Your organisation’s sign-in could not be confirmed.',
+    'Try again, or sign in with your password.',
+  ],
+  organisation_unknown: () => [
+    'Your organisation knows you, but no account here has your e-mail address.',
+    'Ask a keeper to add you.',
+  ],
+  organisation_down: () => [
+    'Your organisation’s sign-in is not responding.',
+    'Try again in a moment, or sign in with your password.',
+  ],
   account_locked: () => ['This account is locked.', 'Ask a keeper.'],
   code_needed: () => ['Enter the code from your authenticator app.', ''],
   code_wrong: () => ['This code is not right, or has been used already.', 'Wait for the next one.'],

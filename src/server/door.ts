@@ -17,6 +17,12 @@ export function originsFrom(list: string | undefined): ReadonlySet<string> | nul
   return named.length === 0 ? null : new Set(named);
 }
 
+/** Under which of the product's origins a page was asked for; that of the server itself where none is said. */
+export function originOf({ request, url }: Pick<RequestEvent, 'request' | 'url'>): string {
+  const host = request.headers.get('host')?.toLowerCase();
+  return [...(origins ?? [])].find((origin) => new URL(origin).host === host) ?? url.origin;
+}
+
 const reading = new Set(['GET', 'HEAD', 'OPTIONS']);
 
 /**

@@ -17,6 +17,12 @@ const settingsSchema = z.object({
   UNISOR_SETUP_CODE: z.string().default(''),
   /** `1` where the start command has loaded the demo: its people sign in by one click, on this machine. */
   UNISOR_DEMO: z.string().default(''),
+  /** The organisation's own sign-in over OpenID Connect: who issues, as which client, with which secret. */
+  UNISOR_OIDC_ISSUER: z.string().default(''),
+  UNISOR_OIDC_CLIENT: z.string().default('unisor'),
+  UNISOR_OIDC_SECRET: z.string().default(''),
+  /** How the button of signing in calls the organisation. */
+  UNISOR_OIDC_TITLE: z.string().default(''),
   UNISOR_LOG: level.default('info').catch('info'),
 });
 

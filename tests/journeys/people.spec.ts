@@ -261,3 +261,39 @@ test('L1 a passkey signs in, once for each challenge; codes from an app are aske
   await expect(page.getByRole('link', { name: /^Your account/ })).toBeVisible();
   await context.close();
 });
+
+test('L1 the organisation’s own sign-in lets in whom a keeper has added, and says who is missing', async ({
+  browser,
+}) => {
+  const context = await browser.newContext(nobody);
+  const page = await context.newPage();
+  await page.goto(at('/tables/maker'), { waitUntil: 'networkidle' });
+  await page.getByRole('link', { name: 'Sign in through Corranmoor Council' }).click();
+  await page.getByRole('button', { name: 'Wilmot Sarn' }).click();
+  await expect(page.getByRole('alert')).toContainText('no account here has your e-mail address');
+  await context.clearCookies();
+
+  await page.goto(at('/tables/maker'), { waitUntil: 'networkidle' });
+  await page.getByRole('link', { name: 'Sign in through Corranmoor Council' }).click();
+  await page.getByRole('button', { name: 'Hesper Nairne' }).click();
+  await expect(page).toHaveURL(/\/tables\/maker$/);
+  await expect(page.getByRole('link', { name: 'Your account: Hesper Nairne' })).toBeVisible();
+  // What the browser was given on the way opens nothing by itself.
+  const answers = await context.request.get(at('/sign-in/organisation/back?code=a&state=b'), {
+    maxRedirects: 0,
+  });
+  expect(answers.headers().location).toBe('/sign-in?refused=organisation_refused');
+  await context.close();
+});
+
+test('K4 what programs can ask is read, and tried, on a page', async ({ page }) => {
+  await visit(page, '/account/api');
+  const reader = page.getByRole('region', { name: 'What programs can ask' });
+  await reader.getByPlaceholder('Filter by tag or path').fill('maker');
+  await reader.getByRole('heading', { name: 'tables · maker' }).getByRole('button').click();
+  const one = reader.locator('.opblock-get', { hasText: '/api/tables/maker/records' }).first();
+  await one.getByRole('button', { name: /^get/ }).first().click();
+  await one.getByRole('button', { name: 'Try it out' }).click();
+  await one.getByRole('button', { name: 'Execute' }).click();
+  await expect(one.locator('.live-responses-table')).toContainText('"records"');
+});

@@ -2,7 +2,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { freePort, startMariadb } from '../../scripts/mariadb.mjs';
-import { startServer, startSimulators } from '../../scripts/server.mjs';
+import { simulatedOrganisation, startServer, startSimulators } from '../../scripts/server.mjs';
 import { loadDemo } from '../../demo/load';
 import { endDatabase, openDatabase } from '../../src/server/database/connection';
 import { keeperCookie } from './keeper';
@@ -38,7 +38,10 @@ export default async function setup(): Promise<() => Promise<void>> {
   const cookie = await keeperCookie(db, 'Ottilie Marrable');
   await endDatabase(db);
   const port = await freePort();
-  const env = { UNISOR_DEMO: '1', UNISOR_SETUP_CODE: 'a code for journeys' };
+  const env = {
+    ...{ UNISOR_DEMO: '1', UNISOR_SETUP_CODE: 'a code for journeys' },
+    ...simulatedOrganisation(simulators.address),
+  };
   const server = await startServer({ url: database.url, port, log: 'warn', env });
   noteState(cookie);
   process.env.UNISOR_ADDRESS = server.address;

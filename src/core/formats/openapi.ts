@@ -95,6 +95,7 @@ function described({ path, summary, open, body, answer, status, query = [] }: Op
   const problem = { $ref: '#/components/schemas/Problem' };
   return {
     summary,
+    tags: [tagOf(path)],
     ...(open ? { security: [] } : {}),
     ...(named.length + asked.length > 0 ? { parameters: [...named, ...asked] } : {}),
     ...(body ? { requestBody: { required: true, content: content(body) } } : {}),
@@ -108,6 +109,13 @@ function described({ path, summary, open, body, answer, status, query = [] }: Op
       },
     },
   };
+}
+
+/** Under what a reader looks for it: by the first word of its address, each table and form besides by its own. */
+function tagOf(path: string): string {
+  const [, about = '', key = ''] = /^\/api\/([^/]+)(?:\/([^/{]+))?/.exec(path) ?? [];
+  const own = (about === 'tables' && key !== '') || (about === 'forms' && key !== '');
+  return own ? `${about} · ${key}` : about;
 }
 
 function content(schema: ZodType | JsonSchema) {

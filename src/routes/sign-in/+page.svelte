@@ -18,7 +18,8 @@
   let code = $state('');
   /** Whether the account asks for a code besides. */
   let asksCode = $state(false);
-  let problems = $state.raw<Problem[]>([]);
+  // svelte-ignore state_referenced_locally
+  let problems = $state.raw<Problem[]>(data.refused);
   let busy = $state(false);
   let codeBox = $state<HTMLInputElement>();
   let passwordBox = $state<HTMLInputElement>();
@@ -126,12 +127,26 @@
     <Problems {problems} />
     <Button type="submit" class="w-full" loading={busy}>Sign in</Button>
   </form>
-  {#if canPasskey}
+  {#if canPasskey || data.organisation !== null}
     <div class="quiet flex items-center gap-3" aria-hidden="true">
       <span class="border-line flex-1 border-t"></span>or<span class="border-line flex-1 border-t"
       ></span>
     </div>
-    <Button kind="other" class="w-full" onclick={usePasskey}>Use a passkey</Button>
+    <div class="grid gap-2">
+      {#if canPasskey}
+        <Button kind="other" class="w-full" onclick={usePasskey}>Use a passkey</Button>
+      {/if}
+      {#if data.organisation !== null}
+        <Button
+          kind="other"
+          class="w-full"
+          href={`/sign-in/organisation?to=${encodeURIComponent(data.to)}`}
+          data-sveltekit-reload
+        >
+          Sign in through {data.organisation}
+        </Button>
+      {/if}
+    </div>
   {/if}
   <p class="quiet m-0">No account yet, or forgotten your password? Ask a keeper for a link.</p>
 </Entrance>

@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { Rights } from '$lib/core/access/rights';
 import { shippedRoles } from '$lib/core/access/role';
 import { allDoors, doorOf, opens } from './doors';
+import { allOperations } from './operations';
 
 const routes = path.resolve(import.meta.dirname, '../../routes');
 const files = fs.readdirSync(routes, { recursive: true, encoding: 'utf8' });
@@ -58,6 +59,25 @@ describe('L2 doors', () => {
       return /\bloadTables\b/.test(fs.readFileSync(path.join(routes, file), 'utf8'));
     });
     expect(reading).toEqual([]);
+  });
+});
+
+describe('K4 the description of the API', () => {
+  it('says what a body holds wherever one is read, and only there', () => {
+    const reading = files.flatMap((file) => {
+      if (!file.endsWith('+server.ts')) return [];
+      const source = fs.readFileSync(path.join(routes, file), 'utf8');
+      const parts = source.split(/(?=export const (?:GET|POST|PUT|PATCH|DELETE)\b)/).slice(1);
+      const route = `/${path.dirname(file)}`.replace(/\[(\w+)\]/g, '{$1}');
+      return parts
+        .filter((part) => part.includes('readBody('))
+        .map((part) => `${/const (\w+)/.exec(part)?.[1]} ${route}`);
+    });
+    const said = allOperations().filter(({ body }) => body !== undefined);
+    expect(reading.length).toBeGreaterThan(40);
+    expect(said.map(({ method, path: at }) => `${method} ${at}`).toSorted()).toEqual(
+      reading.toSorted(),
+    );
   });
 });
 

@@ -30,6 +30,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   // Pages
   '/': { GET: [signedIn] },
   '/account': { GET: [signedIn] },
+  '/account/api': { GET: [signedIn] },
   '/activity': { GET: [signedIn] },
   '/forms': { GET: [signedIn] },
   '/forms/[form]': { GET: filling },
@@ -47,6 +48,8 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/people/rights': { GET: [place('people')] },
   '/set-up': { GET: [anyone] },
   '/sign-in': { GET: [anyone] },
+  '/sign-in/organisation': { GET: [anyone] },
+  '/sign-in/organisation/back': { GET: [anyone] },
   '/tables': { GET: [signedIn] },
   '/tables/[table]': { GET: [table('see')] },
   '/tables/[table]/records/[id]': { GET: [table('see')] },

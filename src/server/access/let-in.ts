@@ -1,6 +1,6 @@
 import { redirect, type RequestEvent } from '@sveltejs/kit';
 import { keeperKey, type ActOnForm } from '$lib/core/access/role';
-import { fail } from '$lib/core/problems';
+import { fail, ProblemError } from '$lib/core/problems';
 import { log } from '../log';
 import { readyDatabase } from '../start';
 import { noteEvent } from './activity';
@@ -98,4 +98,14 @@ export function handOver({ cookies, url }: RequestEvent, secret: string): void {
 /** The asker of a route that needs one. */
 export function askerAt({ locals }: Pick<RequestEvent, 'locals'>): Asker {
   return locals.asker ?? fail('not_signed_in', {}, 401);
+}
+
+/** What a browser has asked an organisation's sign-in; no script reads it. */
+export const askedCookie = 'unisor_asked';
+
+/** Leads whoever could not sign in back to where one signs in, with the reason. */
+export function ledBack(error: unknown): never {
+  const code = error instanceof ProblemError ? error.problems[0]?.code : undefined;
+  if (code === undefined) throw error;
+  return redirect(303, `/sign-in?refused=${encodeURIComponent(code)}`);
 }

@@ -1,9 +1,11 @@
 import { z, type ZodType } from 'zod';
 import * as answers from '$lib/core/contract/answers';
+import * as requests from '$lib/core/contract/requests';
 import * as people from '$lib/core/contract/people';
 import { accountSchema } from '$lib/core/access/person';
 import { roleSchema } from '$lib/core/access/role';
 import { recordsQuery, type Operation } from '$lib/core/formats/openapi';
+import { querySchema } from '$lib/core/outside/query';
 import { columnSchema, tableSchema } from '$lib/core/table/definition';
 import { optionListSchema } from '$lib/core/table/option-list';
 import { entryDraftSchema } from '../records/entry-drafts';
@@ -14,6 +16,7 @@ import { pressSchema } from '../records/press-button';
 import { throughSchema } from '../records/through';
 import { allDoors } from './doors';
 import { inviteSchema } from './invitations';
+import { passkeyMadeSchema, passkeySchema } from './passkeys';
 import { setUpSchema, signInSchema } from './sign-in';
 import { tokenSchema } from './tokens';
 
@@ -35,20 +38,53 @@ const said: Record<string, Said> = {
   'GET /api/openapi.json': { summary: 'This description', answer: something },
   'GET /api/plan-schema.json': { summary: 'The JSON Schema of a plan', answer: something },
   'POST /api/sign-in': { summary: 'Begins a session', body: signInSchema, answer: done },
-  'POST /api/sign-in/demo': { summary: 'Begins a session in the demo', answer: done },
+  'POST /api/sign-in/demo': {
+    body: requests.demoRequest,
+    summary: 'Begins a session in the demo',
+    answer: done,
+  },
   'POST /api/sign-in/passkey/begin': { summary: 'What a passkey has to sign', answer: something },
-  'POST /api/sign-in/passkey': { summary: 'Begins a session by a passkey', answer: done },
+  'POST /api/sign-in/passkey': {
+    body: passkeySchema,
+    summary: 'Begins a session by a passkey',
+    answer: done,
+  },
   'POST /api/sign-out': { summary: 'Ends the session', answer: done },
   'POST /api/set-up': { summary: 'Makes the first keeper', body: setUpSchema, answer: done },
-  'POST /api/welcome/[secret]': { summary: 'Sets a password by a link', answer: done },
+  'POST /api/welcome/[secret]': {
+    body: requests.passwordRequest,
+    summary: 'Sets a password by a link',
+    answer: done,
+  },
   'GET /api/account': { summary: 'One’s own account and sessions', answer: something },
-  'PATCH /api/account': { summary: 'Changes one’s own account', answer: people.accountAnswer },
-  'PUT /api/account/password': { summary: 'Changes one’s own password', answer: done },
+  'PATCH /api/account': {
+    body: requests.ownAccountRequest,
+    summary: 'Changes one’s own account',
+    answer: people.accountAnswer,
+  },
+  'PUT /api/account/password': {
+    body: requests.passwordChangeRequest,
+    summary: 'Changes one’s own password',
+    answer: done,
+  },
   'POST /api/account/code': { summary: 'Begins codes from an app', answer: people.codeBegun },
-  'PUT /api/account/code': { summary: 'Turns codes on', answer: people.recoveryMade },
-  'DELETE /api/account/code': { summary: 'Turns codes off', answer: done },
+  'PUT /api/account/code': {
+    body: requests.codeRequest,
+    summary: 'Turns codes on',
+    answer: people.recoveryMade,
+  },
+  'DELETE /api/account/code': {
+    body: requests.codeRequest.pick({ password: true }),
+    summary: 'Turns codes off',
+    answer: done,
+  },
   'POST /api/account/passkeys/begin': { summary: 'Begins a passkey', answer: something },
-  'POST /api/account/passkeys': { summary: 'Keeps a passkey', answer: done, status: 201 },
+  'POST /api/account/passkeys': {
+    body: passkeyMadeSchema,
+    summary: 'Keeps a passkey',
+    answer: done,
+    status: 201,
+  },
   'DELETE /api/account/passkeys/[passkey]': { summary: 'Removes a passkey', answer: done },
   'DELETE /api/account/sessions/[session]': { summary: 'Ends one of one’s sessions', answer: done },
   'DELETE /api/account/looks-as': { summary: 'Sees with one’s own eyes again', answer: done },
@@ -61,7 +97,11 @@ const said: Record<string, Said> = {
   'POST /api/people': {
     ...{ summary: 'Adds an account', body: accountSchema, answer: people.accountMade, status: 201 },
   },
-  'PATCH /api/people/[account]': { summary: 'Changes an account', answer: people.accountAnswer },
+  'PATCH /api/people/[account]': {
+    body: requests.accountChangeRequest,
+    summary: 'Changes an account',
+    answer: people.accountAnswer,
+  },
   'DELETE /api/people/[account]': { summary: 'Removes an account', ...nothing },
   'POST /api/people/[account]/welcome': {
     ...{ summary: 'A link for a new password', answer: people.linkMade },
@@ -78,34 +118,82 @@ const said: Record<string, Said> = {
   },
   'DELETE /api/roles/[role]': { summary: 'Removes a role', ...nothing },
   'POST /api/roles/[role]/try': {
-    ...{ summary: 'Tries a condition by record', answer: people.triedAnswer },
+    ...{
+      body: requests.conditionRequest,
+      summary: 'Tries a condition by record',
+      answer: people.triedAnswer,
+    },
   },
   'GET /api/connections': { summary: 'All connections', answer: z.array(something) },
-  'POST /api/connections': { summary: 'Makes a connection', answer: something, status: 201 },
-  'PUT /api/connections/[connection]': { summary: 'Changes a connection', answer: something },
+  'POST /api/connections': {
+    body: requests.connectionRequest,
+    summary: 'Makes a connection',
+    answer: something,
+    status: 201,
+  },
+  'PUT /api/connections/[connection]': {
+    body: requests.connectionChangeRequest,
+    summary: 'Changes a connection',
+    answer: something,
+  },
   'DELETE /api/connections/[connection]': { summary: 'Removes a connection', ...nothing },
   'POST /api/connections/[connection]/try': {
     ...{ summary: 'Reaches an outside system', answer: answers.triedConnectionAnswer },
   },
-  'POST /api/outbox/[id]': { summary: 'Sends again, or drops, what failed', ...nothing },
+  'POST /api/outbox/[id]': {
+    body: requests.outboxRequest,
+    summary: 'Sends again, or drops, what failed',
+    ...nothing,
+  },
   'GET /api/outside-hosts': { summary: 'Hosts that may be reached', answer: something },
-  'PUT /api/outside-hosts': { summary: 'Changes which hosts may be reached', answer: something },
+  'PUT /api/outside-hosts': {
+    body: requests.hostsRequest,
+    summary: 'Changes which hosts may be reached',
+    answer: something,
+  },
   'GET /api/queries': { summary: 'All queries', answer: z.array(something) },
-  'POST /api/queries': { summary: 'Makes a query', answer: something, status: 201 },
-  'PUT /api/queries/[query]': { summary: 'Changes a query', answer: something },
+  'POST /api/queries': {
+    body: querySchema,
+    summary: 'Makes a query',
+    answer: something,
+    status: 201,
+  },
+  'PUT /api/queries/[query]': {
+    body: querySchema.omit({ key: true }),
+    summary: 'Changes a query',
+    answer: something,
+  },
   'DELETE /api/queries/[query]': { summary: 'Removes a query', ...nothing },
-  'POST /api/queries/try': { summary: 'Tries a query', answer: answers.triedAnswer },
+  'POST /api/queries/try': {
+    body: requests.queryTryRequest,
+    summary: 'Tries a query',
+    answer: answers.triedAnswer,
+  },
   'GET /api/forms': { summary: 'Published forms with their fields', answer: z.array(something) },
-  'POST /api/forms': { summary: 'Makes a form', answer: something, status: 201 },
+  'POST /api/forms': {
+    body: requests.formRequest,
+    summary: 'Makes a form',
+    answer: something,
+    status: 201,
+  },
   'GET /api/forms/[form]': { summary: 'A form', answer: answers.formAnswer },
   'DELETE /api/forms/[form]': { summary: 'Removes a form', ...nothing },
   'POST /api/forms/[form]/buttons/[button]': {
     ...{ summary: 'Presses a button', body: pressSchema, answer: something },
   },
   'GET /api/forms/[form]/draft': { summary: 'The draft', answer: answers.draftAnswer },
-  'PUT /api/forms/[form]/draft': { summary: 'Keeps a draft', answer: answers.formAnswer },
+  'PUT /api/forms/[form]/draft': {
+    body: requests.draftRequest,
+    summary: 'Keeps a draft',
+    answer: answers.formAnswer,
+  },
   'GET /api/forms/[form]/editions': { summary: 'All editions', answer: answers.editionsAnswer },
-  'POST /api/forms/[form]/editions': { summary: 'Publishes', answer: something, status: 201 },
+  'POST /api/forms/[form]/editions': {
+    body: requests.publishRequest,
+    summary: 'Publishes',
+    answer: something,
+    status: 201,
+  },
   'GET /api/forms/[form]/editions/[edition]': {
     ...{ summary: 'An edition', answer: answers.editionAnswer },
   },
@@ -140,7 +228,11 @@ const said: Record<string, Said> = {
   'POST /api/saves/[save]/undo': {
     ...{ summary: 'Undoes a save', answer: answers.undoneAnswer, status: 201 },
   },
-  'POST /api/guest/[token]/open': { summary: 'Lets a guest in', answer: answers.guestAnswer },
+  'POST /api/guest/[token]/open': {
+    body: requests.effortRequest,
+    summary: 'Lets a guest in',
+    answer: answers.guestAnswer,
+  },
   'POST /api/guest/[token]/read': {
     ...{ summary: 'The same for a guest', body: readSchema, answer: answers.readAnswer },
   },
@@ -174,19 +266,31 @@ const said: Record<string, Said> = {
     ...{ summary: 'Makes an option list', body: optionListSchema, answer: something, status: 201 },
   },
   'GET /api/lists/[list]': { summary: 'An option list', answer: answers.listAnswer },
-  'PUT /api/lists/[list]': { summary: 'Changes an option list', answer: something },
+  'PUT /api/lists/[list]': {
+    body: requests.listChangeRequest,
+    summary: 'Changes an option list',
+    answer: something,
+  },
   'DELETE /api/lists/[list]': { summary: 'Removes an option list', ...nothing },
   'GET /api/tables': { summary: 'All tables', answer: z.array(something) },
   'POST /api/tables': {
     ...{ summary: 'Makes a table', body: tableSchema, answer: answers.tableAnswer, status: 201 },
   },
   'GET /api/tables/[table]': { summary: 'A table', answer: answers.tableAnswer },
-  'PATCH /api/tables/[table]': { summary: 'Changes a table', answer: answers.tableAnswer },
+  'PATCH /api/tables/[table]': {
+    body: requests.tableChangeRequest,
+    summary: 'Changes a table',
+    answer: answers.tableAnswer,
+  },
   'DELETE /api/tables/[table]': { summary: 'Removes a table', ...nothing },
   'POST /api/tables/[table]/columns': {
     ...{ summary: 'Adds a column', body: columnSchema, answer: answers.tableAnswer, status: 201 },
   },
-  'PATCH /api/tables/[table]/columns/[column]': { summary: 'Changes a column', answer: something },
+  'PATCH /api/tables/[table]/columns/[column]': {
+    body: requests.columnChangeRequest,
+    summary: 'Changes a column',
+    answer: something,
+  },
   'DELETE /api/tables/[table]/columns/[column]': { summary: 'Removes a column', answer: something },
   'GET /api/tables/[table]/columns/[column]/matches': {
     ...{ summary: 'Tables whose keys a column holds', answer: answers.matchesAnswer },
@@ -198,18 +302,31 @@ const said: Record<string, Said> = {
     ...{ summary: 'Records of a table', answer: answers.recordsAnswer, query: recordsQuery },
   },
   'POST /api/tables/[table]/records': {
-    ...{ summary: 'Adds a record', answer: answers.recordAnswer, status: 201 },
+    ...{
+      body: requests.recordRequest,
+      summary: 'Adds a record',
+      answer: answers.recordAnswer,
+      status: 201,
+    },
   },
   'GET /api/tables/[table]/records/[id]': { summary: 'A record', answer: answers.recordAnswer },
   'PATCH /api/tables/[table]/records/[id]': {
-    ...{ summary: 'Changes a record', answer: answers.recordAnswer },
+    ...{
+      body: requests.recordChangeRequest,
+      summary: 'Changes a record',
+      answer: answers.recordAnswer,
+    },
   },
   'DELETE /api/tables/[table]/records/[id]': {
     ...{ summary: 'Removes a record', answer: answers.doneAnswer },
     query: [{ name: 'version', says: 'The version that was seen' }],
   },
   'POST /api/tables/[table]/records/[id]/restore': {
-    ...{ summary: 'Brings an earlier state back', answer: answers.recordAnswer },
+    ...{
+      body: requests.restoreRequest,
+      summary: 'Brings an earlier state back',
+      answer: answers.recordAnswer,
+    },
   },
   'GET /api/tables/[table]/uses': {
     ...{ summary: 'Forms that use a table', answer: answers.usesAnswer },

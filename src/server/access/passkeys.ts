@@ -15,7 +15,7 @@ import { log } from '../log';
 import { moment } from './accounts';
 import { noteEvent } from './activity';
 import { hashOf } from './hashes';
-import { countAttempt, signedIn, type From } from './sign-in';
+import { countAddress, signedIn, type From } from './sign-in';
 
 /** Passkeys (WebAuthn, W3C): a browser's or a key's own pair of keys for this house. */
 
@@ -81,6 +81,12 @@ export const passkeySchema = z.looseObject({
 });
 type Sent = z.infer<typeof passkeySchema>;
 
+/** A passkey that a browser has made, with a name by which its person knows it. */
+export const passkeyMadeSchema = z.strictObject({
+  name: z.string().trim().min(1).max(100),
+  passkey: passkeySchema,
+});
+
 /** Keeps a passkey that a browser has made. */
 export async function keepPasskey(
   db: Database,
@@ -132,7 +138,7 @@ export async function signInPasskey(
   { origin, host }: Site,
   from: From,
 ): Promise<string> {
-  await countAttempt(db, 'passkey', from.address);
+  await countAddress(db, from.address);
   const found: unknown = await passkeys(db).where({ id: sent.id }).first();
   const account: unknown = found
     ? await db

@@ -54,7 +54,7 @@ export async function signIn(
       return fail('code_wrong', {}, 401, 'code');
     }
   }
-  await forgive(db, name, from.address);
+  await forgiveName(db, name);
   return signedIn(db, { id: row.id, shown: row.shown }, 'password', from);
 }
 
@@ -71,6 +71,7 @@ export async function signedIn(
   from: From,
 ): Promise<string> {
   const secret = await beginSession(db, db.knex, id, { way, ...from });
+  await forgiveAddress(db, from.address);
   await noteEvent(db, { kind: 'signed_in', person: shown, about: way, address: from.address });
   return secret;
 }
@@ -142,7 +143,7 @@ export async function welcome(
   password: string,
   from: From,
 ): Promise<string> {
-  await countAttempt(db, 'welcome', from.address);
+  await countAddress(db, from.address);
   const account = await welcomed(db, secret);
   refuseWeak(password, [account.name, account.shown, account.email]);
   const kept = await hashed(password);
@@ -150,7 +151,6 @@ export async function welcome(
     await welcomed(db, secret, trx);
     await setPassword(db, trx, account.id, kept);
   });
-  await forgive(db, 'welcome', from.address);
   await noteEvent(db, { kind: 'password_set', person: account.shown, address: from.address });
   return signedIn(db, account, 'link', from);
 }
@@ -182,7 +182,8 @@ export async function refuseWrongPassword(
   const row = await db.knex('account').withSchema(db.catalog).where({ id }).first('password');
   const kept = typeof row?.password === 'string' ? row.password : null;
   if (kept !== null && !(await isPassword(kept, password))) fail('password_wrong', {}, 422, path);
-  await forgive(db, name, from.address);
+  await forgiveName(db, name);
+  await forgiveAddress(db, from.address);
 }
 
 const limiters = new WeakMap<Database, { name: RateLimiterMySQL; address: RateLimiterMySQL }>();
@@ -209,25 +210,31 @@ function limitersOf(db: Database) {
 
 /** Counts an attempt before it is looked at; it holds over all processes, as it stands in the database. */
 export async function countAttempt(db: Database, name: string, address: string): Promise<void> {
-  const { name: byName, address: byAddress } = limitersOf(db);
-  for (const [limiter, key] of [
-    [byAddress, address],
-    [byName, nameKey(name)],
-  ] as const) {
-    try {
-      await limiter.consume(key);
-    } catch (error) {
-      if (error instanceof Error) throw error;
-      fail('sign_in_throttled', {}, 429);
-    }
+  await countAddress(db, address);
+  await counted(limitersOf(db).name, nameKey(name));
+}
+
+/** Counts an attempt that says no name: with a key, a link, or an answer from elsewhere. */
+export async function countAddress(db: Database, address: string): Promise<void> {
+  await counted(limitersOf(db).address, address);
+}
+
+async function counted(limiter: RateLimiterMySQL, key: string): Promise<void> {
+  try {
+    await limiter.consume(key);
+  } catch (error) {
+    if (error instanceof Error) throw error;
+    fail('sign_in_throttled', {}, 429);
   }
 }
 
 /** Who has shown who they are begins anew. */
-async function forgive(db: Database, name: string, address: string): Promise<void> {
-  const { name: byName, address: byAddress } = limitersOf(db);
-  await byName.delete(nameKey(name));
-  await byAddress.delete(address);
+async function forgiveName(db: Database, name: string): Promise<void> {
+  await limitersOf(db).name.delete(nameKey(name));
+}
+
+async function forgiveAddress(db: Database, address: string): Promise<void> {
+  await limitersOf(db).address.delete(address);
 }
 
 function nameKey(name: string): string {

@@ -14,6 +14,7 @@ import * as leases from './migrations/011_leases';
 import * as planUses from './migrations/012_plan_uses';
 import * as people from './migrations/013_people';
 import * as publicLinks from './migrations/014_public_links';
+import * as organisation from './migrations/015_organisation';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -32,6 +33,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '012_plan_uses': planUses,
   '013_people': people,
   '014_public_links': publicLinks,
+  '015_organisation': organisation,
 };
 
 /** The migrations as modules, so that they are part of the build. */

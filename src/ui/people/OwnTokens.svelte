@@ -60,7 +60,7 @@
 <p class="quiet m-0">
   A program that shows a token may do what the token’s role may do. <a
     class="textlink"
-    href="/api/openapi.json">What programs can ask</a
+    href="/account/api">What programs can ask</a
   >
 </p>
 {#if !open}<Problems {problems} />{/if}

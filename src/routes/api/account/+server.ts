@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import { ownAccountRequest } from '$lib/core/contract/requests';
 import { accountAt, changeOwn } from '$lib/server/access/accounts';
 import { askerAt } from '$lib/server/access/let-in';
 import { listSessions } from '$lib/server/access/sessions';
@@ -12,13 +12,8 @@ export const GET = answering(async (event) => {
   return { account: await accountAt(db, owner), sessions: await listSessions(db, owner) };
 });
 
-const ownSchema = z.strictObject({
-  email: z.union([z.literal(''), z.email().max(200)]).optional(),
-  language: z.enum(['en-GB', 'en-US', 'de-DE', 'fr-FR']).nullable().optional(),
-});
-
 /** Changes what people say of themselves. */
 export const PATCH = answering(async (event) => {
-  const change = await readBody(event.request, ownSchema);
+  const change = await readBody(event.request, ownAccountRequest);
   return changeOwn(await readyDatabase(), askerAt(event).owner, change);
 });

@@ -1,5 +1,5 @@
+import { codeRequest } from '$lib/core/contract/requests';
 import QRCode from 'qrcode';
-import { z } from 'zod';
 import { noteEvent } from '$lib/server/access/activity';
 import { dropCode, newCodeSecret, setCode } from '$lib/server/access/codes';
 import { askerAt, cameFrom } from '$lib/server/access/let-in';
@@ -14,15 +14,9 @@ export const POST = answering(async (event) => {
   return { secret, uri, picture };
 });
 
-const codeSchema = z.strictObject({
-  secret: z.string().regex(/^[A-Z2-7]{16,64}$/),
-  code: z.string().max(20),
-  password: z.string().max(1000),
-});
-
 /** Asks for a code at each sign-in from now on; gives the recovery codes, which are shown this once. */
 export const PUT = answering(async (event) => {
-  const { secret, code, password } = await readBody(event.request, codeSchema);
+  const { secret, code, password } = await readBody(event.request, codeRequest);
   const { person } = askerAt(event);
   const db = await readyDatabase();
   await refuseWrongPassword(db, person, password, cameFrom(event));
@@ -33,7 +27,7 @@ export const PUT = answering(async (event) => {
 
 /** Asks for no code any more. */
 export const DELETE = answering(async (event) => {
-  const { password } = await readBody(event.request, codeSchema.pick({ password: true }));
+  const { password } = await readBody(event.request, codeRequest.pick({ password: true }));
   const { person } = askerAt(event);
   const db = await readyDatabase();
   await refuseWrongPassword(db, person, password, cameFrom(event));

@@ -1,17 +1,12 @@
-import { z } from 'zod';
-import { namedConnectionSchema } from '$lib/core/outside/query';
+import { connectionChangeRequest } from '$lib/core/contract/requests';
 import { keepConnection } from '$lib/server/outside/connections';
 import { removeConnection } from '$lib/server/outside/uses';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
-const changeSchema = namedConnectionSchema
-  .omit({ key: true })
-  .extend({ secret: z.string().max(2000).optional() });
-
 export const PUT = answering(async ({ params, request, locals }: RequestEvent) => {
-  const { secret, ...change } = await readBody(request, changeSchema);
+  const { secret, ...change } = await readBody(request, connectionChangeRequest);
   const connection = { ...change, key: params.connection };
   const db = await readyDatabase();
   return keepConnection(db, connection, secret, locals.person.name, 'change');

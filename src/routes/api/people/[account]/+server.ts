@@ -1,5 +1,4 @@
-import { z } from 'zod';
-import { accountSchema } from '$lib/core/access/person';
+import { accountChangeRequest } from '$lib/core/contract/requests';
 import { accountAt, changeAccount, removeAccount } from '$lib/server/access/accounts';
 import { noteEvent } from '$lib/server/access/activity';
 import { accountId, askerAt, refuseHigher } from '$lib/server/access/let-in';
@@ -7,18 +6,8 @@ import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
-const { name, shown, email, roles, link } = accountSchema.shape;
-const changeSchema = z
-  .strictObject({
-    ...{ name, shown, roles },
-    email: email.unwrap(),
-    link: link.unwrap(),
-    state: z.enum(['active', 'locked']),
-  })
-  .partial();
-
 export const PATCH = answering(async (event: RequestEvent) => {
-  const change = await readBody(event.request, changeSchema);
+  const change = await readBody(event.request, accountChangeRequest);
   const asker = askerAt(event);
   const db = await readyDatabase();
   const id = accountId(event.params.account);

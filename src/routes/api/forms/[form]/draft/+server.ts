@@ -1,11 +1,8 @@
-import { z } from 'zod';
-import { planSchema } from '$lib/core/plan/schema';
+import { draftRequest } from '$lib/core/contract/requests';
 import { formHead, keepDraft, loadDraft } from '$lib/server/catalog/forms';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
-
-const draftSchema = z.strictObject({ revision: z.number().int().min(1), plan: planSchema });
 
 /** The draft; nothing new (204) where it is still at the revision that is known. */
 export const GET = answering(async ({ params, url }: RequestEvent) => {
@@ -18,6 +15,6 @@ export const GET = answering(async ({ params, url }: RequestEvent) => {
 });
 
 export const PUT = answering(async ({ params, request, locals }: RequestEvent) => {
-  const { revision, plan } = await readBody(request, draftSchema);
+  const { revision, plan } = await readBody(request, draftRequest);
   return keepDraft(await readyDatabase(), params.form, revision, plan, locals.person.name);
 });

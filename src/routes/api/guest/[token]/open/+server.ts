@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import { effortRequest } from '$lib/core/contract/requests';
 import { reachedBy } from '$lib/core/plan/reach';
 import { sourcesOf } from '$lib/core/table/sources';
 import { invitationAt, passCookie } from '$lib/server/access/guest';
@@ -12,14 +12,9 @@ import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
-const effortSchema = z.strictObject({
-  challenge: z.string().max(1000),
-  nonce: z.number().int().min(0),
-});
-
 /** Lets a guest in and gives the one record of the invitation, with what its form needs. */
 export const POST = answering(async (event: RequestEvent) => {
-  const { challenge, nonce } = await readBody(event.request, effortSchema);
+  const { challenge, nonce } = await readBody(event.request, effortRequest);
   const db = await readyDatabase();
   const invitation = await invitationAt(db, event);
   await throttleGuest('open', invitation.id);

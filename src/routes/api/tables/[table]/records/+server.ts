@@ -1,3 +1,4 @@
+import { recordRequest } from '$lib/core/contract/requests';
 import { json } from '@sveltejs/kit';
 import { z } from 'zod';
 import { conditionSchema, orderSchema } from '$lib/core/table/conditions';
@@ -9,7 +10,6 @@ import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
 const limitSchema = z.coerce.number().int().min(1).max(500);
-const valuesSchema = z.strictObject({ values: z.record(z.string(), z.unknown()) });
 
 export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
   const db = await readyDatabase();
@@ -24,7 +24,7 @@ export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
 });
 
 export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
-  const { values } = await readBody(request, valuesSchema);
+  const { values } = await readBody(request, recordRequest);
   const db = await readyDatabase();
   const tables = await locals.house();
   const table = tableFrom(tables, params.table);

@@ -1,18 +1,11 @@
-import { z } from 'zod';
-import { optionSchema } from '$lib/core/values/types';
-import { keySchema } from '$lib/core/values/key';
+import { columnChangeRequest } from '$lib/core/contract/requests';
 import { changeOptions, removeColumn, renameTableColumn } from '$lib/server/catalog/restructure';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
-const changeSchema = z.union([
-  z.strictObject({ key: keySchema }),
-  z.strictObject({ options: z.array(optionSchema).min(1).max(500) }),
-]);
-
 export const PATCH = answering(async ({ params, request, locals }: RequestEvent) => {
-  const change = await readBody(request, changeSchema);
+  const change = await readBody(request, columnChangeRequest);
   const db = await readyDatabase();
   const { name } = locals.person;
   return 'key' in change

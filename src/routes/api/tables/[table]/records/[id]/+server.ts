@@ -1,3 +1,4 @@
+import { recordChangeRequest } from '$lib/core/contract/requests';
 import { z } from 'zod';
 import { tableFrom } from '$lib/server/catalog/tables';
 import { readRecord } from '$lib/server/records/read';
@@ -7,7 +8,6 @@ import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
 const version = z.coerce.number().int().min(1);
-const changeSchema = z.strictObject({ version, values: z.record(z.string(), z.unknown()) });
 
 /** The record that the address names, with all that is needed to act on it. */
 async function addressed({ params, locals }: RequestEvent) {
@@ -23,7 +23,7 @@ export const GET = answering(async (event: RequestEvent) => {
 });
 
 export const PATCH = answering(async (event: RequestEvent) => {
-  const change = await readBody(event.request, changeSchema);
+  const change = await readBody(event.request, recordChangeRequest);
   const { db, tables, table, id } = await addressed(event);
   const { name } = event.locals.person;
   return changeRecord(db, tables, table, id, change.version, change.values, name);

@@ -1,0 +1,147 @@
+import { z } from 'zod';
+import { accountSchema } from '../access/person';
+import { namedConnectionSchema, querySchema } from '../outside/query';
+import { planSchema } from '../plan/schema';
+import { optionListSchema } from '../table/option-list';
+import { namedViewSchema } from '../table/view';
+import { keySchema } from '../values/key';
+import { optionSchema, scalarSchema } from '../values/types';
+
+/** What the server is asked: the schemas that parse the bodies of requests, and describe them (OpenAPI). */
+
+const title = z.string().trim().min(1).max(200);
+const { name, shown, email, roles, link } = accountSchema.shape;
+
+/** Brings a record back to how it was after a step of its history. */
+export const restoreRequest = z.strictObject({
+  version: z.number().int().min(1),
+  /** The step of the history after which the record was as it is to be again. */
+  step: z.number().int().min(1),
+});
+
+/** What of a record changes, by the version that was seen. */
+export const recordChangeRequest = z.strictObject({
+  version: z.number().int().min(1),
+  values: z.record(z.string(), z.unknown()),
+});
+
+/** A new record. */
+export const recordRequest = z.strictObject({ values: z.record(z.string(), z.unknown()) });
+
+/** Another key of a column, or other options. */
+export const columnChangeRequest = z.union([
+  z.strictObject({ key: keySchema }),
+  z.strictObject({ options: z.array(optionSchema).min(1).max(500) }),
+]);
+
+/** How a table is called and shown; its views that are kept or dropped. */
+export const tableChangeRequest = z.strictObject({
+  /** Another key; carried through everything that names the table. */
+  key: keySchema.optional(),
+  title: title.optional(),
+  display: z.array(keySchema).min(1).max(6).optional(),
+  labels: z.record(keySchema, title).optional(),
+  views: z
+    .strictObject({
+      keeps: z.array(namedViewSchema).max(50).optional(),
+      drops: z.array(z.string().max(48)).max(50).optional(),
+    })
+    .optional(),
+});
+
+/** Which hosts outside systems may stand on. */
+export const hostsRequest = z.strictObject({
+  hosts: z
+    .array(
+      z
+        .string()
+        .max(260)
+        .regex(/^[a-z0-9.-]+(:\d{1,5})?$/i, 'a host, with its port if you like'),
+    )
+    .max(100),
+});
+
+/** Turns codes from an app on, with the first of them. */
+export const codeRequest = z.strictObject({
+  secret: z.string().regex(/^[A-Z2-7]{16,64}$/),
+  code: z.string().max(20),
+  password: z.string().max(1000),
+});
+
+/** What people say of themselves. */
+export const ownAccountRequest = z.strictObject({
+  email: z.union([z.literal(''), z.email().max(200)]).optional(),
+  language: z.enum(['en-GB', 'en-US', 'de-DE', 'fr-FR']).nullable().optional(),
+});
+
+/** Another password of one’s own. */
+export const passwordChangeRequest = z.strictObject({
+  current: z.string().max(1000),
+  password: z.string().max(1000),
+});
+
+/** A connection; its secret only where it changes. */
+export const connectionChangeRequest = namedConnectionSchema
+  .omit({ key: true })
+  .extend({ secret: z.string().max(2000).optional() });
+
+/** A new connection. */
+export const connectionRequest = namedConnectionSchema.extend({
+  secret: z.string().max(2000).optional(),
+});
+
+/** Which of the people of the demo. */
+export const demoRequest = z.strictObject({ name: z.string().max(100) });
+
+/** An option list, by the revision that was seen. */
+export const listChangeRequest = optionListSchema
+  .omit({ key: true })
+  .extend({ revision: z.number().int().min(1) });
+
+/** A condition by record, to be tried. */
+export const conditionRequest = z.strictObject({
+  table: z.string().max(48),
+  when: z.string().max(2000),
+});
+
+/** What is to be done with what could not be sent. */
+export const outboxRequest = z.strictObject({ step: z.enum(['retry', 'drop']) });
+
+/** A first password, or a forgotten one anew. */
+export const passwordRequest = z.strictObject({ password: z.string().max(1000) });
+
+/** The effort of a guest’s browser. */
+export const effortRequest = z.strictObject({
+  challenge: z.string().max(1000),
+  nonce: z.number().int().min(0),
+});
+
+/** Publishes the draft that was seen. */
+export const publishRequest = z.strictObject({ revision: z.number().int().min(1) });
+
+/** A draft, by the revision that was seen. */
+export const draftRequest = z.strictObject({ revision: z.number().int().min(1), plan: planSchema });
+
+/** A new form of a table: empty, or with a plan. */
+export const formRequest = z.strictObject({
+  table: keySchema,
+  title: title.optional(),
+  key: keySchema.optional(),
+  plan: planSchema.optional(),
+});
+
+/** What a keeper changes of an account. */
+export const accountChangeRequest = z
+  .strictObject({
+    ...{ name, shown, roles },
+    email: email.unwrap(),
+    link: link.unwrap(),
+    state: z.enum(['active', 'locked']),
+  })
+  .partial();
+
+/** A query with values, to be tried. */
+export const queryTryRequest = z.strictObject({
+  query: querySchema,
+  values: z.record(z.string(), scalarSchema),
+});
