@@ -41,7 +41,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 async function answer(
   event: RequestEvent,
   resolve: Parameters<Handle>[0]['resolve'],
-  reader: Reader,
+  stranger: Reader,
 ): Promise<Response> {
   try {
     const bearer = bearerOf(event.request);
@@ -52,10 +52,15 @@ async function answer(
     const { status, problems } = problemsOf(error, event.locals.requestId);
     return problemDetails(status, problems);
   }
-  return resolve(event, {
-    filterSerializedResponseHeaders: (name) => name === 'content-type',
-    transformPageChunk: ({ html }) => html.replace('%unisor.reader%', readerAttributes(reader)),
-  });
+  const { request, cookies, locals } = event;
+  const own = locals.asker?.reads;
+  const reader = own ? readerOfRequest(request.headers, cookies.get(zoneCookie), own) : stranger;
+  return forReader(reader, () =>
+    resolve(event, {
+      filterSerializedResponseHeaders: (name) => name === 'content-type',
+      transformPageChunk: ({ html }) => html.replace('%unisor.reader%', readerAttributes(reader)),
+    }),
+  );
 }
 
 /** The reader as the page carries them, so that the browser writes what the server has written. */

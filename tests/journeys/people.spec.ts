@@ -161,6 +161,12 @@ test('L1 somebody signs in by name, and comes to where they wanted to go; signed
   await expect(page.getByRole('heading', { name: 'Score' })).toBeVisible();
   expect(new URL(page.url()).search).toBe('?search=S-0001');
   await page.getByRole('link', { name: /^Your account/ }).click();
+  // What they choose for themselves goes before what the browser asks for, on every page, until they take it back.
+  await page.getByLabel(/^Language, and how days/).selectOption('de-DE');
+  await page.getByLabel('Zeitzone').selectOption('Europe/Berlin');
+  await expect(page.locator('html')).toHaveAttribute('data-zone', 'Europe/Berlin');
+  await expect(page.getByRole('heading', { name: 'Sprache und Zeit' })).toBeVisible();
+  await page.getByLabel(/^Sprache, und/).selectOption('');
   await page.getByRole('button', { name: 'Sign out' }).click();
   await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await page.goto(at('/tables/score'), { waitUntil: 'networkidle' });
@@ -290,6 +296,7 @@ test('K4 what programs can ask is read, and tried, on a page', async ({ page }) 
   await visit(page, '/account/api');
   const reader = page.getByRole('region', { name: 'What programs can ask' });
   await reader.getByPlaceholder('Filter by tag or path').fill('maker');
+  await expect(reader.getByRole('heading', { name: 'tables · score' })).toHaveCount(0);
   await reader.getByRole('heading', { name: 'tables · maker' }).getByRole('button').click();
   const one = reader.locator('.opblock-get', { hasText: '/api/tables/maker/records' }).first();
   await one.getByRole('button', { name: /^get/ }).first().click();

@@ -25,6 +25,8 @@ export const accountAnswer = z.object({
   hasCode: z.boolean(),
   madeAt: z.string(),
   seenAt: z.string().nullable(),
+  language: z.string().nullable(),
+  zone: z.string().nullable(),
 });
 export type AccountLine = z.infer<typeof accountAnswer>;
 

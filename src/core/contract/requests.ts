@@ -5,6 +5,7 @@ import { planSchema } from '../plan/schema';
 import { optionListSchema } from '../table/option-list';
 import { namedViewSchema } from '../table/view';
 import { keySchema } from '../values/key';
+import { isZone, ownLanguages } from '../words/reader';
 import { optionSchema, scalarSchema } from '../values/types';
 
 /** What the server is asked: the schemas that parse the bodies of requests, and describe them (OpenAPI). */
@@ -71,7 +72,10 @@ export const codeRequest = z.strictObject({
 /** What people say of themselves. */
 export const ownAccountRequest = z.strictObject({
   email: z.union([z.literal(''), z.email().max(200)]).optional(),
-  language: z.enum(['en-GB', 'en-US', 'de-DE', 'fr-FR']).nullable().optional(),
+  /** How they are spoken to, and how days and numbers are written (BCP 47); `null`: as their browser asks. */
+  language: z.enum(ownLanguages).nullable().optional(),
+  /** Where they are (IANA); `null`: as their browser says. */
+  zone: z.string().refine(isZone, 'a time zone').nullable().optional(),
 });
 
 /** Another password of one’s own. */

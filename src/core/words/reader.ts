@@ -2,6 +2,9 @@
 export const languages = ['en', 'de', 'fr'] as const;
 export type Language = (typeof languages)[number];
 
+/** What a person can choose for themselves: language, with the way of writing days and numbers. */
+export const ownLanguages = ['en-GB', 'en-US', 'de-DE', 'fr-FR'] as const;
+
 /** Who reads: how they write numbers and dates, where they are, and in which language they are spoken to. */
 export interface Reader {
   /** BCP 47 tag: how numbers, dates and times are written and read. */
@@ -61,7 +64,8 @@ function languageOf(tag: string): Language | null {
   return languages.find((language) => tag === language || tag.startsWith(`${language}-`)) ?? null;
 }
 
-function isZone(zone: string | null): zone is string {
+/** Whether the time zone is one that is known (IANA). */
+export function isZone(zone: string | null): zone is string {
   if (zone === null || !/^[\w/+-]{1,60}$/.test(zone)) return false;
   try {
     Intl.DateTimeFormat('en', { timeZone: zone });

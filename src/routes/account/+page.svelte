@@ -3,6 +3,7 @@
   import { Button } from '$lib/ui/parts';
   import ChangePassword from '$lib/ui/people/ChangePassword.svelte';
   import OwnPasskeys from '$lib/ui/people/OwnPasskeys.svelte';
+  import OwnReading from '$lib/ui/people/OwnReading.svelte';
   import OwnTokens from '$lib/ui/people/OwnTokens.svelte';
   import SecondFactor from '$lib/ui/people/SecondFactor.svelte';
   import SessionsLedger from '$lib/ui/people/SessionsLedger.svelte';
@@ -40,6 +41,10 @@
       </div>
       <OwnPasskeys passkeys={data.passkeys} />
     {/if}
+  </section>
+  <section class="grid gap-3">
+    <h2>Language and time</h2>
+    <OwnReading account={data.account} />
   </section>
   <section class="grid gap-3">
     <h2>Where you are signed in</h2>

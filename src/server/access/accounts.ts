@@ -18,6 +18,9 @@ export interface Account extends Person {
   hasCode: boolean;
   madeAt: string;
   seenAt: string | null;
+  /** As they have chosen; `null`: as their browser says. */
+  language: string | null;
+  zone: string | null;
 }
 
 const rowSchema = z.object({
@@ -33,6 +36,8 @@ const rowSchema = z.object({
   otp_secret: z.string().nullable(),
   demo: z.coerce.boolean(),
   made_at: z.string(),
+  language: z.string().nullable(),
+  zone: z.string().nullable(),
 });
 type AccountRow = z.infer<typeof rowSchema>;
 
@@ -83,7 +88,7 @@ function accountOf(row: AccountRow): Account {
   return {
     ...personOf(row),
     state: row.state,
-    demo: row.demo,
+    ...{ demo: row.demo, language: row.language, zone: row.zone },
     hasPassword: row.password !== null,
     hasCode: row.otp_secret !== null,
     madeAt: moment(row.made_at) ?? '',
@@ -146,7 +151,7 @@ export async function changeAccount(
 export async function changeOwn(
   db: Database,
   id: number,
-  change: { email?: string; language?: string | null },
+  change: { email?: string; language?: string | null; zone?: string | null },
 ): Promise<Account> {
   if (Object.keys(change).length > 0) await accounts(db, db.knex).where({ id }).update(change);
   return accountAt(db, id);

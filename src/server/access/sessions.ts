@@ -4,6 +4,7 @@ import type { Person } from '$lib/core/access/person';
 import { Rights } from '$lib/core/access/rights';
 import { fail } from '$lib/core/problems';
 import type { Database, Runner } from '../database/connection';
+import type { OwnReading } from '../reader';
 import { moment, personOf, personRow } from './accounts';
 import { hashOf, newId, newSecret } from './hashes';
 import { loadRoles } from './roles';
@@ -31,6 +32,8 @@ export interface Asker {
   session: string | null;
   /** Whose eyes a keeper borrows; nothing can be written then. */
   looksAs: { keeper: string } | null;
+  /** In which language, and where, whoever signed in wants to read; a program says so itself. */
+  reads: OwnReading | null;
   demo: boolean;
 }
 
@@ -40,6 +43,8 @@ const rowSchema = personRow.extend({
   idle: z.coerce.number(),
   demo: z.coerce.boolean(),
   keeper: z.string().nullable(),
+  language: z.string().nullable(),
+  zone: z.string().nullable(),
   revision: z.string(),
 });
 
@@ -48,6 +53,7 @@ export async function askerOf(db: Database, secret: string): Promise<Asker | nul
   const c = `\`${db.catalog}\``;
   const sql = `select a.id, a.name, a.shown, a.email, a.roles, a.link_table, a.link_record,
       s.id as session, k.id as owner, timestampdiff(second, s.seen_at, utc_timestamp()) as idle, k.demo as demo,
+      k.language, k.zone,
       if(s.looks_as is null, null, k.shown) as keeper,
       (select value from ${c}.setting where name = 'access_revision') as revision
     from ${c}.session s
@@ -71,6 +77,7 @@ export async function askerOf(db: Database, secret: string): Promise<Asker | nul
     session: row.session,
     looksAs: row.keeper === null ? null : { keeper: row.keeper },
     demo: row.demo,
+    reads: { language: row.language, zone: row.zone },
   };
 }
 

@@ -119,7 +119,7 @@ export async function programOf(db: Database, token: string): Promise<Asker | nu
     owner: person.id,
     rights: await rightsOf(db, roles, row.revision),
     session: null,
-    looksAs: null,
+    ...{ looksAs: null, reads: null },
     demo: false,
   };
 }
