@@ -18,7 +18,7 @@ export async function imports(bench: { address: string; connection: Connection }
   await readsBeside(bench.address);
   const folder = mkdtempSync(path.join(os.tmpdir(), 'unisor-bench-csv-'));
   const file = path.join(folder, 'scores.csv');
-  const scores = demoTables({ scores: rows, instruments: 1, reports: 0, loans: 1 }).find(
+  const scores = demoTables({ scores: rows, instruments: 1, reports: 0, loans: 1, sheets: 0 }).find(
     (t) => t.key === 'score',
   );
   if (!scores) throw new Error('no scores');

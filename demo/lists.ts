@@ -1,3 +1,5 @@
+import { questionKinds } from '../src/core/plan/asked-set';
+import { checklists } from './questions';
 import type { OptionList } from '../src/core/table/option-list';
 import type { Option } from '../src/core/values/types';
 import { conditionGrades, damageKinds, defectAreas, eras, loanPurposes } from './names';
@@ -15,6 +17,8 @@ export const demoLists: OptionList[] = [
   list('condition_grades', 'Condition grades', 'Instruments', options(conditionGrades)),
   list('loan_purposes', 'Loan purposes', 'Lending', options(loanPurposes)),
   list('eras', 'Eras', 'Music', options(eras)),
+  list('checklists', 'Checklists', 'Halls', checklists),
+  list('question_kinds', 'Kinds of questions', 'Halls', options(questionKinds)),
   list('defect_areas', 'Defect areas', 'Instruments', options(Object.keys(defectAreas))),
   {
     ...list('defect_kinds', 'Defect kinds', 'Instruments', options(damageKinds)),

@@ -10,6 +10,7 @@ import { endDatabase, openDatabase, type Database } from '../src/server/database
 import { tableSql } from '../src/server/database/ddl';
 import { migrate } from '../src/server/database/migrate';
 import { openImport, runImport } from '../src/server/records/import';
+import { loadHallChecks } from './hall-checks';
 import { demoLists } from './lists';
 import { connectOutside, type OutsidePlaces } from './outside';
 import { loadPeople } from './people';
@@ -57,6 +58,7 @@ export async function loadDemo(
     await publishForm(db, key, form.revision, by);
     say(`  Form ${plan.title}, edition 1.`);
   }
+  await loadHallChecks(db, size.sheets);
   await loadPeople(db);
 }
 

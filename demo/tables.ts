@@ -1,5 +1,6 @@
 import { labelFrom } from '../src/core/table/definition';
 import { demoLists } from './lists';
+import { demoQuestions } from './questions';
 import { plainText, type PlainType, type ValueType } from '../src/core/values/types';
 import {
   articles,
@@ -62,9 +63,17 @@ export interface DemoSize {
   instruments: number;
   loans: number;
   reports: number;
+  /** Filled checklists of halls. */
+  sheets: number;
 }
 
-export const demoSize: DemoSize = { scores: 60_000, instruments: 2400, loans: 1200, reports: 600 };
+export const demoSize: DemoSize = {
+  scores: 60_000,
+  instruments: 2400,
+  loans: 1200,
+  reports: 600,
+  sheets: 150,
+};
 
 /** Corranmoor Music Library, table by table, each after those it refers to. */
 export function demoTables(size: DemoSize = demoSize): DemoTable[] {
@@ -246,6 +255,69 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
         column('packs', { kind: 'whole' }, { required: true }),
         column('ordered_on', { kind: 'date' }, { required: true }),
         column('note', text(255)),
+      ],
+      () => [],
+    ),
+    table(
+      'check_question',
+      'Check question',
+      ['question', 'checklist'],
+      [
+        column('checklist', listed('checklists'), { required: true }),
+        column('place', { kind: 'whole' }, { required: true }),
+        column('heading', text(80)),
+        column('code', text(48), { required: true }),
+        column('question', text(255), { required: true }),
+        column('kind', listed('question_kinds'), { required: true }),
+        column('must', { kind: 'yes_no' }, { label: 'Must be answered' }),
+        column('choices', { kind: 'long_text' }),
+        column('help', text(255)),
+        column('asked_when', text(255), { label: 'Asked only when' }),
+        column('points', decimal(6, 2)),
+        column('least', decimal(12, 2)),
+        column('greatest', decimal(12, 2)),
+        column('unit', text(20)),
+      ],
+      () =>
+        demoQuestions.map((one, i) => [
+          ...[one.checklist, String(i + 1), one.heading, one.code, one.text, one.kind],
+          ...[one.required ? 'yes' : 'no', one.choices ?? '', one.help ?? '', one.when ?? ''],
+          ...[one.points, one.least, one.greatest].map((n) => (n === undefined ? '' : String(n))),
+          one.unit ?? '',
+        ]),
+    ),
+    table(
+      'hall_check',
+      'Hall check',
+      ['hall', 'checked_on'],
+      [
+        column('checklist', listed('checklists'), { required: true }),
+        reference('town'),
+        column('hall', text(80), { required: true }),
+        column('checked_on', { kind: 'date' }, { required: true }),
+        column('checked_by', text(80), { required: true }),
+        column('points', decimal(8, 2)),
+      ],
+      () => [],
+    ),
+    table(
+      'hall_check_answer',
+      'Hall check answer',
+      ['asked', 'hall_check'],
+      [
+        reference('hall_check', 'Hall check', 'hall_check', 'id'),
+        {
+          ...reference('check_question', 'Check question', 'check_question', 'id'),
+          required: false,
+        },
+        column('code', text(48), { required: true }),
+        column('asked', text(255)),
+        column('words', { kind: 'long_text' }),
+        column('amount', decimal(20, 4)),
+        column('day', { kind: 'date' }),
+        column('yes', { kind: 'yes_no' }),
+        column('choice', text(100)),
+        column('record', { kind: 'whole' }),
       ],
       () => [],
     ),

@@ -377,6 +377,51 @@ const sentences = {
     'Your organisation’s sign-in is not responding.',
     'Try again in a moment, or sign in with your password.',
   ],
+  question_code: (d) => [
+    `“${d.given}” cannot be a question’s code.`,
+    'Use small letters, digits and _, beginning with a letter.',
+  ],
+  question_code_twice: (d) => [
+    `The code “${d.given}” is used twice.`,
+    'Give this question another one.',
+  ],
+  question_code_taken: (d) => [
+    `The form has a field “${d.given}” already.`,
+    'Give the question another code.',
+  ],
+  question_text: () => ['The question has no text.', 'Write what is asked.'],
+  question_kind: (d) => [`There is no kind called “${d.given}”.`, `Use one of these: ${d.kinds}.`],
+  question_choices: () => [
+    'A choice needs at least two different choices.',
+    'Write them with semicolons between, or name an option list.',
+  ],
+  question_choices_twice: (d) => [`“${d.given}” stands twice among the choices.`, 'Take one out.'],
+  question_choices_many: (d) => [
+    `There are more than ${d.most} choices.`,
+    'Ask for a record of a table instead.',
+  ],
+  question_table: (d) => [`There is no table “${d.given}”.`, 'Name the table that is chosen from.'],
+  question_bounds: (d) => [
+    `The least value, ${d.least}, is above the greatest, ${d.greatest}.`,
+    'Change one of them.',
+  ],
+  question_number: (d) => [`“${d.given}” is not a number.`, 'Write a number, or leave it empty.'],
+  question_later: (d) => [
+    `The condition reads “${d.later}”, which is asked later.`,
+    'Its answer is not known yet. Move that question up.',
+  ],
+  question_many: (d) => [`More than ${d.most} questions are asked.`, 'Narrow them further.'],
+  questions_other: () => [
+    'These questions belong to another choice.',
+    'Take over the questions as they are now; your answers stay.',
+  ],
+  questions_old: () => [
+    'The questions have changed since they were asked.',
+    'Take over the questions as they are now; your answers stay.',
+  ],
+  answer_bounds: (d) => [`${d.label} must be from ${d.least} to ${d.greatest}.`, ''],
+  answer_least: (d) => [`${d.label} must be at least ${d.least}.`, ''],
+  answer_greatest: (d) => [`${d.label} must be at most ${d.greatest}.`, ''],
   account_locked: () => ['This account is locked.', 'Ask a keeper.'],
   code_needed: () => ['Enter the code from your authenticator app.', ''],
   code_wrong: () => ['This code is not right, or has been used already.', 'Wait for the next one.'],

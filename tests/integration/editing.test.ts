@@ -6,7 +6,7 @@ import { ProblemError } from '../../src/core/problems';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, tableFrom } from '../../src/server/catalog/tables';
 import { ConflictError } from '../../src/server/records/conflicts';
-import { knownForm } from '../../src/server/records/form-read';
+import { knownForm } from '../../src/server/records/wired';
 import { historyOf, restoreRecord, undoSave } from '../../src/server/records/history';
 import { changesOfSave } from '../../src/server/records/journal';
 import { openRecord } from '../../src/server/records/open';

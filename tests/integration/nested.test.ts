@@ -7,7 +7,7 @@ import { ProblemError } from '../../src/core/problems';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, makeTable } from '../../src/server/catalog/tables';
 import { ConflictError } from '../../src/server/records/conflicts';
-import { knownForm } from '../../src/server/records/form-read';
+import { knownForm } from '../../src/server/records/wired';
 import { openRecord } from '../../src/server/records/open';
 import { saveEntry, type EntryRequest } from '../../src/server/records/save';
 import { inTransaction } from '../../src/server/database/transaction';

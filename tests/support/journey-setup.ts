@@ -28,7 +28,7 @@ export default async function setup(): Promise<() => Promise<void>> {
   const simulators = await startSimulators(database.url);
   process.env.UNISOR_SECRET = 'a key for nothing but tests';
   process.env.UNISOR_SIMULATORS = simulators.address;
-  const size = { scores: 3000, instruments: 100, loans: 60, reports: 20 };
+  const size = { scores: 3000, instruments: 100, loans: 60, reports: 20, sheets: 20 };
   const places = {
     simulators: simulators.address,
     database: { host: '127.0.0.1', port: database.port },

@@ -1,3 +1,4 @@
+import { keptSetsSchema } from '../plan/asked-sheet';
 import { z } from 'zod';
 import { answerSchema } from '../entry/asks';
 import { openedSchema } from '../entry/stored';
@@ -122,7 +123,11 @@ export type EditionHead = z.infer<typeof editionsAnswer>[number];
 /** What was asked of a form, answered; a part of it where answers come line by line. */
 export const readAnswer = z.object({ answers: z.array(answerSchema) });
 
-export const openedAnswer = z.object({ opened: openedSchema.nullable() });
+export const openedAnswer = z.object({
+  opened: openedSchema.nullable(),
+  /** The questions that the record was asked, by section. */
+  sets: keptSetsSchema.default({}),
+});
 export const keptAnswer = z.object({ keptAt: z.number() });
 export const valuesAnswer = z.object({ values: z.record(z.string(), valueSchema) });
 
@@ -150,6 +155,19 @@ export const blankAnswer = z.object({
   edition: id,
   carried: z.record(z.string(), valueSchema),
   sources,
+  sets: keptSetsSchema.default({}),
+});
+
+/** The questions of a form under values, by section, with the rows that cannot be asked. */
+export const questionsAnswer = z.object({
+  sets: keptSetsSchema,
+  sources,
+  faults: z
+    .record(
+      z.string(),
+      z.array(z.object({ row: z.number(), text: z.string(), problem: problemSchema })),
+    )
+    .default({}),
 });
 
 /** A record of an outside system, as a form passes through to it. */
@@ -168,6 +186,7 @@ export const guestAnswer = z.object({
   opened: openedSchema.nullable(),
   through: throughAnswer.nullable(),
   sources,
+  sets: keptSetsSchema.default({}),
 });
 
 /** What a save did, record by record. */

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { accountSchema } from '../access/person';
 import { namedConnectionSchema, querySchema } from '../outside/query';
+import { askedHashesSchema } from '../plan/asked-sheet';
 import { planSchema } from '../plan/schema';
 import { optionListSchema } from '../table/option-list';
 import { namedViewSchema } from '../table/view';
@@ -125,6 +126,18 @@ export const publishRequest = z.strictObject({ revision: z.number().int().min(1)
 
 /** A draft, by the revision that was seen. */
 export const draftRequest = z.strictObject({ revision: z.number().int().min(1), plan: planSchema });
+
+/** Values under which the questions of a form are wanted; those of sections that are said stay as they were asked. */
+export const questionsRequest = z
+  .strictObject({
+    edition: z.number().int().min(1).optional(),
+    draft: z.number().int().min(1).optional(),
+    asked: askedHashesSchema.optional(),
+    values: z.record(z.string(), z.unknown()).default({}),
+  })
+  .refine((r) => (r.edition === undefined) !== (r.draft === undefined), {
+    message: 'either edition or draft',
+  });
 
 /** A new form of a table: empty, or with a plan. */
 export const formRequest = z.strictObject({

@@ -2,7 +2,8 @@ import type { Problem } from '../problems';
 import type { Entry } from './entry';
 import { Planning } from './planned';
 import { plannedSends } from './send-plan';
-import { plannedWrites, type PlannedWrite } from './write-plan';
+import type { PlannedWrite } from './planned-write';
+import { plannedWrites } from './write-plan';
 
 /** What a save would do, and everything that stands in its way. */
 export interface PlannedSave {

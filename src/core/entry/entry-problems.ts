@@ -1,3 +1,6 @@
+import { Decimal } from 'decimal.js';
+import type { Field } from '../plan/schema';
+import type { Value } from '../values/types';
 import { reader } from '../words/reader';
 import { problem, type Problem } from '../problems';
 import { checkValue } from '../values/parse';
@@ -39,6 +42,8 @@ function cellProblems(cell: Cell): Problem[] {
   }
   const checked = checkValue(type, cell.value, field.label);
   if ('problem' in checked) return [checked.problem];
+  const beyond = field.asked && boundsProblem(field, cell.value);
+  if (beyond) return [beyond, ...refused];
   // What the record holds, and nobody has changed, is marked, but stops nothing.
   if ((cell.notOffered || !listed(cell)) && !isAsStored(cell)) return [notOfferedProblem(cell)];
   return refused;
@@ -60,6 +65,20 @@ function listed(cell: Cell): boolean {
   if (type.kind === 'option')
     return offeredOptions(type.options, null).some((o) => o.value === value);
   return true;
+}
+
+/** A number that a question does not take. */
+function boundsProblem({ asked, label }: Field, value: Value): Problem | null {
+  const { least = null, greatest = null } = asked?.question ?? {};
+  if (typeof value !== 'string' && typeof value !== 'number') return null;
+  if (!/^-?\d+(\.\d+)?$/.test(String(value))) return null;
+  const number = new Decimal(value);
+  const low = least !== null && number.lt(least);
+  const high = greatest !== null && number.gt(greatest);
+  if (!low && !high) return null;
+  const bounds = { label, least: least ?? '', greatest: greatest ?? '' };
+  if (least === null) return problem('answer_greatest', bounds);
+  return problem(greatest === null ? 'answer_least' : 'answer_bounds', bounds);
 }
 
 /** A check says what its designer wrote, in full. */

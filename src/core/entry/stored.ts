@@ -10,6 +10,13 @@ export const storedSchema = z.object({
   id: z.number().int(),
   version: z.number().int(),
   values: valuesSchema,
+  /** Of a sheet: the rows that hold its answers, by the column as which the engine sees each. */
+  answers: z
+    .record(
+      z.string(),
+      z.object({ table: z.string(), id: z.number().int(), version: z.number().int() }),
+    )
+    .optional(),
 });
 export type StoredRecord = z.infer<typeof storedSchema>;
 

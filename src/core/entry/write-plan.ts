@@ -5,29 +5,10 @@ import type { WiredWrite } from '../wiring/writes';
 import type { Entry, Row } from './entry';
 import { RecordLink, SavedRecord } from './records';
 import { Planning } from './planned';
-import { changedColumns } from './stored';
-
-/** A value of a planned record: known, or the record that an earlier write makes. */
-export type PlannedValue = Value | { madeBy: number };
-
-/** Whether a planned value is the record that an earlier write makes. */
-export function isMade(value: PlannedValue): value is { madeBy: number } {
-  return typeof value === 'object' && value !== null && 'madeBy' in value;
-}
-
-/** One record that a save would write. */
-export interface PlannedWrite {
-  action: 'insert' | 'update' | 'delete';
-  table: string;
-  /** The record that is changed or deleted; `null` for a new one. */
-  id: number | null;
-  /** The version at which it must still be; `null` where the record is not part of the form. */
-  version: number | null;
-  /** All that is written of a new record, what is other than before of a changed one. */
-  values: Record<string, PlannedValue>;
-  /** Where its problems belong: `''` for the form, `lines[2]` for a row, `lines` for one taken out. */
-  path: string;
-}
+import { answerWrites } from './answer-rows';
+import { type PlannedValue, type PlannedWrite } from './planned-write';
+import { changedColumns, type StoredRecord } from './stored';
+import { isAnswerColumn } from '../plan/asked-set';
 
 /**
  * The records that saving the entry would write, in order: the form's own, the rows of its grids with
@@ -44,7 +25,7 @@ export function plannedWrites(planning: Planning): PlannedWrite[] {
   const { scopes } = entry.form;
   const root = scopes.get('');
   if (!root) return [];
-  const writes = hostWrites(entry, root, entry.root, '', {});
+  const writes = [...hostWrites(entry, root, entry.root, '', {}), ...answerWrites(entry)];
   /** Which write makes the record of a host. */
   const made = new Map<Row, number>([[entry.root, 0]]);
   const around = ({ parent }: Row): PlannedValue => {
@@ -97,15 +78,31 @@ function hostWrites(
   if (!stored) {
     const values: Record<string, PlannedValue> = {};
     for (const { field } of scope.list) {
-      if (field.savesTo !== null) values[field.savesTo] = value(field.key);
+      if (field.savesTo !== null && !field.asked) values[field.savesTo] = value(field.key);
     }
     const all = { ...values, ...links };
     return [{ action: 'insert', table, id: null, version: null, values: all, path }];
   }
-  const values = changedColumns(scope, stored, value);
-  if (Object.keys(values).length === 0) return [];
+  const changed = changedColumns(scope, stored, value);
+  if (Object.keys(changed).length === 0) return [];
   const { id, version } = stored;
-  return [{ action: 'update', table, id, version, values, path }];
+  const [answers, values] = parted(changed, stored);
+  const besides = Object.keys(answers).length === 0 ? {} : { answers };
+  return [{ action: 'update', table, id, version, values, path, ...besides }];
+}
+
+/** What changes of a sheet: its answers, and its own columns. */
+function parted(
+  changed: Readonly<Record<string, Value>>,
+  { values: was }: StoredRecord,
+): [answers: NonNullable<PlannedWrite['answers']>, values: Record<string, Value>] {
+  const answers: NonNullable<PlannedWrite['answers']> = {};
+  const values: Record<string, Value> = {};
+  for (const [column, after] of Object.entries(changed)) {
+    if (isAnswerColumn(column)) answers[column] = { before: was[column] ?? null, after };
+    else values[column] = after;
+  }
+  return [answers, values];
 }
 
 function extraWrites(planning: Planning, made: ReadonlyMap<Row, number>): PlannedWrite[] {

@@ -91,6 +91,34 @@ const texts: Record<string, 'words' | 'formula' | 'defines' | 'setting' | Refere
   'sections[].fields[].lockedWhen': 'formula',
   'sections[].fields[].checks[].holds': 'formula',
   'sections[].fields[].checks[].message': 'formula',
+  'sections[].questions.table': 'table',
+  'sections[].questions.narrowings[].path': 'column',
+  'sections[].questions.narrowings[].field': 'field',
+  'sections[].questions.columns.code': 'column',
+  'sections[].questions.columns.text': 'column',
+  'sections[].questions.columns.kind': 'column',
+  'sections[].questions.columns.required': 'column',
+  'sections[].questions.columns.choices': 'column',
+  'sections[].questions.columns.help': 'column',
+  'sections[].questions.columns.order': 'column',
+  'sections[].questions.columns.group': 'column',
+  'sections[].questions.columns.when': 'column',
+  'sections[].questions.columns.points': 'column',
+  'sections[].questions.columns.least': 'column',
+  'sections[].questions.columns.greatest': 'column',
+  'sections[].questions.columns.unit': 'column',
+  'sections[].questions.points': 'field',
+  'sections[].questions.answers.table': 'table',
+  'sections[].questions.answers.sheet': 'column',
+  'sections[].questions.answers.code': 'column',
+  'sections[].questions.answers.question': 'column',
+  'sections[].questions.answers.asked': 'column',
+  'sections[].questions.answers.text': 'column',
+  'sections[].questions.answers.number': 'column',
+  'sections[].questions.answers.day': 'column',
+  'sections[].questions.answers.yesNo': 'column',
+  'sections[].questions.answers.option': 'column',
+  'sections[].questions.answers.record': 'column',
   'writes[].table': 'table',
   'writes[].each': 'grid',
   'writes[].record': 'formula',
@@ -301,6 +329,44 @@ const whole: Plan = planSchema.parse({
       ],
     },
     {
+      key: 'asks',
+      title: 'Asks',
+      fields: [],
+      questions: {
+        table: 'town',
+        narrowings: [{ path: 'code', operator: 'equal', field: 'note' }],
+        columns: {
+          code: 'name',
+          text: 'name',
+          kind: 'name',
+          required: 'name',
+          choices: 'name',
+          help: 'name',
+          order: 'name',
+          group: 'name',
+          when: 'name',
+          points: 'name',
+          least: 'name',
+          greatest: 'name',
+          unit: 'name',
+        },
+        points: 'sum',
+        answers: {
+          table: 'line',
+          sheet: 'loan',
+          code: 'kind',
+          question: 'kind',
+          asked: 'kind',
+          text: 'kind',
+          number: 'kind',
+          day: 'kind',
+          yesNo: 'kind',
+          option: 'kind',
+          record: 'kind',
+        },
+      },
+    },
+    {
       key: 'lines',
       title: 'Lines',
       grid: {
@@ -372,7 +438,7 @@ describe('R6 the one walk over all that a plan names', () => {
       else if (Array.isArray(value)) for (const each of value) walk(each, `${path}[]`);
       else if (typeof value === 'object' && value !== null) {
         const record = ['values', 'carry', 'columns'].some((name) => path.endsWith(name));
-        const mapped = record && !path.includes('choices');
+        const mapped = record && !path.includes('choices') && !path.includes('questions');
         for (const [key, each] of Object.entries(value)) {
           if (mapped) found.push({ path: `${path}{key}`, value: key });
           walk(each, mapped ? `${path}{}` : path === '' ? key : `${path}.${key}`);

@@ -9,6 +9,7 @@ import {
   type Field,
   type Grid,
   type Plan,
+  type Questions,
   type Rollup,
   type Send,
 } from './schema';
@@ -60,6 +61,12 @@ export function referencesWithPlaces(
   return found;
 }
 
+/** Columns of questions and answers that a section can do without. */
+const optional = new Set([
+  ...['required', 'choices', 'help', 'order', 'group', 'when', 'points', 'least', 'greatest'],
+  ...['unit', 'question', 'asked', 'record'],
+]);
+
 class Walk {
   readonly #scopes: ReadonlyMap<string, PlanScope>;
   readonly #names: ReturnType<typeof formNames>;
@@ -81,7 +88,9 @@ class Walk {
       const scope = this.#scopes.get(section.grid ? section.key : '');
       const grid = section.grid && this.#grid(section.key, section.grid);
       const fields = scope ? section.fields.map((field) => this.#field(field, scope)) : [];
-      return { ...section, grid, fields };
+      const { questions } = section;
+      const asked = questions ? { questions: this.#questions(questions) } : {};
+      return { ...section, grid, fields, ...asked };
     });
     const { sends, buttons, through, startsAt } = before;
     return {
@@ -115,6 +124,38 @@ class Walk {
       shownWhen: this.#formula('', grid.shownWhen),
       rowsWhen: this.#formula(key, grid.rowsWhen),
     };
+  }
+
+  /** What a section asks; taken out where its table, or that of its answers, or what a question must have, goes. */
+  #questions(questions: Questions): Questions | null {
+    const { table, columns, answers, points } = questions;
+    const own = this.#name({ kind: 'table', name: table });
+    const kept = this.#name({ kind: 'table', name: answers.table });
+    const said = this.#columnsOf(table, columns);
+    const { table: _, ...taking } = answers;
+    const taken = this.#columnsOf(answers.table, taking);
+    const narrowings = this.#narrowings(questions.narrowings, table, '');
+    const total = points === null ? null : this.#own('', points);
+    if (own === null || kept === null || said === null || taken === null) return null;
+    return {
+      table: own,
+      narrowings,
+      columns: said,
+      points: total,
+      answers: { ...answers, ...taken, table: kept },
+    };
+  }
+
+  /** Columns by what they are for; `null` where one that must be there is taken out. */
+  #columnsOf<T extends Record<string, string | null>>(table: string, columns: T): T | null {
+    const named = Object.entries(columns).map(([name, column]) => {
+      const other = column === null ? null : this.#name({ kind: 'column', table, name: column });
+      return [name, other] as const;
+    });
+    const lost = named.some(
+      ([name, column]) => column === null && columns[name] !== null && !optional.has(name),
+    );
+    return lost ? null : (Object.fromEntries(named) as T);
   }
 
   #onColumns<T extends { column: string }>(list: readonly T[], table: string): T[] {

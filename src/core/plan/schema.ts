@@ -5,6 +5,7 @@ import { longestFormula } from '../formula/syntax';
 import { conditionSchema, pathSchema } from '../table/conditions';
 import { thresholdSchema, totalSchema } from '../table/view';
 import { keySchema } from '../values/key';
+import type { AskedField } from './asked-set';
 import { valueSchema, valueTypeSchema } from '../values/types';
 
 /** The newest format of the plan document. */
@@ -88,7 +89,8 @@ export const fieldSchema = z.strictObject({
   lockedWhen: formulaSchema.nullable().default(null),
   checks: z.array(checkSchema).max(20).default([]),
 });
-export type Field = z.infer<typeof fieldSchema>;
+/** A field as a designer describes it, or as a question has become one. */
+export type Field = z.infer<typeof fieldSchema> & { asked?: AskedField };
 
 /**
  * What makes a section a grid: its rows are records of a table that refer to the form's record, or to
@@ -113,6 +115,56 @@ export const gridSchema = z.strictObject({
 
 export type Grid = z.infer<typeof gridSchema>;
 
+/**
+ * What makes a section ask questions that are rows of a table: which rows, what each of their columns says, and
+ * where the answers are kept, one by one.
+ */
+export const questionsSchema = z.strictObject({
+  /** The table whose rows are asked. */
+  table: keySchema,
+  /** The rows that are asked: columns of theirs compared with fields of the form. */
+  narrowings: z.array(narrowingSchema).max(10).default([]),
+  /** Which column of the table says what of a question. */
+  columns: z.strictObject({
+    /** The name by which answers and conditions know it; it stays when the text is reworded. */
+    code: keySchema,
+    text: keySchema,
+    kind: keySchema,
+    required: keySchema.nullable().default(null),
+    choices: keySchema.nullable().default(null),
+    help: keySchema.nullable().default(null),
+    order: keySchema.nullable().default(null),
+    /** The heading under which it stands. */
+    group: keySchema.nullable().default(null),
+    /** The condition, over earlier answers by their code, under which it is asked. */
+    when: keySchema.nullable().default(null),
+    points: keySchema.nullable().default(null),
+    least: keySchema.nullable().default(null),
+    greatest: keySchema.nullable().default(null),
+    unit: keySchema.nullable().default(null),
+  }),
+  /** The field of the form that takes the sum of the points. */
+  points: keySchema.nullable().default(null),
+  /** Where each answer is a row: the column that refers to the sheet, and those that take what is answered. */
+  answers: z.strictObject({
+    table: keySchema,
+    sheet: keySchema,
+    code: keySchema,
+    /** Refers to the row of the question, as long as there is one. */
+    question: keySchema.nullable().default(null),
+    /** The question as it was asked. */
+    asked: keySchema.nullable().default(null),
+    text: keySchema,
+    number: keySchema,
+    day: keySchema,
+    yesNo: keySchema,
+    option: keySchema,
+    /** The number of a record that was chosen. */
+    record: keySchema.nullable().default(null),
+  }),
+});
+export type Questions = z.infer<typeof questionsSchema>;
+
 /** A part of a form under one heading; with a grid, its fields are the columns of the rows. */
 export const sectionSchema = z.strictObject({
   key: keySchema,
@@ -122,10 +174,13 @@ export const sectionSchema = z.strictObject({
   columns: z.union([z.literal(1), z.literal(2), z.literal(3)]).default(2),
   fields: z.array(fieldSchema).max(1000),
   grid: gridSchema.nullable().default(null),
+  /** Questions that follow its fields, as rows of a table say them. */
+  questions: questionsSchema.nullable().optional(),
   /** The title of the page that begins with this section; `null` goes on with the one before. */
   page: z.string().max(200).nullable().default(null),
 });
-export type Section = z.infer<typeof sectionSchema>;
+/** A section as a designer describes it, or with its questions as fields (`asked`). */
+export type Section = z.infer<typeof sectionSchema> & { asked?: true };
 
 /** When a record is written besides: with a new one, with every save, or when a line is taken out. */
 export const writeOccasions = ['new', 'every_save', 'removal'] as const;

@@ -108,6 +108,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/api/forms/[form]/entry-draft': { GET: filling, PUT: filling, DELETE: filling },
   '/api/forms/[form]/new': { GET: [form('fill')] },
   '/api/forms/[form]/plan.json': { GET: [form('design')] },
+  '/api/forms/[form]/questions': { POST: anyForm },
   '/api/forms/[form]/reach': { GET: [place('invite')] },
   '/api/forms/[form]/read': { POST: anyForm },
   '/api/forms/[form]/records/[id]': { GET: [form('open')] },
@@ -117,6 +118,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   // Guests
   '/api/guest/[token]/entries': { POST: [anyone] },
   '/api/guest/[token]/open': { POST: [anyone] },
+  '/api/guest/[token]/questions': { POST: [anyone] },
   '/api/guest/[token]/read': { POST: [anyone] },
   '/api/guest/[token]/through': { GET: [anyone], POST: [anyone] },
   '/api/invitations': { GET: [place('invite')], POST: [place('invite')] },

@@ -12,7 +12,9 @@ import { sameValue } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { filledOf } from '../records/conflicts';
 import { unanswered } from '../records/form-outside';
-import { knownForm, readForm, type ReadRequest } from '../records/form-read';
+import { readForm, type ReadRequest } from '../records/form-read';
+import { askedForm } from '../records/questions';
+import { knownForm } from '../records/wired';
 import { databaseReader } from '../records/answers';
 import { openRecord } from '../records/open';
 
@@ -28,12 +30,13 @@ export const mostGuestAsksOutside = 20;
 export async function guestReader(
   db: Database,
   tables: House,
-  plan: Plan,
+  written: Plan,
   /** The record of the invitation; `null` where a new one is added. */
   record: number | null,
   request: ReadRequest,
   person: string,
 ): Promise<(asks: ReadRequest['asks']) => Promise<Answer[]>> {
+  const { plan } = await askedForm(db, tables, written, request);
   const form = knownForm(plan, tables);
   const wiredOf = ({ grid = '', field }: ReadRequest['asks'][number]) =>
     form.scopes.get(grid)?.fields.get(field) ?? fail('unknown_field', { field }, 400);

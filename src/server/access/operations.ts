@@ -208,6 +208,10 @@ const said: Record<string, Said> = {
   'DELETE /api/forms/[form]/entry-draft': { summary: 'Drops what one has begun', ...nothing },
   'GET /api/forms/[form]/new': { summary: 'A form as it begins', answer: answers.blankAnswer },
   'GET /api/forms/[form]/plan.json': { summary: 'The plan as a file', answer: something },
+  'POST /api/forms/[form]/questions': {
+    summary: 'The questions that a form asks under values',
+    ...{ body: requests.questionsRequest, answer: answers.questionsAnswer },
+  },
   'GET /api/forms/[form]/reach': {
     ...{ summary: 'What a guest would be told', answer: answers.reachAnswer },
   },
@@ -232,6 +236,10 @@ const said: Record<string, Said> = {
     body: requests.effortRequest,
     summary: 'Lets a guest in',
     answer: answers.guestAnswer,
+  },
+  'POST /api/guest/[token]/questions': {
+    summary: 'The same for a guest',
+    ...{ body: requests.questionsRequest, answer: answers.questionsAnswer },
   },
   'POST /api/guest/[token]/read': {
     ...{ summary: 'The same for a guest', body: readSchema, answer: answers.readAnswer },

@@ -15,6 +15,7 @@ import * as planUses from './migrations/012_plan_uses';
 import * as people from './migrations/013_people';
 import * as publicLinks from './migrations/014_public_links';
 import * as organisation from './migrations/015_organisation';
+import * as questions from './migrations/016_questions';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -34,6 +35,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '013_people': people,
   '014_public_links': publicLinks,
   '015_organisation': organisation,
+  '016_questions': questions,
 };
 
 /** The migrations as modules, so that they are part of the build. */

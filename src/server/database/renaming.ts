@@ -54,7 +54,9 @@ export async function carryRenaming(
     return;
   }
   await counters.where({ table_key: table }).update({ table_key: to });
-  for (const name of ['form', 'journal']) {
+  const sheets = () => trx('sheet').withSchema(db.catalog);
+  await sheets().where({ answers_key: table }).update({ answers_key: to });
+  for (const name of ['form', 'journal', 'sheet']) {
     await trx(name).withSchema(db.catalog).where({ table_key: table }).update({ table_key: to });
   }
 }

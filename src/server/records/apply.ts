@@ -1,6 +1,6 @@
 import type { Knex } from 'knex';
 import type { Entry } from '$lib/core/entry/entry';
-import { isMade, type PlannedWrite } from '$lib/core/entry/write-plan';
+import { isMade, type PlannedWrite } from '$lib/core/entry/planned-write';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import { mustBeGiven, type House } from '$lib/core/table/definition';
 import { sameValue, type Value } from '$lib/core/values/types';
@@ -9,12 +9,15 @@ import { tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { journalChanges, type RecordChange, type SaveHead } from './journal';
 import type { Receipt } from '../../core/contract/answers';
-import { readStored } from './open';
+import { readStored } from './stored';
 import { shownRecords } from './read';
 import { insertRecords, removeRecord, updateRecord } from './statements';
 import { changesOf } from './write';
 
-/** Writes what an entry plans, and the journal of it. Fails with a problem at the field it concerns. */
+/**
+ * Writes what an entry plans, and the journal of it; gives what is told of it, and the form's own record. Fails
+ * with a problem at the field it concerns.
+ */
 export async function applyPlan(
   db: Database,
   trx: Knex.Transaction,
@@ -22,7 +25,7 @@ export async function applyPlan(
   entry: Entry,
   plan: readonly PlannedWrite[],
   head: SaveHead,
-): Promise<Receipt> {
+): Promise<{ receipt: Receipt; record: number }> {
   const done: RecordChange[] = [];
   /** The record that each planned write has to do with, by its place in the plan. */
   const records: number[] = [];
@@ -49,7 +52,7 @@ export async function applyPlan(
   const about = { table: entry.form.plan.table, record: stored?.id ?? records[0] ?? 0 };
   const receipt = { submission: head.submission, records: await told(db, trx, tables, done) };
   await journalChanges(db, trx, head, done, about, receipt);
-  return receipt;
+  return { receipt, record: about.record };
 }
 
 /** The inserts into one table that follow one another: they are written together. */
@@ -108,12 +111,13 @@ async function update(
       ([column, value]) => !sameValue(value, before.values[column] ?? null),
     ),
   );
-  if (Object.keys(values).length === 0) return null;
-  const { version } = planned;
+  const { version, answers = {} } = planned;
+  // A sheet changes with its answers, though they are rows of their own.
+  if (Object.keys(values).length + Object.keys(answers).length === 0) return null;
   const pathOf = (column: string) => fieldPath(form, planned, column);
   const now = await updateRecord(db, trx, table, { id, version, values, by, pathOf });
   if (now === null) return fail('changed_meanwhile', { by: '' }, 409, planned.path);
-  const changes = changesOf(before.values, values);
+  const changes = { ...changesOf(before.values, values), ...answers };
   return { table: table.key, record: id, action: 'update', version: now, changes };
 }
 

@@ -14,7 +14,7 @@ import { sourceField } from '$lib/core/wiring/sources';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { rememberedOutside } from './form-outside';
-import { knownForm } from './form-read';
+import { knownForm } from './wired';
 import { databaseReader } from './answers';
 import { openRecord } from './open';
 

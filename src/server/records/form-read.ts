@@ -7,18 +7,21 @@ import { rowStateSchema, stateShape } from '$lib/core/entry/filled';
 import { settle, type Reader } from '$lib/core/entry/settle';
 import type { PersonFacts } from '$lib/core/entry/person';
 import { clockFrom } from '$lib/core/formula/clock';
+import { askedHashesSchema } from '$lib/core/plan/asked-sheet';
 import { type Plan } from '$lib/core/plan/schema';
 import { tableChoices } from '$lib/core/plan/choices';
 import { fail } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
 import type { Value } from '$lib/core/values/types';
-import { wireForm, type WiredForm } from '$lib/core/wiring/form';
+import type { WiredForm } from '$lib/core/wiring/form';
 import { sourceField } from '$lib/core/wiring/sources';
 import type { Database } from '../database/connection';
 import { failedOutside, readOutsideChoices } from './form-outside';
 import { readChoices } from './choices';
+import { askedForm } from './questions';
 import { mostRows } from './open';
+import { knownForm } from './wired';
 import { attempt, databaseReader, fieldOfAsk, houseFor, nothingFor } from './answers';
 
 /** What a screen sends when it needs to know something: its asks, and as much of the entry as they need. */
@@ -27,6 +30,8 @@ export const readSchema = z
     edition: z.number().int().min(1).optional(),
     /** The revision of the designer's draft. */
     draft: z.number().int().min(1).optional(),
+    /** The questions that are asked, by section. */
+    asked: askedHashesSchema.optional(),
     ...stateShape,
     /** Without values, only what is asked for is answered, and not what follows from it. */
     values: z.record(z.string(), z.unknown()).optional(),
@@ -38,18 +43,6 @@ export const readSchema = z
   });
 export type ReadRequest = z.infer<typeof readSchema>;
 type WireAsk = ReadRequest['asks'][number];
-
-/** Plans wired before: a plan and the tables are made anew whenever one of them changes. */
-const wired = new WeakMap<Plan, WeakMap<House, WiredForm>>();
-
-/** The wired form of a plan over the tables, without wiring what was wired before. */
-export function knownForm(plan: Plan, { whole: tables }: House): WiredForm {
-  const byTables = wired.get(plan) ?? new WeakMap<House, WiredForm>();
-  wired.set(plan, byTables);
-  const form = byTables.get(tables) ?? wireForm(plan, tables);
-  byTables.set(tables, form);
-  return form;
-}
 
 /**
  * Answers a screen's asks together with all that follows from them (a value that is cleared, a
@@ -63,7 +56,7 @@ export async function readForm(
   request: Pick<ReadRequest, 'asks'> & Partial<ReadRequest>,
   person: PersonFacts = {},
 ): Promise<Answer[]> {
-  const form = knownForm(plan, tables);
+  const form = knownForm((await askedForm(db, tables, plan, request)).plan, tables);
   for (const ask of request.asks) checkAsk(form, ask);
   const { values } = request;
   const state = values && { ...request, values };

@@ -19,7 +19,7 @@ import {
 } from './journal';
 import type { Receipt, RecordRow } from '../../core/contract/answers';
 import { keepingChecks, type WrittenRecord } from './checks-around';
-import { readStored } from './open';
+import { readStored } from './stored';
 import { shownRecords } from './read';
 import { seenIds } from './sight';
 import { insertRecords, removeRecord, updateRecord } from './statements';

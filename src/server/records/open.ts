@@ -1,4 +1,3 @@
-import { rowsOf } from '../database/rows';
 import {
   fieldValues,
   rowKey,
@@ -8,7 +7,7 @@ import {
   type StoredRecord,
 } from '$lib/core/entry/stored';
 import { fail } from '$lib/core/problems';
-import type { Table, House } from '$lib/core/table/definition';
+import type { House } from '$lib/core/table/definition';
 import { formHouse } from '$lib/core/table/seen';
 import type { Value } from '$lib/core/values/types';
 import { foundBehind } from '$lib/core/wiring/found-behind';
@@ -17,14 +16,11 @@ import type { WiredScope } from '$lib/core/wiring/wired';
 import { tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
 import { readColumns } from './columns';
-import { TableQuery } from './query';
-import { fromDatabase } from './values';
+import { withAnswers } from './answered';
+import { readStored, type Holding } from './stored';
 
 /** A form holds at most so many rows of one grid. */
 export const mostRows = 5000;
-
-/** Whether records are only read, or held until the transaction ends. */
-export type Holding = 'read' | 'held';
 
 /**
  * Reads a stored record with the rows of its grids, as a form opens it; `null` where there is none.
@@ -40,8 +36,9 @@ export async function openRecord(
 ): Promise<OpenedRecord | null> {
   const own = formHouse(tables);
   const table = tableFrom(own, form.plan.table);
-  const [stored] = await readStored(db, runner, own, table, { column: 'id', is: [id] }, holding);
-  if (!stored) return null;
+  const [found] = await readStored(db, runner, own, table, { column: 'id', is: [id] }, holding);
+  if (!found) return null;
+  const stored = await withAnswers(db, runner, own, form, found, holding);
   const root = scopeIn(form, '');
   const [opened] = await openAll(db, runner, tables, root, [stored]);
   const rows: Record<string, OpenedRow[]> = {};
@@ -60,34 +57,6 @@ export async function openRecord(
         : opened.map((row) => ({ ...row, of: rowKey({ id: Number(row.stored.values[link]) }) }));
   }
   return { stored, values: opened?.values ?? {}, rows };
-}
-
-/** Records with all their columns, by the values of one of them. */
-export async function readStored(
-  db: Database,
-  runner: Runner,
-  tables: House,
-  table: Table,
-  wish: { column: string; is: readonly number[]; limit?: number },
-  holding: Holding = 'read',
-): Promise<StoredRecord[]> {
-  if (wish.is.length === 0) return [];
-  const query = new TableQuery(db, tables, table);
-  const columns = table.columns.map((column, i) => `${query.column(column.key).sql} as v${i}`);
-  const select = ['r.`id` as id', 'r.`row_version` as version', ...columns].join(', ');
-  const by = query.column(wish.column).sql;
-  const places = wish.is.map(() => '?').join(', ');
-  const limit = wish.limit === undefined ? '' : ` limit ${wish.limit}`;
-  const held = holding === 'held' ? ' for update' : '';
-  const sql = `select ${select} ${query.from()} where ${by} in (${places}) order by r.\`id\`${limit}${held}`;
-  const rows = await rowsOf(runner, sql, wish.is);
-  return rows.map((raw) => ({
-    id: Number(raw.id),
-    version: Number(raw.version),
-    values: Object.fromEntries(
-      table.columns.map(({ key, type }, i) => [key, fromDatabase(type, raw[`v${i}`])]),
-    ),
-  }));
 }
 
 /** What the fields of a scope hold of stored records; what only narrows is read of what was chosen. */

@@ -8,7 +8,8 @@ import { loadEdition } from '../catalog/forms';
 import type { Database } from '../database/connection';
 import { inTransaction } from '../database/transaction';
 import { duplicateIndex } from '../database/errors';
-import { knownForm } from './form-read';
+import { askedForm } from './questions';
+import { knownForm } from './wired';
 import { entrySchema, filledAsNew, workedOut } from './save';
 import { noteSends } from '../outside/outbox';
 
@@ -30,7 +31,8 @@ export async function pressButton(
   person: PersonFacts = { name: by },
 ): Promise<number> {
   const { submission, edition, link } = request;
-  const { plan } = await loadEdition(db, formKey, edition);
+  const held = await loadEdition(db, formKey, edition);
+  const { plan } = await askedForm(db, tables, held.plan, request);
   const form = knownForm(plan, tables);
   const filled = filledAsNew(form, request);
   const entry = await workedOut(db, tables, form, filled, person, undefined, link);

@@ -7,10 +7,11 @@ import { isAsStored } from '$lib/core/entry/entry-problems';
 import { planSave } from '$lib/core/entry/all-problems';
 import { settle } from '$lib/core/entry/settle';
 import { recomputed } from '$lib/core/entry/recomputed';
-import type { PlannedWrite } from '$lib/core/entry/write-plan';
+import type { PlannedWrite } from '$lib/core/entry/planned-write';
 import { rowKey, type OpenedRecord } from '$lib/core/entry/stored';
 import { clockFrom } from '$lib/core/formula/clock';
 import type { PersonFacts } from '$lib/core/entry/person';
+import { askedHashesSchema } from '$lib/core/plan/asked-sheet';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { readsOutside } from '$lib/core/wiring/wired';
 import type { House } from '$lib/core/table/definition';
@@ -24,7 +25,9 @@ import { noteSends } from '../outside/outbox';
 import { applyPlan, missingColumns } from './apply';
 import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from './conflicts';
 import { rememberedOutside, unanswered, type OutsideReader } from './form-outside';
-import { knownForm } from './form-read';
+import { askedProblems, keepSheet, sheetAsked, standingQuestions } from './answered';
+import { askedForm } from './questions';
+import { knownForm } from './wired';
 import { databaseReader } from './answers';
 import { changesSince, findReceipt, openSave } from './journal';
 import type { Receipt } from '../../core/contract/answers';
@@ -40,6 +43,8 @@ export const entrySchema = z.strictObject({
   /** Made by the screen once per entry; a retry carries the same. */
   submission: z.string().regex(/^[A-Za-z0-9-]{8,64}$/),
   edition: z.number().int().min(1),
+  /** The questions that were asked, by section; those that the values ask for, where it does not say. */
+  asked: askedHashesSchema.optional(),
   /** The record that is changed, at the version at which it was opened. */
   record: z.strictObject({ id: idSchema, version: versionSchema }).optional(),
   ...entryShape,
@@ -82,7 +87,12 @@ export async function saveEntry(
   const seen = house ?? (await loadTables(db));
   const tables = seen.whole;
   const { form: head, plan } = await knownEdition(db, tables, formKey, request.edition);
-  const form = knownForm(plan, tables);
+  const before = request.record ? await sheetAsked(db, db.knex, plan, request.record.id) : {};
+  const asked = await askedForm(db, tables, plan, {
+    asked: { ...before, ...request.asked },
+    values: request.values,
+  });
+  const form = knownForm(asked.plan, tables);
   // A repeated submission finds the first one by its own first row; only systems outside are asked before that.
   const earlier = asksAnyOutside(form)
     ? await findReceipt(db, db.knex, head.key, request.submission)
@@ -103,8 +113,11 @@ export async function saveEntry(
       const entry = await openEntry(db, trx, seen, form, request, person, outside.recalls);
       const { writes, sends, problems: own } = planSave(entry);
       const problems = entryProblems(entry, writes, own, request, tables);
+      problems.push(...(await askedProblems(db, trx, entry, asked, before)));
       if (problems.length > 0) throw new ProblemError(problems);
-      const receipt = await applyPlan(db, trx, tables, entry, writes, save);
+      const standing = await standingQuestions(db, trx, tables, plan, writes);
+      const { receipt, record } = await applyPlan(db, trx, tables, entry, standing, save);
+      await keepSheet(db, trx, plan, record, asked.sets);
       await noteSends(db, trx, sends, { submission, form: head.key, by });
       return receipt;
     });

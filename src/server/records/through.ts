@@ -15,7 +15,7 @@ import type { Plan, Through } from '$lib/core/plan/schema';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import { valueSchema } from '$lib/core/values/types';
-import { knownForm } from './form-read';
+import { knownForm } from './wired';
 import { databaseReader } from './answers';
 import type { Database } from '../database/connection';
 import { underLease } from '../database/lease';

@@ -84,6 +84,7 @@
           plan: opened.plan,
           edition: opened.edition,
           tables,
+          sets: opened.sets,
           opened: opened.opened,
           carried: {},
           person: { name: 'guest' },

@@ -4,6 +4,7 @@
   import type { Row } from '$lib/core/entry/entry';
   import { shownPaths } from '$lib/core/plan/held';
   import { type Field } from '$lib/core/plan/schema';
+  import { ratingScale } from '$lib/core/plan/asked-plan';
   import { tableChoices } from '$lib/core/plan/choices';
   import { resolvePath, shortLabel } from '$lib/core/table/paths';
   import { plainText, rowsIn, type ValueType } from '$lib/core/values/types';
@@ -59,7 +60,9 @@
   );
   const options = $derived(session.entry.options(field.key, row));
   /** What a simple input edits: choices that the plan itself lists are offered like options. */
+  const scale = $derived(ratingScale(field));
   const type = $derived.by((): ValueType => {
+    if (scale) return { kind: 'option', options: scale };
     if (field.choices?.kind === 'values') return { kind: 'option', options: field.choices.values };
     if (field.choices?.kind === 'columns') {
       const options = field.choices.paths.map((path) => {
@@ -203,15 +206,16 @@
       {id}
       {required}
       {type}
-      control={label === undefined ? field.control : 'box'}
+      control={scale ? 'radio' : label === undefined ? field.control : 'box'}
       {label}
-      {value}
+      value={scale && value !== null ? String(value) : value}
       rejected={session.entry.rejectedText(field.key, row)}
       {invalid}
       disabled={closed || (waits !== null && value === null)}
       {describedby}
       placeholder={waits ? say(`choose ${waits} first`) : '–'}
-      onvalue={(chosen) => session.set(field.key, chosen, null, row)}
+      onvalue={(chosen) =>
+        session.set(field.key, scale && chosen !== null ? Number(chosen) : chosen, null, row)}
       ontext={(text) => session.type(field.key, text, row)}
       onleave={touch}
     />

@@ -64,8 +64,32 @@
 
   $effect(() => {
     void session.edits;
-    untrack(() => filling.keep());
+    untrack(() => {
+      filling.keep();
+      follow();
+    });
   });
+
+  /** Other questions make the form anew; the cursor stays in its field. */
+  function follow() {
+    filling.onrenew = () => {
+      const here = cursorField();
+      if (here !== undefined) void tick().then(() => goTo(here));
+    };
+    void filling.follow();
+  }
+
+  async function takeNewer() {
+    const { newer } = filling.asking;
+    if (newer) filling.takeQuestions(newer);
+    await tick();
+    focusFirst();
+  }
+
+  /** The field in which the cursor stands. */
+  function cursorField(): string | undefined {
+    return document.activeElement?.closest<HTMLElement>('[data-field]')?.dataset.field;
+  }
 
   async function save() {
     if (filling.saving || filling.clash) return;
@@ -76,7 +100,7 @@
 
   /** Takes a step back or forth; the cursor stays in its field. */
   function step(which: 'undo' | 'redo') {
-    const here = document.activeElement?.closest<HTMLElement>('[data-field]')?.dataset.field;
+    const here = cursorField();
     filling[which]();
     if (here !== undefined) void tick().then(() => goTo(here));
   }
@@ -149,7 +173,7 @@
     const row = session.rowAt(path);
     const outer = row?.parent && row.parent.scope.key !== '' ? row.parent : row;
     const grid = outer?.scope.key;
-    const at = pagesOf(plan).findIndex(({ sections }) =>
+    const at = pagesOf(session.form.plan).findIndex(({ sections }) =>
       sections.some((s) => (s.grid ? s.key === grid : s.fields.some((f) => f.key === path))),
     );
     if (at !== -1) page = at;
@@ -160,14 +184,16 @@
 
   /** Other people write meanwhile: what is brought and rolled up is read again when one comes back. */
   function onfocus() {
-    if (filling.ready && !filling.receipt) session.refresh();
+    if (!filling.ready || filling.receipt) return;
+    session.refresh();
+    void filling.asking.look(session.entry, { edition: given.edition });
   }
 
   /** Alt+N: the next field with a problem, from the one that has the focus. */
   function nextProblem() {
     session.showsAll = true;
     const paths = problems.map((p) => p.path).filter((path) => path !== '');
-    const here = document.activeElement?.closest<HTMLElement>('[data-field]')?.dataset.field ?? '';
+    const here = cursorField() ?? '';
     focusField(paths[(paths.indexOf(here) + 1) % paths.length] ?? '');
   }
 
@@ -247,6 +273,14 @@
               <div class="quiet" role="status">
                 We kept what you typed {agoWords(filling.restored, now)} and had not saved.
                 <Button kind="link" onclick={startOver}>Start over</Button>
+              </div>
+            {/if}
+            {#if filling.asking.newer}
+              <div class="border-marigold bg-wash rounded border px-3 py-2" role="status">
+                {filling.base
+                  ? say('The questions have changed since this was asked.')
+                  : say('The questions have changed since you began.')}
+                <Button kind="link" onclick={takeNewer}>Take over the new ones</Button>
               </div>
             {/if}
             <Problems problems={problems.map(named)} onshow={focusField} />

@@ -4,7 +4,8 @@
   import type { Row } from '$lib/core/entry/entry';
   import { systemTitle } from '$lib/core/plan/words';
   import { sendPlan } from '$lib/core/entry/send-plan';
-  import { isMade, writePlan, type PlannedWrite } from '$lib/core/entry/write-plan';
+  import { isMade, type PlannedWrite } from '$lib/core/entry/planned-write';
+  import { writePlan } from '$lib/core/entry/write-plan';
   import { columnOf } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
   import { isLink, sameValue } from '$lib/core/values/types';

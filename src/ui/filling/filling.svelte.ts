@@ -6,6 +6,8 @@ import { sentPart, type EntryState } from '$lib/core/entry/state';
 import type { Filled } from '$lib/core/entry/filled';
 import { compareChanges, merged, type Comparison, type Side } from '$lib/core/entry/merge';
 import { type OpenedRecord } from '$lib/core/entry/stored';
+import { fittingState } from '$lib/core/entry/fitting';
+import type { KeptSets } from '$lib/core/plan/asked-sheet';
 import type { Plan } from '$lib/core/plan/schema';
 import type { Problem } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
@@ -16,6 +18,7 @@ import { call } from '$lib/ui/shared/api';
 import { settlePending } from '$lib/ui/shared/pending';
 import { tellButton } from './buttons';
 import { DraftKeeper, type KeptDraft, type ServerDraft } from './kept-draft';
+import { Asking, type OtherQuestions } from './asking.svelte';
 import { EntrySession, type TableForm } from './session.svelte';
 import { Steps } from './steps';
 
@@ -25,6 +28,8 @@ export interface FillingGiven {
   plan: Plan;
   edition: number;
   tables: House;
+  /** The questions that it asks, by section. */
+  sets?: KeptSets;
   /** The stored record that is changed; `null` for a new one. */
   /** The stored record in one line. */
   named?: string;
@@ -74,7 +79,12 @@ export interface Clash extends Comparison {
  */
 export class Filling {
   readonly given: FillingGiven;
-  readonly form: WiredForm;
+  form: WiredForm;
+  readonly asking: Asking;
+  /** The definitions that the form has to do with, those of its questions included. */
+  #tables: House;
+  /** Questions that are on their way. */
+  #following: Promise<void> = Promise.resolve();
   readonly #keeper: DraftKeeper;
   session: EntrySession = $state.raw() as EntrySession;
   /** The stored record as it was opened. */
@@ -96,12 +106,17 @@ export class Filling {
   note = $state('');
   #timer: ReturnType<typeof setTimeout> | undefined;
   #steps: Steps;
+  /** Told before the form is made anew. */
+  onrenew: () => void = () => {};
   canUndo = $state(false);
   canRedo = $state(false);
 
   constructor(given: FillingGiven) {
     this.given = given;
-    this.form = wireForm(given.plan, given.tables);
+    const at = given.at ?? `/api/forms/${given.formKey}`;
+    this.asking = new Asking(given.plan, at, given.sets);
+    this.#tables = given.tables;
+    this.form = wireForm(this.asking.asked(), given.tables);
     this.base = given.opened;
     this.#keeper = new DraftKeeper(given.formKey, given.opened?.stored.id ?? null, given.carriedBy);
     this.session = this.#begin();
@@ -114,12 +129,17 @@ export class Filling {
     if (kept && (kept.base === null) === (this.base === null)) this.#restore(kept);
     this.ready = true;
     void this.session.pump();
+    await this.follow();
     this.#steps = new Steps(this.session.entry.state());
   }
 
   /** Goes on with a draft; where the record has changed since, both sides are shown. */
   #restore(kept: KeptDraft): void {
     const now = this.base;
+    if (kept.sets) {
+      this.asking.sets = kept.sets;
+      this.form = wireForm(this.asking.asked(), this.#tables);
+    }
     this.submission = kept.submission;
     this.restored = kept.at;
     this.keptAt = kept.at;
@@ -133,13 +153,13 @@ export class Filling {
   }
 
   #begin(beginning?: Beginning, filled?: Filled): EntrySession {
-    const { formKey, edition, tables, person, link, carried } = this.given;
+    const { formKey, edition, person, link, carried } = this.given;
     const opened = this.base && openedBeginning(this.base);
     const session = new EntrySession(
       formKey,
-      { edition },
+      { edition, ...this.asking.hashes() },
       this.form,
-      tables,
+      this.#tables,
       { ...(beginning ?? opened ?? { mode: 'new' }), filled, around: { person, link } },
       this.given.at,
     );
@@ -168,7 +188,8 @@ export class Filling {
   #draft(at: number): KeptDraft & { state: EntryState } {
     const { submission, base } = this;
     const { edition } = this.given;
-    return { state: this.session.entry.state(), submission, edition, base, at };
+    const sets = this.asking.any ? { sets: this.asking.sets } : {};
+    return { state: this.session.entry.state(), submission, edition, base, at, ...sets };
   }
 
   /** Sends what is not kept yet: the page is about to go. */
@@ -216,11 +237,41 @@ export class Filling {
     void this.session.pump();
   }
 
+  /** Asks the questions under the values that stand in the form now. Call it when a person has changed something. */
+  follow(): Promise<void> {
+    const { asking, given, session } = this;
+    if (!asking.any) return this.#following;
+    this.#following = asking
+      .follow(session.entry, { edition: given.edition })
+      .then((others) => void (others && this.takeQuestions(others)));
+    return this.#following;
+  }
+
+  /** Goes on with other questions; answers to those that are asked in both stay. */
+  takeQuestions({ sets, tables }: OtherQuestions): void {
+    const { showsAll, touched, edits, entry } = this.session;
+    const state = entry.state();
+    this.onrenew();
+    this.session.close();
+    this.asking.sets = sets;
+    this.asking.newer = null;
+    this.#tables = tables;
+    this.form = wireForm(this.asking.asked(), tables);
+    const fitting = fittingState(this.form, state);
+    this.session = this.base
+      ? this.#begin(undefined, { ...fitting, rows: state.rows })
+      : this.#begin({ ...newBeginning(fitting), takesOnly: true });
+    this.session.showsAll = showsAll;
+    for (const path of touched) this.session.touched.add(path);
+    this.session.edits = edits;
+    void this.session.pump();
+  }
+
   /** In a few words what the entry is about: what shows a record of its table, as far as it is filled. */
   about(): string {
-    const table = this.given.tables.get(this.given.plan.table);
+    const table = this.#tables.get(this.given.plan.table);
     const columns = table
-      ? displayPaths(this.given.tables, table).map((path) => path.split('.')[0])
+      ? displayPaths(this.#tables, table).map((path) => path.split('.')[0])
       : [];
     const shown = [...this.form.fields.values()].flatMap(({ field }) => {
       const meant = field.savesTo !== null && columns.includes(field.savesTo);
@@ -231,14 +282,15 @@ export class Filling {
 
   /** Saves; gives the path of the first problem, or `null` where it was saved. */
   async save(): Promise<string | null> {
-    const { session } = this;
-    session.serverProblems = [];
+    this.session.serverProblems = [];
     this.note = '';
     this.savingSince ??= Date.now();
     // What stands in a control is made a value first; what was changed last may still be on its way.
     const left = await settlePending();
-    await session.settled();
+    await this.follow();
+    await this.session.settled();
     this.savingSince = null;
+    const { session } = this;
     if (left.length > 0) {
       session.serverProblems = left;
       return left[0]?.path ?? '';
@@ -300,6 +352,7 @@ export class Filling {
     return {
       submission: this.submission,
       edition,
+      ...this.asking.hashes(),
       ...sentPart(state),
       rows: Object.fromEntries(grids),
       ...(stored ? { record: { id: stored.id, version: stored.version } } : {}),

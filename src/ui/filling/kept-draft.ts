@@ -2,6 +2,7 @@ import { keptAnswer, nothingWanted } from '$lib/core/contract/answers';
 import { del, get, set, update } from 'idb-keyval';
 import { z } from 'zod';
 import { rowStateSchema, stateShape } from '$lib/core/entry/filled';
+import { keptSetsSchema } from '$lib/core/plan/asked-sheet';
 import { openedSchema } from '$lib/core/entry/stored';
 import { call } from '$lib/ui/shared/api';
 
@@ -12,6 +13,8 @@ const draftSchema = z.object({
   /** Goes with every try to save, so that a retry after a reload writes once. */
   submission: z.string().min(1),
   edition: z.number().int(),
+  /** The questions that are asked, by section. */
+  sets: keptSetsSchema.optional(),
   /** The stored record as it was when it was opened; `null` for a new one. */
   base: openedSchema.nullable(),
   /** Milliseconds since 1970. */

@@ -16,6 +16,7 @@ import type { ChoicesState } from '$lib/core/entry/question';
 import { planSave } from '$lib/core/entry/all-problems';
 import { Entry, type Row } from '$lib/core/entry/entry';
 import type { Beginning } from '$lib/core/entry/beginning';
+import type { AskedHashes } from '$lib/core/plan/asked-sheet';
 import type { Filled } from '$lib/core/entry/filled';
 import { whyEmpty, type Names } from '$lib/core/entry/words';
 import { clockFrom } from '$lib/core/formula/clock';
@@ -40,7 +41,9 @@ import { reading } from '$lib/ui/shared/locale';
  * Which plan the server is to read under: an edition, or the designer's draft at a revision; one that it does not
  * hold yet is waited for. `null` where it never will, since another one has taken its place.
  */
-export type PlanSource = { edition: number } | { draft: () => Promise<number | null> };
+export type PlanSource =
+  | { edition: number; asked?: AskedHashes }
+  | { draft: () => Promise<number | null>; asked?: AskedHashes };
 
 /** What formulas are designed with: the names they may use, and what stands in the form now. */
 export interface LiveScope {
@@ -308,11 +311,12 @@ export class EntrySession {
   }
 
   /** The plan of this form as the server names it, as soon as it holds it. */
-  async #heldPlan(): Promise<{ edition: number } | { draft: number } | null> {
+  async #heldPlan(): Promise<({ edition: number } | { draft: number }) | null> {
     const source = this.#source;
     if ('edition' in source) return source;
+    const { asked } = source;
     const draft = await source.draft();
-    return draft === null ? null : { draft };
+    return draft === null ? null : { draft, ...(asked ? { asked } : {}) };
   }
 
   /** Reads a page of a field's choices as they are now, for an opened list. */

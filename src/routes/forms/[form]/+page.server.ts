@@ -30,7 +30,7 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
     const { name: person } = askerAt({ locals }).person;
     const carriedBy = opened ? '' : carriedText(url);
     const place = { person, form: form.key, record: opened?.stored.id ?? null, carried: carriedBy };
-    const tables = reachedBy(plan, all.whole);
+    const tables = reachedBy(held.asked, all.whole);
     const line = opened
       ? await shownRecord(db, db.knex, all, tableFrom(all.whole, plan.table), opened.stored.id)
       : null;
@@ -46,6 +46,7 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
       forms: await publishedForms(db),
       kept: await readEntryDraft(db, place),
       tables,
-      formulas: formulasRead(plan, tables),
+      sets: held.sets,
+      formulas: formulasRead(held.asked, tables),
     };
   });

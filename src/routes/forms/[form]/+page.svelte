@@ -32,6 +32,7 @@
         plan: data.plan,
         edition: data.edition,
         tables: data.tables,
+        sets: data.sets,
         opened: data.opened,
         named: data.named,
         carried: data.carried,

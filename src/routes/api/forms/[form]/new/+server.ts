@@ -9,12 +9,12 @@ import type { RequestEvent } from './$types';
 export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
   const db = await readyDatabase();
   const carry = carriedColumns(url);
-  const { plan, edition, carried } = await openForForm(
+  const { plan, edition, carried, sets, asked } = await openForForm(
     db,
     params.form,
     { carry },
     await locals.house(),
   );
-  const sources = sourcesOf(reachedBy(plan, (await locals.house()).whole));
-  return { plan, edition, carried, sources };
+  const sources = sourcesOf(reachedBy(asked, (await locals.house()).whole));
+  return { plan, edition, carried, sources, sets };
 });

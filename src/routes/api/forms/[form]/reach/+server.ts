@@ -1,6 +1,6 @@
 import { guestReach } from '$lib/core/wiring/guest-reach';
 import { loadEdition } from '$lib/server/catalog/forms';
-import { knownForm } from '$lib/server/records/form-read';
+import { knownForm } from '$lib/server/records/wired';
 import { answering } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';

@@ -29,14 +29,15 @@ export const POST = answering(async (event: RequestEvent) => {
   });
   const tables = await loadTables(db);
   const { record, key } = invitation;
-  const opened =
-    record === null ? null : (await openForForm(db, invitation.form, { record, edition })).opened;
+  const wish = record === null ? { edition } : { record, edition };
+  const { opened, sets, asked } = await openForForm(db, invitation.form, wish);
   return {
     message: invitation.message,
     plan,
     edition,
     opened,
     through: key === null ? null : await openThrough(db, tables, plan, key),
-    sources: sourcesOf(reachedBy(plan, tables)),
+    sources: sourcesOf(reachedBy(asked, tables)),
+    sets,
   };
 });

@@ -19,5 +19,5 @@ export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
     },
     await locals.house(),
   );
-  return { edition: held.edition, opened: held.opened };
+  return { edition: held.edition, opened: held.opened, sets: held.sets };
 });

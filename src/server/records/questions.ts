@@ -1,0 +1,193 @@
+import { askedBy, askedPlan, asks } from '$lib/core/plan/asked-plan';
+import {
+  hashesOf,
+  setsOf,
+  type AskedHashes,
+  type KeptSet,
+  type KeptSets,
+} from '$lib/core/plan/asked-sheet';
+import { askedSetSchema, mostQuestions, type AskedSet } from '$lib/core/plan/asked-set';
+import { type Plan, type Questions, type Section } from '$lib/core/plan/schema';
+import { narrowedBy } from '$lib/core/table/conditions';
+import type { House } from '$lib/core/table/definition';
+import { checkValue } from '$lib/core/values/parse';
+import type { Value } from '$lib/core/values/types';
+import {
+  readQuestions,
+  type QuestionFault,
+  type QuestionRow,
+  type ReadQuestions,
+} from '$lib/core/wiring/questions';
+import { hashOf } from '../access/hashes';
+import { tableFrom } from '../catalog/tables';
+import type { Database } from '../database/connection';
+import { parseJson } from '../database/json';
+import { rowsOf } from '../database/rows';
+import { allOf, orderBy, TableQuery } from './query';
+import { fromDatabase } from './values';
+import { knownForm } from './wired';
+
+/** A plan with its questions as fields, and which they are. */
+export interface AskedForm {
+  plan: Plan;
+  sets: KeptSets;
+  /** The rows that cannot be asked, by section. */
+  faults: Readonly<Record<string, readonly QuestionFault[]>>;
+}
+
+/** What a request says of the questions: which it means, and the values under which others are asked. */
+export interface AskedWish {
+  asked?: AskedHashes | undefined;
+  values?: Readonly<Record<string, unknown>> | undefined;
+}
+
+const nothingAsked = { sets: {}, faults: {} };
+
+/** The plan as it is filled in: the questions that a request names, otherwise those that its values ask for now. */
+export async function askedForm(
+  db: Database,
+  { whole: tables }: House,
+  plan: Plan,
+  { asked = {}, values = {} }: AskedWish = {},
+): Promise<AskedForm> {
+  const sections = plan.sections.filter(asks).filter((section) => !section.asked);
+  if (sections.length === 0) return { plan, ...nothingAsked };
+  const sets: Record<string, KeptSet> = {};
+  const faults: Record<string, readonly QuestionFault[]> = {};
+  for (const section of sections) {
+    const hash = asked[section.key];
+    const found = hash === undefined ? null : await keptSet(db, hash);
+    if (found) {
+      sets[section.key] = found;
+      continue;
+    }
+    const now = await askNow(db, tables, plan, section, values);
+    sets[section.key] = now.kept;
+    faults[section.key] = now.faults;
+  }
+  return { plan: expanded(plan, sets), sets, faults };
+}
+
+/** Plans with their questions, by which these are: a plan stays one object as long as nothing changes. */
+const plans = new WeakMap<Plan, Map<string, Plan>>();
+const mostPlans = 100;
+
+function expanded(plan: Plan, sets: KeptSets): Plan {
+  const known = plans.get(plan) ?? new Map<string, Plan>();
+  plans.set(plan, known);
+  const name = JSON.stringify(hashesOf(sets));
+  const made = known.get(name) ?? askedPlan(plan, setsOf(sets));
+  return remembered(known, name, made, mostPlans);
+}
+
+function remembered<K, V>(known: Map<K, V>, name: K, value: V, most: number): V {
+  known.delete(name);
+  known.set(name, value);
+  for (const oldest of known.keys()) {
+    if (known.size <= most) break;
+    known.delete(oldest);
+  }
+  return value;
+}
+
+/** What a section asks under values, as the rows of its table say now. */
+async function askNow(
+  db: Database,
+  tables: House,
+  plan: Plan,
+  section: Section & { questions: Questions },
+  values: Readonly<Record<string, unknown>>,
+): Promise<{ kept: KeptSet; faults: readonly QuestionFault[] }> {
+  const { fields } = knownForm(plan, tables);
+  const given = Object.fromEntries(
+    askedBy(section).map((key) => {
+      const wired = fields.get(key);
+      const checked = wired && checkValue(wired.type, values[key] ?? null, key);
+      return [key, checked && 'value' in checked ? checked.value : null];
+    }),
+  );
+  const rows = await readRows(db, tables, section.questions, given);
+  const { questions, faults } = readOnce(plan, section, rows, tables);
+  const set: AskedSet = { given, questions };
+  const kept = { hash: hashOf(JSON.stringify(set)), set };
+  await keep(db, kept);
+  return { kept, faults };
+}
+
+const readBefore = new WeakMap<Plan, Map<string, ReadQuestions>>();
+
+/** The questions of rows, without looking again at what was looked at. */
+function readOnce(
+  plan: Plan,
+  section: Section,
+  rows: readonly QuestionRow[],
+  tables: House,
+): ReadQuestions {
+  const known = readBefore.get(plan) ?? new Map<string, ReadQuestions>();
+  readBefore.set(plan, known);
+  const lists = [...tables.lists.values()].map(({ key, values }) => [key, values]);
+  const name = hashOf(JSON.stringify([section.key, rows, lists, [...tables.keys()]]));
+  const read = known.get(name) ?? readQuestions(plan, section, rows, tables);
+  return remembered(known, name, read, mostPlans);
+}
+
+/** The rows that a section asks, in their order; a form asks them whoever fills it in. */
+async function readRows(
+  db: Database,
+  tables: House,
+  { table: key, narrowings, columns }: Questions,
+  given: Readonly<Record<string, Value>>,
+): Promise<QuestionRow[]> {
+  const waits = narrowings.some(
+    ({ field, whileEmpty }) => whileEmpty === 'nothing' && (given[field] ?? null) === null,
+  );
+  if (waits) return [];
+  const table = tableFrom(tables, key);
+  const query = new TableQuery(db, tables, table);
+  const said = [...new Set(Object.values(columns).filter((column) => column !== null))];
+  const read = said.map((column) => ({ column, ...query.column(column) }));
+  const conditions = narrowings.flatMap(({ path, operator, field }) => {
+    const condition = narrowedBy(path, operator, given[field] ?? null);
+    return condition ? [query.condition(condition)] : [];
+  });
+  const terms = query.order(
+    columns.order === null ? [] : [{ path: columns.order, descending: false }],
+  );
+  const where = allOf(conditions);
+  const select = ['r.`id` as id', ...read.map(({ sql }, i) => `${sql} as v${i}`)].join(', ');
+  const sql = `select ${select} ${query.from()} where ${where.sql} ${orderBy(terms)} limit ${2 * mostQuestions}`;
+  const rows = await rowsOf(db.knex, sql, where.bindings);
+  return rows.map((row) => ({
+    id: Number(row.id),
+    values: Object.fromEntries(
+      read.map(({ column, type }, i) => [column, fromDatabase(type, row[`v${i}`])]),
+    ),
+  }));
+}
+
+const known = new Map<string, KeptSet>();
+/** When this process has last noted that a set was given; milliseconds. */
+const given = new Map<string, number>();
+const mostKnown = 500;
+/** How exactly it is noted when a set was last given. Milliseconds. */
+const noted = 3_600_000;
+
+async function keep(db: Database, kept: KeptSet): Promise<void> {
+  const name = `${db.catalog} ${kept.hash}`;
+  if (Date.now() - (given.get(name) ?? 0) < noted) return;
+  const sql = `insert into ??.asked_set (hash, content, given_at) values (?, ?, utc_timestamp())
+    on duplicate key update given_at = utc_timestamp()`;
+  await db.knex.raw(sql, [db.catalog, kept.hash, JSON.stringify(kept.set)]);
+  remembered(given, name, Date.now(), mostKnown);
+  remembered(known, kept.hash, kept, mostKnown);
+}
+
+/** The set of this name; `null` where nobody was ever asked so. */
+async function keptSet(db: Database, hash: string): Promise<KeptSet | null> {
+  const found = known.get(hash);
+  if (found) return found;
+  const row = await db.knex('asked_set').withSchema(db.catalog).where({ hash }).first('content');
+  if (!row) return null;
+  const set = askedSetSchema.parse(parseJson(row.content));
+  return remembered(known, hash, { hash, set }, mostKnown);
+}
