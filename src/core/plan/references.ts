@@ -132,8 +132,7 @@ class Walk {
     const own = this.#name({ kind: 'table', name: table });
     const kept = this.#name({ kind: 'table', name: answers.table });
     const said = this.#columnsOf(table, columns);
-    const { table: _, ...taking } = answers;
-    const taken = this.#columnsOf(answers.table, taking);
+    const taken = this.#answers(answers);
     const narrowings = this.#narrowings(questions.narrowings, table, '');
     const total = points === null ? null : this.#own('', points);
     if (own === null || kept === null || said === null || taken === null) return null;
@@ -142,8 +141,13 @@ class Walk {
       narrowings,
       columns: said,
       points: total,
-      answers: { ...answers, ...taken, table: kept },
+      answers: { ...taken, table: kept },
     };
+  }
+
+  #answers({ table, ...columns }: Questions['answers']): Questions['answers'] | null {
+    const taken = this.#columnsOf(table, columns);
+    return taken && { table, ...taken };
   }
 
   /** Columns by what they are for; `null` where one that must be there is taken out. */
