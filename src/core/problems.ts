@@ -377,6 +377,14 @@ const sentences = {
     'Your organisation’s sign-in is not responding.',
     'Try again in a moment, or sign in with your password.',
   ],
+  answers_column: (d) => [
+    `${d.column} of ${d.table} cannot take what ${d.label} keeps there.`,
+    'Choose another column.',
+  ],
+  points_no_number: (d) => [
+    `${d.field} cannot take the points of ${d.label}: it holds no number.`,
+    'Choose another field.',
+  ],
   question_code: (d) => [
     `“${d.given}” cannot be a question’s code.`,
     'Use small letters, digits and _, beginning with a letter.',

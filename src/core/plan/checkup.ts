@@ -8,6 +8,7 @@ import { comparable, typePhrase, type Option, type ValueType } from '../values/t
 import { danglingIn } from './checkup-names';
 import { checkLinks, checkWrites } from './checkup-links';
 import { checkNarrowings, checkReach } from './checkup-narrowings';
+import { checkQuestions } from './checkup-questions';
 import { checkOutside, checkThrough } from './checkup-outside';
 import { addFieldForColumn } from './draft';
 import { updateField } from './edit';
@@ -65,6 +66,7 @@ export function checkup(
     checkAcross(examinedBy(scope), saved, known, noteFor);
   }
   checkThrough(plan, tables, noteFor);
+  checkQuestions(plan, tables, noteFor(null));
   checkStart(plan, noteFor(null));
   checkWrites(plan, tables, noteFor(null));
   checkNames(plan, tables, findings);

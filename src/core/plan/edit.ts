@@ -108,11 +108,11 @@ export function moveSection(plan: Plan, key: string, by: -1 | 1): Plan {
   return { ...plan, sections };
 }
 
-/** Changes the title, the columns or the page of a section, or the lines that it holds. */
+/** Changes the title, the columns or the page of a section, or the lines or questions that it holds. */
 export function updateSection(
   plan: Plan,
   key: string,
-  change: Partial<Pick<Section, 'title' | 'folded' | 'columns' | 'page' | 'grid'>>,
+  change: Partial<Pick<Section, 'title' | 'folded' | 'columns' | 'page' | 'grid' | 'questions'>>,
 ): Plan {
   return mapSections(plan, (s) => (s.key === key ? { ...s, ...change } : s));
 }

@@ -11,8 +11,9 @@
   import { newBeginning, type Beginning } from '$lib/core/entry/beginning';
   import { fittingState } from '$lib/core/entry/fitting';
   import type { EntryState } from '$lib/core/entry/state';
-  import type { WiredForm } from '$lib/core/wiring/form';
+  import { wireForm, type WiredForm } from '$lib/core/wiring/form';
   import FormBody from '$lib/ui/filling/FormBody.svelte';
+  import { Asking } from '$lib/ui/filling/asking.svelte';
   import { EntrySession } from '$lib/ui/filling/session.svelte';
 
   interface Props {
@@ -31,6 +32,8 @@
   }
   let { formKey, form, tables, revisionOf, lit, person, onhover, onsession }: Props = $props();
 
+  /** The questions that the form asks under the values that stand in it. */
+  let asking = untrack(() => new Asking(form.plan, `/api/forms/${formKey}`));
   let session = $state.raw(untrack(() => begin(null)));
 
   /**
@@ -40,11 +43,12 @@
   function begin(before: EntryState | null): EntrySession {
     const { plan } = form;
     const around = { person };
+    const asked = asking.any ? wireForm(asking.asked(), tables) : form;
     const beginning: Beginning = before
-      ? { ...newBeginning(fittingState(form, before)), takesOnly: true, around }
+      ? { ...newBeginning(fittingState(asked, before)), takesOnly: true, around }
       : { mode: 'new', around };
-    const source = { draft: () => revisionOf(plan) };
-    return new EntrySession(formKey, source, form, tables, beginning);
+    const source = { draft: () => revisionOf(plan), ...asking.hashes() };
+    return new EntrySession(formKey, source, asked, tables, beginning);
   }
 
   function renew(before: EntryState | null) {
@@ -54,9 +58,26 @@
     void session.pump();
   }
 
+  /** Asks what the values in the form ask for now. */
+  async function follow() {
+    if (!asking.any) return;
+    const draft = await revisionOf(form.plan);
+    const others = draft === null ? null : await asking.follow(session.entry, { draft });
+    if (!others) return;
+    asking.sets = others.sets;
+    renew(session.entry.state());
+  }
+
   $effect(() => {
     void form;
-    untrack(() => renew(session.entry.state()));
+    untrack(() => {
+      asking = asking.on(form.plan);
+      renew(session.entry.state());
+    });
+  });
+  $effect(() => {
+    void [session.edits, form];
+    untrack(() => void follow());
   });
   onDestroy(() => session.close());
 

@@ -9,6 +9,7 @@
   import MarksPicked from '$lib/ui/tables/MarksPicked.svelte';
   import TotalsPicked from '$lib/ui/tables/TotalsPicked.svelte';
   import FormulaRow from './FormulaRow.svelte';
+  import QuestionsBand from './QuestionsBand.svelte';
 
   interface Props {
     plan: Plan;
@@ -22,7 +23,7 @@
   }
   let { plan, section, tables, onedit, onfocus, live, liveAround }: Props = $props();
 
-  let open = $state<'rules' | 'totals' | 'marks' | null>(null);
+  let open = $state<'rules' | 'totals' | 'marks' | 'questions' | null>(null);
 
   const at = $derived(plan.sections.indexOf(section));
   const table = $derived(section.grid ? tables.get(section.grid.table) : undefined);
@@ -143,6 +144,14 @@
       />
       begins folded
     </label>
+    <Button
+      kind="link"
+      aria-expanded={open === 'questions'}
+      onclick={() => (open = open === 'questions' ? null : 'questions')}
+      >{section.questions
+        ? say(`Asks ${tables.get(section.questions.table)?.title ?? section.questions.table}`)
+        : say('Ask questions')}</Button
+    >
   {/if}
   <div
     class="bg-paper absolute right-3 flex items-center gap-3 px-2 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100"
@@ -178,6 +187,11 @@
     {/if}
   </div>
 </div>
+{#if open === 'questions' && !section.grid}
+  <div class="border-line bg-wash border-b px-7 py-3 text-[13.5px]">
+    <QuestionsBand {plan} {section} {tables} {onedit} />
+  </div>
+{/if}
 {#if section.grid && (open === 'totals' || open === 'marks')}
   {@const { totals, thresholds } = section.grid}
   <div class="border-line bg-wash grid gap-2 border-b px-7 py-3 text-[13.5px]">

@@ -36,6 +36,19 @@ export class Asking {
     this.#sections = plan.sections.filter(asks);
   }
 
+  /** The same for a plan that was changed: what is asked otherwise now is asked anew. */
+  on(plan: Plan): Asking {
+    const before = new Map(this.#sections.map(({ key, questions }) => [key, questions]));
+    const kept = plan.sections.filter(
+      ({ key, questions }) => JSON.stringify(before.get(key)) === JSON.stringify(questions),
+    );
+    const sets = kept.flatMap(({ key }) => {
+      const set = this.sets[key];
+      return set ? [[key, set] as const] : [];
+    });
+    return new Asking(plan, this.at, Object.fromEntries(sets));
+  }
+
   /** Whether the form asks any. */
   get any(): boolean {
     return this.#sections.length > 0;
