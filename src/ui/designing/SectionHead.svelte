@@ -125,6 +125,14 @@
       >
     {/each}
   {:else}
+    <Button
+      kind="link"
+      aria-expanded={open === 'questions'}
+      onclick={() => (open = open === 'questions' ? null : 'questions')}
+      >{section.questions
+        ? say(`Asks ${tables.get(section.questions.table)?.title ?? section.questions.table}`)
+        : say('Ask questions')}</Button
+    >
     <label class="quiet flex items-center gap-1.5">
       <span>in</span>
       <Select
@@ -144,14 +152,6 @@
       />
       begins folded
     </label>
-    <Button
-      kind="link"
-      aria-expanded={open === 'questions'}
-      onclick={() => (open = open === 'questions' ? null : 'questions')}
-      >{section.questions
-        ? say(`Asks ${tables.get(section.questions.table)?.title ?? section.questions.table}`)
-        : say('Ask questions')}</Button
-    >
   {/if}
   <div
     class="bg-paper absolute right-3 flex items-center gap-3 px-2 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100"
