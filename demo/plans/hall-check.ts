@@ -6,6 +6,7 @@ export const hallCheck: PlanInput = {
   description: 'Before a large instrument goes out: is the hall fit for it?',
   table: 'hall_check',
   startsAt: 'checklist',
+  after: { message: 'Thank you, {checked_by}. {hall} has {points} points.' },
   sections: [
     {
       key: 'hall',

@@ -377,6 +377,16 @@ const sentences = {
     'Your organisation’s sign-in is not responding.',
     'Try again in a moment, or sign in with your password.',
   ],
+  form_not_open: (d) => [`This form takes records from ${d.moment} on.`, 'Come back then.'],
+  form_closed: () => ['This form is closed.', 'It takes no records any more.'],
+  form_full: () => ['This form has all the records it may take.', ''],
+  form_full_each: () => ['You have filled in this form as often as you may.', ''],
+  after_nowhere: () => [
+    'Where to go after a save is no address.',
+    'Write one that begins with https://, or a page of this house like /forms.',
+  ],
+  after_no_form: () => ['No form is chosen to go on with after a save.', 'Choose one.'],
+  takes_never: () => ['The form closes before it opens.', 'Change one of the two.'],
   answers_column: (d) => [
     `${d.column} of ${d.table} cannot take what ${d.label} keeps there.`,
     'Choose another column.',

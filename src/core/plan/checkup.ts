@@ -67,10 +67,22 @@ export function checkup(
   }
   checkThrough(plan, tables, noteFor);
   checkQuestions(plan, tables, noteFor(null));
+  checkAfter(plan, noteFor(null));
   checkStart(plan, noteFor(null));
   checkWrites(plan, tables, noteFor(null));
   checkNames(plan, tables, findings);
   return sortedFindings(findings);
+}
+
+/** Where one goes after a save, and when the form takes records. */
+function checkAfter({ after, takes }: Plan, note: Note): void {
+  if (after?.next === 'form' && after.form === null) note('problem', 'after_no_form', {});
+  const address = after?.next === 'address' ? after.address : null;
+  if (address !== null && !/^(https?:\/\/[^\s]+|\/(?![/\\])[^\s]*)$/i.test(address)) {
+    note('problem', 'after_nowhere', {});
+  }
+  const { from = null, until = null } = takes ?? {};
+  if (from !== null && until !== null && from >= until) note('problem', 'takes_never', {});
 }
 
 /** What names something that is not there, and is not said more closely at its place already. */

@@ -21,7 +21,9 @@ export type FormulaUse =
   | { at: 'send'; index: number; part: 'when' }
   | { at: 'send'; index: number; part: 'value'; name: string }
   | { at: 'button'; label: string; step: number; part: 'when' | 'set' }
-  | { at: 'button'; label: string; step: number; part: 'value'; name: string };
+  | { at: 'button'; label: string; step: number; part: 'value'; name: string }
+  | { at: 'after'; part: 'message' }
+  | { at: 'after'; part: 'value'; name: string };
 
 /** What a formula has to give at its place. */
 export type Wants =
@@ -57,6 +59,7 @@ export function formulaSites(plan: Plan, tables: House): FormulaSite[] {
     ...writeSites(plan, new Set(scopes.map(({ key }) => key)), tables),
     ...sendSites(plan),
     ...buttonSites(plan),
+    ...afterSites(plan),
   ];
 }
 
@@ -172,6 +175,22 @@ function buttonSites({ buttons = [] }: Plan): FormulaSite[] {
     });
     return [...condition, ...done];
   });
+}
+
+function afterSites({ after }: Plan): FormulaSite[] {
+  if (!after) return [];
+  const whole = { scope: '', field: null };
+  const parts = messageParts(after.message).filter((part) => part.formula);
+  return [
+    ...parts.map(({ text }): FormulaSite => {
+      const use = { at: 'after', part: 'message' } as const;
+      return { ...whole, use, source: text, wants: { is: 'anything' } };
+    }),
+    ...Object.entries(after.carry).map(([name, source]): FormulaSite => {
+      const use = { at: 'after', part: 'value', name } as const;
+      return { ...whole, use, source, wants: { is: 'single' } };
+    }),
+  ];
 }
 
 /** What is wrong with a formula that cannot give what is wanted at its place; `null` where it can. */

@@ -142,6 +142,14 @@ const texts: Record<string, 'words' | 'formula' | 'defines' | 'setting' | Refere
   'buttons[].steps[].form': 'form',
   'buttons[].steps[].carry{key}': 'setting',
   'buttons[].steps[].carry{}': 'formula',
+  'after.message': 'formula',
+  'after.form': 'form',
+  'after.carry{key}': 'setting',
+  'after.carry{}': 'formula',
+  'after.address': 'setting',
+  'takes.from': 'setting',
+  'takes.until': 'setting',
+  'takes.closed': 'words',
   'through.query': 'query',
   'through.key': 'parameter',
   'through.write.address': 'setting',
@@ -420,6 +428,7 @@ const whole: Plan = planSchema.parse({
       ],
     },
   ],
+  after: { message: 'Kept as {note}.', form: 'other', carry: { note: 'note' } },
   through: { query: 'member', key: 'code', columns: { note: 'phone' } },
 });
 

@@ -2,6 +2,7 @@ import type { House } from '../table/definition';
 import { compileIn, formNames, messageParts } from './formulas';
 import { heldTypeIn } from './held';
 import {
+  type After,
   type Bring,
   type Button,
   type ButtonStep,
@@ -92,7 +93,7 @@ class Walk {
       const asked = questions ? { questions: this.#questions(questions) } : {};
       return { ...section, grid, fields, ...asked };
     });
-    const { sends, buttons, through, startsAt } = before;
+    const { sends, buttons, after, through, startsAt } = before;
     return {
       ...before,
       table,
@@ -101,6 +102,7 @@ class Walk {
       writes: before.writes.flatMap((write) => this.#write(write) ?? []),
       ...(sends ? { sends: sends.flatMap((send) => this.#send(send) ?? []) } : {}),
       ...(buttons ? { buttons: buttons.map((button) => this.#button(button)) } : {}),
+      ...(after ? { after: this.#after(after) } : {}),
       ...(through ? { through: this.#through(through) } : {}),
     };
   }
@@ -198,9 +200,7 @@ class Walk {
       lockedWhen: this.#formula(key, field.lockedWhen),
       checks: field.checks.map(({ holds: must, message }) => ({
         holds: this.#formula(key, must),
-        message: messageParts(message)
-          .map((part) => (part.formula ? `{${this.#formula(key, part.text)}}` : part.text))
-          .join(''),
+        message: this.#message(key, message),
       })),
     };
   }
@@ -384,6 +384,19 @@ class Walk {
         return form === null ? null : { ...step, form, carry };
       }
     }
+  }
+
+  #after(after: After): After {
+    const form = after.form === null ? null : this.#name({ kind: 'form', name: after.form });
+    const message = this.#message('', after.message);
+    return { ...after, message, form, carry: this.#formulas(after.carry) };
+  }
+
+  /** A text with formulas in it. */
+  #message(scope: string, message: string): string {
+    return messageParts(message)
+      .map((part) => (part.formula ? `{${this.#formula(scope, part.text)}}` : part.text))
+      .join('');
   }
 
   #through(through: NonNullable<Plan['through']>): Plan['through'] {

@@ -274,6 +274,34 @@ export const buttonSchema = z.strictObject({
 });
 export type Button = z.infer<typeof buttonSchema>;
 
+/** What follows a save: what one reads, and where one goes. */
+export const afterSchema = z.strictObject({
+  /** Read instead of what was written; `{formula}` stands for its result. */
+  message: z.string().trim().max(1000).default(''),
+  /** What was written, the next new record, the record, another form, or an address. */
+  next: z.enum(['receipt', 'another', 'record', 'form', 'address']).default('receipt'),
+  form: keySchema.nullable().default(null),
+  /** What the other form begins with, by column of its table. */
+  carry: z.record(keySchema, formulaSchema).default({}),
+  address: z.string().trim().max(500).default(''),
+});
+export type After = z.infer<typeof afterSchema>;
+
+const momentSchema = z.iso.datetime();
+
+/** When a form takes records, and how many. */
+export const takesSchema = z.strictObject({
+  /** Moments in UTC. */
+  from: momentSchema.nullable().default(null),
+  until: momentSchema.nullable().default(null),
+  /** New records in all, and by one person. */
+  most: z.number().int().min(1).max(1_000_000_000).nullable().default(null),
+  mostEach: z.number().int().min(1).max(1_000_000_000).nullable().default(null),
+  /** Said where it takes none, or none any more. */
+  closed: z.string().trim().max(500).default(''),
+});
+export type Takes = z.infer<typeof takesSchema>;
+
 /** The document that describes a form. */
 export const planSchema = z.strictObject({
   format: z.literal(planFormat),
@@ -290,6 +318,10 @@ export const planSchema = z.strictObject({
   sends: z.array(sendSchema).max(10).optional(),
   /** Buttons of its own. */
   buttons: z.array(buttonSchema).max(8).optional(),
+  /** What follows a save. */
+  after: afterSchema.optional(),
+  /** When it takes records, and how many; always, and any number, where nothing is said. */
+  takes: takesSchema.optional(),
   /** Where its record stands in an outside system. */
   through: throughSchema.nullable().optional(),
 });

@@ -107,7 +107,9 @@ function formulaFinding(
         ? say(`The button ${use.label}`)
         : use.at === 'send'
           ? say('What is sent outside')
-          : say('A record written besides');
+          : use.at === 'after'
+            ? say('After a save')
+            : say('A record written besides');
   const where = field ? `${field.label}, ${useWords[use.at]}` : whole;
   const at = field ? addressOf(scope, field.key) : null;
   const told = {
@@ -135,6 +137,7 @@ const useWords: Record<FormulaUse['at'], string> = spoken(() => ({
   write: say('written'),
   send: say('sent'),
   button: say('button'),
+  after: say('after a save'),
 }));
 
 /** What a field can hold so that a formula of this kind fits; `null` where nothing does. */

@@ -6,6 +6,7 @@ import { type Field, type Plan } from '../plan/schema';
 import { scopesOf, type PlanScope } from '../plan/scopes';
 import type { House } from '../table/definition';
 import type { ValueType } from '../values/types';
+import { wireAfter, type WiredAfter } from './after';
 import { wireButtons, type WiredButton } from './buttons';
 import { buildGraph, type Graph } from './graph';
 import { readyFormulas, type ReadyFormulas } from './ready';
@@ -26,6 +27,7 @@ export interface WiredForm {
   writes: readonly WiredWrite[];
   sends: readonly WiredSend[];
   buttons: readonly WiredButton[];
+  after: WiredAfter | null;
   /** Every formula that can be used, with its place. */
   formulas: readonly WiredFormula[];
   findings: readonly FormulaFinding[];
@@ -64,6 +66,7 @@ export function wireForm(plan: Plan, tables: House): WiredForm {
   const writes = wireWrites(plan, tables, ready);
   const sends = wireSends(plan, ready);
   const buttons = wireButtons(plan, ready);
+  const after = wireAfter(plan, ready);
   noteColumns(scopes, ready.all, tables);
   const { graph, cycle } = buildGraph(scopes);
   return {
@@ -76,6 +79,7 @@ export function wireForm(plan: Plan, tables: House): WiredForm {
     writes,
     sends,
     buttons,
+    after,
     formulas: ready.all,
     findings: ready.findings,
     cycle,

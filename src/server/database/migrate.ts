@@ -16,6 +16,7 @@ import * as people from './migrations/013_people';
 import * as publicLinks from './migrations/014_public_links';
 import * as organisation from './migrations/015_organisation';
 import * as questions from './migrations/016_questions';
+import * as taken from './migrations/017_taken';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -36,6 +37,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '014_public_links': publicLinks,
   '015_organisation': organisation,
   '016_questions': questions,
+  '017_taken': taken,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -27,6 +27,7 @@ import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from '.
 import { rememberedOutside, unanswered, type OutsideReader } from './form-outside';
 import { askedProblems, keepSheet, sheetAsked, standingQuestions } from './answered';
 import { askedForm } from './questions';
+import { countTaken, refuseClosed } from './taken';
 import { knownForm } from './wired';
 import { databaseReader } from './answers';
 import { changesSince, findReceipt, openSave } from './journal';
@@ -74,6 +75,8 @@ interface SaveMore {
   person?: PersonFacts;
   /** The house as whoever saves sees it: what they could choose. All of it where it is not said. */
   house?: House;
+  /** Whether a guest saves: nobody in particular. */
+  guest?: boolean;
 }
 
 /** Saves an entry: all of it or nothing, and once. Fails with all problems by field. */
@@ -82,7 +85,7 @@ export async function saveEntry(
   formKey: string,
   request: Request,
   by: string,
-  { inside = async () => undefined, house, person = { name: by } }: SaveMore = {},
+  { inside = async () => undefined, house, person = { name: by }, guest = false }: SaveMore = {},
 ): Promise<Receipt> {
   const seen = house ?? (await loadTables(db));
   const tables = seen.whole;
@@ -99,6 +102,7 @@ export async function saveEntry(
     : null;
   if (earlier) return earlier;
   if (plan.through) fail('through_none', {}, 409);
+  refuseClosed(plan);
   refuseUnknownFields(form, request);
   refuseStrayRows(form, request);
   const outside = rememberedOutside(db, tables);
@@ -110,6 +114,7 @@ export async function saveEntry(
       // First, so that a repeated submission waits here for the first one to end.
       await openSave(db, trx, save, plan.table);
       await inside(trx);
+      if (!request.record) await countTaken(db, trx, head.key, plan, guest ? null : by);
       const entry = await openEntry(db, trx, seen, form, request, person, outside.recalls);
       const { writes, sends, problems: own } = planSave(entry);
       const problems = entryProblems(entry, writes, own, request, tables);

@@ -91,7 +91,7 @@
           link: {},
           keeps: false,
           guest: true,
-          thanks: adds ? opened.message || say('Thank you.') : undefined,
+          thanks: adds ? opened.message : undefined,
           onleft: (now) => (left = now),
         }}
         draft={null}

@@ -3,6 +3,7 @@
   import type { Plan } from '$lib/core/plan/schema';
   import type { House } from '$lib/core/table/definition';
   import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import AfterBand from './AfterBand.svelte';
   import ButtonsBand from './ButtonsBand.svelte';
   import SendsBand from './SendsBand.svelte';
   import { takersOf } from './takers';
@@ -21,6 +22,7 @@
   let writes = $state<ReturnType<typeof WritesBand>>();
   let sends = $state<ReturnType<typeof SendsBand>>();
   let buttons = $state<ReturnType<typeof ButtonsBand>>();
+  let after = $state<ReturnType<typeof AfterBand>>();
   let through = $state<ReturnType<typeof ThroughBand>>();
 
   const systems = $derived(takersOf(tables));
@@ -29,7 +31,7 @@
   );
   const any = $derived(
     plan.writes.length + (plan.sends ?? []).length + (plan.buttons ?? []).length > 0 ||
-      Boolean(plan.through),
+      Boolean(plan.through ?? plan.after ?? plan.takes),
   );
 
   function add(word: string) {
@@ -37,6 +39,7 @@
     if (what === 'write') writes?.add(key);
     else if (what === 'send') sends?.add(key);
     else if (what === 'button') buttons?.add();
+    else if (what === 'after' || what === 'takes') after?.add(what);
     else if (what === 'pass') through?.pass(key);
   }
 </script>
@@ -61,6 +64,8 @@
     >
       <option value="">+ add</option>
       <option value="button">a button</option>
+      <option value="after" disabled={Boolean(plan.after)}>what follows a save</option>
+      <option value="takes" disabled={Boolean(plan.takes)}>when it takes records</option>
       <optgroup label="Also write a record to">
         {#each [...tables.values()] as { key, title } (key)}
           <option value="write {key}">{title}</option>
@@ -79,6 +84,7 @@
     </Select>
   </div>
   <ThroughBand bind:this={through} {plan} {tables} {onedit} />
+  <AfterBand bind:this={after} {plan} live={live.get('') ?? null} {onedit} />
   <WritesBand bind:this={writes} {plan} {tables} {live} {onedit} />
   <ButtonsBand bind:this={buttons} {plan} {tables} live={live.get('') ?? null} {onedit} />
   <SendsBand bind:this={sends} {plan} {tables} live={live.get('') ?? null} {onedit} />

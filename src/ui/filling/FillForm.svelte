@@ -18,6 +18,9 @@
   import type { ServerDraft } from './kept-draft';
   import Planned from './Planned.svelte';
   import Receipt from './Receipt.svelte';
+  import type { Receipt as Saved } from '$lib/core/contract/answers';
+  import { afterMessage, onward } from '$lib/core/entry/after';
+  import { closedAt } from '$lib/core/plan/takes';
 
   interface Props {
     given: FillingGiven;
@@ -51,6 +54,8 @@
         ? say('Waiting for values that are still being looked up…')
         : say('Saving…');
   });
+  /** Why the form takes nothing now, by the clock of this computer. */
+  const closed = $derived(closedAt(plan.takes, new Date(now).toISOString()));
   const deleted = $derived(problems.some(({ code }) => code === 'deleted_meanwhile'));
 
   onMount(() => {
@@ -96,6 +101,39 @@
     const path = await filling.save();
     await tick();
     if (path !== null && !filling.clash) focusField(path);
+    else if (filling.receipt && !atOnce) await goOn(filling.receipt);
+  }
+
+  /** What the plan says of what follows a save: read in the receipt, or on the way to somewhere else. */
+  let message = $state('');
+
+  async function goOn(receipt: Saved) {
+    const { entry } = filling.session;
+    message = afterMessage(entry);
+    const isNew = filling.base === null;
+    const next = onward(entry, { isNew, guest: given.guest === true });
+    const written = receipt.records.find(({ action }) => action !== 'deleted');
+    if (next.to === 'another') {
+      tellThat(receipt);
+      await another('next');
+    } else if (next.to === 'record' && written) {
+      tellThat(receipt);
+      await goto(`/tables/${written.table}/records/${written.id}`);
+    } else if (next.to === 'page') {
+      tellThat(receipt);
+      await goto(next.address);
+    } else if (next.to === 'elsewhere') location.assign(next.address);
+  }
+
+  /** Tells in a corner what was saved, in the plan's own words where it has any. */
+  function tellThat(receipt: Saved) {
+    const main = receipt.records.find(({ action }) => action !== 'deleted');
+    const link = main && {
+      label: main.shown,
+      href: `/tables/${main.table}/records/${main.id}`,
+    };
+    const text = message === '' ? say('Saved:') : message;
+    tellSaved({ text, link }, receipt.submission, () => filling.session.refresh());
   }
 
   /** Takes a step back or forth; the cursor stays in its field. */
@@ -137,12 +175,8 @@
     const { receipt } = filling;
     atOnce = false;
     if (!receipt) return;
-    const main = receipt.records.find(({ action }) => action !== 'deleted');
-    const link = main && {
-      label: main.shown,
-      href: `/tables/${main.table}/records/${main.id}`,
-    };
-    tellSaved({ text: say('Saved:'), link }, receipt.submission, () => filling.session.refresh());
+    message = afterMessage(filling.session.entry);
+    tellThat(receipt);
     await another('next');
   }
 
@@ -236,6 +270,7 @@
     guest={given.guest === true}
     thanks={given.thanks}
     {back}
+    {message}
     onanother={() => another()}
     onlike={() => another('like')}
   />
@@ -273,6 +308,12 @@
               <div class="quiet" role="status">
                 We kept what you typed {agoWords(filling.restored, now)} and had not saved.
                 <Button kind="link" onclick={startOver}>Start over</Button>
+              </div>
+            {/if}
+            {#if closed && filling.base === null}
+              <div class="border-marigold bg-wash rounded border px-3 py-2" role="status">
+                {closed.message}
+                {closed.hint}
               </div>
             {/if}
             {#if filling.asking.newer}

@@ -14,10 +14,21 @@
     guest?: boolean;
     /** What is said instead of what was written. */
     thanks?: string | undefined;
+    /** What the form says after a save, in words of its own. */
+    message?: string;
     onanother: () => void;
     onlike: () => void;
   }
-  let { receipt, title, back, guest = false, thanks, onanother, onlike }: Props = $props();
+  let {
+    receipt,
+    title,
+    back,
+    guest = false,
+    thanks,
+    message = '',
+    onanother,
+    onlike,
+  }: Props = $props();
 
   const first = $derived(receipt.records.find(({ action }) => action !== 'deleted'));
   /** Only a page of this app is gone back to. */
@@ -50,7 +61,7 @@
   <div class="tag">{title}</div>
   <h1 class="mt-1 outline-none" tabindex="-1" use:focus role="status">
     <span style="color: var(--moss)">Saved.</span>
-    {thanks ?? told}
+    {thanks || message || (thanks === undefined ? told : say('Thank you.'))}
   </h1>
   {#if thanks === undefined}
     <Ledger class="border-line mt-4 border">

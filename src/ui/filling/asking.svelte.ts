@@ -38,9 +38,10 @@ export class Asking {
 
   /** The same for a plan that was changed: what is asked otherwise now is asked anew. */
   on(plan: Plan): Asking {
-    const before = new Map(this.#sections.map(({ key, questions }) => [key, questions]));
+    const asks = (sections: readonly Section[], own: string) =>
+      JSON.stringify(sections.find(({ key }) => key === own)?.questions);
     const kept = plan.sections.filter(
-      ({ key, questions }) => JSON.stringify(before.get(key)) === JSON.stringify(questions),
+      ({ key }) => asks(this.#sections, key) === asks(plan.sections, key),
     );
     const sets = kept.flatMap(({ key }) => {
       const set = this.sets[key];

@@ -15,6 +15,7 @@ export const POST = answering(async (event: RequestEvent) => {
   if (entry.edition !== edition) fail('edition_closed', {}, 409);
   const by = guestName(invitation);
   const receipt = await saveEntry(db, invitation.form, { ...entry, link: {} }, by, {
+    guest: true,
     inside: (trx) => countUse(db, trx, invitation.id, entry.submission),
   });
   const left = invitation.uses - invitation.used - 1;
