@@ -387,6 +387,7 @@ const sentences = {
   ],
   after_no_form: () => ['No form is chosen to go on with after a save.', 'Choose one.'],
   takes_never: () => ['The form closes before it opens.', 'Change one of the two.'],
+  asks_nothing: (d) => [`${d.form} asks no questions.`, ''],
   answers_column: (d) => [
     `${d.column} of ${d.table} cannot take what ${d.label} keeps there.`,
     'Choose another column.',

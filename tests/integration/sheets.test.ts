@@ -2,6 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { demoQuestions } from '../../demo/questions';
 import { hashesOf } from '../../src/core/plan/asked-sheet';
+import { Rights } from '../../src/core/access/rights';
+import { seenHouse, sightOf } from '../../src/core/table/seen';
 import { planSchema } from '../../src/core/plan/schema';
 import { ProblemError } from '../../src/core/problems';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
@@ -10,6 +12,7 @@ import { loadTables, makeTable, tableFrom } from '../../src/server/catalog/table
 import { tableSql } from '../../src/server/database/ddl';
 import { rowsOf } from '../../src/server/database/rows';
 import { undoSave } from '../../src/server/records/history';
+import { lookAtAnswers } from '../../src/server/records/answers-looked-at';
 import { openForForm } from '../../src/server/records/open-form';
 import { askedForm } from '../../src/server/records/questions';
 import { saveEntry, type EntryRequest } from '../../src/server/records/save';
@@ -236,14 +239,19 @@ describe('I1 I2 what is asked is what the rows say under the values', () => {
     await change('lift', { question: 'Is there any lift?' });
     const values = { town: towns, ...hall };
     const before = await save({ values, asked: hashes });
-    const sql = `update \`${held.db.catalog}\`.asked_set set given_at = utc_timestamp() - interval 3 day where hash = ?`;
-    await held.db.knex.raw(sql, [hashes.questions ?? '']);
+    const given = (days: number) =>
+      held.db.knex.raw(
+        `update ??.asked_set set given_at = utc_timestamp() - interval ${days} day where hash = ?`,
+        [held.db.catalog, hashes.questions ?? ''],
+      );
+    await given(3);
     expect(await refused(save({ values, asked: hashes }))).toEqual(['checklist:questions_old']);
     // The sheet that was asked so is changed all the same.
     const sheet = await open(before.records[0]?.id ?? 0);
     const later = { ...sheet.values, door: 130 };
     await save({ values: later, record: sheet.record, own: ['door'], asked: hashes });
     expect((await open(sheet.record.id)).values.door).toBe(130);
+    await given(0);
     await change('lift', { question: 'Is there a goods lift?' });
   });
 
@@ -257,5 +265,79 @@ describe('I1 I2 what is asked is what the rows say under the values', () => {
     const receipt = await save({ values, asked: hashes });
     const found = (await answers(receipt.records[0]?.id ?? 0)).find(({ code }) => code === 'brief');
     expect(found).toMatchObject({ asked: 'Brief?', words: 'yes', check_question: null });
+  });
+});
+
+describe('A10 answers are counted in the database', () => {
+  const look = async (address: string, house?: Awaited<ReturnType<typeof tables>>) =>
+    lookAtAnswers(held.db, house ?? (await tables()), plan, new URLSearchParams(address));
+
+  beforeAll(async () => {
+    for (let i = 0; i < 12; i++) {
+      const checked_on = `2031-0${1 + (i % 6)}-10`;
+      const more = { door: 60 + i * 10, steady: 1 + (i % 5), lift: i % 3 === 0, hall: `Hall ${i}` };
+      const steps = more.lift ? null : 3 + i;
+      await fresh({ ...more, steps, checked_on, locks_yard: i % 2 === 0, remarks: `Remark ${i}` });
+    }
+  });
+
+  it('every number is that of the rows themselves', async () => {
+    const { counted, picks } = await look('checklist=chamber_hall&from=2031-01-01&to=2031-12-31');
+    expect(picks[0]).toMatchObject({ field: 'checklist', value: 'chamber_hall' });
+    expect(counted.sheets).toEqual({ n: 12, before: 0 });
+    const of = (code: string) => counted.questions.find((one) => one.code === code);
+    expect(of('lift')?.bars).toEqual([
+      { label: 'yes', n: 4, before: 0 },
+      { label: 'no', n: 8, before: 0 },
+    ]);
+    expect(of('steps')?.answered.n).toBe(8);
+    expect(of('steady')?.bars.map(({ n }) => n)).toEqual([3, 3, 2, 2, 2]);
+    expect(of('locks')?.bars.find(({ label }) => label === 'Yard')?.n).toBe(6);
+    const door = of('door');
+    expect(door?.spread).toMatchObject({ least: '60', middle: '115', greatest: '170' });
+    expect(door?.bins.reduce((sum, { n }) => sum + n, 0)).toBe(12);
+    const bin = door?.bins.find(({ from, to }) => from <= 100 && 100 < to);
+    const inside = Array.from({ length: 12 }, (_, i) => 60 + i * 10).filter(
+      (n) => bin && n >= bin.from && n < bin.to,
+    );
+    expect(bin?.n).toBe(inside.length);
+    expect(of('remarks')?.texts.map(({ text }) => text)).toEqual([
+      ...['Remark 11', 'Remark 10', 'Remark 9'],
+    ]);
+    expect(of('remarks')?.texts[0]?.shown).toContain('Hall 11');
+  });
+
+  it('two periods side by side', async () => {
+    const period = 'from=2031-04-01&to=2031-06-30';
+    const { counted } = await look(`checklist=chamber_hall&${period}&compare=before`);
+    expect(counted.sheets).toEqual({ n: 6, before: 6 });
+    const year = await look(`checklist=chamber_hall&${period}&compare=year`);
+    expect(year.counted.sheets).toEqual({ n: 6, before: 0 });
+  });
+
+  it('sheets out of sight count nowhere', async () => {
+    const all = await tables();
+    const role = {
+      ...{ key: 'r', title: 'R', note: '', forms: {}, places: [] },
+      tables: { '*': { does: ['see' as const], hidden: [], readOnly: [], when: '' } },
+    };
+    const own = { ...role.tables['*'], when: 'hall = "Hall 3"' };
+    const rights = new Rights([{ ...role, tables: { ...role.tables, hall_check: own } }]);
+    const seen = seenHouse(all, sightOf(all, rights, {}));
+    const { counted, picks } = await look('checklist=chamber_hall', seen);
+    expect(counted.sheets.n).toBe(1);
+    expect(picks[0]?.values.map(({ sheets }) => sheets)).toEqual([1]);
+    const numbers = counted.questions.map(({ answered }) => answered.n);
+    expect(Math.max(...numbers)).toBe(1);
+    const texts = counted.questions.flatMap((one) => one.texts.map(({ text }) => text));
+    expect(texts.filter((text) => text.startsWith('Remark'))).toEqual(['Remark 3']);
+  });
+
+  it('refuses a form that asks nothing, and an address that says nothing sensible', async () => {
+    const bare = { ...plan, sections: plan.sections.slice(0, 1) };
+    const none = lookAtAnswers(held.db, await tables(), bare, new URLSearchParams());
+    expect(await refused(none)).toEqual([':asks_nothing']);
+    expect(await refused(look('from=yesterday'))).not.toEqual([]);
+    expect(await refused(look('compare=tomorrow'))).not.toEqual([]);
   });
 });

@@ -34,6 +34,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/activity': { GET: [signedIn] },
   '/forms': { GET: [signedIn] },
   '/forms/[form]': { GET: filling },
+  '/forms/[form]/answers': { GET: [form('open')] },
   '/forms/[form]/design': { GET: [form('design')] },
   '/guest/[token]': { GET: [anyone] },
   '/lists': { GET: [signedIn] },
@@ -97,6 +98,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   // Forms
   '/api/forms': { GET: [signedIn], POST: [place('forms')] },
   '/api/forms/[form]': { GET: anyForm, DELETE: [place('forms')] },
+  '/api/forms/[form]/answers': { GET: [form('open')] },
   '/api/forms/[form]/buttons/[button]': { POST: filling },
   '/api/forms/[form]/draft': { GET: [form('design')], PUT: [form('design')] },
   '/api/forms/[form]/editions': {

@@ -1,5 +1,6 @@
 import { z, type ZodType } from 'zod';
 import * as answers from '$lib/core/contract/answers';
+import { countedAnswersSchema } from '$lib/core/contract/counted';
 import * as requests from '$lib/core/contract/requests';
 import * as people from '$lib/core/contract/people';
 import { accountSchema } from '$lib/core/access/person';
@@ -178,6 +179,16 @@ const said: Record<string, Said> = {
   },
   'GET /api/forms/[form]': { summary: 'A form', answer: answers.formAnswer },
   'DELETE /api/forms/[form]': { summary: 'Removes a form', ...nothing },
+  'GET /api/forms/[form]/answers': {
+    summary: 'What was answered to the questions of a form, counted',
+    answer: countedAnswersSchema,
+    query: [
+      { name: 'section', says: 'The section that asks; the first one' },
+      { name: 'from', says: 'The first day (ISO 8601)' },
+      { name: 'to', says: 'The last day' },
+      { name: 'compare', says: 'none, before or year' },
+    ],
+  },
   'POST /api/forms/[form]/buttons/[button]': {
     ...{ summary: 'Presses a button', body: pressSchema, answer: something },
   },

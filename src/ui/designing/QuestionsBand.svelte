@@ -56,7 +56,7 @@
     greatest: say('Greatest'),
     unit: say('Unit'),
   }));
-  const parts = Object.keys(says) as (keyof typeof says)[];
+  const parts = $derived(Object.keys(says) as (keyof typeof says)[]);
   const must = new Set(['code', 'text', 'kind']);
 
   /** What a column of answers takes. */

@@ -11,6 +11,7 @@
   import { call } from '$lib/ui/shared/api';
   import { firstControl, goTo } from '$lib/ui/shared/focus';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import { mayForm } from '$lib/ui/shared/may';
   import { tellSaved } from '$lib/ui/shared/toasts.svelte';
   import { Filling, type FillingGiven } from './filling.svelte';
   import Facts from './Facts.svelte';
@@ -289,6 +290,10 @@
                   >{/if}
               {:else}a new {title.toLowerCase()}{/if} · edition {given.edition}
             </span>
+            {#if filling.asking.any && given.guest !== true && mayForm(given.formKey, 'open')}
+              <a class="textlink ms-auto" href="/forms/{given.formKey}/answers">What was answered</a
+              >
+            {/if}
           </div>
           {#if plan.description}
             <p class="text-soft mt-0 mb-3 max-w-[70ch] whitespace-pre-wrap">{plan.description}</p>
