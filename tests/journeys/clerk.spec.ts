@@ -149,7 +149,7 @@ test('A4 A6 a table is filtered, sorted, and does not delete what is in use', as
     .click();
   await page.getByRole('dialog').getByRole('button', { name: 'Delete', exact: true }).click();
   await expect(page.getByRole('alert')).toContainText(
-    'This record is in use by 1 record of Ensemble (Town).',
+    'This record is in use by 1 record of Ensemble (Town)',
   );
 });
 

@@ -220,6 +220,19 @@ export async function listEditions(db: Database, key: string): Promise<EditionHe
   }));
 }
 
+/** The plan that a request means: an edition, or the designer's draft at the revision that was seen. */
+export async function meantPlan(
+  db: Database,
+  tables: House,
+  key: string,
+  { edition, draft }: { edition?: number | undefined; draft?: number | undefined },
+): Promise<HeldPlan> {
+  if (edition !== undefined) return knownEdition(db, tables, key, edition);
+  const held = await loadDraft(db, key);
+  if (draft !== undefined && held.form.revision !== draft) fail('draft_changed', {}, 409);
+  return held;
+}
+
 /** Freezes the draft as the next edition and makes the indexes that its choices need. */
 export async function publishForm(
   db: Database,

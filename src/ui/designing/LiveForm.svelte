@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { PersonFacts } from '$lib/core/entry/person';
-  import { say } from '$lib/core/words/say';
+  import { plural, say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import type { WiredButton } from '$lib/core/wiring/buttons';
   import { offeredButtons, press } from '$lib/ui/filling/buttons';
@@ -33,7 +33,7 @@
   let { formKey, form, tables, revisionOf, lit, person, onhover, onsession }: Props = $props();
 
   /** The questions that the form asks under the values that stand in it. */
-  let asking = untrack(() => new Asking(form.plan, `/api/forms/${formKey}`));
+  let asking = $state.raw(untrack(() => new Asking(form.plan, `/api/forms/${formKey}`)));
   let session = $state.raw(untrack(() => begin(null)));
 
   /**
@@ -97,6 +97,9 @@
     });
   }
 
+  /** So many rows that cannot be asked are told. */
+  const mostFaults = 20;
+
   let said = $state('');
 
   /** Tries a button: what it sets and reads is seen, what it would write or tell is left out. */
@@ -120,6 +123,21 @@
     {/if}
     {#key session}
       <FormBody {session} prefix="live" mostColumns={2} {lit} {onhover} />
+      {#if asking.faults.length > 0}
+        <section class="border-line border-t pt-2" aria-label="Rows that cannot be asked">
+          <p class="text-crimson mt-0 mb-1">
+            {plural(asking.faults.length, ['# row cannot be asked.', '# rows cannot be asked.'])}
+          </p>
+          <ul class="m-0 grid list-none gap-1 p-0">
+            {#each asking.faults.slice(0, mostFaults) as { row, text, problem } (row)}
+              <li>
+                <b>{text || say('A row without a text')}</b>: {problem.message}
+                <span class="quiet">{problem.hint}</span>
+              </li>
+            {/each}
+          </ul>
+        </section>
+      {/if}
       {#if session.form.buttons.length > 0}
         <div class="flex flex-wrap items-center gap-2">
           {#each offeredButtons(session) as button (button.key)}

@@ -5,6 +5,7 @@ import { hashesOf, setsOf, type AskedHashes, type KeptSets } from '$lib/core/pla
 import type { Plan, Section } from '$lib/core/plan/schema';
 import type { House } from '$lib/core/table/definition';
 import { tablesWith } from '$lib/core/table/sources';
+import type { QuestionFault } from '$lib/core/wiring/questions';
 import { sameValue, type Value } from '$lib/core/values/types';
 import { call } from '$lib/ui/shared/api';
 import { formulasReady } from '$lib/ui/shared/formulas';
@@ -23,6 +24,8 @@ export class Asking {
   sets = $state.raw<KeptSets>({});
   /** The questions as they are now, where they are others than those asked. */
   newer = $state.raw<OtherQuestions | null>(null);
+  /** The rows that cannot be asked, as far as whoever looks designs the form. */
+  faults = $state.raw<readonly QuestionFault[]>([]);
   readonly #sections: readonly Section[];
   #turn = 0;
 
@@ -99,7 +102,8 @@ export class Asking {
     const read = await call(questionsAnswer, `${this.at}/questions`, { body });
     // An answer that comes late belongs to values that stand there no more.
     if (!read.ok || turn !== this.#turn) return null;
-    const { sets, sources } = read.value;
+    const { sets, sources, faults } = read.value;
+    this.faults = Object.values(faults).flat();
     await formulasReady(askedPlan(this.plan, setsOf(sets)), null);
     return turn === this.#turn ? { sets, tables: tablesWith(sources) } : null;
   }

@@ -167,7 +167,10 @@
             class="border-line grid break-inside-avoid gap-x-5 gap-y-2 border-b px-5 py-3 sm:grid-cols-[minmax(130px,190px)_1fr_auto]"
           >
             <div>
-              <h3 class="m-0 text-[14px] font-semibold">{one.text}</h3>
+              <svelte:element
+                this={title === '' ? 'h2' : 'h3'}
+                class="m-0 font-sans! text-[14px]! font-semibold">{one.text}</svelte:element
+              >
               <div class="quiet">
                 {num(one.answered.n)} of {num(data.counted.sheets.n)} answered
               </div>

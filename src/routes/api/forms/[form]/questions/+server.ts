@@ -1,9 +1,8 @@
 import { questionsRequest } from '$lib/core/contract/requests';
 import { reachedBy } from '$lib/core/plan/reach';
-import { fail } from '$lib/core/problems';
 import { sourcesOf } from '$lib/core/table/sources';
 import { requireForm } from '$lib/server/access/let-in';
-import { knownEdition, loadDraft } from '$lib/server/catalog/forms';
+import { meantPlan } from '$lib/server/catalog/forms';
 import { askedForm } from '$lib/server/records/questions';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
@@ -15,11 +14,7 @@ export const POST = answering(async ({ params, request, locals }: RequestEvent) 
   if (wish.edition === undefined) requireForm(locals, params.form, 'design');
   const db = await readyDatabase();
   const tables = await locals.house();
-  const held =
-    wish.edition === undefined
-      ? await loadDraft(db, params.form)
-      : await knownEdition(db, tables, params.form, wish.edition);
-  if (wish.draft !== undefined && held.form.revision !== wish.draft) fail('draft_changed', {}, 409);
+  const held = await meantPlan(db, tables, params.form, wish);
   const { plan, sets, faults } = await askedForm(db, tables, held.plan, wish);
   return { sets, faults, sources: sourcesOf(reachedBy(plan, tables.whole)) };
 });

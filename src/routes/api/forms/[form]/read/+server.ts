@@ -1,5 +1,4 @@
-import { fail } from '$lib/core/problems';
-import { knownEdition, loadDraft } from '$lib/server/catalog/forms';
+import { meantPlan } from '$lib/server/catalog/forms';
 import { readForm, readSchema } from '$lib/server/records/form-read';
 import { factsFor } from '$lib/server/access/house';
 import { askerAt, requireForm } from '$lib/server/access/let-in';
@@ -13,11 +12,7 @@ export const POST = answering(async (event: RequestEvent) => {
   if (wish.edition === undefined) requireForm(locals, params.form, 'design');
   const db = await readyDatabase();
   const tables = await locals.house();
-  const held =
-    wish.edition === undefined
-      ? await loadDraft(db, params.form)
-      : await knownEdition(db, tables, params.form, wish.edition);
-  if (wish.draft !== undefined && held.form.revision !== wish.draft) fail('draft_changed', {}, 409);
+  const held = await meantPlan(db, tables, params.form, wish);
   const person = await factsFor(db, tables.whole, held.plan, askerAt(event).person);
   return answerAsks(event, wish.asks, (asks) =>
     readForm(db, tables, held.plan, { ...wish, asks }, person),
