@@ -58,7 +58,7 @@
         await write();
         return passing.problems.length === 0 && passing.changed.length === 0;
       },
-      tell: (key) => tellButton(session, at, given.edition, key),
+      tell: (key) => tellButton(session, at, { edition: given.edition }, key),
       open: (address) => void goto(address),
     });
     said = done.told;

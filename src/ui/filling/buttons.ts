@@ -2,6 +2,7 @@ import { say } from '$lib/core/words/say';
 import { nothingWanted } from '$lib/core/contract/answers';
 import { isOffered, openAddress, setValue } from '$lib/core/entry/send-plan';
 import { sentPart } from '$lib/core/entry/state';
+import type { AskedHashes } from '$lib/core/plan/asked-sheet';
 import type { Problem } from '$lib/core/problems';
 import type { WiredButton } from '$lib/core/wiring/buttons';
 import { call } from '$lib/ui/shared/api';
@@ -29,7 +30,7 @@ export interface Pressed {
 export async function tellButton(
   session: EntrySession,
   at: string,
-  edition: number,
+  under: { edition: number; asked?: AskedHashes },
   button: string,
 ): Promise<readonly Problem[]> {
   await session.settled();
@@ -39,7 +40,7 @@ export async function tellButton(
     list.map(({ key, of, values, own, texts }) => ({ key, of, values, own, texts })),
   ]);
   const submission = crypto.randomUUID();
-  const body = { submission, edition, ...sentPart(state), rows: Object.fromEntries(rows) };
+  const body = { submission, ...under, ...sentPart(state), rows: Object.fromEntries(rows) };
   const called = await call(nothingWanted, `${at}/buttons/${button}`, { body });
   return called.ok ? [] : called.problems;
 }

@@ -328,7 +328,8 @@ export class Filling {
   async tell(button: string): Promise<readonly Problem[]> {
     const { session, given } = this;
     const at = given.at ?? `/api/forms/${given.formKey}`;
-    return tellButton(session, at, given.edition, button);
+    const under = { edition: given.edition, ...this.asking.hashes() };
+    return tellButton(session, at, under, button);
   }
 
   #request(): Record<string, unknown> {
