@@ -1,4 +1,5 @@
 import { z, type ZodType } from 'zod';
+import { asks } from '../plan/asked-plan';
 import { heldTypeIn } from '../plan/held';
 import type { Plan } from '../plan/schema';
 import { scopesOf, type PlanScope } from '../plan/scopes';
@@ -251,7 +252,7 @@ function ofForm({ key, edition, plan }: DescribedForm, house: House): Operation 
           required: ['id', 'version'],
           properties: { id: { type: 'integer' }, version: { type: 'integer' } },
         },
-        values: root ? fieldsOf(root) : { type: 'object' },
+        values: { ...(root ? fieldsOf(root) : { type: 'object' }), ...answersOf(plan, house) },
         rows: { type: 'object', properties: Object.fromEntries(rows) },
       },
     },
@@ -269,6 +270,18 @@ function ofForm({ key, edition, plan }: DescribedForm, house: House): Operation 
         },
       },
     },
+  };
+}
+
+/** What is said of a form that asks questions: which they are depends on rows, and on other values. */
+function answersOf(plan: Plan, house: House): JsonSchema {
+  const [asking] = plan.sections.filter(asks);
+  if (!asking) return {};
+  const { table } = asking.questions;
+  const title = house.get(table)?.title ?? table;
+  return {
+    description: `Answers to the rows of ${title} besides, by code; POST /questions says which are asked.`,
+    additionalProperties: true,
   };
 }
 
