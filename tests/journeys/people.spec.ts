@@ -163,10 +163,15 @@ test('L1 somebody signs in by name, and comes to where they wanted to go; signed
   await page.getByRole('link', { name: /^Your account/ }).click();
   // What they choose for themselves goes before what the browser asks for, on every page, until they take it back.
   await page.getByLabel(/^Language, and how days/).selectOption('de-DE');
+  await expect(page.locator('html')).toHaveAttribute('lang', 'de');
+  await page.waitForLoadState('networkidle');
   await page.getByLabel('Zeitzone').selectOption('Europe/Berlin');
   await expect(page.locator('html')).toHaveAttribute('data-zone', 'Europe/Berlin');
   await expect(page.getByRole('heading', { name: 'Sprache und Zeit' })).toBeVisible();
+  await page.waitForLoadState('networkidle');
   await page.getByLabel(/^Sprache, und/).selectOption('');
+  await expect(page.locator('html')).toHaveAttribute('lang', 'en');
+  await page.waitForLoadState('networkidle');
   await page.getByRole('button', { name: 'Sign out' }).click();
   await expect(page.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await page.goto(at('/tables/score'), { waitUntil: 'networkidle' });

@@ -61,7 +61,7 @@ test('I1–I5 the rows of a table are asked, kept as they were asked, and change
   await field('How wide is the narrowest door? (cm)').fill('110');
   await page.keyboard.press('Control+Enter');
   await expect(
-    page.getByRole('heading', { name: /^Saved\. Thank you, .+\. Assembly Room has 12\.00 points/ }),
+    page.getByText(/^Saved\. Thank you, .+\. Assembly Room has 12\.00 points\./),
   ).toBeVisible();
   const sheet = page.getByRole('link', { name: /^Assembly Room/ }).first();
   const record = /records\/(\d+)/.exec((await sheet.getAttribute('href')) ?? '')?.[1];
