@@ -24,18 +24,36 @@ export async function loadHallChecks(db: Database, sheets: number): Promise<void
   const before = Math.round(sheets * 0.6);
   const towns = await idsByName(db, 'town');
   const ensembles = [...(await idsByName(db, 'ensemble')).values()];
-  for (let i = await countOf(db, 'hall_check'); i < sheets; i++) {
-    if (i === before) await reword(db);
+  const filled = Array.from({ length: sheets }, (_, i) => {
     const chance = new Chance(`hall check ${i}`);
     const [town = ''] = chance.pick(namedTowns);
-    const late = i >= before;
-    const values: Record<string, Value> = {
-      ...sheetOf(chance, late),
-      town: towns.get(town) ?? null,
-    };
+    const values: Record<string, Value> = { ...sheetOf(chance, i >= before) };
+    values.town = towns.get(town) ?? null;
     if ('first' in values) values.first = ensembles[i % ensembles.length] ?? null;
+    return values;
+  }).sort((a, b) => String(a.checked_on).localeCompare(String(b.checked_on)));
+  for (let i = await countOf(db, 'hall_check'); i < sheets; i++) {
+    if (i === before) await reword(db);
+    const values = filled[i] ?? {};
     const submission = `demo-hall-check-${String(i).padStart(5, '0')}`;
-    await saveEntry(db, form, { submission, edition: 1, values }, 'demo');
+    const entry = { submission, edition: 1, values };
+    const { records } = await saveEntry(db, form, entry, String(values.checked_by));
+    await date(db, submission, records, `${String(values.checked_on)} 15:30:00`);
+  }
+}
+
+/** Has a save stand on the day on which the hall was looked at. */
+async function date(
+  db: Database,
+  save: string,
+  records: readonly { table: string; id: number }[],
+  at: string,
+): Promise<void> {
+  await db.knex('journal').withSchema(db.catalog).where({ save }).update({ at });
+  for (const table of new Set(records.map((record) => record.table))) {
+    const ids = records.filter((record) => record.table === table).map(({ id }) => id);
+    const sql = `update ${tableSql(db, table)} set created_at = ?, updated_at = ? where id in (${ids.map(() => '?').join(', ')})`;
+    await db.knex.raw(sql, [at, at, ...ids]);
   }
 }
 

@@ -20,9 +20,9 @@ describe('periods that are compared', () => {
     );
   });
 
-  it('or the same a year earlier; what is open stays open', () => {
+  it('or the same a year earlier, and never reach into themselves', () => {
     expect(comparedWith({ from: '2024-02-29', to: null }, 'year')).toEqual({
-      ...{ from: '2023-02-28', to: null },
+      ...{ from: '2023-02-28', to: '2024-02-28' },
     });
     expect(comparedWith({ from: null, to: '2026-03-01' }, 'before')).toBeNull();
     expect(comparedWith({ from: '2026-03-02', to: '2026-03-01' }, 'before')).toBeNull();

@@ -13,7 +13,9 @@ export interface Period {
 export function comparedWith({ from, to }: Period, how: 'before' | 'year'): Period | null {
   if (how === 'year') {
     if (from === null && to === null) return null;
-    return { from: from && yearBefore(from), to: to && yearBefore(to) };
+    // Without an end the year before ends where this one begins.
+    const end = to === null ? from && dayAfter(from, -1) : yearBefore(to);
+    return { from: from && yearBefore(from), to: end };
   }
   if (from === null || to === null || from > to) return null;
   const days = Math.round((Date.parse(to) - Date.parse(from)) / 86_400_000) + 1;

@@ -11,8 +11,10 @@ import { rootScope } from '$lib/core/plan/scopes';
 import { type Plan, type Questions, type Section } from '$lib/core/plan/schema';
 import type { Condition } from '$lib/core/table/conditions';
 import type { House, Table } from '$lib/core/table/definition';
+import { formatValue } from '$lib/core/values/format';
 import { comparedWith, type Period } from '$lib/core/values/periods';
 import type { Scalar } from '$lib/core/values/types';
+import { reader } from '$lib/core/words/reader';
 import { tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { rowsOf, type Row } from '../database/rows';
@@ -324,7 +326,10 @@ class Counting {
     for (const { code, words, sheet } of own) {
       const list = found.get(String(code)) ?? [];
       const id = Number(sheet);
-      const text = named.get(`${String(code)} ${String(words)}`) ?? String(words);
+      const kind = asked.find((one) => one.code === code)?.kind;
+      const said =
+        kind === 'time' ? formatValue({ kind: 'time' }, String(words), reader()) : String(words);
+      const text = named.get(`${String(code)} ${String(words)}`) ?? said;
       list.push({ text, sheet: id, shown: shown.get(id) ?? String(id) });
       found.set(String(code), list);
     }

@@ -17,7 +17,7 @@
   const most = $derived(
     Math.max(...bars.flatMap((b) => [share(b.n, all), share(b.before, allBefore)]), 0.01),
   );
-  const width = $derived(scaleLinear([0, most], [0, 72]));
+  const width = $derived(scaleLinear([0, most], [0, 62]));
   const percent = (n: number, of: number) => `${num(Math.round(share(n, of) * 100))} %`;
 </script>
 

@@ -13,7 +13,7 @@
   let { bins, spread, spreadBefore, unit, compares }: Props = $props();
 
   const [width, height, foot] = [320, 74, 18];
-  const x = $derived(scaleLinear([bins[0]?.from ?? 0, bins.at(-1)?.to ?? 1], [4, width - 4]));
+  const x = $derived(scaleLinear([bins[0]?.from ?? 0, bins.at(-1)?.to ?? 1], [14, width - 14]));
   const most = $derived(Math.max(1, ...bins.flatMap(({ n, before }) => [n, before])));
   const y = $derived(scaleLinear([0, most], [0, height - 6]));
   const ticks = $derived(x.ticks(6));
@@ -62,9 +62,9 @@
     {@const was = x(Number(spreadBefore.middle))}
     <line x1={was} x2={was} y1="0" y2={height} class="stroke-marigold" stroke-dasharray="3 3" />
   {/if}
-  <line x1="0" x2={width} y1={height} y2={height} class="stroke-(--soft)" />
+  <line x1="0" x2={width} y1={height} y2={height} class="stroke-soft" />
   {#each ticks as tick (tick)}
-    <text x={x(tick)} y={height + 14} text-anchor="middle" class="fill-(--soft) text-[11px]">
+    <text x={x(tick)} y={height + 14} text-anchor="middle" class="fill-soft text-[11px]">
       {num(tick)}
     </text>
   {/each}

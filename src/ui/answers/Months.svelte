@@ -56,7 +56,7 @@
       ><title>{name(month)}: {num(n)}</title></circle
     >
     {#if i % every === 0}
-      <text x={x(month)} y={height + 14} text-anchor="middle" class="fill-(--soft) text-[11px]">
+      <text x={x(month)} y={height + 14} text-anchor="middle" class="fill-soft text-[11px]">
         {name(month)}
       </text>
     {/if}

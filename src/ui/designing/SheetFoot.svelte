@@ -64,8 +64,8 @@
     >
       <option value="">+ add</option>
       <option value="button">a button</option>
-      <option value="after" disabled={Boolean(plan.after)}>what follows a save</option>
-      <option value="takes" disabled={Boolean(plan.takes)}>when it takes records</option>
+      {#if !plan.after}<option value="after">what follows a save</option>{/if}
+      {#if !plan.takes}<option value="takes">when it takes records</option>{/if}
       <optgroup label="Also write a record to">
         {#each [...tables.values()] as { key, title } (key)}
           <option value="write {key}">{title}</option>
