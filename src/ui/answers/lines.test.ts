@@ -25,6 +25,6 @@ describe('A10 answers as a table, and out', () => {
     const [, line] = answersCsv([{ question: '=1+1', answer: 'A "b", c', n: 2, before: 1 }]).split(
       '\r\n',
     );
-    expect(line).toBe(`'=1+1,"A ""b"", c",2,1`);
+    expect(line).toBe(`"'=1+1","A ""b"", c",2,1`);
   });
 });
