@@ -78,7 +78,7 @@
   }
 </script>
 
-{#each days as { day, name, saves: ofDay } (day)}
+{#each days as { day, name, saves: ofDay } (ofDay[0]?.id ?? day)}
   <svelte:element
     this={narrow ? 'h3' : 'h2'}
     class="text-soft border-line border-b pb-1.5 font-sans! text-[12px]! font-semibold not-first:mt-5"
