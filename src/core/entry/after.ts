@@ -1,8 +1,7 @@
 import { shownFeel } from '../formula/convert';
 import { evaluate } from '../formula/formula';
-import { formatValue } from '../values/format';
-import { reader } from '../words/reader';
 import type { Entry } from './entry';
+import { saidPlainly } from './said';
 import { openAddress } from './send-plan';
 
 /** Where one goes after a save. */
@@ -15,11 +14,8 @@ export function afterMessage(entry: Entry): string {
   return (form.after?.message ?? [])
     .map((part) => {
       if (typeof part === 'string') return part;
-      const named = form.fields.get(part.source.trim());
-      // A field that is named plainly is said as people read it.
-      if (named && named.type.kind !== 'reference') {
-        return formatValue(named.type, entry.value(named.field.key), reader());
-      }
+      const plain = saidPlainly(root, part);
+      if (plain !== null) return plain;
       const evaluated = evaluate(part, root, clock);
       return 'value' in evaluated ? shownFeel(evaluated.value) : '';
     })

@@ -1,11 +1,10 @@
-import { reader } from '../words/reader';
 import { shownFeel } from '../formula/convert';
 import type { EntryFormula } from '../plan/formulas';
-import { formatValue } from '../values/format';
 import type { Problem } from '../problems';
 import type { FieldNode } from '../wiring/graph';
 import type { Cell } from './host-state';
 import type { Cause, Life } from './life';
+import { saidPlainly } from './said';
 import { workOut } from './working-out';
 
 /** Works out whether a field is shown, required or locked, or whether a check holds. */
@@ -66,10 +65,8 @@ function settleCheck(life: Life, cell: Cell, place: number, cause: Cause): void 
 
 /** A field that is named plainly is said as people read it, any other formula as it comes out. */
 function said(life: Life, cell: Cell, part: EntryFormula): string {
-  const named = cell.host.scope.fields.get(part.source.trim());
-  const known = named && cell.host.cells[named.index];
-  if (known && named.type.kind !== 'reference')
-    return formatValue(named.type, known.value, reader());
+  const plain = saidPlainly(cell.host, part);
+  if (plain !== null) return plain;
   const worked = workOut(life, cell, part);
   return worked.unsure ? '…' : shownFeel(worked.result);
 }

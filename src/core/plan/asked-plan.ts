@@ -7,7 +7,8 @@ import {
   type AskedSet,
   type AskedSets,
 } from './asked-set';
-import { fieldSchema, type Field, type Plan, type Section } from './schema';
+import { plainField } from './draft';
+import type { Field, Plan, Questions, Section } from './schema';
 
 /** Sums of so many points stand in one formula. */
 const pointsTogether = 40;
@@ -36,8 +37,11 @@ export function askedPlan(plan: Plan, sets: AskedSets): Plan {
   };
 }
 
+/** A section that asks questions. */
+export type AskingSection = Section & { questions: Questions };
+
 /** Whether a section asks questions. */
-export function asks(section: Section): section is Section & { questions: object } {
+export function asks(section: Section): section is AskingSection {
   return section.questions !== null && section.questions !== undefined && section.grid === null;
 }
 
@@ -97,18 +101,17 @@ function fieldsOf(section: string, question: AskedQuestion): Field[] {
   const label = unit === '' ? text : `${text} (${unit})`;
   const asked = (option: string | null): AskedField => ({ section, question, option });
   if (kind !== 'several_of') {
-    const own = asked(null);
-    const field = { key: code, label, help, savesTo: answerColumn(own), required, shownWhen: when };
-    return [{ ...fieldOf({ ...field, ...held(question) }), asked: own }];
+    const savesTo = answerColumn(code);
+    const field = { key: code, label, help, savesTo, required, shownWhen: when };
+    return [{ ...fieldOf({ ...field, ...held(question) }), asked: asked(null) }];
   }
   const taken: string[] = [];
   return question.options.map(({ value, label: choice }) => {
     const key = keyFrom(`${code} ${choice}`, taken);
     taken.push(key);
-    const own = asked(value);
-    const savesTo = answerColumn(own);
-    const ticked = { key, label: choice, savesTo, shownWhen: when, control: 'tick' as const };
-    return { ...fieldOf({ ...ticked, holds: { kind: 'yes_no' } }), asked: own };
+    const savesTo = answerColumn(code, value);
+    const ticked = { key, label: choice, savesTo, shownWhen: when };
+    return { ...fieldOf({ ...ticked, ...held(question) }), asked: asked(value) };
   });
 }
 
@@ -173,15 +176,18 @@ function pointsOf({ kind, points, greatest }: AskedQuestion, fields: readonly Fi
 export const defaultScale = '5';
 
 function fieldOf(field: Partial<Field> & Pick<Field, 'key' | 'label' | 'savesTo'>): Field {
-  return { ...defaults, ...field };
+  return { ...plainField(field.label), ...field };
 }
 
-const defaults = fieldSchema.parse({ key: 'a', label: 'a', savesTo: null });
+/** The keys of the fields that a question becomes. */
+export function keysOf(question: AskedQuestion): string[] {
+  return fieldsOf('', question).map(({ key }) => key);
+}
 
-/** The steps of a rating, as options; `null` for a field that is none. */
-export function ratingScale({ asked }: Field): Option[] | null {
-  if (asked?.question.kind !== 'rating') return null;
-  const { least, greatest } = asked.question;
+/** The steps of a rating, as options; `null` for a question that is none. */
+export function ratingScale(question: AskedQuestion | undefined): Option[] | null {
+  if (question?.kind !== 'rating') return null;
+  const { least, greatest } = question;
   const [from, to] = [Number(least ?? 1), Number(greatest ?? defaultScale)];
   return Array.from({ length: to - from + 1 }, (_, i) => {
     return { value: String(from + i), label: String(from + i) };

@@ -67,11 +67,8 @@ export const mostQuestions = 2000;
 const answerPrefix = 'answer/';
 
 /** The column of the sheet, as the engine sees it, that holds an answer; the database keeps it as a row. */
-export function answerColumn({
-  question,
-  option,
-}: Pick<AskedField, 'question' | 'option'>): string {
-  return answerPrefix + question.code + (option === null ? '' : `/${option}`);
+export function answerColumn(code: string, option: string | null = null): string {
+  return answerPrefix + code + (option === null ? '' : `/${option}`);
 }
 
 /** Whether a column is an answer. */

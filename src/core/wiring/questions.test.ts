@@ -100,6 +100,14 @@ describe('I6 rows that cannot be asked', () => {
     ['a code with blanks', [{ code: 'a b', text: 'A' }], ['1:question_code']],
     ['a code that is a word of formulas', [{ code: 'and', text: 'A' }], ['1:question_code']],
     ['a code twice', [good, good], ['2:question_code_twice']],
+    [
+      'a code that is what a choice of another is ticked by',
+      [
+        { ...good, kind: 'several_of', choices: 'Main; Yard' },
+        { code: 'door_yard', text: 'B' },
+      ],
+      ['2:question_code_twice'],
+    ],
     ['a code that is a field', [{ code: 'score', text: 'A' }], ['1:question_code_taken']],
     ['an unknown kind', [{ ...good, kind: 'ratng' }], ['1:question_kind']],
     ['no choices', [{ ...good, kind: 'one_of' }], ['1:question_choices']],

@@ -1,6 +1,6 @@
 import { Decimal } from 'decimal.js';
 
-import { askedPlan, asks, defaultScale } from '../plan/asked-plan';
+import { askedPlan, asks, defaultScale, keysOf } from '../plan/asked-plan';
 import {
   mostQuestions,
   questionKinds,
@@ -72,7 +72,7 @@ export function readQuestions(
       });
       break;
     }
-    codes.add(found.code);
+    for (const key of keysOf(found)) codes.add(key);
     questions.push(found);
   }
   // What is left out may be what another condition reads.
@@ -192,11 +192,15 @@ function chosenOf(
 
 /** What is wrong with a question among the others and the fields of the form. */
 function ownProblem(
-  { code }: AskedQuestion,
+  question: AskedQuestion,
   { taken, codes }: { taken: ReadonlySet<string>; codes: ReadonlySet<string> },
 ): Problem | null {
-  if (codes.has(code)) return problem('question_code_twice', { given: code });
-  return taken.has(code) ? problem('question_code_taken', { given: code }) : null;
+  // What can be ticked is a field of its own for each choice.
+  const keys = keysOf(question);
+  const twice = keys.find((key) => codes.has(key));
+  if (twice !== undefined) return problem('question_code_twice', { given: twice });
+  const own = keys.find((key) => taken.has(key));
+  return own === undefined ? null : problem('question_code_taken', { given: own });
 }
 
 /** The conditions that cannot be used: not a formula of yes or no, of what is not known, or of a later answer. */

@@ -5,10 +5,10 @@ import type {
   CountedQuestion,
   Spread,
 } from '$lib/core/contract/counted';
-import { askedBy } from '$lib/core/plan/asked-plan';
+import { askedBy, ratingScale, type AskingSection } from '$lib/core/plan/asked-plan';
 import type { AskedQuestion } from '$lib/core/plan/asked-set';
 import { rootScope } from '$lib/core/plan/scopes';
-import { type Plan, type Questions, type Section } from '$lib/core/plan/schema';
+import type { Plan, Questions } from '$lib/core/plan/schema';
 import type { Condition } from '$lib/core/table/conditions';
 import type { House, Table } from '$lib/core/table/definition';
 import { formatValue } from '$lib/core/values/format';
@@ -20,8 +20,6 @@ import type { Database } from '../database/connection';
 import { rowsOf, type Row } from '../database/rows';
 import { allOf, TableQuery } from './query';
 import { shownRecords } from './read';
-
-type Asking = Section & { questions: Questions };
 
 /** Which sheets are counted. */
 export interface CountedWish extends CountedQuery {
@@ -46,7 +44,7 @@ export async function countAnswers(
   db: Database,
   tables: House,
   plan: Plan,
-  section: Asking,
+  section: AskingSection,
   asked: readonly AskedQuestion[],
   wish: CountedWish,
 ): Promise<CountedAnswers> {
@@ -113,7 +111,7 @@ class Counting {
     readonly db: Database,
     readonly tables: House,
     plan: Plan,
-    section: Asking,
+    section: AskingSection,
     readonly wish: CountedWish,
   ) {
     this.#answers = section.questions.answers;
@@ -371,13 +369,15 @@ function edgesOf(least: number, greatest: number): number[] {
 
 function optionsOf(asked: readonly AskedQuestion[], code: string): Map<string, string> {
   const question = asked.find((one) => one.code === code);
-  const known = new Map((question?.options ?? []).map(({ value, label }) => [value, label]));
-  if (question?.kind === 'yes_no') return new Map([...['yes', 'no'].map((w) => [w, w] as const)]);
-  if (question?.kind === 'rating') {
-    const [from, to] = [Number(question.least ?? 1), Number(question.greatest ?? 5)];
-    for (let n = from; n <= to; n++) known.set(String(n), String(n));
+  if (question?.kind === 'yes_no') {
+    const said = (value: boolean) => formatValue({ kind: 'yes_no' }, value, reader());
+    return new Map([
+      ['yes', said(true)],
+      ['no', said(false)],
+    ]);
   }
-  return known;
+  const options = ratingScale(question) ?? question?.options ?? [];
+  return new Map(options.map(({ value, label }) => [value, label]));
 }
 
 /** All choices in their order, those that nobody took too; then what was chosen and is offered no more. */

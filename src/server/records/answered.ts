@@ -6,7 +6,7 @@ import type { Entry } from '$lib/core/entry/entry';
 import type { PlannedWrite } from '$lib/core/entry/planned-write';
 import type { StoredRecord } from '$lib/core/entry/stored';
 import { askedBy, asks } from '$lib/core/plan/asked-plan';
-import { answerColumn } from '$lib/core/plan/asked-set';
+import { answerColumn, type AskedField } from '$lib/core/plan/asked-set';
 import type { AskedHashes, KeptSets } from '$lib/core/plan/asked-sheet';
 import type { Plan } from '$lib/core/plan/schema';
 import { problem, type Problem } from '$lib/core/problems';
@@ -150,18 +150,17 @@ export async function withAnswers(
     const { table: name, ...columns } = questions.answers;
     const table = tableFrom(tables, name);
     const wish = { column: columns.sheet, is: [stored.id] };
-    const asked = new Map(
+    const asked = new Map<string | null, { asked: AskedField; type: ValueType }>(
       [...form.fields.values()].flatMap(({ field, type }) =>
         field.asked?.section === key
-          ? [[answerColumn(field.asked), { asked: field.asked, type }] as const]
+          ? [[field.savesTo, { asked: field.asked, type }] as const]
           : [],
       ),
     );
     for (const row of await readStored(db, runner, tables, table, wish, holding)) {
       const code = String(row.values[columns.code] ?? '');
-      const option = row.values[columns.option];
-      const plain = `answer/${code}`;
-      const ticked = `${plain}/${String(option ?? '')}`;
+      const plain = answerColumn(code);
+      const ticked = answerColumn(code, String(row.values[columns.option] ?? ''));
       const column = asked.has(ticked) ? ticked : plain;
       const known = asked.get(column);
       const place = { table: name, id: row.id, version: row.version };

@@ -1,6 +1,6 @@
 import { countedQuery, type CountedAnswers } from '$lib/core/contract/counted';
-import { askedBy, asks } from '$lib/core/plan/asked-plan';
-import type { Plan, Questions, Section } from '$lib/core/plan/schema';
+import { askedBy, asks, type AskingSection } from '$lib/core/plan/asked-plan';
+import type { Plan } from '$lib/core/plan/schema';
 import { fieldsOf } from '$lib/core/plan/scopes';
 import { fail } from '$lib/core/problems';
 import { columnOf, type House } from '$lib/core/table/definition';
@@ -77,7 +77,7 @@ async function picksOf(
   db: Database,
   tables: House,
   plan: Plan,
-  section: Section & { questions: Questions },
+  section: AskingSection,
   address: URLSearchParams,
 ): Promise<Pick[]> {
   const table = tableFrom(tables.whole, plan.table);

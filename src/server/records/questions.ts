@@ -1,4 +1,4 @@
-import { askedBy, askedPlan, asks } from '$lib/core/plan/asked-plan';
+import { askedBy, askedPlan, asks, type AskingSection } from '$lib/core/plan/asked-plan';
 import {
   hashesOf,
   setsOf,
@@ -95,7 +95,7 @@ async function askNow(
   db: Database,
   tables: House,
   plan: Plan,
-  section: Section & { questions: Questions },
+  section: AskingSection,
   values: Readonly<Record<string, unknown>>,
 ): Promise<{ kept: KeptSet; faults: readonly QuestionFault[] }> {
   const { fields } = knownForm(plan, tables);
@@ -165,29 +165,32 @@ async function readRows(
   }));
 }
 
-const known = new Map<string, KeptSet>();
-/** When this process has last noted that a set was given; milliseconds. */
-const given = new Map<string, number>();
+/** Sets by catalog and hash, with when this process has last noted that one was given; milliseconds. */
+const known = new Map<string, { kept: KeptSet; given: number }>();
 const mostKnown = 500;
 /** How exactly it is noted when a set was last given. Milliseconds. */
 const noted = 3_600_000;
 
 async function keep(db: Database, kept: KeptSet): Promise<void> {
-  const name = `${db.catalog} ${kept.hash}`;
-  if (Date.now() - (given.get(name) ?? 0) < noted) return;
+  const name = nameIn(db, kept.hash);
+  if (Date.now() - (known.get(name)?.given ?? 0) < noted) return;
   const sql = `insert into ??.asked_set (hash, content, given_at) values (?, ?, utc_timestamp())
     on duplicate key update given_at = utc_timestamp()`;
   await db.knex.raw(sql, [db.catalog, kept.hash, JSON.stringify(kept.set)]);
-  remembered(given, name, Date.now(), mostKnown);
-  remembered(known, kept.hash, kept, mostKnown);
+  remembered(known, name, { kept, given: Date.now() }, mostKnown);
+}
+
+function nameIn(db: Database, hash: string): string {
+  return `${db.catalog} ${hash}`;
 }
 
 /** The set of this name; `null` where nobody was ever asked so. */
 async function keptSet(db: Database, hash: string): Promise<KeptSet | null> {
-  const found = known.get(hash);
-  if (found) return found;
+  const name = nameIn(db, hash);
+  const found = known.get(name);
+  if (found) return found.kept;
   const row = await db.knex('asked_set').withSchema(db.catalog).where({ hash }).first('content');
   if (!row) return null;
   const set = askedSetSchema.parse(parseJson(row.content));
-  return remembered(known, hash, { hash, set }, mostKnown);
+  return remembered(known, name, { kept: { hash, set }, given: 0 }, mostKnown).kept;
 }

@@ -60,7 +60,7 @@
   );
   const options = $derived(session.entry.options(field.key, row));
   /** What a simple input edits: choices that the plan itself lists are offered like options. */
-  const scale = $derived(ratingScale(field));
+  const scale = $derived(ratingScale(field.asked?.question));
   const type = $derived.by((): ValueType => {
     if (scale) return { kind: 'option', options: scale };
     if (field.choices?.kind === 'values') return { kind: 'option', options: field.choices.values };

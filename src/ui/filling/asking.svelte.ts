@@ -41,10 +41,10 @@ export class Asking {
 
   /** The same for a plan that was changed: what is asked otherwise now is asked anew. */
   on(plan: Plan): Asking {
-    const asks = (sections: readonly Section[], own: string) =>
+    const said = (sections: readonly Section[], own: string) =>
       JSON.stringify(sections.find(({ key }) => key === own)?.questions);
     const kept = plan.sections.filter(
-      ({ key }) => asks(this.#sections, key) === asks(plan.sections, key),
+      ({ key }) => said(this.#sections, key) === said(plan.sections, key),
     );
     const sets = kept.flatMap(({ key }) => {
       const set = this.sets[key];

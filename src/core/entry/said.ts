@@ -1,0 +1,12 @@
+import type { EntryFormula } from '../plan/formulas';
+import { formatValue } from '../values/format';
+import { reader } from '../words/reader';
+import type { HostState } from './host-state';
+
+/** What a part of a sentence says where it names a field plainly: as people read it; `null` for any other formula. */
+export function saidPlainly(host: HostState, part: EntryFormula): string | null {
+  const named = host.scope.fields.get(part.source.trim());
+  const cell = named && host.cells[named.index];
+  if (!cell || named.type.kind === 'reference') return null;
+  return formatValue(named.type, cell.value, reader());
+}
