@@ -2,11 +2,12 @@ import createKnex, { type Knex } from 'knex';
 import { demoMembers } from './members';
 import { councilMembers } from './people';
 import { identityDesk } from '../simulators/identity';
+import { catchMail } from '../simulators/mail';
 import { serveSystems } from '../simulators/server';
 import { memberRegister, valuationDesk } from '../simulators/systems';
 import { repairWorkshop } from '../simulators/workshop';
 
-// Runs the simulators until it is told to stop. Its only argument is the port on 127.0.0.1; the database
+// Runs the simulators until it is told to stop. Its arguments are its ports on 127.0.0.1, for HTTP and for e-mail; the database
 // in which the workshop stands is told by UNISOR_DATABASE_URL.
 const url = process.env.UNISOR_DATABASE_URL;
 let knex: Knex | null = null;
@@ -25,8 +26,11 @@ const client = {
   secret: process.env.UNISOR_OIDC_SECRET ?? 'nobody else has this',
 };
 const identity = identityDesk(councilMembers(), client);
-const systems = [identity, memberRegister(demoMembers()), valuation, repairWorkshop(open)];
-const simulators = await serveSystems(systems, Number(process.argv[2] ?? 0));
+const [port = 0, mailPort = 0] = process.argv.slice(2).map(Number);
+const mail = await catchMail(mailPort);
+const systems = [mail, identity, memberRegister(demoMembers()), valuation, repairWorkshop(open)];
+const simulators = await serveSystems(systems, port);
+console.log(`E-mail is taken at ${mail.address}`);
 console.log(`The simulators are at ${simulators.address}`);
 for (const signal of ['SIGINT', 'SIGTERM'] as const) {
   process.on(signal, () => void stop().then(() => process.exit(0)));
@@ -34,5 +38,6 @@ for (const signal of ['SIGINT', 'SIGTERM'] as const) {
 
 async function stop(): Promise<void> {
   await simulators.stop();
+  await mail.stop();
   await knex?.destroy();
 }

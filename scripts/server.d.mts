@@ -14,10 +14,18 @@ export function startServer(options: {
   env?: Record<string, string>;
 }): Promise<OwnServer>;
 export function isFree(port: number): Promise<boolean>;
+/** Running simulators: where they answer over HTTP, and where they take e-mail. */
+export interface OwnSimulators {
+  address: string;
+  mail: string;
+  ports: number[];
+  stop(): Promise<void>;
+  exited: Promise<unknown>;
+}
 export function startSimulators(
   url: string,
-  port?: number,
-): Promise<{ address: string; port: number; stop(): Promise<void>; exited: Promise<unknown> }>;
+  options?: { ports?: number[]; dev?: boolean },
+): Promise<OwnSimulators>;
 export function keptSecret(folder: string): string;
-/** What the server is told of the organisation's sign-in that is simulated at an address. */
-export function simulatedOrganisation(address: string): Record<string, string>;
+/** What the server is told of the simulators. */
+export function simulated(simulators: { address: string; mail: string }): Record<string, string>;

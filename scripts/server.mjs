@@ -57,11 +57,16 @@ export async function startServer({
   throw new Error('The server did not answer within 30 s.');
 }
 
+/** What the server is told of the simulators. */
+export function simulated({ address, mail }) {
+  return { UNISOR_MAIL_URL: mail, ...simulatedOrganisation(address) };
+}
+
 /** The product and the simulated sign-in of the organisation know one another by it. */
 const organisationSecret = 'shared by the demo and its simulator';
 
 /** What the server is told of the organisation's sign-in that is simulated at an address. */
-export function simulatedOrganisation(address) {
+function simulatedOrganisation(address) {
   return {
     UNISOR_OIDC_ISSUER: `${address}/identity`,
     UNISOR_OIDC_SECRET: organisationSecret,
@@ -69,9 +74,12 @@ export function simulatedOrganisation(address) {
   };
 }
 
-/** Starts the simulators of outside systems, one of them in a database, as a child process. Gives `{ address, stop() }`. */
-export async function startSimulators(url, port = 0, dev = false) {
-  const run = [path.join(root, 'demo', 'simulators.ts'), String(port)];
+/**
+ * Starts the simulators of outside systems, one of them in a database, as a child process, on ports of
+ * their own. Gives `{ address, ports, stop() }`; the same ports again where they are given.
+ */
+export async function startSimulators(url, { ports = [0, 0], dev = false } = {}) {
+  const run = [path.join(root, 'demo', 'simulators.ts'), ...ports.map(String)];
   const child = spawn(bin('tsx'), dev ? ['watch', '--clear-screen=false', ...run] : run, {
     cwd: root,
     detached: true,
@@ -79,12 +87,13 @@ export async function startSimulators(url, port = 0, dev = false) {
     env: { ...process.env, UNISOR_DATABASE_URL: url, UNISOR_OIDC_SECRET: organisationSecret },
   });
   const exited = new Promise((done) => child.once('exit', done));
-  const address = await new Promise((done, fail) => {
+  const { address, mail } = await new Promise((done, fail) => {
     let text = '';
     child.stdout.on('data', (chunk) => {
       text += chunk;
-      const found = /are at (\S+)\n/.exec(text);
-      if (found) done(found[1]);
+      const [, at] = /are at (\S+)\n/.exec(text) ?? [];
+      const [, mail] = /E-mail is taken at (\S+)\n/.exec(text) ?? [];
+      if (at) done({ address: at, mail });
     });
     void exited.then(() => fail(new Error('The simulators ended while starting.')));
   });
@@ -94,7 +103,8 @@ export async function startSimulators(url, port = 0, dev = false) {
       await exited;
     }
   };
-  return { address, port: Number(new URL(address).port), stop, exited };
+  const ports = [address, mail].map((at) => Number(new URL(at).port));
+  return { address, mail, ports, stop, exited };
 }
 
 /** The key with which secrets are encrypted: kept beside the data, made at the first start. */

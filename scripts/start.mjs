@@ -7,13 +7,7 @@ import { parseArgs } from 'node:util';
 import { ensureBuild, ensureMariadb, ensurePackages, root, run, step, stop } from './install.mjs';
 import { noteRun, startMariadb, stopOrphans } from './mariadb.mjs';
 import { supervise } from './supervise.mjs';
-import {
-  isFree,
-  keptSecret,
-  simulatedOrganisation,
-  startServer,
-  startSimulators,
-} from './server.mjs';
+import { isFree, keptSecret, simulated, startServer, startSimulators } from './server.mjs';
 
 const usage = `npm start -- [--port N] [--empty] [--reset] [--data DIR]
 
@@ -61,13 +55,17 @@ let simulators = null;
 let stopping = false;
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void shutDown(0));
 
+// What is set up in earnest stands before what is simulated.
+const given = Object.fromEntries(
+  Object.entries(process.env).filter(([name]) => /^UNISOR_(OIDC|MAIL)_/.test(name)),
+);
 const load = ['tsx', 'demo/load.ts', ...(options.empty ? ['--empty'] : [])];
 try {
-  let simulatorsPort = 0;
+  let ports;
   if (!options.empty) {
     simulators = await supervise('What simulates outside systems', async () => {
-      const started = await startSimulators(url, simulatorsPort, options.dev);
-      simulatorsPort = started.port;
+      const started = await startSimulators(url, { ports, dev: options.dev });
+      ports = started.ports;
       return started;
     });
   }
@@ -82,9 +80,7 @@ try {
       env: {
         ...{ UNISOR_SECRET: secret, UNISOR_SETUP_CODE: setUpCode },
         UNISOR_DEMO: options.empty ? '' : '1',
-        ...(simulators && !process.env.UNISOR_OIDC_ISSUER
-          ? simulatedOrganisation(simulators.part().address)
-          : {}),
+        ...(simulators ? { ...simulated(simulators.part()), ...given } : {}),
       },
     });
     if (database) noteRun(data, { server: started.pid });

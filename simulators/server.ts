@@ -105,6 +105,8 @@ function misbehave(trouble: Trouble, reply: Reply, response: ServerResponse): nu
   const type = { 'content-type': 'application/json' };
   switch (trouble) {
     case 'none':
+    case 'away':
+    case 'refuses':
       send(response, reply);
       return reply.status;
     case 'error 500':

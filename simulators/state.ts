@@ -10,7 +10,11 @@ export const allTroubles = [
   'many rows',
   'other types',
   'elsewhere',
+  'away',
+  'refuses',
 ] as const;
+/** Those of a system that answers over HTTP. */
+const httpTroubles = allTroubles.filter((one) => one !== 'away' && one !== 'refuses');
 export type Trouble = (typeof allTroubles)[number];
 
 /** What a simulator is told by its switches. */
@@ -41,7 +45,7 @@ export class SystemState {
   constructor(
     readonly title: string,
     /** How it can misbehave. */
-    readonly troubles: readonly Trouble[] = allTroubles,
+    readonly troubles: readonly Trouble[] = httpTroubles,
   ) {}
 
   note(request: Served): void {

@@ -7,6 +7,13 @@ export const hallCheck: PlanInput = {
   table: 'hall_check',
   startsAt: 'checklist',
   after: { message: 'Thank you, {checked_by}. {hall} has {points} points.' },
+  mails: [
+    {
+      to: 'ottilie',
+      subject: 'Hall check: {hall}',
+      text: '{checked_by} has checked {hall} on {checked_on}. It has {points} points.',
+    },
+  ],
   sections: [
     {
       key: 'hall',

@@ -247,6 +247,20 @@ const sentences = {
     `“${d.name}” is a list or a record and cannot be sent.`,
     'Send one of its values instead.',
   ],
+  mail_none: () => [
+    'No mail server is set up.',
+    'Name one by UNISOR_MAIL_URL where the server is started; what waits is sent then.',
+  ],
+  mail_refused: (d) => [`The mail server refused the message: ${d.reason}`, ''],
+  mail_away: (d) => [`The mail server could not be reached: ${d.reason}`, ''],
+  mail_to_nobody: () => [
+    'An e-mail goes to nobody.',
+    'Name an address, a field with one in braces, or somebody by the name they sign in with.',
+  ],
+  mail_person_missing: (d) => [
+    `“${d.given}” is no address of e-mail.`,
+    'People here are named by the name they sign in with, and need an address of their own.',
+  ],
   still_looked_up: (d) => [
     `“${d.given}” is still being looked up.`,
     'Wait a moment, or choose from the list.',

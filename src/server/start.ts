@@ -4,6 +4,7 @@ import { migrate } from './database/migrate';
 import { log } from './log';
 import { writeNoted } from './outside/lately';
 import { endThreads } from './threads/pool';
+import { closeMail } from './outside/mail';
 import { startDelivery, stopDelivery } from './outside/outbox';
 import { closePools } from './outside/sql';
 
@@ -27,6 +28,7 @@ export async function readyDatabase(): Promise<Database> {
 export async function stopServer(): Promise<void> {
   log.info('stopping');
   await stopDelivery();
+  closeMail();
   await endThreads();
   await closePools();
   await writeNoted(database());

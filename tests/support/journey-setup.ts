@@ -2,7 +2,7 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { freePort, startMariadb } from '../../scripts/mariadb.mjs';
-import { simulatedOrganisation, startServer, startSimulators } from '../../scripts/server.mjs';
+import { simulated, startServer, startSimulators } from '../../scripts/server.mjs';
 import { loadDemo } from '../../demo/load';
 import { endDatabase, openDatabase } from '../../src/server/database/connection';
 import { keeperCookie } from './keeper';
@@ -40,7 +40,7 @@ export default async function setup(): Promise<() => Promise<void>> {
   const port = await freePort();
   const env = {
     ...{ UNISOR_DEMO: '1', UNISOR_SETUP_CODE: 'a code for journeys' },
-    ...simulatedOrganisation(simulators.address),
+    ...simulated(simulators),
   };
   const server = await startServer({ url: database.url, port, log: 'warn', env });
   noteState(cookie);

@@ -1,7 +1,5 @@
-import { shownFeel } from '../formula/convert';
-import { evaluate } from '../formula/formula';
 import type { Entry } from './entry';
-import { saidPlainly } from './said';
+import { saidPart } from './said';
 import { openAddress } from './send-plan';
 
 /** Where one goes after a save. */
@@ -12,13 +10,7 @@ export type Onward =
 export function afterMessage(entry: Entry): string {
   const { form, clock, root } = entry;
   return (form.after?.message ?? [])
-    .map((part) => {
-      if (typeof part === 'string') return part;
-      const plain = saidPlainly(root, part);
-      if (plain !== null) return plain;
-      const evaluated = evaluate(part, root, clock);
-      return 'value' in evaluated ? shownFeel(evaluated.value) : '';
-    })
+    .map((part) => saidPart(root, part, clock))
     .join('')
     .trim();
 }

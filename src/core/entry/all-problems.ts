@@ -1,6 +1,7 @@
 import type { Problem } from '../problems';
 import type { Entry } from './entry';
 import { Planning } from './planned';
+import { plannedMails, type PlannedMail } from './mail-plan';
 import { plannedSends } from './send-plan';
 import type { PlannedWrite } from './planned-write';
 import { plannedWrites } from './write-plan';
@@ -9,6 +10,7 @@ import { plannedWrites } from './write-plan';
 export interface PlannedSave {
   writes: PlannedWrite[];
   sends: ReturnType<typeof plannedSends>;
+  mails: PlannedMail[];
   problems: Problem[];
 }
 
@@ -17,5 +19,6 @@ export function planSave(entry: Entry): PlannedSave {
   const planning = new Planning(entry);
   const writes = plannedWrites(planning);
   const sends = plannedSends(planning);
-  return { writes, sends, problems: [...entry.problems(), ...planning.problems] };
+  const mails = plannedMails(planning);
+  return { writes, sends, mails, problems: [...entry.problems(), ...planning.problems] };
 }

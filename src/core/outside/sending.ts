@@ -9,13 +9,16 @@ export function toldNames({ method, address }: { method: SendMethod; address: st
   return placesIn(address).filter((name) => method !== 'SQL' || name !== 'once');
 }
 
+/** The lane of the outbox for e-mail; no system can have this key. */
+export const mailLane = '@mail';
+
 /** Something that has to be told to an outside system, as people see it. */
 export interface Sending {
   id: number;
   form: string;
   connection: string;
-  method: SendMethod;
-  /** Below the base of the connection, or the statement. */
+  method: SendMethod | 'MAIL';
+  /** An address of e-mail; below the base of the connection, or the statement. */
   address: string;
   body: unknown;
   state: 'waiting' | 'sent' | 'failed' | 'dropped';

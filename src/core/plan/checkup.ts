@@ -75,12 +75,13 @@ export function checkup(
 }
 
 /** Where one goes after a save, and when the form takes records. */
-function checkAfter({ after, takes }: Plan, note: Note): void {
+function checkAfter({ after, takes, mails = [] }: Plan, note: Note): void {
   if (after?.next === 'form' && after.form === null) note('problem', 'after_no_form', {});
   const address = after?.next === 'address' ? after.address : null;
   if (address !== null && !/^(https?:\/\/[^\s]+|\/(?![/\\])[^\s]*)$/i.test(address)) {
     note('problem', 'after_nowhere', {});
   }
+  for (const { to } of mails) if (to === '') note('problem', 'mail_to_nobody', {});
   const { from = null, until = null } = takes ?? {};
   if (from !== null && until !== null && from >= until) note('problem', 'takes_never', {});
 }

@@ -133,6 +133,26 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
         return `${systemTitle(tables, connection)}: ${method} ${address} (${body.join(', ')})${condition}`;
       })
       .join('; ');
+  const mails = ({ mails: list = [] }: Plan) =>
+    list
+      .map(({ to, subject, text, when }) =>
+        [`${to}: ${subject}`, text, when === null ? '' : say(`when ${when}`)]
+          .filter((part) => part !== '')
+          .join(', '),
+      )
+      .join('; ');
+  const follows = ({ after: said }: Plan) =>
+    said === undefined
+      ? ''
+      : [said.message, said.next, said.form ?? '', said.address, ...Object.values(said.carry)]
+          .filter((part) => part !== '')
+          .join(', ');
+  const takes = ({ takes: bounds }: Plan) =>
+    bounds === undefined
+      ? ''
+      : Object.values(bounds)
+          .filter((part) => part !== null && part !== '')
+          .join(', ');
   const writes = (plan: Plan) =>
     plan.writes
       .map(({ table, each, on, record, when, values }) => {
@@ -160,6 +180,9 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
     [say('the cursor starts in'), start(before), start(after)],
     [say('written besides'), writes(before), writes(after)],
     [say('sent outside'), sends(before), sends(after)],
+    [say('told by e-mail'), mails(before), mails(after)],
+    [say('after a save'), follows(before), follows(after)],
+    [say('takes records'), takes(before), takes(after)],
     [say('buttons'), buttons(before), buttons(after)],
   ];
   return questions

@@ -43,6 +43,7 @@ function fullPlan(): Plan {
       values: { copies: next() },
     })),
     sends: [{ connection: 'desk', when: next(), values: values() }],
+    mails: [{ when: next(), to: `{${next()}}, desk`, subject: `{${next()}}`, text: `{${next()}}` }],
     buttons: [
       {
         key: 'go',
@@ -108,6 +109,7 @@ describe('the one list of formulas', () => {
         'grid',
         'write',
         'send',
+        'mail',
         'button',
       ]),
     );

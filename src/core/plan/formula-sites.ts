@@ -5,7 +5,7 @@ import { readFormula } from '../formula/reading';
 import { wholeProblem, type FormulaProblem, type Formulas } from '../formula/syntax';
 import { columnOf, type House } from '../table/definition';
 import { typePhrase, type ValueType } from '../values/types';
-import { messageParts, type EntryFormula } from './formulas';
+import { messageFormulas, type EntryFormula } from './formulas';
 import { heldTypeIn } from './held';
 import { type Field, type Plan } from './schema';
 import { scopesOf, type PlanScope } from './scopes';
@@ -23,7 +23,8 @@ export type FormulaUse =
   | { at: 'button'; label: string; step: number; part: 'when' | 'set' }
   | { at: 'button'; label: string; step: number; part: 'value'; name: string }
   | { at: 'after'; part: 'message' }
-  | { at: 'after'; part: 'value'; name: string };
+  | { at: 'after'; part: 'value'; name: string }
+  | { at: 'mail'; index: number; part: 'when' | 'to' | 'subject' | 'text' };
 
 /** What a formula has to give at its place. */
 export type Wants =
@@ -60,6 +61,7 @@ export function formulaSites(plan: Plan, tables: House): FormulaSite[] {
     ...sendSites(plan),
     ...buttonSites(plan),
     ...afterSites(plan),
+    ...mailSites(plan),
   ];
 }
 
@@ -85,12 +87,10 @@ export function fieldFormulas(field: Field): Pick<FormulaSite, 'use' | 'source'>
   ).flatMap((at) => (field[at] === null ? [] : [{ use: { at }, source: field[at] }]));
   const checks = field.checks.flatMap(({ holds, message }, index) => [
     { use: { at: 'check', index, part: 'holds' } as const, source: holds },
-    ...messageParts(message)
-      .filter((part) => part.formula)
-      .map(({ text }) => ({
-        use: { at: 'check', index, part: 'message' } as const,
-        source: text,
-      })),
+    ...messageFormulas(message).map((source) => ({
+      use: { at: 'check', index, part: 'message' } as const,
+      source,
+    })),
   ]);
   return [...rules, ...checks];
 }
@@ -180,17 +180,30 @@ function buttonSites({ buttons = [] }: Plan): FormulaSite[] {
 function afterSites({ after }: Plan): FormulaSite[] {
   if (!after) return [];
   const whole = { scope: '', field: null };
-  const parts = messageParts(after.message).filter((part) => part.formula);
   return [
-    ...parts.map(({ text }): FormulaSite => {
+    ...messageFormulas(after.message).map((source): FormulaSite => {
       const use = { at: 'after', part: 'message' } as const;
-      return { ...whole, use, source: text, wants: { is: 'anything' } };
+      return { ...whole, use, source, wants: { is: 'anything' } };
     }),
     ...Object.entries(after.carry).map(([name, source]): FormulaSite => {
       const use = { at: 'after', part: 'value', name } as const;
       return { ...whole, use, source, wants: { is: 'single' } };
     }),
   ];
+}
+
+function mailSites({ mails = [] }: Plan): FormulaSite[] {
+  const whole = { scope: '', field: null };
+  return mails.flatMap((mail, index): FormulaSite[] => {
+    const said = (['to', 'subject', 'text'] as const).flatMap((part) =>
+      messageFormulas(mail[part]).map((source): FormulaSite => {
+        return { ...whole, use: { at: 'mail', index, part }, source, wants: { is: 'anything' } };
+      }),
+    );
+    if (mail.when === null) return said;
+    const use = { at: 'mail', index, part: 'when' } as const;
+    return [{ ...whole, use, source: mail.when, wants: yesNo }, ...said];
+  });
 }
 
 /** What is wrong with a formula that cannot give what is wanted at its place; `null` where it can. */

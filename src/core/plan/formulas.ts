@@ -105,6 +105,11 @@ export function messageParts(message: Check['message']): { formula: boolean; tex
     });
 }
 
+/** The formulas in a text, as they are written. */
+export function messageFormulas(message: string): string[] {
+  return messageParts(message).flatMap(({ formula, text }) => (formula ? [text] : []));
+}
+
 /** Makes a formula of a scope ready. */
 export function compileIn(
   names: Names<EntryHost> | undefined,

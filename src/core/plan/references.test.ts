@@ -125,6 +125,10 @@ const texts: Record<string, 'words' | 'formula' | 'defines' | 'setting' | Refere
   'writes[].when': 'formula',
   'writes[].values{key}': 'column',
   'writes[].values{}': 'formula',
+  'mails[].when': 'formula',
+  'mails[].to': 'formula',
+  'mails[].subject': 'formula',
+  'mails[].text': 'formula',
   'sends[].connection': 'system',
   'sends[].when': 'formula',
   'sends[].address': 'setting',
@@ -429,6 +433,7 @@ const whole: Plan = planSchema.parse({
     },
   ],
   after: { message: 'Kept as {note}.', form: 'other', carry: { note: 'note' } },
+  mails: [{ when: 'note != null', to: '{note}, desk', subject: 'Of {note}', text: '{note}' }],
   through: { query: 'member', key: 'code', columns: { note: 'phone' } },
 });
 

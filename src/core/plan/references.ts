@@ -9,6 +9,7 @@ import {
   type ExtraWrite,
   type Field,
   type Grid,
+  type Mail,
   type Plan,
   type Questions,
   type Rollup,
@@ -93,7 +94,7 @@ class Walk {
       const asked = questions ? { questions: this.#questions(questions) } : {};
       return { ...section, grid, fields, ...asked };
     });
-    const { sends, buttons, after, through, startsAt } = before;
+    const { sends, mails, buttons, after, through, startsAt } = before;
     return {
       ...before,
       table,
@@ -101,6 +102,7 @@ class Walk {
       startsAt: startsAt === null ? null : this.#own('', startsAt),
       writes: before.writes.flatMap((write) => this.#write(write) ?? []),
       ...(sends ? { sends: sends.flatMap((send) => this.#send(send) ?? []) } : {}),
+      ...(mails ? { mails: mails.map((mail) => this.#mail(mail)) } : {}),
       ...(buttons ? { buttons: buttons.map((button) => this.#button(button)) } : {}),
       ...(after ? { after: this.#after(after) } : {}),
       ...(through ? { through: this.#through(through) } : {}),
@@ -390,6 +392,16 @@ class Walk {
     const form = after.form === null ? null : this.#name({ kind: 'form', name: after.form });
     const message = this.#message('', after.message);
     return { ...after, message, form, carry: this.#formulas(after.carry) };
+  }
+
+  #mail({ on, when, to, subject, text }: Mail): Mail {
+    return {
+      on,
+      when: when === null ? null : this.#formula('', when),
+      to: this.#message('', to),
+      subject: this.#message('', subject),
+      text: this.#message('', text),
+    };
   }
 
   /** A text with formulas in it. */

@@ -287,6 +287,19 @@ export const afterSchema = z.strictObject({
 });
 export type After = z.infer<typeof afterSchema>;
 
+/** An e-mail that a save sends, through the outbox. `{formula}` stands for its result in each of its texts. */
+export const mailSchema = z.strictObject({
+  on: z.enum(['new', 'every_save']).default('new'),
+  /** Sent only when this holds; always, where nothing is said. */
+  when: formulaSchema.nullable().default(null),
+  /** Addresses, and sign-in names of people here, with commas between. */
+  to: z.string().trim().max(500).default(''),
+  /** The form's title, where it is empty. */
+  subject: z.string().trim().max(200).default(''),
+  text: z.string().trim().max(4000).default(''),
+});
+export type Mail = z.infer<typeof mailSchema>;
+
 const momentSchema = z.iso.datetime();
 
 /** When a form takes records, and how many. */
@@ -320,6 +333,8 @@ export const planSchema = z.strictObject({
   buttons: z.array(buttonSchema).max(8).optional(),
   /** What follows a save. */
   after: afterSchema.optional(),
+  /** E-mails that are sent after a save. */
+  mails: z.array(mailSchema).max(10).optional(),
   /** When it takes records, and how many; always, and any number, where nothing is said. */
   takes: takesSchema.optional(),
   /** Where its record stands in an outside system. */

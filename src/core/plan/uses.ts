@@ -45,6 +45,8 @@ function differences(before: Plan, after: Plan): PlanUse[] {
     ...(before.table === after.table ? [] : ['saves its records']),
     ...(same(before.writes, after.writes) ? [] : ['written besides']),
     ...(same(before.sends, after.sends) ? [] : ['sent outside']),
+    ...(same(before.mails, after.mails) ? [] : ['told by e-mail']),
+    ...(same(before.after, after.after) ? [] : ['what follows a save']),
     ...(same(before.buttons, after.buttons) ? [] : ['buttons']),
     ...(same(before.through, after.through) ? [] : ['passes through']),
   ];

@@ -29,6 +29,11 @@ export function readingOf({ decimal, dates }: FileReading): Reading {
   return { decimal, dates, groups: decimal === '.' ? ',' : '.' };
 }
 
+/** Whether a text is an address of e-mail. */
+export function isMailAddress(text: string): boolean {
+  return text.length <= 254 && emailPattern.test(text);
+}
+
 const emailPattern = /^[^\s@<>()",;:]+@[^\s@<>()",;:]+\.[^\s@<>()",;:.]+$/;
 const phonePattern = /^\+?[0-9][0-9 ()/.-]{1,38}[0-9]$/;
 const yes = new Set(['yes', 'y', 'true', '1']);
@@ -225,7 +230,7 @@ function checkText(
   given: string,
   label: string,
 ): Parsed {
-  if (type.format === 'email' && !emailPattern.test(given)) {
+  if (type.format === 'email' && !isMailAddress(given)) {
     return { problem: problem('not_email', { given }) };
   }
   if (type.format === 'url' && !isWebAddress(given)) {

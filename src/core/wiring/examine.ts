@@ -109,7 +109,9 @@ function formulaFinding(
           ? say('What is sent outside')
           : use.at === 'after'
             ? say('After a save')
-            : say('A record written besides');
+            : use.at === 'mail'
+              ? say('An e-mail')
+              : say('A record written besides');
   const where = field ? `${field.label}, ${useWords[use.at]}` : whole;
   const at = field ? addressOf(scope, field.key) : null;
   const told = {
@@ -136,6 +138,7 @@ const useWords: Record<FormulaUse['at'], string> = spoken(() => ({
   grid: say('shown when'),
   write: say('written'),
   send: say('sent'),
+  mail: say('told by e-mail'),
   button: say('button'),
   after: say('after a save'),
 }));

@@ -1,15 +1,15 @@
 import { sourcesOf } from '../plan/source';
-import { formNames, messageParts, type EntryHost } from '../plan/formulas';
+import { formNames, type EntryHost } from '../plan/formulas';
 import type { Names } from '../formula/scope';
 import { chosenColumn, heldTypeIn } from '../plan/held';
 import { type Field, type Plan } from '../plan/schema';
 import { scopesOf, type PlanScope } from '../plan/scopes';
 import type { House } from '../table/definition';
 import type { ValueType } from '../values/types';
-import { wireAfter, type WiredAfter } from './after';
+import { wireAfter, wireMails, type WiredAfter, type WiredMail } from './after';
 import { wireButtons, type WiredButton } from './buttons';
 import { buildGraph, type Graph } from './graph';
-import { readyFormulas, type ReadyFormulas } from './ready';
+import { readyFormulas, readyText, type ReadyFormulas } from './ready';
 import { readField } from './sources';
 import type { FormulaFinding, WiredCheck, WiredField, WiredFormula, WiredScope } from './wired';
 import { wireSends, wireWrites, type WiredSend, type WiredWrite } from './writes';
@@ -28,6 +28,7 @@ export interface WiredForm {
   sends: readonly WiredSend[];
   buttons: readonly WiredButton[];
   after: WiredAfter | null;
+  mails: readonly WiredMail[];
   /** Every formula that can be used, with its place. */
   formulas: readonly WiredFormula[];
   findings: readonly FormulaFinding[];
@@ -67,6 +68,7 @@ export function wireForm(plan: Plan, tables: House): WiredForm {
   const sends = wireSends(plan, ready);
   const buttons = wireButtons(plan, ready);
   const after = wireAfter(plan, ready);
+  const mails = wireMails(plan, ready);
   noteColumns(scopes, ready.all, tables);
   const { graph, cycle } = buildGraph(scopes);
   return {
@@ -80,6 +82,7 @@ export function wireForm(plan: Plan, tables: House): WiredForm {
     sends,
     buttons,
     after,
+    mails,
     formulas: ready.all,
     findings: ready.findings,
     cycle,
@@ -100,10 +103,7 @@ function wireField(
     const check = ready.at({ at: 'check', index: i, part: 'holds' }, holds, place);
     if (!check) return [];
     const use = { at: 'check', index: i, part: 'message' } as const;
-    const parts = messageParts(message).map((part) =>
-      part.formula ? (ready.at(use, part.text, place) ?? `{${part.text}}`) : part.text,
-    );
-    return [{ holds: check, message: parts }];
+    return [{ holds: check, message: readyText(ready, use, message, place) }];
   });
   const rules = {
     computes: rule('computes'),

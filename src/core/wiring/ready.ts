@@ -1,6 +1,6 @@
 import type { Names } from '../formula/scope';
 import { formulaSites, misfit, type FormulaSite, type FormulaUse } from '../plan/formula-sites';
-import { compileIn, type EntryFormula, type EntryHost } from '../plan/formulas';
+import { compileIn, messageParts, type EntryFormula, type EntryHost } from '../plan/formulas';
 import type { Field, Plan } from '../plan/schema';
 import type { House } from '../table/definition';
 import type { FormulaFinding, WiredFormula } from './wired';
@@ -42,6 +42,21 @@ export function readyFormulas(
   const at: ReadyFormulas['at'] = (use, source, { scope, field } = { scope: '', field: null }) =>
     source === null ? null : (byPlace.get(nameOf({ scope, field, use, source })) ?? null);
   return { all, findings, at };
+}
+
+/** A text with formulas in it, as it is said: one that cannot be used stands as it is written. */
+export type ReadyText = readonly (string | EntryFormula)[];
+
+/** Makes the text at a place ready. */
+export function readyText(
+  ready: ReadyFormulas,
+  use: FormulaUse,
+  text: string,
+  place?: Place,
+): ReadyText {
+  return messageParts(text).map((part) =>
+    part.formula ? (ready.at(use, part.text, place) ?? `{${part.text}}`) : part.text,
+  );
 }
 
 function nameOf({ scope, field, use, source }: Omit<FormulaSite, 'wants'>): string {

@@ -217,6 +217,17 @@ export async function hasNoPeople(db: Database, runner: Runner = db.knex): Promi
   return !(await accounts(db, runner).where({ demo: false }).first('id'));
 }
 
+/** The addresses of e-mail of people, by the name they sign in with; those who have one. */
+export async function addressesOf(
+  db: Database,
+  runner: Runner,
+  names: readonly string[],
+): Promise<Map<string, string>> {
+  const found = await accounts(db, runner).whereIn('name', names).select('name', 'email');
+  const rows = z.array(rowSchema.pick({ name: true, email: true })).parse(found);
+  return new Map(rows.flatMap(({ name, email }) => (email === '' ? [] : [[name, email]])));
+}
+
 function endAll(db: Database, runner: Runner, id: number) {
   return runner('session').withSchema(db.catalog).where({ account_id: id }).delete();
 }

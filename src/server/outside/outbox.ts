@@ -1,9 +1,11 @@
 import type { Knex } from 'knex';
-import type { PlannedSend } from '$lib/core/entry/send-plan';
-import type { Sending } from '$lib/core/outside/sending';
+import type { PlannedMail } from '$lib/core/entry/mail-plan';
+import { longestAddress, type PlannedSend } from '$lib/core/entry/send-plan';
+import { mailLane, type Sending } from '$lib/core/outside/sending';
 import { fail, type ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import type { Scalar } from '$lib/core/values/types';
+import { addressesOf } from '../access/accounts';
 import { loadTables } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
 import { takeLease } from '../database/lease';
@@ -11,6 +13,7 @@ import { parseJson } from '../database/json';
 import { inTransaction } from '../database/transaction';
 import { log } from '../log';
 import { askHttp } from './http';
+import { mailBody, sendMail } from './mail';
 import { writeSql } from './sql';
 import { pauseOf, reachSystem, type Reached } from './system';
 import { OutsideStatusError, told } from './told';
@@ -37,9 +40,39 @@ export async function noteSends(
   );
 }
 
+/** Notes the e-mails of a save, in its transaction: one message to each recipient, so that none waits for another. */
+export async function noteMails(
+  db: Database,
+  trx: Knex.Transaction,
+  mails: readonly PlannedMail[],
+  { submission, form, by }: { submission: string; form: string; by: string },
+): Promise<void> {
+  const people = mails.flatMap((mail) => mail.people);
+  const known = people.length === 0 ? new Map() : await addressesOf(db, trx, people);
+  const messages = mails.flatMap(({ people: named, to, subject, text }) => {
+    const found = named.map((name) => ({ name, address: known.get(name) ?? '' }));
+    const all = [...to.map((address) => ({ name: '', address })), ...found];
+    return all.map((one) => ({ ...one, subject, text }));
+  });
+  if (messages.length === 0) return;
+  await outbox(db, trx).insert(
+    messages.map(({ name, address, subject, text }, i) => ({
+      submission,
+      form_key: form,
+      connection_key: mailLane,
+      method: 'MAIL',
+      address: (address === '' ? name : address).slice(0, longestAddress),
+      body: JSON.stringify({ subject, text }),
+      idempotency_key: `${submission}-mail-${i + 1}`,
+      by_person: by,
+    })),
+  );
+}
+
 /** A try may take so long; after twice that another process takes it over. Milliseconds. */
 const tryLimit = 10_000;
-const mostTries = 12;
+/** With the pauses between them so many tries last for about six hours. */
+const mostTries = 45;
 const together = 8;
 
 /**
@@ -82,7 +115,7 @@ interface OutboxRow {
   id: number;
   form_key: string;
   connection_key: string;
-  method: PlannedSend['method'];
+  method: Sending['method'];
   address: string;
   body: unknown;
   idempotency_key: string;
@@ -129,13 +162,17 @@ async function deliver(db: Database, tables: House, row: OutboxRow): Promise<voi
   }
   const limit = tryLimit;
   try {
-    await reachSystem(
-      db,
-      tables,
-      row.connection_key,
-      { query: null, limit, again: false },
-      (reached) => send(row, reached),
-    );
+    if (row.method === 'MAIL') {
+      await sendMail({ ...row, body: mailBody.parse(parseJson(row.body)), limit });
+    } else {
+      await reachSystem(
+        db,
+        tables,
+        row.connection_key,
+        { query: null, limit, again: false },
+        (reached) => send(row, reached),
+      );
+    }
     await own().update({ state: 'sent', sent_at: db.knex.fn.now(3), reason: null });
   } catch (error) {
     const failed = told(error, row.connection_key, limit);
@@ -160,6 +197,8 @@ const lasting = new Set([
   'outside_read_only',
   'writing_only',
   'unknown_connection',
+  'mail_person_missing',
+  'mail_refused',
 ]);
 
 async function send(row: OutboxRow, reached: Reached): Promise<void> {
@@ -169,7 +208,7 @@ async function send(row: OutboxRow, reached: Reached): Promise<void> {
     const values = { ...(body as Record<string, Scalar>), once: row.idempotency_key };
     return writeSql(reach, row.address, values, reached);
   }
-  if (reach.kind !== 'http' || row.method === 'SQL') {
+  if (reach.kind !== 'http' || row.method === 'SQL' || row.method === 'MAIL') {
     return fail('outside_takes_nothing', { system });
   }
   const address = `${reach.base.replace(/\/+$/, '')}${row.address}`;

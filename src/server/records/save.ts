@@ -21,7 +21,7 @@ import { knownEdition } from '../catalog/forms';
 import { loadTables, tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
-import { noteSends } from '../outside/outbox';
+import { noteMails, noteSends } from '../outside/outbox';
 import { applyPlan, missingColumns } from './apply';
 import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from './conflicts';
 import { rememberedOutside, unanswered, type OutsideReader } from './form-outside';
@@ -116,14 +116,16 @@ export async function saveEntry(
       await inside(trx);
       if (!request.record) await countTaken(db, trx, head.key, plan, guest ? null : by);
       const entry = await openEntry(db, trx, seen, form, request, person, outside.recalls);
-      const { writes, sends, problems: own } = planSave(entry);
+      const { writes, sends, mails, problems: own } = planSave(entry);
       const problems = entryProblems(entry, writes, own, request, tables);
       problems.push(...(await askedProblems(db, trx, entry, asked, before)));
       if (problems.length > 0) throw new ProblemError(problems);
       const standing = await standingQuestions(db, trx, tables, plan, writes);
       const { receipt, record } = await applyPlan(db, trx, tables, entry, standing, save);
       await keepSheet(db, trx, plan, record, asked.sets);
-      await noteSends(db, trx, sends, { submission, form: head.key, by });
+      const told = { submission, form: head.key, by };
+      await noteSends(db, trx, sends, told);
+      await noteMails(db, trx, mails, told);
       return receipt;
     });
   } catch (error) {

@@ -6,6 +6,7 @@
   import AfterBand from './AfterBand.svelte';
   import ButtonsBand from './ButtonsBand.svelte';
   import SendsBand from './SendsBand.svelte';
+  import MailsBand from './MailsBand.svelte';
   import { takersOf } from './takers';
   import ThroughBand from './ThroughBand.svelte';
   import WritesBand from './WritesBand.svelte';
@@ -22,6 +23,7 @@
   let writes = $state<ReturnType<typeof WritesBand>>();
   let sends = $state<ReturnType<typeof SendsBand>>();
   let buttons = $state<ReturnType<typeof ButtonsBand>>();
+  let mails = $state<ReturnType<typeof MailsBand>>();
   let after = $state<ReturnType<typeof AfterBand>>();
   let through = $state<ReturnType<typeof ThroughBand>>();
 
@@ -30,8 +32,11 @@
     plan.through ? [] : [...tables.queries.values()].filter((q) => q.parameters.length > 0),
   );
   const any = $derived(
-    plan.writes.length + (plan.sends ?? []).length + (plan.buttons ?? []).length > 0 ||
-      Boolean(plan.through ?? plan.after ?? plan.takes),
+    plan.writes.length +
+      (plan.sends ?? []).length +
+      (plan.buttons ?? []).length +
+      (plan.mails ?? []).length >
+      0 || Boolean(plan.through ?? plan.after ?? plan.takes),
   );
 
   function add(word: string) {
@@ -39,6 +44,7 @@
     if (what === 'write') writes?.add(key);
     else if (what === 'send') sends?.add(key);
     else if (what === 'button') buttons?.add();
+    else if (what === 'mail') mails?.add();
     else if (what === 'after' || what === 'takes') after?.add(what);
     else if (what === 'pass') through?.pass(key);
   }
@@ -64,6 +70,7 @@
     >
       <option value="">+ add</option>
       <option value="button">a button</option>
+      <option value="mail">an e-mail</option>
       {#if !plan.after}<option value="after">what follows a save</option>{/if}
       {#if !plan.takes}<option value="takes">when it takes records</option>{/if}
       <optgroup label="Also write a record to">
@@ -87,5 +94,6 @@
   <AfterBand bind:this={after} {plan} live={live.get('') ?? null} {onedit} />
   <WritesBand bind:this={writes} {plan} {tables} {live} {onedit} />
   <ButtonsBand bind:this={buttons} {plan} {tables} live={live.get('') ?? null} {onedit} />
+  <MailsBand bind:this={mails} {plan} live={live.get('') ?? null} {onedit} />
   <SendsBand bind:this={sends} {plan} {tables} live={live.get('') ?? null} {onedit} />
 </section>

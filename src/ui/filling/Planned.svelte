@@ -3,6 +3,7 @@
   import { reader } from '$lib/core/words/reader';
   import type { Row } from '$lib/core/entry/entry';
   import { systemTitle } from '$lib/core/plan/words';
+  import { mailPlan } from '$lib/core/entry/mail-plan';
   import { sendPlan } from '$lib/core/entry/send-plan';
   import { isMade, type PlannedWrite } from '$lib/core/entry/planned-write';
   import { writePlan } from '$lib/core/entry/write-plan';
@@ -108,6 +109,12 @@
         .map(([name, value]) => `${name} ${value ?? '–'}`)
         .join(' · ')}</span
     >
+  </div>
+{/each}
+{#each mailPlan(session.entry) as mail, i (i)}
+  <div class="border-line-soft border-b py-1">
+    an e-mail to <b>{[...mail.to, ...mail.people].join(', ')}</b>
+    <span class={['quiet', !whole && 'hidden']}>{mail.subject}</span>
   </div>
 {/each}
 {#each groups as { table: key, action, writes }, g (g)}

@@ -4,7 +4,7 @@
   import { nothingWanted } from '$lib/core/contract/answers';
   import { invalidate } from '$app/navigation';
   import type { NamedConnection } from '$lib/core/outside/query';
-  import type { Sending } from '$lib/core/outside/sending';
+  import { mailLane, type Sending } from '$lib/core/outside/sending';
   import type { Problem } from '$lib/core/problems';
   import { call } from '$lib/ui/shared/api';
   import FormLink from '$lib/ui/shared/FormLink.svelte';
@@ -51,10 +51,16 @@
       <tr>
         <td class="text-soft whitespace-nowrap">{ago(madeAt)}</td>
         <td class="text-soft">{by}, <FormLink {form} /></td>
-        <td>{titles.get(connection) ?? connection}</td>
-        <td class="max-w-96 truncate font-mono text-[12.5px]" title={JSON.stringify(body)}
-          >{method} {address} {JSON.stringify(body)}</td
-        >
+        {#if connection === mailLane}
+          {@const { subject = '', text = '' } = body as { subject?: string; text?: string }}
+          <td>{address}</td>
+          <td class="max-w-96 truncate" title={text}>{subject}</td>
+        {:else}
+          <td>{titles.get(connection) ?? connection}</td>
+          <td class="max-w-96 truncate font-mono text-[12.5px]" title={JSON.stringify(body)}
+            >{method} {address} {JSON.stringify(body)}</td
+          >
+        {/if}
         <td>
           {#if state === 'failed'}<span class="text-crimson">failed: {reason}</span>
           {:else if state === 'waiting'}
