@@ -6,13 +6,26 @@ import { design } from './design';
 import { engine } from './engine';
 import { growth } from './growth';
 import { imports } from './imports';
+import { questions } from './questions';
 import { outside } from './outside';
 import { reads } from './reads';
 import { rights } from './rights';
 import { saves } from './saves';
 import { screen } from './screen';
 
-const benches = { engine, growth, design, reads, saves, clerks, outside, imports, screen, rights };
+const benches = {
+  engine,
+  growth,
+  design,
+  reads,
+  saves,
+  clerks,
+  outside,
+  imports,
+  screen,
+  rights,
+  questions,
+};
 const wanted = process.argv[2];
 const { UNISOR_ADDRESS: address, UNISOR_DATABASE_URL: url } = process.env;
 if (!address || !url) throw new Error('Start with npm run bench.');

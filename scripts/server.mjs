@@ -103,8 +103,8 @@ export async function startSimulators(url, { ports = [0, 0], dev = false } = {})
       await exited;
     }
   };
-  const ports = [address, mail].map((at) => Number(new URL(at).port));
-  return { address, mail, ports, stop, exited };
+  const own = [address, mail].map((at) => Number(new URL(at).port));
+  return { address, mail, ports: own, stop, exited };
 }
 
 /** The key with which secrets are encrypted: kept beside the data, made at the first start. */

@@ -9,6 +9,7 @@ export const hallCheck: PlanInput = {
   after: { message: 'Thank you, {checked_by}. {hall} has {points} points.' },
   mails: [
     {
+      when: 'checked_on >= today()',
       to: 'ottilie',
       subject: 'Hall check: {hall}',
       text: '{checked_by} has checked {hall} on {checked_on}. It has {points} points.',

@@ -247,6 +247,14 @@ const sentences = {
     `“${d.name}” is a list or a record and cannot be sent.`,
     'Send one of its values instead.',
   ],
+  asked_by_none: (d) => [
+    `No published form asks the rows of ${d.table}.`,
+    'Have a section of a form take its questions from this table, and publish it.',
+  ],
+  questions_too_many: (d) => [
+    `More than ${d.most} rows cannot be looked over together.`,
+    'Edit them under Records.',
+  ],
   mail_none: () => [
     'No mail server is set up.',
     'Name one by UNISOR_MAIL_URL where the server is started; what waits is sent then.',

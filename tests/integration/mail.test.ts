@@ -20,7 +20,12 @@ beforeAll(async () => {
   process.env.UNISOR_MAIL_URL = catcher.address;
   const { db } = held;
   const person = { roles: [], link: null };
-  await makeAccount(db, { ...person, name: 'ottilie', shown: 'Ottilie', email: 'ottilie@library.example.org' });
+  await makeAccount(db, {
+    ...person,
+    name: 'ottilie',
+    shown: 'Ottilie',
+    email: 'ottilie@library.example.org',
+  });
   await makeAccount(db, { ...person, name: 'anselm', shown: 'Anselm', email: '' });
   await makeTable(db, table('visit', [column('name'), column('mail')]), 'test');
   const fields = [field('name', { savesTo: 'name' }), field('mail', { savesTo: 'mail' })];

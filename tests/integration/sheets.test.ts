@@ -14,7 +14,9 @@ import { rowsOf } from '../../src/server/database/rows';
 import { undoSave } from '../../src/server/records/history';
 import { lookAtAnswers } from '../../src/server/records/answers-looked-at';
 import { openForForm } from '../../src/server/records/open-form';
+import { askingForms, lookOverQuestions } from '../../src/server/records/question-rows';
 import { askedForm } from '../../src/server/records/questions';
+import { readRecord } from '../../src/server/records/read';
 import { saveEntry, type EntryRequest } from '../../src/server/records/save';
 import { addRecord, changeRecord, deleteRecord } from '../../src/server/records/write';
 import { hallCheck } from '../../demo/plans/hall-check';
@@ -339,5 +341,45 @@ describe('A10 answers are counted in the database', () => {
     expect(await refused(none)).toEqual([':asks_nothing']);
     expect(await refused(look('from=yesterday'))).not.toEqual([]);
     expect(await refused(look('compare=tomorrow'))).not.toEqual([]);
+  });
+});
+
+describe('I6 the rows that are asked, looked over', () => {
+  const look = async () => {
+    const all = await tables();
+    const [form] = await askingForms(held.db, 'check_question');
+    return form ? lookOverQuestions(held.db, all, form) : expect.fail('nobody asks them');
+  };
+  const change = async (code: string, values: Record<string, unknown>) => {
+    const all = await tables();
+    const table = tableFrom(all, 'check_question');
+    const id = rows.get(code) ?? 0;
+    const { version } = await readRecord(held.db, held.db.knex, all, table, id);
+    await changeRecord(held.db, all, table, id, version, values, 'test');
+  };
+
+  it('are told set by set, with what is wrong row by row', async () => {
+    const before = await look();
+    expect(before.sets.map(({ label }) => label)).toEqual(['Chamber hall', 'Open-air stage']);
+    expect(before).toMatchObject({ by: 'checklist', order: 'place', field: 'checklist' });
+    await change('heating', { choices: 'Stove' });
+    await change('firm', { least: '9.00', greatest: '1.00' });
+    const after = await look();
+    const code = (row: number | undefined) =>
+      after.faults.find((fault) => fault.row === row)?.problem.code;
+    expect(code(rows.get('heating'))).toBe('question_choices');
+    expect(code(rows.get('firm'))).toBe('question_bounds');
+    await change('heating', { choices: 'Stove; Radiators' });
+    await change('firm', { least: null, greatest: null });
+    expect((await look()).faults).toEqual(before.faults);
+  });
+
+  it('say where answers so far are of another kind', async () => {
+    await fresh();
+    const before = (await look()).unlike.map(({ row }) => row);
+    expect(before).not.toContain(rows.get('lift'));
+    await change('lift', { kind: 'short_text' });
+    expect((await look()).unlike.map(({ row }) => row)).toContain(rows.get('lift'));
+    await change('lift', { kind: 'yes_no' });
   });
 });

@@ -1,98 +1,74 @@
-import { describe, expect, it } from 'vitest';
-import { inTransaction } from '../../src/server/database/transaction';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { ProblemError } from '../../src/core/problems';
+import { togetherRequest } from '../../src/core/contract/requests';
+import { loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
+import { undoSave } from '../../src/server/records/history';
+import { readRecords } from '../../src/server/records/read';
+import { writeTogether } from '../../src/server/records/write';
+import { column, table } from '../support/definitions';
 import { useDatabase } from '../support/house';
 
 const held = useDatabase('t_together');
 
-type Raw = [Record<string, unknown>[]];
+beforeAll(async () => {
+  const name = { ...column('name'), required: true, unique: true };
+  const amount = column('amount', { type: { kind: 'whole' } });
+  await makeTable(held.db, table('part', [name, amount]), 'test');
+});
 
-/** How often the database was asked by this connection, this time included. */
-const questions = async (trx: { raw(sql: string): PromiseLike<unknown> }): Promise<number> => {
-  const [[row]] = (await trx.raw("show session status like 'Questions'")) as Raw;
-  return Number(row?.Value);
-};
+const house = () => loadTables(held.db);
+async function write(wish: object) {
+  const all = await house();
+  const request = togetherRequest.parse(wish);
+  return writeTogether(held.db, all, tableFrom(all, 'part'), request, 'test');
+}
+async function rows() {
+  const all = await house();
+  const wish = { filter: [], sort: [{ path: 'name', descending: false }], limit: 100 };
+  return (await readRecords(held.db, all, tableFrom(all, 'part'), wish)).records;
+}
+const names = async () => (await rows()).map(({ values }) => values.name);
 
-describe('reads of a transaction that are asked for together', () => {
-  it('each give their own rows, whatever stands in their values', async () => {
-    const texts = ['a; drop table x', "it's", '?', 'end', '\\', '"', '-- no', 'Ünïcode ♪', ''];
-    await inTransaction(held.db, async (trx) => {
-      const read = texts.map((text) => trx.raw('select ? as text, ? as two', [text, 2]));
-      const found = (await Promise.all(read)) as Raw[];
-      expect(found.map(([[row]]) => row)).toEqual(texts.map((text) => ({ text, two: 2 })));
+describe('A6 several records of a table together', () => {
+  it('are added, changed and removed in one save, and undone in one step', async () => {
+    await write({ add: [{ name: 'reed', amount: 2 }, { name: 'string' }, { name: 'valve' }] });
+    const [reed, string] = await rows();
+    if (!reed || !string) return expect.fail('nothing was written');
+    const both = await write({
+      add: [{ name: 'oil' }],
+      change: [{ id: reed.id, version: reed.version, values: { amount: 9 } }],
+      remove: [{ id: string.id, version: string.version }],
     });
+    expect(await names()).toEqual(['oil', 'reed', 'valve']);
+    await undoSave(held.db, await house(), both, 'test');
+    expect(await names()).toEqual(['reed', 'string', 'valve']);
+    expect((await rows())[0]?.values.amount).toBe(2);
   });
 
-  it('keep the shapes of builder and raw, of none, one and many rows', async () => {
-    await inTransaction(held.db, async (trx) => {
-      const settings = () => trx('setting').withSchema(held.db.catalog);
-      await settings().insert([
-        { name: 'one', value: '1' },
-        { name: 'two', value: '2' },
-      ]);
-      const [all, first, none, names, raw] = await Promise.all([
-        settings().whereIn('name', ['one', 'two']).orderBy('name').select('value'),
-        settings().where({ name: 'two' }).first('value'),
-        settings().where({ name: 'three' }).first('value'),
-        settings().whereIn('name', ['one', 'two']).orderBy('name').pluck('name'),
-        trx.raw('select 1 as n where 1 = 0'),
-      ]);
-      expect(all).toEqual([{ value: '1' }, { value: '2' }]);
-      expect(first).toEqual({ value: '2' });
-      expect(none).toBeUndefined();
-      expect(names).toEqual(['one', 'two']);
-      expect((raw as Raw)[0]).toEqual([]);
-      throw new Error('undone');
-    }).catch((error: unknown) => expect(String(error)).toContain('undone'));
-  });
-
-  it('see what was written before them, and come before what is written after', async () => {
-    await inTransaction(held.db, async (trx) => {
-      const settings = () => trx('setting').withSchema(held.db.catalog);
-      await settings().insert({ name: 'here', value: '1' });
-      const [first, second] = await Promise.all([
-        settings().where({ name: 'here' }).first('value'),
-        settings().where({ name: 'here' }).forUpdate().first('value'),
-      ]);
-      expect([first, second]).toEqual([{ value: '1' }, { value: '1' }]);
-      await settings().where({ name: 'here' }).update({ value: '2' });
-      expect(await settings().where({ name: 'here' }).first('value')).toEqual({ value: '2' });
-      await settings().where({ name: 'here' }).delete();
+  it('are all refused where one is, each problem at its place', async () => {
+    const before = await rows();
+    const [first] = before;
+    const bad = write({
+      add: [{ name: 'horn' }, { name: '' }, { name: 'reed' }],
+      change: [{ id: first?.id, version: 99, values: { amount: 1 } }],
+      remove: [{ id: 4711, version: 1 }],
     });
-  });
-
-  it('fail together with the cause of the one that failed, and leave the connection whole', async () => {
-    const failed = await inTransaction(held.db, (trx) =>
-      Promise.allSettled([
-        trx.raw('select 1 as n'),
-        trx.raw('select nothing_of_this_name as n'),
-        trx.raw('select 3 as n'),
-      ]),
+    const found = await bad.then(
+      () => [],
+      (error: unknown) => (error as ProblemError).problems,
     );
-    for (const one of failed) expect(one.status).toBe('rejected');
-    expect(String((failed[1] as PromiseRejectedResult).reason)).toContain('nothing_of_this_name');
-    const [[row]] = (await held.db.knex.raw('select 4 as n')) as Raw;
-    expect(row).toEqual({ n: 4 });
+    expect(found.map(({ code, path }) => [path, code])).toEqual([
+      ['remove[0]', 'unknown_record'],
+      ['change[0]', 'changed_meanwhile'],
+      ['add[1].name', 'required'],
+      ['add[2].name', 'not_unique'],
+    ]);
+    expect(await rows()).toEqual(before);
   });
 
-  it('are ended when they take too long', async () => {
-    const slow = inTransaction(held.db, async (trx) => {
-      await trx.raw('set session max_statement_time = 0.2');
-      try {
-        await Promise.all([trx.raw('select 1'), trx.raw('select sleep(20)')]);
-      } finally {
-        await trx.raw('set session max_statement_time = 30');
-      }
-    });
-    await expect(slow).rejects.toThrow(/max_statement_time|interrupted/i);
-  });
-
-  it('are one trip', async () => {
-    const reads = 8;
-    await inTransaction(held.db, async (trx) => {
-      const before = await questions(trx);
-      await Promise.all(Array.from({ length: reads }, (_, i) => trx.raw('select ? as n', [i])));
-      // The compound statement, and the question itself.
-      expect((await questions(trx)) - before).toBe(2);
-    });
+  it('are asked for in a request that says something', () => {
+    expect(togetherRequest.safeParse({}).success).toBe(false);
+    const many = Array.from({ length: 2001 }, () => ({ name: 'x' }));
+    expect(togetherRequest.safeParse({ add: many }).success).toBe(false);
   });
 });

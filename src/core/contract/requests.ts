@@ -30,6 +30,29 @@ export const recordChangeRequest = z.strictObject({
 /** A new record. */
 export const recordRequest = z.strictObject({ values: z.record(z.string(), z.unknown()) });
 
+/** What is done to several records of one table together: all of it, or nothing. */
+export const togetherRequest = z
+  .strictObject({
+    add: z.array(z.record(z.string(), z.unknown())).max(2000).default([]),
+    change: z
+      .array(
+        z.strictObject({
+          id: z.number().int().min(1),
+          version: z.number().int().min(1),
+          values: z.record(z.string(), z.unknown()),
+        }),
+      )
+      .max(2000)
+      .default([]),
+    remove: z
+      .array(z.strictObject({ id: z.number().int().min(1), version: z.number().int().min(1) }))
+      .max(2000)
+      .default([]),
+  })
+  .refine(({ add, change, remove }) => add.length + change.length + remove.length > 0, {
+    message: 'nothing to do',
+  });
+
 /** Another key of a column, or other options. */
 export const columnChangeRequest = z.union([
   z.strictObject({ key: keySchema }),

@@ -101,17 +101,15 @@ function fieldsOf(section: string, question: AskedQuestion): Field[] {
   const label = unit === '' ? text : `${text} (${unit})`;
   const asked = (option: string | null): AskedField => ({ section, question, option });
   if (kind !== 'several_of') {
-    const savesTo = answerColumn(code);
-    const field = { key: code, label, help, savesTo, required, shownWhen: when };
-    return [{ ...fieldOf({ ...field, ...held(question) }), asked: asked(null) }];
+    const own = { key: code, label, help, required, shownWhen: when, asked: asked(null) };
+    return [Object.assign(fieldOf({ savesTo: answerColumn(code), ...own }), held(question))];
   }
   const taken: string[] = [];
   return question.options.map(({ value, label: choice }) => {
     const key = keyFrom(`${code} ${choice}`, taken);
     taken.push(key);
-    const savesTo = answerColumn(code, value);
-    const ticked = { key, label: choice, savesTo, shownWhen: when };
-    return { ...fieldOf({ ...ticked, ...held(question) }), asked: asked(value) };
+    const own = { key, label: choice, shownWhen: when, asked: asked(value) };
+    return Object.assign(fieldOf({ savesTo: answerColumn(code, value), ...own }), held(question));
   });
 }
 
@@ -176,8 +174,11 @@ function pointsOf({ kind, points, greatest }: AskedQuestion, fields: readonly Fi
 export const defaultScale = '5';
 
 function fieldOf(field: Partial<Field> & Pick<Field, 'key' | 'label' | 'savesTo'>): Field {
-  return { ...plainField(field.label), ...field };
+  return { ...blank, ...field };
 }
+
+/** A field of which nothing is said; making its key from a label is left out. */
+const blank = plainField('');
 
 /** The keys of the fields that a question becomes. */
 export function keysOf(question: AskedQuestion): string[] {

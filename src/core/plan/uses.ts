@@ -51,9 +51,12 @@ function differences(before: Plan, after: Plan): PlanUse[] {
     ...(same(before.through, after.through) ? [] : ['passes through']),
   ];
   if (whole.length > 0) uses.push({ field: '', questions: whole });
-  before.sections.forEach(({ title, grid }, i) => {
+  before.sections.forEach(({ title, grid, questions }, i) => {
     const other = after.sections[i];
     if (other && !same(grid, other.grid)) uses.push({ field: title, questions: ['its lines'] });
+    if (other && !same(questions, other.questions)) {
+      uses.push({ field: title, questions: ['its questions'] });
+    }
   });
   const others = scopesOf(after);
   scopesOf(before).forEach((scope, s) => {

@@ -328,6 +328,13 @@ const said: Record<string, Said> = {
       status: 201,
     },
   },
+  'POST /api/tables/[table]/together': {
+    ...{
+      body: requests.togetherRequest,
+      summary: 'Adds, changes and removes records of a table in one save',
+      answer: answers.doneAnswer,
+    },
+  },
   'GET /api/tables/[table]/records/[id]': { summary: 'A record', answer: answers.recordAnswer },
   'PATCH /api/tables/[table]/records/[id]': {
     ...{

@@ -17,6 +17,7 @@ import * as publicLinks from './migrations/014_public_links';
 import * as organisation from './migrations/015_organisation';
 import * as questions from './migrations/016_questions';
 import * as taken from './migrations/017_taken';
+import * as together from './migrations/018_together';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -38,6 +39,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '015_organisation': organisation,
   '016_questions': questions,
   '017_taken': taken,
+  '018_together': together,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -1,3 +1,4 @@
+import { group } from 'd3-array';
 import { scaleLinear } from 'd3-scale';
 import type {
   CountedAnswers,
@@ -6,7 +7,7 @@ import type {
   Spread,
 } from '$lib/core/contract/counted';
 import { askedBy, ratingScale, type AskingSection } from '$lib/core/plan/asked-plan';
-import type { AskedQuestion } from '$lib/core/plan/asked-set';
+import { questionKinds, type AskedQuestion } from '$lib/core/plan/asked-set';
 import { rootScope } from '$lib/core/plan/scopes';
 import type { Plan, Questions } from '$lib/core/plan/schema';
 import type { Condition } from '$lib/core/table/conditions';
@@ -31,6 +32,8 @@ export interface CountedWish extends CountedQuery {
 
 /** The newest texts of a question that are told. */
 const mostTexts = 3;
+/** Kinds of which a sheet has one answer. */
+const singleKinds = questionKinds.filter((kind) => kind !== 'several_of');
 /** About so many bins of numbers. */
 const someBins = 12;
 /** At most so many different choices are told. */
@@ -171,9 +174,11 @@ class Counting {
     const conditions = this.#within(period).map(({ path, ...rest }) =>
       query.condition({ ...rest, path: `${sheet}.${path}` }),
     );
-    // A sheet out of sight takes its answers along.
-    const there = `${query.column(`${sheet}.id`).sql} is not null`;
-    const where = allOf([...conditions, { sql: there, bindings: [] }]);
+    // A sheet out of sight takes its answers along; where all is seen, every answer has its sheet.
+    const there = this.tables.sight
+      ? [{ sql: `${query.column(`${sheet}.id`).sql} is not null`, bindings: [] }]
+      : [];
+    const where = allOf([...conditions, ...there]);
     const { select, head = [], where: more = 'true', tail = '', bound = [] } = says(column);
     const sql = `select ${select} ${query.from()} where ${where.sql} and ${more} ${tail}`;
     return rowsOf(this.db.knex, sql, [...head, ...where.bindings, ...bound]);
@@ -191,13 +196,7 @@ class Counting {
       ...{ edges: like?.edges ?? new Map<string, readonly number[]>(), bins: new Map() },
       months: new Map(),
     };
-    for (const row of await this.#read(period, (column) => ({
-      select: `${column('code')} as code, count(distinct ${column('sheet')}) as n, max(${column('asked')}) as words`,
-      tail: `group by ${column('code')}`,
-    }))) {
-      counted.answered.set(String(row.code), Number(row.n));
-      counted.words.set(String(row.code), String(row.words ?? row.code));
-    }
+    await this.#answered(period, counted, of(...singleKinds));
     await this.#bars(period, counted, of('rating'), of('one_of', 'several_of', 'yes_no', 'rating'));
     await this.#spreads(period, counted, of('whole_number', 'decimal'), like === null);
     await this.#months(period, counted, of('date'));
@@ -231,6 +230,32 @@ class Counting {
     }
   }
 
+  /** How many sheets have an answer; of what is not asked any more also how it was asked. */
+  async #answered(
+    period: Period,
+    { answered, words }: Counted,
+    single: readonly string[],
+  ): Promise<void> {
+    // Where a sheet has one answer each, they need not be told apart.
+    const once = await this.#read(period, (column) => ({
+      select: `${column('code')} as code, count(*) as n`,
+      where: single.length > 0 ? `${column('code')} in (${marks(single)})` : 'false',
+      tail: `group by ${column('code')}`,
+      bound: single,
+    }));
+    const others = await this.#read(period, (column) => ({
+      select: `${column('code')} as code, count(distinct ${column('sheet')}) as n, max(${column('asked')}) as words`,
+      where: single.length > 0 ? `${column('code')} not in (${marks(single)})` : 'true',
+      tail: `group by ${column('code')}`,
+      bound: single,
+    }));
+    for (const { code, n, words: said } of [...once, ...others]) {
+      answered.set(String(code), Number(n));
+      words.set(String(code), String(said ?? code));
+    }
+  }
+
+  /** How numbers are spread, and how many lie in each bin: from how often each number was answered. */
   async #spreads(
     period: Period,
     counted: Counted,
@@ -238,50 +263,19 @@ class Counting {
     finds: boolean,
   ): Promise<void> {
     if (codes.length === 0) return;
-    const rows = await this.#read(period, (column) => {
-      const [code, number] = [column('code'), column('number')];
-      const over = `over (partition by ${code})`;
-      const part = (share: string) =>
-        `percentile_cont(${share}) within group (order by ${number}) ${over}`;
-      return {
-        select: `distinct ${code} as code, min(${number}) ${over} as least, ${part('0.25')} as low,
-          ${part('0.5')} as middle, ${part('0.75')} as high, max(${number}) ${over} as greatest`,
-        where: `${number} is not null and ${code} in (${marks(codes)})`,
-        bound: codes,
-      };
-    });
-    for (const { code, least, low, middle, high, greatest } of rows) {
-      const spread = { least, low, middle, high, greatest };
-      const told = Object.entries(spread).map(([name, n]) => [name, plain(n)]);
-      counted.spreads.set(String(code), Object.fromEntries(told) as Spread);
-      if (finds) counted.edges.set(String(code), edgesOf(Number(least), Number(greatest)));
-    }
-    await this.#bins(period, counted);
-  }
-
-  /** How many numbers lie in each bin. */
-  async #bins(period: Period, { edges, bins }: Counted): Promise<void> {
-    const known = [...edges].filter(([, bounds]) => bounds.length > 1);
-    if (known.length === 0) return;
-    const rows = await this.#read(period, (column) => {
-      const number = column('number');
-      const cases = known.map(([, bounds]) => {
-        const [from = 0, next = 1] = bounds;
-        const last = bounds.length - 2;
-        return `when ? then greatest(0, least(${last}, floor((${number} - ${from}) / ${next - from})))`;
-      });
-      const codes = known.map(([code]) => code);
-      return {
-        select: `${column('code')} as code, case ${column('code')} ${cases.join(' ')} end as bin, count(*) as n`,
-        where: `${number} is not null and ${column('code')} in (${marks(codes)})`,
-        tail: 'group by 1, 2',
-        ...{ head: codes, bound: codes },
-      };
-    });
-    for (const { code, bin, n } of rows) {
-      const own = bins.get(String(code)) ?? new Map<number, number>();
-      own.set(Number(bin), Number(n));
-      bins.set(String(code), own);
+    const rows = await this.#read(period, (column) => ({
+      select: `${column('code')} as code, ${column('number')} as number, count(*) as n`,
+      where: `${column('number')} is not null and ${column('code')} in (${marks(codes)})`,
+      tail: 'group by 1, 2 order by 1, 2',
+      bound: codes,
+    }));
+    for (const [code, own] of group(rows, ({ code }) => String(code))) {
+      const numbers = own.map(({ number, n }) => ({ number: Number(number), n: Number(n) }));
+      const spread = spreadOf(numbers);
+      counted.spreads.set(code, spread);
+      if (finds) counted.edges.set(code, edgesOf(Number(spread.least), Number(spread.greatest)));
+      const edges = counted.edges.get(code) ?? [];
+      if (edges.length > 1) counted.bins.set(code, binned(numbers, edges));
     }
   }
 
@@ -353,6 +347,39 @@ class Counting {
 
 function marks(values: readonly unknown[]): string {
   return values.map(() => '?').join(', ');
+}
+
+/** A number with how often it was answered; in order. */
+interface Counts {
+  number: number;
+  n: number;
+}
+
+/** Least, greatest and quartiles, between two numbers in proportion. */
+function spreadOf(counts: readonly Counts[]): Spread {
+  const all = counts.reduce((sum, { n }) => sum + n, 0);
+  const nth = (place: number) => {
+    let before = 0;
+    return counts.find(({ n }) => (before += n) > place)?.number ?? 0;
+  };
+  const at = (share: number) => {
+    const place = share * (all - 1);
+    const low = nth(Math.floor(place));
+    return plain(low + (nth(Math.ceil(place)) - low) * (place % 1));
+  };
+  return { least: at(0), low: at(0.25), middle: at(0.5), high: at(0.75), greatest: at(1) };
+}
+
+/** How many numbers lie in each bin. */
+function binned(counts: readonly Counts[], edges: readonly number[]): Map<number, number> {
+  const [from = 0, next = 1] = edges;
+  const bins = new Map<number, number>();
+  for (const { number, n } of counts) {
+    const place = Math.floor((number - from) / (next - from));
+    const bin = Math.max(0, Math.min(edges.length - 2, place));
+    bins.set(bin, (bins.get(bin) ?? 0) + n);
+  }
+  return bins;
 }
 
 /** A number as it is written, without zeros that say nothing. */

@@ -20,7 +20,14 @@ const changesSchema = z.record(z.string(), changeSchema);
 export type Changes = z.infer<typeof changesSchema>;
 
 /** By what records are written: an entry of a form, a step at a table, a file, the journal itself. */
-const saveKindSchema = z.enum(['entry', ...actionSchema.options, 'import', 'restore', 'undo']);
+const saveKindSchema = z.enum([
+  'entry',
+  ...actionSchema.options,
+  'import',
+  'restore',
+  'undo',
+  'together',
+]);
 export type SaveKind = z.infer<typeof saveKindSchema>;
 
 /** One save: who wrote, and with which form. */

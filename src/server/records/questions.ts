@@ -106,7 +106,7 @@ async function askNow(
       return [key, checked && 'value' in checked ? checked.value : null];
     }),
   );
-  const rows = await readRows(db, tables, section.questions, given);
+  const rows = await readQuestionRows(db, tables, section.questions, given);
   const { questions, faults } = readOnce(plan, section, rows, tables);
   const set: AskedSet = { given, questions };
   const kept = { hash: hashOf(JSON.stringify(set)), set };
@@ -131,31 +131,38 @@ function readOnce(
   return remembered(known, name, read, mostPlans);
 }
 
-/** The rows that a section asks, in their order; a form asks them whoever fills it in. */
-async function readRows(
+/** So many rows are read at most. */
+export const mostAsked = 2 * mostQuestions;
+
+/**
+ * The rows that a section asks, in their order, under the values that narrow them (all rows where these are
+ * `null`), with the columns that say a question and `more`. A form asks them whoever fills it in.
+ */
+export async function readQuestionRows(
   db: Database,
   tables: House,
   { table: key, narrowings, columns }: Questions,
-  given: Readonly<Record<string, Value>>,
+  given: Readonly<Record<string, Value>> | null,
+  more: readonly string[] = [],
 ): Promise<QuestionRow[]> {
   const waits = narrowings.some(
-    ({ field, whileEmpty }) => whileEmpty === 'nothing' && (given[field] ?? null) === null,
+    ({ field, whileEmpty }) =>
+      given !== null && whileEmpty === 'nothing' && (given[field] ?? null) === null,
   );
   if (waits) return [];
   const table = tableFrom(tables, key);
   const query = new TableQuery(db, tables, table);
-  const said = [...new Set(Object.values(columns).filter((column) => column !== null))];
+  const said = [...new Set([...Object.values(columns), ...more])].filter((one) => one !== null);
   const read = said.map((column) => ({ column, ...query.column(column) }));
-  const conditions = narrowings.flatMap(({ path, operator, field }) => {
-    const condition = narrowedBy(path, operator, given[field] ?? null);
+  const conditions = (given === null ? [] : narrowings).flatMap(({ path, operator, field }) => {
+    const condition = narrowedBy(path, operator, given?.[field] ?? null);
     return condition ? [query.condition(condition)] : [];
   });
-  const terms = query.order(
-    columns.order === null ? [] : [{ path: columns.order, descending: false }],
-  );
+  const order = [...more, ...(columns.order === null ? [] : [columns.order])];
+  const terms = query.order(order.map((path) => ({ path, descending: false })));
   const where = allOf(conditions);
   const select = ['r.`id` as id', ...read.map(({ sql }, i) => `${sql} as v${i}`)].join(', ');
-  const sql = `select ${select} ${query.from()} where ${where.sql} ${orderBy(terms)} limit ${2 * mostQuestions}`;
+  const sql = `select ${select} ${query.from()} where ${where.sql} ${orderBy(terms)} limit ${mostAsked + 1}`;
   const rows = await rowsOf(db.knex, sql, where.bindings);
   return rows.map((row) => ({
     id: Number(row.id),

@@ -1,5 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
+import type { z } from 'zod';
+import type { togetherRequest } from '$lib/core/contract/requests';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { mustBeGiven, type Column, type Table, type House } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
@@ -8,7 +10,14 @@ import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { inTransaction } from '../database/transaction';
 import { keepingChecks } from './checks-around';
-import { journalOne, type Changes, type SaveHead } from './journal';
+import {
+  journalChanges,
+  journalOne,
+  openSave,
+  type Changes,
+  type RecordChange,
+  type SaveHead,
+} from './journal';
 import { readRecord } from './read';
 import type { RecordRow } from '../../core/contract/answers';
 import { seenIds } from './sight';
@@ -23,18 +32,30 @@ export async function addRecord(
   by: string,
   submission: string = randomUUID(),
 ): Promise<RecordRow> {
+  return inTransaction(db, async (trx) => {
+    const { made, done } = await addIn(db, trx, tables, table, given, by);
+    await journalOne(db, trx, { submission, kind: 'insert' as const, by }, done);
+    return made;
+  });
+}
+
+/** Writes a new record of checked values; the caller journals it. */
+async function addIn(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: House,
+  table: Table,
+  given: Readonly<Record<string, unknown>>,
+  by: string,
+): Promise<{ made: RecordRow; done: RecordChange }> {
   const values = checkedValues(table, given, table.columns);
   refuseRetired(table, values, {});
   refuseShut(tables, table, values, {});
-  return inTransaction(db, async (trx) => {
-    await refuseUnseen(db, trx, tables, table, values);
-    const record = await insertRecord(db, trx, table, values, by);
-    const made = await stillSeen(db, trx, tables, table, record);
-    const done = { table: table.key, record, action: 'insert' as const, version: made.version };
-    const head = { submission, kind: 'insert' as const, by };
-    await journalOne(db, trx, head, { ...done, changes: made.values });
-    return made;
-  });
+  await refuseUnseen(db, trx, tables, table, values);
+  const record = await insertRecord(db, trx, table, values, by);
+  const made = await stillSeen(db, trx, tables, table, record);
+  const done = { table: table.key, record, action: 'insert' as const, version: made.version };
+  return { made, done: { ...done, changes: made.values } };
 }
 
 /** Changes columns of a record that is still at `version`; otherwise fails with 409. */
@@ -48,32 +69,40 @@ export async function changeRecord(
   by: string,
   kind: SaveHead['kind'] = 'update',
 ): Promise<RecordRow> {
-  const named = table.columns.filter((column) => column.key in given);
-  const values = checkedValues(table, given, named);
   return inTransaction(db, async (trx) => {
-    const before = await readRecord(db, trx, tables, table, id);
-    // An earlier state is brought back as it was.
-    if (kind === 'update') refuseRetired(table, values, before.values);
-    refuseShut(tables, table, values, before.values);
-    await refuseUnseen(db, trx, tables, table, values);
-    const update = () => updateRecord(db, trx, table, { id, version, values, by });
-    const written = {
-      table: table.key,
-      id,
-      before: before.values,
-      after: { ...before.values, ...values },
-    };
-    const now =
-      kind === 'restore'
-        ? await keepingChecks(db, trx, tables.whole, [written], by, update)
-        : await update();
-    if (now === null) await refuseStale(db, trx, table, id);
-    const head = { submission: randomUUID(), kind, by };
-    const done = { table: table.key, record: id, action: 'update' as const, version: now };
-    const changes = changesOf(before.values, values);
-    await journalOne(db, trx, head, { ...done, changes });
+    const done = await changeIn(db, trx, tables, table, { id, version, given }, by, kind);
+    await journalOne(db, trx, { submission: randomUUID(), kind, by }, done);
     return stillSeen(db, trx, tables, table, id);
   });
+}
+
+/** Writes columns of a record that is still at its version; the caller journals it. */
+async function changeIn(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: House,
+  table: Table,
+  { id, version, given }: { id: number; version: number; given: Readonly<Record<string, unknown>> },
+  by: string,
+  kind: SaveHead['kind'],
+): Promise<RecordChange> {
+  const named = table.columns.filter((column) => column.key in given);
+  const values = checkedValues(table, given, named);
+  const before = await readRecord(db, trx, tables, table, id);
+  // An earlier state is brought back as it was.
+  if (kind === 'update') refuseRetired(table, values, before.values);
+  refuseShut(tables, table, values, before.values);
+  await refuseUnseen(db, trx, tables, table, values);
+  const update = () => updateRecord(db, trx, table, { id, version, values, by });
+  const after = { ...before.values, ...values };
+  const written = { table: table.key, id, before: before.values, after };
+  const now =
+    kind === 'restore'
+      ? await keepingChecks(db, trx, tables.whole, [written], by, update)
+      : await update();
+  if (now === null) await refuseStale(db, trx, table, id);
+  const done = { table: table.key, record: id, action: 'update' as const, version: now };
+  return { ...done, changes: changesOf(before.values, values) };
 }
 
 /** Deletes a record that is still at `version`; a record in use is refused with what uses it. */
@@ -87,14 +116,80 @@ export async function deleteRecord(
 ): Promise<string> {
   const submission = randomUUID();
   await inTransaction(db, async (trx) => {
-    const before = await readRecord(db, trx, tables, table, id);
-    const gone = await removeRecord(db, trx, tables, table, { id, version });
-    if (!gone) await refuseStale(db, trx, table, id);
-    const done = { table: table.key, record: id, action: 'delete' as const, version: null };
-    const head = { submission, kind: 'delete' as const, by };
-    await journalOne(db, trx, head, { ...done, changes: before.values });
+    const done = await removeIn(db, trx, tables, table, { id, version });
+    await journalOne(db, trx, { submission, kind: 'delete' as const, by }, done);
   });
   return submission;
+}
+
+async function removeIn(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: House,
+  table: Table,
+  { id, version }: { id: number; version: number },
+): Promise<RecordChange> {
+  const before = await readRecord(db, trx, tables, table, id);
+  const gone = await removeRecord(db, trx, tables, table, { id, version });
+  if (!gone) await refuseStale(db, trx, table, id);
+  const done = { table: table.key, record: id, action: 'delete' as const, version: null };
+  return { ...done, changes: before.values };
+}
+
+/** What is done to several records of one table together. */
+export type Together = z.infer<typeof togetherRequest>;
+
+/**
+ * Adds, changes and removes records of a table in one save, all or none; gives its submission. Fails with every
+ * problem, each at its place: `add[0].name`, `change[2]`.
+ */
+export async function writeTogether(
+  db: Database,
+  tables: House,
+  table: Table,
+  { add, change, remove }: Together,
+  by: string,
+): Promise<string> {
+  const submission = randomUUID();
+  const problems: Problem[] = [];
+  await inTransaction(db, async (trx) => {
+    const head = { submission, kind: 'together' as const, by };
+    await openSave(db, trx, head, table.key);
+    const done: RecordChange[] = [];
+    problems.length = 0;
+    await each(problems, 'remove', remove, async (one) => {
+      done.push(await removeIn(db, trx, tables, table, one));
+    });
+    await each(problems, 'change', change, async ({ id, version, values }) => {
+      const given = { id, version, given: values };
+      done.push(await changeIn(db, trx, tables, table, given, by, 'update'));
+      await stillSeen(db, trx, tables, table, id);
+    });
+    await each(problems, 'add', add, async (values) => {
+      done.push((await addIn(db, trx, tables, table, values, by)).done);
+    });
+    if (problems.length > 0) throw new ProblemError(problems);
+    await journalChanges(db, trx, head, done);
+  });
+  return submission;
+}
+
+/** Works through a list; what is refused is noted at its place, and the others are looked at all the same. */
+async function each<T>(
+  problems: Problem[],
+  place: string,
+  list: readonly T[],
+  work: (one: T) => Promise<unknown>,
+): Promise<void> {
+  for (const [i, one] of list.entries()) {
+    try {
+      await work(one);
+    } catch (error) {
+      if (!(error instanceof ProblemError)) throw error;
+      const at = (path: string) => `${place}[${i}]${path === '' ? '' : `.${path}`}`;
+      problems.push(...error.problems.map((found) => ({ ...found, path: at(found.path) })));
+    }
+  }
 }
 
 /** What values are before and after a change, by column. */

@@ -68,7 +68,7 @@
     {:else}
       <label class="font-semibold" id="{id}-label" for={id}>{field.label}</label>
     {/if}
-    <span class="quiet shrink-0" id="{id}-told">{told}</span>
+    <span class="quiet shrink-0 print:hidden" id="{id}-told">{told}</span>
   </div>
   {#if cell.derived || (field.shows === 'line' && closed)}
     <output

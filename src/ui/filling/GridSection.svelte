@@ -270,7 +270,9 @@
       { key: 'actions', label: say('Actions'), silent: true },
     ]}
   >
-    {#snippet lead(r)}{@const row = rows[r]}{row ? numbers.get(row) : '+'}{/snippet}
+    {#snippet lead(r)}{@const row = rows[r]}{#if row}{numbers.get(row)}{:else}<span data-blank
+          >+</span
+        >{/if}{/snippet}
     {#snippet editor(r, c)}
       {@const [row, field] = [rows[r], columns[c]]}
       {#if row && field}

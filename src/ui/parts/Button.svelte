@@ -43,6 +43,7 @@
 
 <Button
   {...rest as object}
+  data-kind={kind}
   aria-busy={loading ? true : undefined}
   color={colors[kind]}
   class={[looks[kind], loading && 'opacity-70', given]}

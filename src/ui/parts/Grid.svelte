@@ -42,6 +42,9 @@
     /** A heading over a line, where a group begins with it. */
     heading?: Snippet<[number]>;
     hasHeading?: (row: number) => boolean;
+    /** What is said under a line. */
+    note?: Snippet<[number]>;
+    hasNote?: (row: number) => boolean;
     foot?: Snippet;
     /** Lets the lines stand in a frame of their own that scrolls; the page scrolls otherwise. */
     framed?: boolean;
@@ -72,6 +75,8 @@
     extra,
     heading,
     hasHeading = () => false,
+    note: noteBelow,
+    hasNote = () => false,
     foot,
     framed = false,
     at = $bindable({ row: 0, column: 0 }),
@@ -394,6 +399,14 @@
             >
           {/each}
         </tr>
+        {#if noteBelow && hasNote(r)}
+          <tr>
+            <td></td>
+            <td class="whitespace-normal!" colspan={columns.length + extras.length}
+              >{@render noteBelow(r)}</td
+            >
+          </tr>
+        {/if}
       {/each}
       {#if below > 0}<tr aria-hidden="true" style="height: {below}px"></tr>{/if}
     </tbody>

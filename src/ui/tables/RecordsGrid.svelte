@@ -1,8 +1,9 @@
 <script lang="ts">
+  import type { Snippet } from 'svelte';
   import { mayTable } from '$lib/ui/shared/may';
-  import { num, say } from '$lib/core/words/say';
+  import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
-  import { doneAnswer, recordAnswer } from '$lib/core/contract/answers';
+  import { doneAnswer, recordAnswer, type RecordRow } from '$lib/core/contract/answers';
   import { Button, Grid, Modal, type CellLook } from '$lib/ui/parts';
   import { tellSaved } from '$lib/ui/shared/toasts.svelte';
   import { settlePending } from '$lib/ui/shared/pending';
@@ -17,13 +18,6 @@
   import { call } from '$lib/ui/shared/api';
   import ColumnInput from './ColumnInput.svelte';
 
-  interface RecordRow {
-    id: number;
-    version: number;
-    values: Record<string, Value>;
-    shown: Record<string, string>;
-    linked?: Record<string, string[]>;
-  }
   interface TotalRow {
     value: Value;
     records: number;
@@ -31,18 +25,38 @@
   }
   interface Props {
     table: Table;
+    /** With all its columns, where `table` has only those that are shown. */
+    whole?: Table;
     tables: House;
     records: readonly RecordRow[];
     view: View;
     totals: { all: TotalRow | null; groups: readonly TotalRow[] };
-    onsort: (sort: Order[]) => void;
+    /** Sorts by a column; not offered where it is not given. */
+    onsort?: (sort: Order[]) => void;
+    /** How many there are of a group, in words. */
+    counted?: (n: number) => string;
+    /** What is said under a record. */
+    note?: Snippet<[RecordRow]>;
+    hasNote?: (record: RecordRow) => boolean;
     /** Called after a record was changed or deleted. */
     onchanged: () => void;
   }
-  let { table, tables, records, view, totals, onsort, onchanged }: Props = $props();
+  let {
+    table,
+    whole = table,
+    tables,
+    records,
+    view,
+    totals,
+    onsort,
+    counted = (n) => say(`${n} records`),
+    note: noteBelow,
+    hasNote = () => false,
+    onchanged,
+  }: Props = $props();
 
   const { sort } = $derived(view);
-  const group = $derived(view.group === null ? undefined : columnOf(table, view.group));
+  const group = $derived(view.group === null ? undefined : columnOf(whole, view.group));
 
   /** The value of a group where a record is the first one of it. */
   function begins(r: number): { value: Value } | null {
@@ -77,6 +91,7 @@
 
   function sortBy(column: Column) {
     const [first] = sort;
+    if (!onsort) return;
     if (first?.path !== column.key) onsort([{ path: column.key, descending: false }]);
     else onsort(first.descending ? [] : [{ path: column.key, descending: true }]);
   }
@@ -186,9 +201,14 @@
   {onedit}
   {onleave}
   onundo={() => ([pending, bad, problem] = [null, null, null])}
-  onsort={(c) => {
-    const column = table.columns[c];
-    if (column) sortBy(column);
+  onsort={onsort &&
+    ((c) => {
+      const column = table.columns[c];
+      if (column) sortBy(column);
+    })}
+  hasNote={(r) => {
+    const record = records[r];
+    return noteBelow !== undefined && record !== undefined && hasNote(record);
   }}
   leadLabel="No."
   extras={[{ key: 'actions', label: say('Actions'), silent: true }]}
@@ -207,7 +227,7 @@
       {first.value === null ? say('without') : ''}
       {group.label}{first.value === null ? '' : ':'}
       {first.value === null ? '' : text(record, group)}
-      <span class="quiet">{num(sums?.records ?? 0)} records</span>
+      <span class="quiet">{counted(sums?.records ?? 0)}</span>
       {#each table.columns as column (column.key)}
         {#each said(column, sums) as { word, text }, i (i)}
           <span class="ms-5 font-semibold">
@@ -250,6 +270,10 @@
         onclick={() => (leavingRecord = record)}>Delete</Button
       >
     {/if}
+  {/snippet}
+  {#snippet note(r)}
+    {@const record = records[r]}
+    {#if record}{@render noteBelow?.(record)}{/if}
   {/snippet}
   {#snippet foot()}
     {#if totals.all && view.totals.length > 0}

@@ -1,6 +1,7 @@
 import { tableFrom } from '$lib/server/catalog/tables';
 import { impactOf, referencesTo } from '$lib/server/catalog/usage';
 import { forPage } from '$lib/server/page';
+import { askingForms } from '$lib/server/records/question-rows';
 import { readyDatabase } from '$lib/server/start';
 import type { LayoutServerLoad } from './$types';
 
@@ -11,6 +12,7 @@ export const load: LayoutServerLoad = ({ params, locals }) =>
     const table = tableFrom(tables, params.table);
     return {
       table,
+      asked: (await askingForms(db, table.key)).length > 0,
       tables: [...tables.values()],
       forms: await impactOf(db, { table: table.key }),
       referring: referencesTo(tables, table.key).map(({ table: from, column }) => ({

@@ -17,6 +17,7 @@
   const segments = $derived(
     [
       { label: say('Records'), href: base },
+      ...(data.asked ? [{ label: say('Questions'), href: `${base}/questions` }] : []),
       ...(mayPlace('tables')
         ? [
             { label: say('Columns'), href: `${base}/columns` },

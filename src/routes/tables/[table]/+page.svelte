@@ -76,7 +76,7 @@
 
 <div class="flex h-full flex-col">
   <div
-    class="border-line bg-sheet flex min-h-11 flex-wrap items-center gap-x-3 gap-y-1.5 border-t border-b px-5 py-1.5 text-[13px]"
+    class="border-line bg-sheet flex min-h-11 flex-wrap items-center gap-x-3 gap-y-1.5 border-t border-b px-5 py-1.5 text-[13px] print:hidden"
   >
     <ViewBar
       table={data.table}
