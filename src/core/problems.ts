@@ -497,6 +497,7 @@ const sentences = {
     'Ask the person who sent it for a new one.',
   ],
   invitation_used_up: () => ['This invitation has been used up.', 'Ask for a new one.'],
+  link_full: () => ['This link has taken all the records it may.', 'Ask for a new one.'],
   invitation_revoked: () => ['This invitation was withdrawn.', 'Ask the person who sent it.'],
   invitation_busy: () => [
     'There were many entries in the last hour.',

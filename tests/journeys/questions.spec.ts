@@ -113,3 +113,78 @@ test('I6 a designer has a table made for the answers, and sees the form ask', as
   await expect(page.getByRole('region', { name: 'Live form' }).getByText('The roof')).toBeVisible();
   await expect(page.getByText('nothing to fix')).toBeVisible();
 });
+
+test('I2 H7 a guest answers by a public link until it closes, and somebody is told by e-mail', async ({
+  page,
+  browser,
+}) => {
+  await visit(page, '/forms');
+  const row = page.getByRole('row', { name: /^Hall check/ });
+  await row.getByRole('button', { name: 'Public link' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Records in all').fill('1');
+  await dialog.getByRole('button', { name: 'Create link' }).click();
+  const link = new URL(await dialog.getByRole('textbox', { name: 'Link' }).inputValue()).pathname;
+
+  const context = await browser.newContext({ storageState: { cookies: [], origins: [] } });
+  const guest = await context.newPage();
+  await guest.goto(at(link), { waitUntil: 'networkidle' });
+  await guest.getByLabel('Open-air stage').check();
+  await expect(guest.getByText('The ground', { exact: true })).toBeVisible();
+  await choose(guest, guest.getByRole('combobox', { name: 'Town' }), 'Velden');
+  await guest.getByLabel('Hall', { exact: true }).fill('Ferry Meadow');
+  await guest.getByLabel('Checked by').fill('A passer-by');
+  const firm = guest.getByRole('radiogroup', { name: /firm/ });
+  await firm.getByLabel('5', { exact: true }).check();
+  await guest.getByRole('radiogroup', { name: 'Is there a roof?' }).getByLabel('no').check();
+  await guest.getByLabel('How much current is there? (A)').fill('63');
+  await guest.keyboard.press('Control+Enter');
+  await expect(guest.getByText(/Thank you, A passer-by/)).toBeVisible();
+  await guest.goto(at(link), { waitUntil: 'networkidle' });
+  await expect(guest.getByText('This link has taken all the records it may.')).toBeVisible();
+  await context.close();
+
+  await expect(async () => {
+    const caught = await (await page.request.get(`${process.env.UNISOR_SIMULATORS}/`)).text();
+    expect(caught).toContain('Hall check: Ferry Meadow. A passer-by has checked Ferry Meadow');
+  }).toPass();
+  await visit(page, '/outside/outbox');
+  const sent = page.getByRole('row', { name: /Hall check: Ferry Meadow/ });
+  await expect(sent).toContainText('sent');
+});
+
+test('I6 questions are edited beside the sheet, mended row by row, and a set is copied', async ({
+  page,
+}) => {
+  const rows = at('/api/tables/check_question/records');
+  const wrong = { checklist: 'open_air_stage', place: 90, code: 'colour', kind: 'one_of' };
+  const made = await page.request.post(rows, {
+    ...fromHere(),
+    data: { values: { ...wrong, heading: 'The end', question: 'Which colour is it?' } },
+  });
+  const { id } = (await made.json()) as Row;
+
+  await visit(page, '/tables/check_question');
+  await page.getByRole('link', { name: 'Questions', exact: true }).click();
+  await expect(page.getByText('1 row cannot be asked')).toBeVisible();
+  const sheet = page.getByRole('region', { name: 'The sheet as it would be' });
+  await sheet.getByLabel('Open-air stage').check();
+  await expect(sheet.getByText('The ground', { exact: true })).toBeVisible();
+  await expect(sheet.getByText('Which colour is it?')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Ask for a short text instead' }).click();
+  await expect(page.getByText('Every row can be asked')).toBeVisible();
+  await expect(sheet.getByLabel('Which colour is it?')).toBeVisible();
+  // What was chosen in the sheet stays.
+  await expect(sheet.getByLabel('Open-air stage')).toBeChecked();
+
+  await page.getByRole('button', { name: 'Copy a set' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('All questions of').selectOption('Chamber hall');
+  await dialog.getByRole('combobox', { name: 'Checklist' }).selectOption('Chamber hall');
+  await dialog.getByRole('button', { name: 'Copy', exact: true }).click();
+  // A code stands twice in the set now: each row says so, and one step takes the copy back.
+  await expect(page.getByText('11 rows cannot be asked')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByText('Every row can be asked')).toBeVisible();
+  await page.request.delete(`${rows}/${id}?version=2`, fromHere());
+});
