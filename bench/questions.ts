@@ -4,7 +4,7 @@ import { Entry } from '../src/core/entry/entry';
 import { askedPlan, asks } from '../src/core/plan/asked-plan';
 import type { AskedQuestion } from '../src/core/plan/asked-set';
 import { plainField } from '../src/core/plan/draft';
-import { planSchema, type Field, type Plan } from '../src/core/plan/schema';
+import { planSchema, type Plan } from '../src/core/plan/schema';
 import { houseOf } from '../src/core/table/sources';
 import { wireForm } from '../src/core/wiring/form';
 import { loadTables, makeTable } from '../src/server/catalog/tables';

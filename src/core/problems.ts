@@ -247,6 +247,30 @@ const sentences = {
     `“${d.name}” is a list or a record and cannot be sent.`,
     'Send one of its values instead.',
   ],
+  retype_not: (d) => [
+    `${d.label} (${d.from}) cannot become: ${d.to}.`,
+    'Add another column, and remove this one.',
+  ],
+  retype_many: (d) => [`More than ${d.most} different values cannot be looked at.`, ''],
+  retype_misfits: (d) => [
+    `${d.count} values of ${d.label} do not fit: ${d.to}.`,
+    'Correct them below, or leave them empty.',
+  ],
+  retype_breaks: (d) => [
+    `${d.label} cannot be changed, since it is used in: ${d.users}.`,
+    'Change them first.',
+  ],
+  retype_view: (d) => [`The view ${d.view} filters by it.`, 'Remove the filter first.'],
+  retype_no_way_back: () => ['There is nothing to go back to.', ''],
+  column_needs_values: (d) => [
+    `${d.label} cannot be required, since ${d.count} records have no value.`,
+    'Fill them in first.',
+  ],
+  column_has_doubles: (d) => [
+    `${d.label} cannot be unique, since ${d.given} stands ${d.count} times.`,
+    'Change the records first.',
+  ],
+  columns_order: (d) => [`The order does not name the columns of ${d.table}.`, ''],
   asked_by_none: (d) => [
     `No published form asks the rows of ${d.table}.`,
     'Have a section of a form take its questions from this table, and publish it.',

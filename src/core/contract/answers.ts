@@ -65,6 +65,23 @@ export const usesAnswer = z.array(
 );
 export type UsingForm = z.infer<typeof usesAnswer>[number];
 
+/** What would become of the values of a column that gets another type. */
+export const retypingAnswer = z.object({
+  records: count,
+  fits: count,
+  empty: count,
+  /** Values that do not fit, the first of them, and how many there are in all. */
+  misfits: z.array(z.object({ text: z.string(), count })),
+  misfitting: count,
+  /** Values that a unique column would have more than once. */
+  doubles: z.array(z.object({ text: z.string(), count })),
+  /** What would not stand any more: forms, in use or as drafts, and views. */
+  breaks: z.array(
+    z.object({ key: z.string(), title: z.string(), inUse: z.boolean(), why: z.string() }),
+  ),
+});
+export type Retyping = z.infer<typeof retypingAnswer>;
+
 /** Records of any table that a text finds. */
 export const foundAnswer = z.object({
   records: z.array(z.object({ table: z.string(), title: z.string(), id, shown: z.string() })),

@@ -7,7 +7,7 @@ import { optionListSchema } from '../table/option-list';
 import { namedViewSchema } from '../table/view';
 import { keySchema } from '../values/key';
 import { isZone, ownLanguages } from '../words/reader';
-import { optionSchema, scalarSchema } from '../values/types';
+import { optionSchema, scalarSchema, valueTypeSchema } from '../values/types';
 
 /** What the server is asked: the schemas that parse the bodies of requests, and describe them (OpenAPI). */
 
@@ -59,6 +59,19 @@ export const columnChangeRequest = z.union([
   z.strictObject({ options: z.array(optionSchema).min(1).max(500) }),
 ]);
 
+/** What a column is to become. */
+export const retypeRequest = z.strictObject({
+  type: valueTypeSchema,
+  required: z.boolean().default(false),
+  unique: z.boolean().default(false),
+  /** Of a reference: the column of the other table whose values stand in this one. */
+  by: keySchema.nullable().default(null),
+  /** What stands for a value that does not fit, by that value as text; empty for none. */
+  corrections: z.record(z.string().max(2000), z.string().max(2000)).default({}),
+  /** Whether what does not fit is left empty. */
+  empties: z.boolean().default(false),
+});
+
 /** How a table is called and shown; its views that are kept or dropped. */
 export const tableChangeRequest = z.strictObject({
   /** Another key; carried through everything that names the table. */
@@ -66,6 +79,8 @@ export const tableChangeRequest = z.strictObject({
   title: title.optional(),
   display: z.array(keySchema).min(1).max(6).optional(),
   labels: z.record(keySchema, title).optional(),
+  /** The keys of all columns in the order in which they are to stand. */
+  order: z.array(keySchema).max(150).optional(),
   views: z
     .strictObject({
       keeps: z.array(namedViewSchema).max(50).optional(),

@@ -145,6 +145,11 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   },
   '/api/tables/[table]/columns': { POST: [place('tables')] },
   '/api/tables/[table]/columns/[column]': { PATCH: [place('tables')], DELETE: [place('tables')] },
+  '/api/tables/[table]/columns/[column]/type': {
+    POST: [place('tables')],
+    PUT: [place('tables')],
+    DELETE: [place('tables')],
+  },
   '/api/tables/[table]/columns/[column]/matches': { GET: [place('tables'), place('forms')] },
   '/api/tables/[table]/known': { GET: [table('see')] },
   '/api/tables/[table]/records': { GET: [table('see')], POST: [table('add')] },

@@ -311,6 +311,17 @@ const said: Record<string, Said> = {
     answer: something,
   },
   'DELETE /api/tables/[table]/columns/[column]': { summary: 'Removes a column', answer: something },
+  'POST /api/tables/[table]/columns/[column]/type': {
+    ...{ summary: 'What would become of the values of a column under another type' },
+    ...{ body: requests.retypeRequest, answer: answers.retypingAnswer },
+  },
+  'PUT /api/tables/[table]/columns/[column]/type': {
+    ...{ summary: 'Gives a column another type, with its values', answer: something },
+    body: requests.retypeRequest,
+  },
+  'DELETE /api/tables/[table]/columns/[column]/type': {
+    ...{ summary: 'Gives a column back the type that it had before', answer: something },
+  },
   'GET /api/tables/[table]/columns/[column]/matches': {
     ...{ summary: 'Tables whose keys a column holds', answer: answers.matchesAnswer },
   },

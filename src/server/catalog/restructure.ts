@@ -15,6 +15,7 @@ import {
   tableSql,
 } from '../database/ddl';
 import { changeStructure, structuring } from '../database/structure';
+import { forgetBefore } from './retype';
 import { loadTables, tableFrom } from './tables';
 import { impactOf, isOtherSide, referencesTo, useWords } from './usage';
 
@@ -93,6 +94,7 @@ export async function removeColumn(
     const after = withoutColumn(table, name);
     if (after.display.length === 0) after.display = [after.columns[0]?.key ?? ''];
     await changeStructure(db, { table: key, statement: dropColumn(db, table, column), after, by });
+    await forgetBefore(db, key, name);
     return after;
   });
 }
@@ -148,6 +150,7 @@ export async function removeTable(db: Database, key: string, by: string): Promis
       if (linkTable(key, column)) await dropLinks(db, key, column, by);
     }
     await changeStructure(db, { table: key, statement: dropTable(db, key), after: null, by });
+    await forgetBefore(db, key);
   });
 }
 

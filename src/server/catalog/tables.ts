@@ -135,6 +135,8 @@ export interface TableRelabelling {
   display?: string[];
   /** New labels by column key. */
   labels?: Record<string, string>;
+  /** All columns, in the order in which they are to stand. */
+  order?: readonly string[] | undefined;
   /** Named views that are kept as they are now, or let go. */
   views?:
     { keeps?: readonly NamedView[] | undefined; drops?: readonly string[] | undefined } | undefined;
@@ -160,12 +162,22 @@ export async function relabelTable(
       title: change.title ?? table.title,
       ...(change.views ? { views: changedViews(table, change.views) } : {}),
       display: change.display ?? table.display,
-      columns: table.columns.map((c) => ({ ...c, label: change.labels?.[c.key] ?? c.label })),
+      columns: ordered(table, change.order).map((c) => ({
+        ...c,
+        label: change.labels?.[c.key] ?? c.label,
+      })),
     };
     refuseProblems(after, tables);
     await changeStructure(db, { table: key, statement: null, after, by });
     return after;
   });
+}
+
+function ordered(table: Table, order: readonly string[] | undefined): readonly Column[] {
+  if (!order) return table.columns;
+  const found = order.flatMap((key) => table.columns.find((column) => column.key === key) ?? []);
+  const all = new Set(order).size === table.columns.length && found.length === order.length;
+  return all ? found : fail('columns_order', { table: table.title });
 }
 
 /** The named views of a table with some kept, or let go; the others stay as they are. */

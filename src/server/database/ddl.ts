@@ -76,7 +76,11 @@ export function renameColumnSql(db: Database, table: Table, column: Column, to: 
     return `rename table if exists ${tableSql(db, links.name)} to ${tableSql(db, name)}`;
   }
   const name = quote(db, column.key);
-  const parts = [`change column if exists ${name} ${columnSql(db, after)}`];
+  const parts = [
+    `change column if exists ${name} ${columnSql(db, after)}`,
+    // The way back to another type goes by the old name.
+    `drop column if exists ${quote(db, spareKey('was', column.key))}`,
+  ];
   if (column.unique || column.type.kind === 'code') {
     const [old, fresh] = [quote(db, uniqueName(column.key)), quote(db, uniqueName(to))];
     parts.push(`rename index if exists ${old} to ${fresh}`);
@@ -118,8 +122,58 @@ export function dropColumn(db: Database, table: Table, column: Column): Statemen
   if (links && column.type.kind === 'references') {
     return column.type.mirrors === null ? dropTable(db, links.name) : null;
   }
-  const parts = [`drop column if exists ${quote(db, column.key)}`];
+  const parts = [column.key, spareKey('was', column.key)].map(
+    (name) => `drop column if exists ${quote(db, name)}`,
+  );
   if (column.type.kind === 'reference') parts.unshift(dropForeignKey(db, table.key, column.key));
+  return `alter table ${tableSql(db, table.key)} ${parts.join(', ')}`;
+}
+
+/** The name of a column beside another one: the next one while it is filled, or what that one was before. */
+export function spareKey(part: 'new' | 'was', column: string): string {
+  return `${part}~${column}`;
+}
+
+/** A SELECT that gives a row where a table has a column. */
+export function columnThere(db: Database, table: string, column: string): Statement {
+  const text = (given: string) => `'${given.replaceAll("'", "''")}'`;
+  return `select 1 as there from information_schema.columns where table_schema = ${text(db.records)} and table_name = ${text(table)} and column_name = ${text(column)}`;
+}
+
+/** The type of a column, as the database has it. */
+export function keptColumnSql({ type }: Column): string {
+  return typeSql(type);
+}
+
+/** ALTER TABLE that adds an empty column beside one that is to become it; what was left there before goes. */
+export function newColumnSql(
+  db: Database,
+  table: Table,
+  after: Column,
+  keepsWas: boolean,
+): Statement {
+  const [fresh, was] = [spareKey('new', after.key), spareKey('was', after.key)];
+  const parts = [
+    `drop column if exists ${quote(db, fresh)}`,
+    ...(keepsWas ? [] : [`drop column if exists ${quote(db, was)}`]),
+    `add column ${quote(db, fresh)} ${typeSql(after.type)} null`,
+  ];
+  return `alter table ${tableSql(db, table.key)} ${parts.join(', ')}`;
+}
+
+/** ALTER TABLE that has the new column take the place of the old one, which is kept beside it without any key. */
+export function swapColumnSql(db: Database, table: Table, was: Column, after: Column): Statement {
+  const [fresh, spare] = [spareKey('new', was.key), spareKey('was', was.key)];
+  const indexes = table.indexes.filter(({ columns }) => columns.includes(was.key));
+  const parts = [
+    ...(was.type.kind === 'reference' ? [dropForeignKey(db, table.key, was.key)] : []),
+    `drop index if exists ${quote(db, uniqueName(was.key))}`,
+    ...indexes.map((index) => `drop index if exists ${quote(db, indexName(index))}`),
+    `drop column if exists ${quote(db, spare)}`,
+    `change column ${quote(db, was.key)} ${quote(db, spare)} ${typeSql(was.type)} null`,
+    `change column ${quote(db, fresh)} ${columnSql(db, after)}`,
+    ...constraintSql(db, table.key, after).map((constraint) => `add ${constraint}`),
+  ];
   return `alter table ${tableSql(db, table.key)} ${parts.join(', ')}`;
 }
 

@@ -18,6 +18,7 @@ import * as organisation from './migrations/015_organisation';
 import * as questions from './migrations/016_questions';
 import * as taken from './migrations/017_taken';
 import * as together from './migrations/018_together';
+import * as columnBefore from './migrations/019_column_before';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -40,6 +41,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '016_questions': questions,
   '017_taken': taken,
   '018_together': together,
+  '019_column_before': columnBefore,
 };
 
 /** The migrations as modules, so that they are part of the build. */

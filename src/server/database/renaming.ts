@@ -48,6 +48,9 @@ export async function carryRenaming(
       ? renameTable(plan, tables, table, to)
       : renameColumn(plan, tables, table, column, to),
   );
+  const befores = trx('column_before').withSchema(db.catalog).where({ table_key: table });
+  if (column === null) await befores.update({ table_key: to });
+  else await befores.where({ column_key: column }).delete();
   const counters = trx('code_counter').withSchema(db.catalog);
   if (column !== null) {
     await counters.where({ table_key: table, column_key: column }).update({ column_key: to });

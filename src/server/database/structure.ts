@@ -21,6 +21,12 @@ export interface StructureChange {
   goal?: 'loading' | 'ready';
   /** Another key for the table or a column: carried through all definitions and plans, `after` unused. */
   renaming?: Renaming;
+  /**
+   * Runs the statement, with what must be done right before it. Such a change is never run again: one that was cut
+   * off has had its effect where `doneWhen`, a SELECT, gives a row; otherwise it is as if it had not been begun.
+   */
+  once?: () => Promise<void>;
+  doneWhen?: Statement;
   by: string;
 }
 
@@ -61,10 +67,11 @@ export async function changeStructure(db: Database, change: StructureChange): Pr
       state: 'intended',
       base_revision: await revisionOf(db, db.knex, change.table),
       by_person: change.by,
+      done_when: change.doneWhen ?? null,
     });
   let error: string | null;
   try {
-    error = await applyChange(db, lease, Number(id));
+    error = await applyChange(db, lease, Number(id), change.once);
   } catch (failure) {
     // The database was away, or somebody else has taken over: it is finished by whoever comes next.
     log.warn({ change: Number(id), err: failure }, 'a structure change was left to be finished');
@@ -147,16 +154,29 @@ interface ChangeRow {
   goal: 'loading' | 'ready' | 'dropped';
   state: string;
   base_revision: number;
+  done_when: string | null;
 }
 
 /** Runs an intended change; gives the reason where the database refuses it, and marks it undone. */
-async function applyChange(db: Database, lease: Lease, id: number): Promise<string | null> {
+async function applyChange(
+  db: Database,
+  lease: Lease,
+  id: number,
+  once?: () => Promise<void>,
+): Promise<string | null> {
   const changes = (runner: Runner = db.knex) =>
     runner('structure_change').withSchema(db.catalog).where({ id });
   const row = (await changes().first()) as ChangeRow | undefined;
   if (!row || row.state !== 'intended') return null;
   try {
-    if (row.statement !== null) {
+    if (once) await once();
+    else if (row.done_when !== null) {
+      const [done] = await db.knex.raw<[object[], unknown]>(row.done_when);
+      if (done.length === 0) {
+        await changes().update({ state: 'undone', reason: 'cut off' });
+        return 'cut off';
+      }
+    } else if (row.statement !== null) {
       const unbound = row.statement.replaceAll('?', '\\?');
       await db.knex.raw(`set statement max_statement_time = 0 for ${unbound}`);
     }

@@ -8,6 +8,8 @@
   import { plainText, typePhrase, type ValueType } from '$lib/core/values/types';
   import { call, type Called } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import { canBecome } from '$lib/core/table/retype';
+  import RetypeColumn from '$lib/ui/tables/RetypeColumn.svelte';
   import ChangeColumn from '$lib/ui/tables/ChangeColumn.svelte';
   import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
   import type { PageProps } from './$types';
@@ -21,6 +23,7 @@
   let unique = $state(false);
   /** What is about to be done with a column. */
   let changing = $state.raw<{ column: Column; step: 'rename' | 'remove' | 'options' } | null>(null);
+  let retyping = $state.raw<Column | null>(null);
   const address = $derived(`/api/tables/${data.table.key}`);
 
   async function settle(called: Called<unknown>) {
@@ -44,6 +47,18 @@
   function show(column: Column, shows: boolean) {
     const others = data.table.display.filter((key) => key !== column.key);
     void patch({ display: shows ? [...others, column.key] : others });
+  }
+
+  /** Puts a column before the one above it. */
+  function move(i: number) {
+    const order = data.table.columns.map(({ key }) => key);
+    order.splice(i - 1, 0, ...order.splice(i, 1));
+    void patch({ order });
+  }
+
+  async function goBack(column: Column) {
+    const at = `${address}/columns/${column.key}/type`;
+    await settle(await call(nothingWanted, at, { method: 'DELETE' }));
   }
 
   async function add(event: SubmitEvent) {
@@ -92,7 +107,7 @@
       </tr>
     </thead>
     <tbody>
-      {#each data.table.columns as column (column.key)}
+      {#each data.table.columns as column, i (column.key)}
         <tr>
           <td>
             <Input
@@ -113,11 +128,25 @@
             {#if column.type.kind === 'reference'}
               reference to <a class="ref" href="/tables/{column.type.table}">{column.type.table}</a>
             {:else}{typePhrase(column.type)}{/if}
+            {#if canBecome(column.type, plainText)}
+              <Button
+                kind="link"
+                aria-label="Change the type of {column.label}"
+                onclick={() => (retyping = column)}>Change type</Button
+              >
+            {/if}
+            {#if data.waysBack[column.key]}
+              <Button
+                kind="link"
+                aria-label="Take the change of type of {column.label} back"
+                onclick={() => goBack(column)}>Back to {data.waysBack[column.key]}</Button
+              >
+            {/if}
             {#if column.type.kind === 'option' && column.type.list === undefined}
               <Button
                 kind="link"
                 aria-label="Change the options of {column.label}"
-                onclick={() => (changing = { column, step: 'options' })}>Change</Button
+                onclick={() => (changing = { column, step: 'options' })}>Options</Button
               >
             {/if}
           </td>
@@ -130,7 +159,14 @@
               onchange={(event) => show(column, event.currentTarget.checked)}
             />
           </td>
-          <td class="text-right">
+          <td class="text-right whitespace-nowrap">
+            <Button
+              kind="link"
+              class="me-2"
+              disabled={i === 0}
+              aria-label="Move {column.label} up"
+              onclick={() => move(i)}>↑</Button
+            >
             <Button
               kind="link"
               aria-label="Remove {column.label}"
@@ -156,6 +192,15 @@
   </form>
 </div>
 
+{#if retyping}
+  <RetypeColumn
+    table={data.table}
+    column={retyping}
+    tables={data.tables}
+    onclose={() => (retyping = null)}
+    onchanged={() => invalidateAll()}
+  />
+{/if}
 {#if changing}
   <ChangeColumn
     table={data.table}

@@ -1,0 +1,65 @@
+import { problem, type Problem } from '../problems';
+import { parseText } from '../values/parse';
+import { isoReading, type Reading } from '../values/reading';
+import { editText } from '../values/format';
+import type { Reader } from '../words/reader';
+import type { Value, ValueKind, ValueType } from '../values/types';
+
+/** Kinds of columns that can become one another. */
+const changeable: ReadonlySet<ValueKind> = new Set([
+  ...(['text', 'long_text', 'whole', 'decimal', 'yes_no', 'date', 'time', 'date_time'] as const),
+  ...(['duration', 'option', 'reference', 'code'] as const),
+]);
+
+/** Whether a column of one type can become one of another. Codes are numbered from the beginning, or never. */
+export function canBecome(from: ValueType, to: ValueType): boolean {
+  return changeable.has(from.kind) && changeable.has(to.kind) && to.kind !== 'code';
+}
+
+/** Whether every value stays as it is, and only the column that holds it is another one. */
+export function keepsText(from: ValueType, to: ValueType): boolean {
+  const texts = ['text', 'long_text', 'code'];
+  const plain = to.kind === 'long_text' || (to.kind === 'text' && to.format === 'plain');
+  return texts.includes(from.kind) && plain;
+}
+
+/** How whoever changes a column writes and reads. */
+export interface Writing {
+  reader: Reader;
+  reading: Reading;
+}
+
+/** A value as the text from which one of another type is read: an option by its label. */
+export function textOf(type: ValueType, value: Value, { reader }: Writing): string {
+  if (value === null) return '';
+  if (type.kind === 'option')
+    return type.options.find((o) => o.value === value)?.label ?? String(value);
+  if (['decimal', 'whole', 'date', 'date_time', 'time'].includes(type.kind)) return String(value);
+  return type.kind === 'yes_no' || type.kind === 'duration'
+    ? editText(type, value, reader)
+    : String(value);
+}
+
+/**
+ * A text as a value of another type: as open formats write it first, then as whoever changes the column does.
+ * References are found by the database and not here.
+ */
+export function retyped(
+  to: ValueType,
+  text: string,
+  label: string,
+  { reading }: Writing,
+): { value: Value } | { problem: Problem } {
+  if (text.trim() === '') return { value: null };
+  if (to.kind === 'option') {
+    const known = text.trim().toLowerCase();
+    const found = to.options.find(
+      (o) => o.value.toLowerCase() === known || o.label.toLowerCase() === known,
+    );
+    return found
+      ? { value: found.value }
+      : { problem: problem('not_option', { given: text, label }) };
+  }
+  const iso = parseText(to, text, label, isoReading);
+  return 'value' in iso ? iso : parseText(to, text, label, reading);
+}
