@@ -247,6 +247,34 @@ const sentences = {
     `“${d.name}” is a list or a record and cannot be sent.`,
     'Send one of its values instead.',
   ],
+  package_file_missing: (d) => [
+    `The package has no file “${d.name}”.`,
+    'A Data Package is a zip with datapackage.json at its top.',
+  ],
+  package_too_large: () => ['The package is too large.', ''],
+  package_not_json: (d) => [`“${d.name}” in the package is not JSON.`, ''],
+  package_unreadable: (d) => [`The file cannot be read as a zip: ${d.reason}.`, ''],
+  package_wrong: (d) => [`The package does not describe itself rightly: ${d.reason}.`, ''],
+  package_clashes: (d) => [
+    `These are here already: ${d.what}.`,
+    'Rename or remove them first, or bring the package into an empty house.',
+  ],
+  package_heads: (d) => [
+    `“${d.name}” does not have the columns that are described: ${d.heads}.`,
+    '',
+  ],
+  package_id: (d) => [`“${d.given}” is not the number of a record.`, ''],
+  package_row: (d) => [`${d.table}, line ${d.line}: ${d.what}`, ''],
+  package_dangling: (d) => [
+    `${d.table}: ${d.label} names record ${d.given}, which is not in the package.`,
+    '',
+  ],
+  package_no_tables: () => ['The package describes no table.', ''],
+  package_reference: (d) => [
+    `${d.table}: ${d.column} refers to “${d.resource}”, which is not in the package.`,
+    '',
+  ],
+  sheet_too_long: (d) => [`A sheet holds at most ${d.most} rows.`, 'Take the table out as CSV.'],
   retype_not: (d) => [
     `${d.label} (${d.from}) cannot become: ${d.to}.`,
     'Add another column, and remove this one.',

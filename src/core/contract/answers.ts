@@ -65,6 +65,13 @@ export const usesAnswer = z.array(
 );
 export type UsingForm = z.infer<typeof usesAnswer>[number];
 
+/** What a package has brought in. */
+export const takenInAnswer = z.object({
+  tables: z.array(z.object({ key: z.string(), title: z.string(), rows: count })),
+  forms: z.array(z.object({ key: z.string(), title: z.string() })),
+});
+export type TakenIn = z.infer<typeof takenInAnswer>;
+
 /** What would become of the values of a column that gets another type. */
 export const retypingAnswer = z.object({
   records: count,

@@ -159,9 +159,11 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
     DELETE: [table('remove')],
   },
   '/api/tables/[table]/records/[id]/restore': { POST: [table('change')] },
+  '/api/tables/[table]/export': { GET: [table('see')] },
   '/api/tables/[table]/together': { POST: [table('see')] },
   '/api/tables/[table]/uses': { GET: [place('tables'), place('forms'), place('lists')] },
   '/api/health': { GET: [anyone] },
+  '/api/package': { GET: [place('tables')], POST: [place('tables')] },
   '/api/openapi.json': { GET: [signedIn] },
 };
 

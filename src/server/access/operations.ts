@@ -339,6 +339,22 @@ const said: Record<string, Said> = {
       status: 201,
     },
   },
+  'GET /api/package': {
+    ...{ summary: 'The house, or some tables, as a Data Package (zip)', answer: something },
+    query: [{ name: 'tables', says: 'keys of tables with commas between; all, where left out' }],
+  },
+  'POST /api/package': {
+    ...{ summary: 'Brings a Data Package in (zip)', answer: answers.takenInAnswer },
+    query: [{ name: 'drafts', says: '1: forms are drafted for its tables' }],
+  },
+  'GET /api/tables/[table]/export': {
+    ...{ summary: 'Records of a table as a file', answer: something },
+    query: [
+      ...recordsQuery,
+      { name: 'format', says: 'csv, jsonl or xlsx' },
+      { name: 'references', says: 'names or numbers' },
+    ],
+  },
   'POST /api/tables/[table]/together': {
     ...{
       body: requests.togetherRequest,

@@ -17,9 +17,11 @@ import { fromDatabase } from './values';
 export interface RecordsWish {
   filter: readonly Condition[];
   sort: readonly Order[];
-  search?: string;
-  after?: string;
+  search?: string | undefined;
+  after?: string | undefined;
   limit: number;
+  /** Whether it is counted how many there are. */
+  counts?: boolean;
 }
 
 const countBound = 100_000;
@@ -37,7 +39,7 @@ export async function readRecords(
     const shown = displayPaths(tables, table).map((path) => query.column(path));
     where.push(...(await searchPieces(db, table, shown, wish.search)).pieces);
   }
-  const counted = await countRecords(db.knex, query, where);
+  const counted = wish.counts === false ? 0 : await countRecords(db.knex, query, where);
   const terms = query.order(wish.sort);
   if (wish.after) where.push(behind(terms, readCursor(wish.after, terms.length)));
   const cursor = terms.map((term, i) => `${term.sql} as o${i}`);

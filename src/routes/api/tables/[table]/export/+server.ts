@@ -1,0 +1,33 @@
+import { Readable } from 'node:stream';
+import { z } from 'zod';
+import { conditionSchema, orderSchema } from '$lib/core/table/conditions';
+import { tableFrom } from '$lib/server/catalog/tables';
+import { mediaTypes, outFormats, takeOut } from '$lib/server/out/records';
+import { answering, parsed, parsedParameter } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+import type { RequestEvent } from './$types';
+
+const formatSchema = z.enum(outFormats);
+const referencesSchema = z.enum(['names', 'numbers']);
+
+export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
+  const db = await readyDatabase();
+  const tables = await locals.house();
+  const table = tableFrom(tables, params.table);
+  const format = parsed(formatSchema, url.searchParams.get('format') ?? 'csv');
+  const view = table.views?.find(({ key }) => key === url.searchParams.get('view'));
+  const stream = takeOut(db, tables, table, {
+    format,
+    references: parsed(referencesSchema, url.searchParams.get('references') ?? 'names'),
+    filter: parsedParameter(url, 'filter', z.array(conditionSchema).max(20), view?.filter ?? []),
+    sort: parsedParameter(url, 'sort', z.array(orderSchema).max(4), view?.sort ?? []),
+    search: url.searchParams.get('search')?.slice(0, 200) ?? undefined,
+  });
+  return new Response(Readable.toWeb(stream) as ReadableStream, {
+    headers: {
+      'content-type': mediaTypes[format],
+      'content-disposition': `attachment; filename="${table.key}.${format}"`,
+      'cache-control': 'no-store',
+    },
+  });
+});
