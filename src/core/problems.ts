@@ -274,6 +274,10 @@ const sentences = {
     `${d.table}: ${d.column} refers to “${d.resource}”, which is not in the package.`,
     '',
   ],
+  sheet_older: () => [
+    'This spreadsheet is locked with a password, or of an older kind.',
+    'Save it as .xlsx without a password, or as CSV.',
+  ],
   sheet_too_long: (d) => [`A sheet holds at most ${d.most} rows.`, 'Take the table out as CSV.'],
   retype_not: (d) => [
     `${d.label} (${d.from}) cannot become: ${d.to}.`,

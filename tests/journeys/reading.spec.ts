@@ -13,6 +13,7 @@ const pages = [
   '/forms/lend_music/design',
   '/forms/hall_check?record=1',
   '/forms/hall_check/answers?compare=year&from=2026-01-01',
+  '/tables/check_question/questions',
   '/tables',
   '/tables/ensemble',
   '/tables/instrument/columns',
@@ -21,6 +22,7 @@ const pages = [
   '/tables/instrument/bring',
   '/tables/new',
   '/tables/new?from=hand',
+  '/tables/new?from=package',
   '/lists',
   '/outside',
   '/outside/outbox',
@@ -68,7 +70,7 @@ for (const [width, colorScheme, meant] of [
   test(`every page can be read by assistive programs and fits, ${width} wide, ${colorScheme}`, async ({
     page,
   }) => {
-    test.setTimeout(300_000);
+    test.setTimeout(480_000);
     await page.setViewportSize({ width, height: 760 });
     await page.emulateMedia({ colorScheme });
     for (const path of meant) {

@@ -1,13 +1,6 @@
 import { z } from 'zod';
 import { planSchema } from '../plan/schema';
-import {
-  columnOf,
-  keyFrom,
-  labelFrom,
-  tableSchema,
-  type Column,
-  type Table,
-} from '../table/definition';
+import { keyFrom, labelFrom, tableSchema, type Column, type Table } from '../table/definition';
 import { optionListSchema } from '../table/option-list';
 import { longestText, plainText, type Value, type ValueType } from '../values/types';
 
@@ -82,7 +75,6 @@ export const packageSchema = z.object({
   title: z.string().optional(),
   resources: z.array(resourceSchema).min(1).max(2000),
 });
-export type DataPackage = z.infer<typeof packageSchema>;
 
 /** What is in a house beside the rows of its tables. Secrets of connections are not. */
 export const housePartSchema = z.strictObject({
@@ -323,12 +315,4 @@ function optionsOf(
   const options = given?.map(({ value, label }) => ({ value, label: label ?? value }));
   const fits = options?.every(({ value, label }) => value.length <= 100 && label.length <= 200);
   return options && fits && options.length > 0 && options.length <= 2000 ? options : null;
-}
-
-/** The column of a table to which a field of a package became. */
-export function columnOfField(
-  { table, fields }: DescribedTable,
-  field: string,
-): Column | undefined {
-  return columnOf(table, table.columns[fields.indexOf(field)]?.key ?? '');
 }

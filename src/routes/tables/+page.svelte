@@ -12,7 +12,8 @@
   <h1>Tables</h1>
   <span class="quiet">{data.tables.length} tables</span>
   {#if mayPlace('tables')}
-    <Button class="ms-auto" href="/tables/new">Make a table</Button>
+    <a class="textlink ms-auto" href="/api/package" download>Take everything out</a>
+    <Button href="/tables/new">Make a table</Button>
   {/if}
 </div>
 <div class="px-5 pb-5"><TablesLedger tables={data.tables} /></div>

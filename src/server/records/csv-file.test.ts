@@ -1,8 +1,11 @@
+import exceljs from 'exceljs';
+import type { ProblemError } from '../../core/problems';
 import { Readable } from 'node:stream';
 import fc from 'fast-check';
 import { stringify } from 'csv-stringify/sync';
 import { describe, expect, it } from 'vitest';
-import { guessDelimiter, openCsv, type CsvRow } from './csv-file';
+import { guessDelimiter, openCsv } from './csv-file';
+import type { CsvRow } from './file-rows';
 
 /** Reads a text in pieces of `size` bytes, as a network brings it. */
 async function read(text: string, size = 65_536, delimiter?: string) {
@@ -79,5 +82,57 @@ describe('A1 CSV as RFC 4180 writes it', () => {
     await expect(read('a,b\n1,2\n3,"xy\n')).rejects.toMatchObject({
       problems: [{ code: 'bad_csv', message: expect.stringContaining('Line 3') }],
     });
+  });
+});
+
+describe('A1 a spreadsheet', () => {
+  const sheet = async (rows: unknown[][]) => {
+    const book = new exceljs.Workbook();
+    const own = book.addWorksheet('First');
+    for (const row of rows) own.addRow(row);
+    book.addWorksheet('Second').addRow(['not read']);
+    return Buffer.from(await book.xlsx.writeBuffer());
+  };
+  const read = async (bytes: Buffer) => {
+    const file = await openCsv(Readable.from([bytes.subarray(0, 2), bytes.subarray(2)]));
+    const rows: CsvRow[] = [];
+    for await (const batch of file.rows) rows.push(...batch);
+    return { header: file.header, rows };
+  };
+
+  it('is read like any file: days, numbers, results of formulas and errors as texts', async () => {
+    const formula = { formula: 'A1+1', result: 7 };
+    const bytes = await sheet([
+      [],
+      ['Name', 'On', 'At', 'Fee', 'Sum', 'Bad', 'Yes'],
+      [
+        ...['00017', new Date('2026-01-31T00:00:00Z'), new Date('2026-01-31T12:30:00Z'), 0.1 + 0.2],
+        ...[formula, { error: '#N/A' }, true],
+      ],
+      [{ richText: [{ text: 'Vel' }, { text: 'den' }] }],
+    ]);
+    expect(await read(bytes)).toEqual({
+      header: ['Name', 'On', 'At', 'Fee', 'Sum', 'Bad', 'Yes'],
+      rows: [
+        {
+          cells: ['00017', '2026-01-31', '2026-01-31T12:30:00Z', '0.3', '7', '#N/A', 'true'],
+          line: 3,
+        },
+        { cells: ['Velden', '', '', '', '', '', ''], line: 4 },
+      ],
+    });
+  });
+
+  it.each<[string, () => Promise<Buffer>, string]>([
+    ['nothing in it', () => sheet([]), 'file_empty'],
+    ['two heads of one name', () => sheet([['Name', 'name']]), 'header_twice'],
+    ['a password', async () => Buffer.from([0xd0, 0xcf, 0x11, 0xe0, 1, 2]), 'sheet_older'],
+    ['its end cut off', async () => (await sheet([['Name'], ['x']])).subarray(0, 200), ''],
+  ])('is refused with %s', async (_, bytes, code) => {
+    const failed = await read(await bytes()).then(
+      () => null,
+      (error: unknown) => (error as ProblemError).problems[0]?.code,
+    );
+    expect(failed).toMatch(code === '' ? /package_unreadable|file_empty/ : code);
   });
 });

@@ -4,19 +4,8 @@ import { pipeline } from 'node:stream/promises';
 import { parse, CsvError, type Options, type Parser } from 'csv-parse';
 import { parse as parseAtOnce } from 'csv-parse/sync';
 import { fail, problem, ProblemError } from '$lib/core/problems';
-
-/** One row of a file: its cells, and the line on which it begins. */
-export interface CsvRow {
-  cells: string[];
-  line: number;
-}
-
-/** A file opened for reading: its header, then its rows. */
-export interface CsvFile {
-  delimiter: string;
-  header: string[];
-  rows: AsyncGenerator<CsvRow[]>;
-}
+import { refuseTwice, type CsvFile, type CsvRow } from './file-rows';
+import { isSheet, openSheet } from './sheet-file';
 
 const delimiters = [',', ';', '\t', '|'];
 const headSize = 64 * 1024;
@@ -34,7 +23,9 @@ export async function openCsv(
   body: ReadableStream<Uint8Array> | Readable,
   delimiter?: string,
 ): Promise<CsvFile> {
-  const bytes = body instanceof Readable ? body : Readable.fromWeb(body as never);
+  const source = body instanceof Readable ? body : Readable.fromWeb(body as never);
+  const { head: first, all: bytes } = await peeked(source);
+  if (isSheet(first)) return openSheet(bytes);
   const decoded = strictUtf8();
   // Whatever ends one of them ends all; it is told to whoever reads the last one.
   pipeline(bytes, patient(), decoded).catch(() => undefined);
@@ -63,12 +54,33 @@ export async function openCsv(
   const parser = parse(options);
   pipeline(text, parser).catch(() => undefined);
   const batches = readBatches(parser);
-  const first = await batches.next();
-  const [headerRow, ...rest] = first.done ? [] : first.value;
+  const begun = await batches.next();
+  const [headerRow, ...rest] = begun.done ? [] : begun.value;
   if (!headerRow) return fail('file_empty', {}, 422, 'file');
   const header = headerRow.cells.map((name) => name.trim());
   refuseTwice(header);
   return { delimiter: chosen, header, rows: behindHeader(rest, batches) };
+}
+
+/** The first bytes of a stream, and all of it. */
+async function peeked(source: Readable): Promise<{ head: Buffer; all: Readable }> {
+  const chunks = source[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
+  let head = Buffer.alloc(0);
+  while (head.length < 4) {
+    const next = await chunks.next();
+    if (next.done) break;
+    head = Buffer.concat([head, Buffer.from(next.value)]);
+  }
+  const begun = head;
+  async function* whole() {
+    if (begun.length > 0) yield begun;
+    for (;;) {
+      const next = await chunks.next();
+      if (next.done) return;
+      yield next.value;
+    }
+  }
+  return { head, all: Readable.from(whole()) };
 }
 
 async function* behindHeader(
@@ -107,17 +119,6 @@ function evenness(text: string, delimiter: string): number {
     return (even / rows.length) * 1000 + width;
   } catch {
     return 0;
-  }
-}
-
-function refuseTwice(header: readonly string[]): void {
-  const seen = new Map<string, number>();
-  for (const [i, name] of header.entries()) {
-    const first = seen.get(name.toLowerCase());
-    if (name !== '' && first !== undefined) {
-      fail('header_twice', { given: name, first: first + 1, second: i + 1 }, 422, 'file');
-    }
-    seen.set(name.toLowerCase(), i);
   }
 }
 

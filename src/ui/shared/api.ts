@@ -37,6 +37,20 @@ export async function call<T>(
   return readResponse(schema, response);
 }
 
+/** Sends bytes to our own server, and reads what it answers like {@link call}. */
+export async function sendBytes<T>(
+  schema: z.ZodType<T>,
+  address: string,
+  body: Blob,
+): Promise<Called<T>> {
+  try {
+    const headers = { 'content-type': 'application/octet-stream' };
+    return await readResponse(schema, await fetch(address, { method: 'POST', headers, body }));
+  } catch {
+    return away();
+  }
+}
+
 /** Calls our own server and takes its answer line by line, as lines come (NDJSON). */
 export async function callLines<T>(
   schema: z.ZodType<T>,

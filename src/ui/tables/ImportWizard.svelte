@@ -172,7 +172,7 @@
     <label class="grid gap-1 font-semibold">
       CSV file
       <FileInput
-        accept=".csv,.tsv,.txt,text/csv"
+        accept=".csv,.tsv,.txt,.xlsx,text/csv"
         class="h-9! max-w-[420px] font-normal"
         onchange={(event) => {
           const chosen = event.currentTarget.files?.[0];

@@ -62,6 +62,17 @@
     show(before ? { after: before, trail: rest } : {});
   }
 
+  const outs = [
+    { format: 'csv', label: 'CSV' },
+    { format: 'xlsx', label: say('spreadsheet') },
+    { format: 'jsonl', label: 'JSON Lines' },
+  ];
+  /** The address of what is shown, as a file. */
+  function taken(format: string): string {
+    const query = address({ view: data.view, search: data.search }).slice(1);
+    return `/api/tables/${data.table.key}/export?format=${format}&${query}`;
+  }
+
   const refresh = () => void invalidate('unisor:records');
 
   function onkeydown(event: KeyboardEvent) {
@@ -134,6 +145,12 @@
     {#if mayTable(data.table.key, 'change')}
       <span class="quiet">Edit a cell <kbd>F2</kbd></span>
     {/if}
+    <span class="text-soft flex gap-2">
+      Take out as
+      {#each outs as { format, label } (format)}
+        <a class="textlink" href={taken(format)} download>{label}</a>
+      {/each}
+    </span>
     <span class="ms-auto flex gap-4">
       {#if data.after}
         <Button kind="link" onclick={goBack}>

@@ -2,6 +2,7 @@
   import { say } from '$lib/core/words/say';
   import Segments from '$lib/ui/shared/Segments.svelte';
   import ImportWizard from '$lib/ui/tables/ImportWizard.svelte';
+  import TakePackageIn from '$lib/ui/tables/TakePackageIn.svelte';
   import TableByHand from '$lib/ui/tables/TableByHand.svelte';
   import type { PageProps } from './$types';
 
@@ -10,9 +11,10 @@
   const ways = $derived(
     (
       [
-        ['file', say('From a CSV file')],
+        ['file', say('From a file')],
         ['paste', say('From pasted rows')],
         ['hand', say('By hand')],
+        ['package', say('From a package')],
       ] as const
     ).map(([way, label]) => ({ label, href: `?from=${way}`, current: data.from === way })),
   );
@@ -26,6 +28,8 @@
 <div class="px-5 pb-8">
   {#if data.from === 'hand'}
     <TableByHand tables={data.tables} />
+  {:else if data.from === 'package'}
+    <TakePackageIn />
   {:else}
     {#key data.from}
       <ImportWizard tables={data.tables} pasted={data.from === 'paste'} />

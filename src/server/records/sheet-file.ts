@@ -1,0 +1,93 @@
+import { Readable } from 'node:stream';
+import exceljs from 'exceljs';
+import { fail } from '$lib/core/problems';
+import { refuseTwice, type CsvFile, type CsvRow } from './file-rows';
+
+const batchSize = 500;
+/** The first bytes of a zip, in which spreadsheets (ECMA-376) come; and of the files that came before, locked ones too. */
+const zipMark = Buffer.from([0x50, 0x4b, 0x03, 0x04]);
+const olderMark = Buffer.from([0xd0, 0xcf, 0x11, 0xe0]);
+
+/** Whether a file that begins so is a spreadsheet; one that cannot be read is refused. */
+export function isSheet(head: Buffer): boolean {
+  if (head.subarray(0, 4).equals(olderMark)) return fail('sheet_older', {}, 422, 'file');
+  return head.subarray(0, 4).equals(zipMark);
+}
+
+/**
+ * Opens the first sheet of a spreadsheet: its first row that is not empty is the header. Cells come as the texts of
+ * open formats: days as ISO 8601, formulas as what they gave, errors as they are shown.
+ */
+export async function openSheet(bytes: Readable): Promise<CsvFile> {
+  const rows = rowsOf(bytes);
+  const first = await rows.next().catch(unreadable);
+  if (first.done) return fail('file_empty', {}, 422, 'file');
+  const header = first.value.cells.map((name) => name.trim());
+  while (header.length > 0 && header.at(-1) === '') header.pop();
+  refuseTwice(header);
+  return { delimiter: ',', header, rows: batches(rows, header.length) };
+}
+
+async function* batches(rows: AsyncGenerator<CsvRow>, width: number): AsyncGenerator<CsvRow[]> {
+  let batch: CsvRow[] = [];
+  try {
+    for await (const { cells, line } of rows) {
+      const padded = Array.from(
+        { length: Math.max(width, cells.length) },
+        (_, i) => cells[i] ?? '',
+      );
+      batch.push({ cells: padded, line });
+      if (batch.length < batchSize) continue;
+      yield batch;
+      batch = [];
+    }
+  } catch (error) {
+    unreadable(error);
+  }
+  if (batch.length > 0) yield batch;
+}
+
+function unreadable(error: unknown): never {
+  return fail(
+    'package_unreadable',
+    { reason: String((error as Error).message).slice(0, 200) },
+    422,
+    'file',
+  );
+}
+
+async function* rowsOf(bytes: Readable): AsyncGenerator<CsvRow> {
+  const options = {
+    ...{ entries: 'ignore', sharedStrings: 'cache', hyperlinks: 'ignore' },
+    ...{ styles: 'cache', worksheets: 'emit' },
+  } as const;
+  const book = new exceljs.stream.xlsx.WorkbookReader(bytes as never, options as never);
+  for await (const sheet of book) {
+    for await (const row of sheet) {
+      const values = row.values as exceljs.CellValue[];
+      const cells = Array.from({ length: Math.max(0, values.length - 1) }, (_, i) =>
+        textOf(values[i + 1] ?? null),
+      );
+      if (cells.some((cell) => cell !== '')) yield { cells, line: row.number };
+    }
+    return;
+  }
+}
+
+function textOf(value: exceljs.CellValue): string {
+  if (value === null || value === undefined) return '';
+  if (value instanceof Date) {
+    const iso = value.toISOString();
+    return iso.endsWith('T00:00:00.000Z') ? iso.slice(0, 10) : `${iso.slice(0, 19)}Z`;
+  }
+  if (typeof value !== 'object') return plainText(value);
+  if ('error' in value) return value.error;
+  if ('richText' in value) return value.richText.map(({ text }) => text).join('');
+  if ('text' in value) return String(value.text);
+  return 'result' in value ? textOf(value.result ?? null) : '';
+}
+
+/** A number as it was typed: what a float has behind it is cut off at 15 digits, as spreadsheets do. */
+function plainText(value: string | number | boolean): string {
+  return typeof value === 'number' ? String(Number(value.toPrecision(15))) : String(value);
+}
