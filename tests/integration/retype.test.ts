@@ -1,6 +1,8 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { retypeRequest } from '../../src/core/contract/requests';
+import { roleSchema } from '../../src/core/access/role';
 import type { ProblemError } from '../../src/core/problems';
+import { keepRole, removeRole } from '../../src/server/access/roles';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import {
   lookAtRetype,
@@ -145,6 +147,16 @@ describe('A9 a column gets another type', () => {
     expect(await refused(retype('trip', 'name', { type: { kind: 'date' } }))).toEqual([
       'retype_breaks',
     ]);
+  });
+
+  it('is refused where a role would let nobody see its records any more', async () => {
+    const tables = { visit: { does: ['see'], when: 'town = "Velden"' } };
+    const role = roleSchema.parse({ key: 'watcher', title: 'Watcher', tables });
+    await keepRole(held.db, role, 'make');
+    const type = { kind: 'reference', table: 'town' };
+    const told = await lookAtRetype(held.db, 'visit', 'town', wish({ type, by: 'name' }));
+    expect(told.breaks).toContainEqual(expect.objectContaining({ title: 'Watcher', inUse: true }));
+    await removeRole(held.db, 'watcher');
   });
 
   it('cannot become what has no values of its own', async () => {

@@ -6,6 +6,7 @@ import { examine } from '$lib/core/wiring/examine';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import { columnOf, columnSchema, House, type Column, type Table } from '$lib/core/table/definition';
 import { tableProblems } from '$lib/core/table/definition-problems';
+import { unreadableConditions } from '$lib/core/table/seen';
 import { canBecome, keepsText, retyped, textOf, type Writing } from '$lib/core/table/retype';
 import { localeReading } from '$lib/core/values/locale-reading';
 import { typePhrase, type Value } from '$lib/core/values/types';
@@ -22,6 +23,7 @@ import {
 import { parseJson } from '../database/json';
 import { rowsOf } from '../database/rows';
 import { changeStructure, structuring } from '../database/structure';
+import { readRoles } from '../access/roles';
 import { shownRecords } from '../records/read';
 import { fromDatabase, toDatabase } from '../records/values';
 import { formsNaming } from './plan-uses';
@@ -287,7 +289,7 @@ function doublesIn(mapped: readonly Mapped[]): Retyping['doubles'] {
   return [...counts.values()].filter(({ count }) => count > 1).slice(0, mostTold);
 }
 
-/** The forms in use in which something would be wrong that is not so now. */
+/** Forms, roles and views in which something would be wrong that is not so now. */
 async function brokenForms(
   db: Database,
   tables: House,
@@ -313,8 +315,17 @@ async function brokenForms(
   const viewing = (table.views ?? []).filter(({ filter }) =>
     filter.some(({ path }) => path === columnChanged(table, becomes)),
   );
+  const roles = await readRoles(db, db.knex);
+  const dark = [...roles.values()].flatMap((role) => {
+    const known = unreadableConditions(tables, role).map((one) => one.table);
+    const fresh = unreadableConditions(others, role).filter((one) => !known.includes(one.table));
+    return fresh.slice(0, 1).map(({ message }) => {
+      return { key: '', title: role.title, inUse: true, why: message };
+    });
+  });
   return [
     ...broken,
+    ...dark,
     ...viewing.map(({ title }) => ({
       ...{ key: '', title, inUse: true },
       why: problem('retype_view', { view: title }).message,
@@ -399,8 +410,9 @@ async function exchange(
     const doneWhen = columnThere(db, key, spare);
     await changeStructure(db, { table: key, statement: swap, after: becomes, by, once, doneWhen });
   } finally {
-    await run('unlock tables');
-    await run('set session max_statement_time = 30');
+    // What went wrong before is told, and not that the connection is gone with it.
+    await run('unlock tables').catch(() => undefined);
+    await run('set session max_statement_time = 30').catch(() => undefined);
     await db.long.client.releaseConnection(connection);
   }
   await db.knex.raw(`drop table if exists ${tableSql(db, map)}`);

@@ -29,7 +29,7 @@ export const GET = answering(async ({ url, locals }: RequestEvent) => {
 export const POST = answering(async ({ request, url, locals }: RequestEvent) => {
   if (!request.body) return fail('file_empty', {}, 422, 'file');
   const { rights } = askerAt({ locals });
-  if (!rights.place('forms')) fail('not_allowed', {}, 403);
+  if (!rights.place('forms') || !rights.place('lists')) fail('not_allowed', {}, 403);
   const db = await readyDatabase();
   const drafts = url.searchParams.get('drafts') === '1';
   return takePackageIn(db, request.body, { drafts, by: locals.person.name });
