@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { Column } from '../../src/core/table/definition';
 import { loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
 import { tableSql } from '../../src/server/database/ddl';
-import { findMatches } from '../../src/server/records/matches';
+import { findMatches, matchInHouse } from '../../src/server/records/matches';
 import { column, table } from '../support/definitions';
 import { useDatabase } from '../support/house';
 
@@ -58,5 +58,30 @@ describe('G3 a column whose values are keys of another table is found in the dat
     await fill('numbered', 'n', ['1', '2', '3']);
     await fill('counts', 'n', ['1', '2']);
     expect(await matches('counts', 'n')).toEqual([]);
+  });
+
+  it('A1 values that are about to come in are looked for in all the house, the best first', async () => {
+    await makeTable(
+      held.db,
+      table('town', [column('name'), column('post', { unique: true })]),
+      'test',
+    );
+    await fill('town', 'name', ['Velden', 'Oakhurst', 'Dungate']);
+    const lists = [
+      ['velden', ' Oakhurst', 'Saltmere', ''],
+      ['1', '2'],
+      ['SC-1', 'SC-7'],
+      ['none', 'of'],
+      [],
+    ];
+    const found = await matchInHouse(held.db, await loadTables(held.db), lists);
+    expect(found.map((list) => list.map((one) => `${one.table}.${one.column}`))).toEqual([
+      ['town.name'],
+      [],
+      ['score.code', 'note.about', 'other.code'],
+      [],
+      [],
+    ]);
+    expect(found[0]?.[0]).toMatchObject({ values: 3, matching: 2, missing: ['Saltmere'] });
   });
 });

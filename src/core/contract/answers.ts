@@ -65,6 +65,20 @@ export const usesAnswer = z.array(
 );
 export type UsingForm = z.infer<typeof usesAnswer>[number];
 
+/** Of each column that is about to come in: the columns whose values it has, the best first. */
+export const importMatchesAnswer = z.array(
+  z.array(
+    z.object({
+      table: z.string(),
+      column: z.string(),
+      values: count,
+      matching: count,
+      missing: z.array(z.string()),
+    }),
+  ),
+);
+export type ImportMatches = z.infer<typeof importMatchesAnswer>;
+
 /** What a package has brought in. */
 export const takenInAnswer = z.object({
   tables: z.array(z.object({ key: z.string(), title: z.string(), rows: count })),

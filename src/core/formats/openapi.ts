@@ -21,6 +21,8 @@ export interface Operation {
   body?: ZodType | JsonSchema | undefined;
   /** What is answered; nothing where it is absent. */
   answer?: ZodType | JsonSchema | undefined;
+  /** The media types of the file that is answered instead. */
+  file?: readonly string[] | undefined;
   status: number;
   query?: readonly { name: string; says: string }[] | undefined;
 }
@@ -84,7 +86,7 @@ export function openApi(
   };
 }
 
-function described({ path, summary, open, body, answer, status, query = [] }: Operation) {
+function described({ path, summary, open, body, answer, file, status, query = [] }: Operation) {
   const named = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
     ...{ name, in: 'path', required: true },
     schema: { type: 'string' },
@@ -101,9 +103,11 @@ function described({ path, summary, open, body, answer, status, query = [] }: Op
     ...(named.length + asked.length > 0 ? { parameters: [...named, ...asked] } : {}),
     ...(body ? { requestBody: { required: true, content: content(body) } } : {}),
     responses: {
-      [status]: answer
-        ? { description: 'Done.', content: content(answer) }
-        : { description: 'Done; nothing is said.' },
+      [status]: file
+        ? { description: 'The file.', content: fileContent(file) }
+        : answer
+          ? { description: 'Done.', content: content(answer) }
+          : { description: 'Done; nothing is said.' },
       default: {
         description: 'Refused, with each problem at its place.',
         content: { 'application/problem+json': { schema: problem } },
@@ -117,6 +121,10 @@ function tagOf(path: string): string {
   const [, about = '', key = ''] = /^\/api\/([^/]+)(?:\/([^/{]+))?/.exec(path) ?? [];
   const own = (about === 'tables' && key !== '') || (about === 'forms' && key !== '');
   return own ? `${about} · ${key}` : about;
+}
+
+function fileContent(types: readonly string[]) {
+  return Object.fromEntries(types.map((type) => [type, {}]));
 }
 
 function content(schema: ZodType | JsonSchema) {

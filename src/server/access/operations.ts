@@ -11,6 +11,7 @@ import { columnSchema, tableSchema } from '$lib/core/table/definition';
 import { optionListSchema } from '$lib/core/table/option-list';
 import { entryDraftSchema } from '../records/entry-drafts';
 import { readSchema } from '../records/form-read';
+import { mediaTypes } from '../out/records';
 import { importSchema } from '../records/import';
 import { entrySchema } from '../records/save';
 import { pressSchema } from '../records/press-button';
@@ -25,6 +26,7 @@ interface Said {
   summary: string;
   body?: ZodType;
   answer?: ZodType;
+  file?: Operation['file'];
   status?: number;
   query?: Operation['query'];
 }
@@ -279,6 +281,10 @@ const said: Record<string, Said> = {
     ...{ summary: 'Opens an import', body: importSchema, answer: answers.idSaid, status: 201 },
   },
   'PUT /api/imports/[id]/file': { summary: 'Takes the file, and answers line by line' },
+  'POST /api/imports/matches': {
+    ...{ summary: 'Which records values name that are about to come in' },
+    ...{ body: requests.importMatchesRequest, answer: answers.importMatchesAnswer },
+  },
   'POST /api/imports/examine': { summary: 'Says what a file holds', answer: something },
   'GET /api/lists': { summary: 'All option lists', answer: z.array(something) },
   'POST /api/lists': {
@@ -340,7 +346,7 @@ const said: Record<string, Said> = {
     },
   },
   'GET /api/package': {
-    ...{ summary: 'The house, or some tables, as a Data Package (zip)', answer: something },
+    ...{ summary: 'The house, or some tables, as a Data Package', file: ['application/zip'] },
     query: [{ name: 'tables', says: 'keys of tables with commas between; all, where left out' }],
   },
   'POST /api/package': {
@@ -348,7 +354,7 @@ const said: Record<string, Said> = {
     query: [{ name: 'drafts', says: '1: forms are drafted for its tables' }],
   },
   'GET /api/tables/[table]/export': {
-    ...{ summary: 'Records of a table as a file', answer: something },
+    ...{ summary: 'Records of a table as a file', file: Object.values(mediaTypes) },
     query: [
       ...recordsQuery,
       { name: 'format', says: 'csv, jsonl or xlsx' },

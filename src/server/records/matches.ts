@@ -1,6 +1,8 @@
+import type { ImportMatches } from '$lib/core/contract/answers';
 import type { Column, Table, House } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
+import { rowsOf } from '../database/rows';
 import { seenTable, seenWhere } from './sight';
 
 /** That the values of a column are keys of another table. */
@@ -42,6 +44,60 @@ export async function findMatches(
     }
   }
   return found.sort((a, b) => b.matching / b.values - a.matching / a.values);
+}
+
+/** A table larger than this is not looked through without an index. */
+const mostWithout = 200_000;
+/** So much of a column must be known elsewhere for that to be told. */
+const worthTelling = 0.5;
+const mostMatches = 3;
+
+/**
+ * For each of several lists of values, the columns of the house that hold them: keys, and what shows a record.
+ * Compared as the database compares.
+ */
+export async function matchInHouse(
+  db: Database,
+  tables: House,
+  lists: readonly (readonly string[])[],
+): Promise<ImportMatches> {
+  const all = [...new Set(lists.flat().map((value) => value.trim()))].filter((v) => v !== '');
+  const found: ImportMatches = lists.map(() => []);
+  if (all.length === 0) return found;
+  const sizes = await rowsOf(
+    db.knex,
+    'select table_name as t, table_rows as n from information_schema.tables where table_schema = ?',
+    [db.records],
+  );
+  const rows = new Map(sizes.map(({ t, n }) => [String(t), Number(n)]));
+  const columns = [...tables.values()].flatMap((table) =>
+    table.columns.filter(isKeyLike).map((column) => ({ table, column })),
+  );
+  const isKey = ({ unique, type }: Column) => unique || type.kind === 'code';
+  // Keys come first: where two hold as many, they are what was meant.
+  const keys = columns.filter(({ column }) => isKey(column));
+  const shown = columns.filter(
+    ({ table, column }) =>
+      !isKey(column) &&
+      table.display[0] === column.key &&
+      (rows.get(table.key) ?? 0) <= mostWithout,
+  );
+  for (const { table, column } of [...keys, ...shown]) {
+    const sql = `select distinct t.n as n from json_table(?, '$[*]' columns (n for ordinality,
+        v text character set utf8mb4 collate utf8mb4_uca1400_ai_ci path '$')) as t
+      join ${tableSql(db, table.key)} as o on o.\`${column.key}\` = t.v${andSeen(db, tables, table)}`;
+    const there = await rowsOf(db.knex, sql, [JSON.stringify(all)]);
+    const known = new Set(there.map(({ n }) => all[Number(n) - 1]));
+    lists.forEach((list, i) => {
+      const values = [...new Set(list.map((value) => value.trim()))].filter((v) => v !== '');
+      const missing = values.filter((value) => !known.has(value));
+      const matching = values.length - missing.length;
+      if (values.length < 2 || matching / values.length < worthTelling) return;
+      const told = { table: table.key, column: column.key, values: values.length, matching };
+      found[i]?.push({ ...told, missing: missing.slice(0, mostShown) });
+    });
+  }
+  return found.map((list) => list.sort((a, b) => b.matching - a.matching).slice(0, mostMatches));
 }
 
 async function matchWith(

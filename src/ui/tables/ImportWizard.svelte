@@ -1,6 +1,12 @@
 <script lang="ts">
   import { num, say } from '$lib/core/words/say';
-  import { idSaid, importAnswer, type ImportResult } from '$lib/core/contract/answers';
+  import {
+    idSaid,
+    importAnswer,
+    importMatchesAnswer,
+    type ImportMatches,
+    type ImportResult,
+  } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
   import {
     Button,
@@ -47,6 +53,9 @@
   let checked = $state.raw<ImportResult | null>(null);
   let busy = $state<string | null>(null);
   let rows = $state(0);
+  /** By column of the file. */
+  let matches = $state.raw<ImportMatches>([]);
+  const titleOf = (key: string) => tables.find((table) => table.key === key)?.title ?? key;
 
   const included = $derived(columns.filter((column) => column.included));
 
@@ -79,6 +88,7 @@
 
   function take(examination: Examination, name: string) {
     found = examination;
+    if (!into) void lookFor(examination);
     if (title === '') title = name.replace(/\.[a-z]+$/i, '').replace(/[_-]+/g, ' ');
     columns = examination.columns.map((column, i) => {
       if (!into) return { ...column, included: true, shows: i === 0 };
@@ -90,6 +100,28 @@
       return { ...column, ...there, match, included: there !== undefined, shows: false };
     });
   }
+
+  /** Which records the values of each column name that are there already; looked for when a file was read. */
+  async function lookFor({ profiles }: Examination) {
+    matches = [];
+    const lists = profiles.map(({ proposed, distinct, examples }) =>
+      ['text', 'option'].includes(proposed.kind) ? (distinct.length > 0 ? distinct : examples) : [],
+    );
+    const called = await call(importMatchesAnswer, '/api/imports/matches', {
+      body: { columns: lists.map((list) => list.slice(0, 500)) },
+    });
+    if (called.ok) matches = called.value;
+  }
+
+  /** Has a column refer to the records that its values name. */
+  function refer(column: Planned, { table, column: match }: ImportMatches[number][number]) {
+    column.type = { kind: 'reference', table };
+    column.match = match;
+    changed();
+  }
+
+  const proposalsOf = ({ type }: Planned, i: number) =>
+    type.kind === 'reference' || into ? [] : (matches[i] ?? []);
 
   function firstMatch(table: string): string {
     const to = tables.find((t) => t.key === table);
@@ -170,7 +202,7 @@
     </div>
   {:else}
     <label class="grid gap-1 font-semibold">
-      CSV file
+      CSV file or spreadsheet
       <FileInput
         accept=".csv,.tsv,.txt,.xlsx,text/csv"
         class="h-9! max-w-[420px] font-normal"
@@ -275,12 +307,26 @@
                     label={profile?.name ?? ''}
                     distinct={profile?.distinct}
                     onchange={(type) => {
+                      const [best] = matches[i] ?? [];
+                      const begins = type.kind === 'reference' && column.type.kind !== 'reference';
+                      if (begins && best) return refer(column, best);
                       column.type = type;
                       column.match = type.kind === 'reference' ? firstMatch(type.table) : null;
                       changed();
                     }}
                   />
                 {/if}
+                {#each proposalsOf(column, i) as match (match.table + match.column)}
+                  <div class="mt-1 text-[12.5px]">
+                    {num(match.matching)} of {num(match.values)} are in {titleOf(match.table)}.
+                    <Button kind="link" onclick={() => refer(column, match)}>
+                      Refer to {titleOf(match.table)}
+                    </Button>
+                    {#if match.missing.length > 0}
+                      <span class="quiet">Not there: {match.missing.join(', ')}</span>
+                    {/if}
+                  </div>
+                {/each}
                 {#if column.type.kind === 'reference'}
                   {@const to = tables.find(
                     (t) => t.key === (column.type as { table: string }).table,
