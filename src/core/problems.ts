@@ -288,6 +288,10 @@ const sentences = {
     `${d.count} values of ${d.label} do not fit: ${d.to}.`,
     'Correct them below, or leave them empty.',
   ],
+  retype_meanwhile: (d) => [
+    `Somebody wrote to ${d.label} meanwhile.`,
+    'Nothing was changed. Try again.',
+  ],
   retype_breaks: (d) => [
     `${d.label} cannot be changed, since it is used in: ${d.users}.`,
     'Change them first.',

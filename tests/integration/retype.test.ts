@@ -149,6 +149,28 @@ describe('A9 a column gets another type', () => {
     ]);
   });
 
+  it('loses nothing that is written meanwhile: then nothing is changed', async () => {
+    const { client } = held.db.long;
+    const acquire = client.acquireConnection.bind(client);
+    let calls = 0;
+    // What becomes of the values is known by then, and the table is not locked yet.
+    client.acquireConnection = async () => {
+      if (++calls === 2) await add('visit', { town: 'Oakhurst Mill', note: 'mill' });
+      return acquire();
+    };
+    const type = { kind: 'reference', table: 'town' };
+    try {
+      const done = retype('visit', 'town', { type, by: 'name', empties: true });
+      expect(await refused(done)).toEqual(['retype_meanwhile']);
+    } finally {
+      client.acquireConnection = acquire;
+    }
+    expect(await values('visit', 'town')).toContain('Oakhurst Mill');
+    await retype('visit', 'town', { type, by: 'name', empties: true });
+    await unretypeColumn(held.db, 'visit', 'town', 'test');
+    expect(await values('visit', 'town')).toContain('Oakhurst Mill');
+  });
+
   it('is refused where a role would let nobody see its records any more', async () => {
     const tables = { visit: { does: ['see'], when: 'town = "Velden"' } };
     const role = roleSchema.parse({ key: 'watcher', title: 'Watcher', tables });

@@ -78,8 +78,7 @@ export async function retypeColumn(
     const change = changeOf(tables, key, name, wish);
     const { told, mapped } = await looked(db, tables, change, wish);
     refuse(told, change.after, wish);
-    await exchange(db, change, mapped, false, by);
-    await noteBefore(db, change);
+    await noteBefore(db, change, await exchange(db, change, mapped, false, by));
     return tableFrom(await loadTables(db), key);
   });
 }
@@ -101,8 +100,7 @@ export async function unretypeColumn(
     const change = changeOf(tables, key, name, wish);
     const { told, mapped } = await looked(db, tables, change, wish);
     refuse({ ...told, misfits: [], doubles: [] }, change.after, wish);
-    await exchange(db, change, mapped, true, by);
-    await noteBefore(db, change);
+    await noteBefore(db, change, await exchange(db, change, mapped, true, by));
     return tableFrom(await loadTables(db), key);
   });
 }
@@ -354,14 +352,14 @@ function refuse(told: Retyping, after: Column, wish: RetypeWish): void {
   if (double) fail('column_has_doubles', { label, given: double.text, count: double.count });
 }
 
-/** Fills the new column beside the old one, and has it take its place. */
+/** Fills the new column beside the old one, and has it take its place; gives the newest row of the journal by then. */
 async function exchange(
   db: Database,
   { table, becomes, before: was, after }: Change,
   mapped: readonly Mapped[],
   back: boolean,
   by: string,
-): Promise<void> {
+): Promise<number> {
   const { key } = table;
   const statement = newColumnSql(db, table, after, back);
   await changeStructure(db, { table: key, statement, after: table, by });
@@ -371,8 +369,7 @@ async function exchange(
     `create table ${tableSql(db, map)} (h binary(32) primary key, v ${keptColumnSql(after)} null) engine=innodb`,
   );
   for (let i = 0; i < mapped.length; i += together) {
-    const part = mapped.slice(i, i + together).filter(({ value }) => value !== null);
-    if (part.length === 0) continue;
+    const part = mapped.slice(i, i + together);
     const places = part.map(() => '(?, ?)').join(', ');
     await db.knex.raw(
       `insert into ${tableSql(db, map)} (h, v) values ${places}`,
@@ -395,6 +392,7 @@ async function exchange(
   const fill = `update ${tableSql(db, key)} r left join ${tableSql(db, map)} m on m.h = ${hashSql(own)} ${since}
     set r.\`${fresh}\` = ${value}, r.row_version = r.row_version + 1 where ${some}`;
   const swap = swapColumnSql(db, table, was, after);
+  const found = { late: false, journal: 0 };
   const connection = await db.long.client.acquireConnection();
   const run = (sql: string) => db.long.raw(sql.replaceAll('?', '\\?')).connection(connection);
   try {
@@ -404,11 +402,25 @@ async function exchange(
       await run(
         `lock tables ${tableSql(db, key)} write, ${tableSql(db, key)} as r write, ${tableSql(db, map)} as m read, ${journal} as j read`,
       );
+      const [[late]] = (await run(
+        `select 1 as late from ${tableSql(db, key)} as r left join ${tableSql(db, map)} as m on m.h = ${hashSql(own)}
+         where ${own} is not null and m.h is null limit 1`,
+      )) as [object[]];
+      found.late = late !== undefined;
+      if (found.late) throw new Error('values were written meanwhile');
+      const [[newest]] = (await run(`select max(j.id) as id from ${journal} as j`)) as [
+        { id: unknown }[],
+      ];
+      found.journal = Number(newest?.id ?? 0);
       await run(fill);
       await run(swap);
     };
-    const doneWhen = columnThere(db, key, spare);
+    // The new column has taken the place of the old one where it is not beside it any more.
+    const doneWhen = `select 1 as done from dual where not exists (${columnThere(db, key, fresh)})`;
     await changeStructure(db, { table: key, statement: swap, after: becomes, by, once, doneWhen });
+  } catch (error) {
+    if (found.late) fail('retype_meanwhile', { label: was.label }, 409);
+    throw error;
   } finally {
     // What went wrong before is told, and not that the connection is gone with it.
     await run('unlock tables').catch(() => undefined);
@@ -422,6 +434,7 @@ async function exchange(
       if (which === 'edition') await ensureIndexes(db, wantedIndexes(plan, tables), by);
     }
   }
+  return found.journal;
 }
 
 /** The hash of what stands in a column, as text. */
@@ -429,13 +442,16 @@ function hashSql(column: string): string {
   return `unhex(sha2(cast(${column} as char character set utf8mb4), 256))`;
 }
 
-async function noteBefore(db: Database, { table, before: was }: Change): Promise<void> {
+async function noteBefore(
+  db: Database,
+  { table, before: was }: Change,
+  journal: number,
+): Promise<void> {
   const definition = JSON.stringify(was);
-  const newest = await db.knex('journal').withSchema(db.catalog).max({ id: 'id' }).first();
   await before(db)
     .insert({
       ...{ table_key: table.key, column_key: was.key, definition },
-      journal_id: Number(newest?.id ?? 0),
+      journal_id: journal,
     })
     .onConflict(['table_key', 'column_key'])
     .merge();
