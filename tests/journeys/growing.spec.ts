@@ -81,7 +81,15 @@ test('K3 M14 a package of others comes in with forms for it, and everything goes
 
   const download = page.waitForEvent('download');
   await page.getByRole('link', { name: 'CSV', exact: true }).click();
-  expect((await download).suggestedFilename()).toBe('craftsman.csv');
+  const file = await download;
+  expect(file.suggestedFilename()).toBe('craftsman.csv');
+  expect(await buffer(await file.createReadStream())).toEqual(
+    Buffer.from('\uFEFFName,Craft\r\nEmeric Quist,Luthier\r\n'),
+  );
+  for (const format of ['jsonl', 'xlsx']) {
+    const taken = await page.request.get(at(`/api/tables/craftsman/export?format=${format}`));
+    expect((await taken.body()).length).toBeGreaterThan(20);
+  }
   const out = await page.request.get(at('/api/package?tables=craftsman'));
   expect(out.headers()['content-type']).toBe('application/zip');
   expect((await out.body()).subarray(0, 2).toString()).toBe('PK');

@@ -36,12 +36,17 @@ const mostSheetRows = 1_048_575;
 export function takeOut(db: Database, tables: House, table: Table, wish: OutWish): Readable {
   switch (wish.format) {
     case 'csv':
-      return Readable.from(csv(db, tables, table, wish));
+      return bytesOf(csv(db, tables, table, wish));
     case 'jsonl':
-      return Readable.from(jsonLines(db, tables, table, wish));
+      return bytesOf(jsonLines(db, tables, table, wish));
     case 'xlsx':
       return sheet(db, tables, table, wish);
   }
+}
+
+/** Texts as the bytes of a stream: an answer takes nothing else. */
+function bytesOf(texts: AsyncIterable<string>): Readable {
+  return Readable.from(texts, { objectMode: false });
 }
 
 async function* pages(
