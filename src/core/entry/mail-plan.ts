@@ -30,13 +30,10 @@ export function mailPlan(entry: Entry): PlannedMail[] {
 
 /** The same, with addresses that are none noted where they were typed. */
 export function plannedMails(planning: Planning): PlannedMail[] {
-  const { form, root } = planning.entry;
-  return form.mails.flatMap((mail) => {
-    if (mail.on === 'new' && root.stored !== null) return [];
-    if (mail.when && planning.result(root, '', mail.when) !== true) return [];
-    const made = mailOf(planning, mail);
-    return made.to.length + made.people.length > 0 ? [made] : [];
-  });
+  return planning.entry.form.mails
+    .filter((mail) => planning.isMeant(mail))
+    .map((mail) => mailOf(planning, mail))
+    .filter(({ to, people }) => to.length + people.length > 0);
 }
 
 function mailOf(planning: Planning, mail: WiredMail): PlannedMail {

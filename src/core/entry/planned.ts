@@ -24,6 +24,13 @@ export class Planning {
     return null;
   }
 
+  /** Whether something is sent with this save: a new record or every one, under its condition. */
+  isMeant({ on, when }: { on: 'new' | 'every_save'; when: EntryFormula | null }): boolean {
+    const { root } = this.entry;
+    if (on === 'new' && root.stored !== null) return false;
+    return !when || this.result(root, '', when) === true;
+  }
+
   /** What a formula gives as a value of a type; absent, with a problem, where it is none. */
   value(host: Row, path: string, formula: EntryFormula, type: ValueType, label: string): Value {
     const made = canonicalOf(type, this.result(host, path, formula), label);

@@ -29,12 +29,9 @@ export function sendPlan(entry: Entry): PlannedSend[] {
 
 /** The same, with what does not fit noted by the planning. */
 export function plannedSends(planning: Planning): PlannedSend[] {
-  const { form, root } = planning.entry;
-  return form.sends.flatMap((send) => {
-    if (send.on === 'new' && root.stored !== null) return [];
-    const meant = !send.when || planning.result(root, '', send.when) === true;
-    return meant ? [sendOf(planning, send)] : [];
-  });
+  return planning.entry.form.sends
+    .filter((send) => planning.isMeant(send))
+    .map((send) => sendOf(planning, send));
 }
 
 /** Whether a button is there for an entry as it stands. */

@@ -16,7 +16,7 @@ import {
 } from '../database/ddl';
 import { changeStructure, structuring } from '../database/structure';
 import { forgetBefore } from './retype';
-import { loadTables, tableFrom } from './tables';
+import { loadTables, ownColumn, tableFrom } from './tables';
 import { impactOf, isOtherSide, referencesTo, useWords } from './usage';
 
 /** Gives a column another key, in the database and in everything that names it. */
@@ -159,11 +159,6 @@ async function dropLinks(db: Database, key: string, column: Column, by: string):
   const table = tableFrom(await loadTables(db), key);
   const after = withoutColumn(table, column.key);
   await changeStructure(db, { table: key, statement: dropColumn(db, table, column), after, by });
-}
-
-function ownColumn(table: Table, key: string): Column {
-  const column = table.columns.find((c) => c.key === key);
-  return column ?? fail('unknown_column', { table: table.title, column: key }, 404);
 }
 
 function refersTo({ type }: Column, table: string): boolean {

@@ -27,7 +27,7 @@ import { readRoles } from '../access/roles';
 import { shownRecords } from '../records/read';
 import { fromDatabase, toDatabase } from '../records/values';
 import { formsNaming } from './plan-uses';
-import { ensureIndexes, loadTables, tableFrom } from './tables';
+import { ensureIndexes, loadTables, ownColumn, tableFrom } from './tables';
 import { wantedIndexes } from './forms';
 
 /** What a column is to become. */
@@ -99,7 +99,7 @@ export async function unretypeColumn(
     const wish = { type, required, unique, by: null, corrections: {}, empties: true };
     const change = changeOf(tables, key, name, wish);
     const { told, mapped } = await looked(db, tables, change, wish);
-    refuse({ ...told, misfits: [], doubles: [] }, change.after, wish);
+    refuse({ ...told, doubles: [] }, change.after, wish);
     await noteBefore(db, change, await exchange(db, change, mapped, true, by));
     return tableFrom(await loadTables(db), key);
   });
@@ -133,10 +133,7 @@ interface Change {
 
 function changeOf(tables: House, key: string, name: string, wish: RetypeWish): Change {
   const table = tableFrom(tables, key);
-  const column = columnOf(table, name);
-  if (!column || !table.columns.includes(column)) {
-    return fail('unknown_column', { table: table.title, column: name }, 404);
-  }
+  const column = ownColumn(table, name);
   const { type, required, unique } = wish;
   if (!canBecome(column.type, type)) {
     const details = { label: column.label, from: typePhrase(column.type), to: typePhrase(type) };

@@ -65,6 +65,12 @@ export function tableFrom(tables: House, key: string): Table {
   return tables.get(key) ?? fail('unknown_table', { table: key }, 404);
 }
 
+/** The designer's column of a table with this key; fails with 404. */
+export function ownColumn(table: Table, key: string): Column {
+  const column = table.columns.find((c) => c.key === key);
+  return column ?? fail('unknown_column', { table: table.title, column: key }, 404);
+}
+
 /** Makes an empty table. Fails with everything that is wrong with the definition. */
 export async function makeTable(
   db: Database,

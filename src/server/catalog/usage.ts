@@ -1,4 +1,4 @@
-import { formsNaming } from './plan-uses';
+import { formsNaming, type NamingForm } from './plan-uses';
 import type { UsingForm } from '$lib/core/contract/answers';
 import { usesOf, type Subject } from '$lib/core/plan/uses';
 import type { Column, Table, House } from '$lib/core/table/definition';
@@ -7,10 +7,15 @@ import type { Database } from '../database/connection';
 import { loadTables } from './tables';
 
 /** Which forms use a table, a column or an option, and where (A7). */
-export async function impactOf(db: Database, subject: Subject): Promise<UsingForm[]> {
+export async function impactOf(
+  db: Database,
+  subject: Subject,
+  /** The forms that name the table, where they are known. */
+  known?: readonly NamingForm[],
+): Promise<UsingForm[]> {
   const tables = await loadTables(db);
   const found: UsingForm[] = [];
-  const naming = await formsNaming(db, { kind: 'table', name: subject.table });
+  const naming = known ?? (await formsNaming(db, { kind: 'table', name: subject.table }));
   for (const { form, plans } of naming) {
     const using = plans
       .map(({ which, plan }) => ({ which, uses: usesOf(plan, tables, subject) }))

@@ -7,7 +7,7 @@ import { formatValue } from '$lib/core/values/format';
 import type { Scalar } from '$lib/core/values/types';
 import { reader } from '$lib/core/words/reader';
 import { readQuestions, type QuestionFault, type QuestionRow } from '$lib/core/wiring/questions';
-import { formsNaming } from '../catalog/plan-uses';
+import { formsNaming, type NamingForm } from '../catalog/plan-uses';
 import { tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
@@ -25,7 +25,11 @@ export interface AskingForm {
 
 /** The published forms that ask the rows of a table. */
 export async function askingForms(db: Database, table: string): Promise<AskingForm[]> {
-  const naming = await formsNaming(db, { kind: 'table', name: table });
+  return askingAmong(await formsNaming(db, { kind: 'table', name: table }), table);
+}
+
+/** Those of some forms that ask the rows of a table. */
+export function askingAmong(naming: readonly NamingForm[], table: string): AskingForm[] {
   return naming.flatMap(({ form: { key, title }, plans }) => {
     const plan = plans.find(({ which }) => which === 'edition')?.plan;
     const section = plan?.sections.filter(asks).find(({ questions }) => questions.table === table);

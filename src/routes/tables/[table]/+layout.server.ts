@@ -1,7 +1,8 @@
+import { formsNaming } from '$lib/server/catalog/plan-uses';
 import { tableFrom } from '$lib/server/catalog/tables';
 import { impactOf, referencesTo } from '$lib/server/catalog/usage';
 import { forPage } from '$lib/server/page';
-import { askingForms } from '$lib/server/records/question-rows';
+import { askingAmong } from '$lib/server/records/question-rows';
 import { readyDatabase } from '$lib/server/start';
 import type { LayoutServerLoad } from './$types';
 
@@ -10,11 +11,12 @@ export const load: LayoutServerLoad = ({ params, locals }) =>
     const db = await readyDatabase();
     const tables = await locals.house();
     const table = tableFrom(tables, params.table);
+    const naming = await formsNaming(db, { kind: 'table', name: table.key });
     return {
       table,
-      asked: (await askingForms(db, table.key)).length > 0,
+      asked: askingAmong(naming, table.key).length > 0,
       tables: [...tables.values()],
-      forms: await impactOf(db, { table: table.key }),
+      forms: await impactOf(db, { table: table.key }, naming),
       referring: referencesTo(tables, table.key).map(({ table: from, column }) => ({
         key: from.key,
         title: from.title,
