@@ -278,7 +278,7 @@ const sentences = {
     'This spreadsheet is locked with a password, or of an older kind.',
     'Save it as .xlsx without a password, or as CSV.',
   ],
-  sheet_too_long: (d) => [`A sheet holds at most ${d.most} rows.`, 'Take the table out as CSV.'],
+  sheet_too_long: (d) => [`A sheet holds at most ${d.most} rows.`, 'Export the table as CSV.'],
   retype_not: (d) => [
     `${d.label} (${d.from}) cannot become: ${d.to}.`,
     'Add another column, and remove this one.',
@@ -326,7 +326,7 @@ const sentences = {
     'Name an address, a field with one in braces, or somebody by the name they sign in with.',
   ],
   mail_person_missing: (d) => [
-    `“${d.given}” is no address of e-mail.`,
+    `“${d.given}” is not an e-mail address.`,
     'People here are named by the name they sign in with, and need an address of their own.',
   ],
   still_looked_up: (d) => [

@@ -74,8 +74,8 @@ test('K3 M14 a package of others comes in with forms for it, and everything goes
   await page.getByRole('link', { name: 'From a package' }).click();
   const chosen = { name: 'crafts.zip', mimeType: 'application/zip', buffer: bytes };
   await page.getByLabel('Data Package').setInputFiles(chosen);
-  await page.getByRole('button', { name: 'Bring it in' }).click();
-  await expect(page.getByText('2 tables came in, 2 forms.')).toBeVisible();
+  await page.getByRole('button', { name: 'Import it' }).click();
+  await expect(page.getByText('2 tables imported, 2 forms.')).toBeVisible();
   await page.getByRole('link', { name: 'Craftsman' }).first().click();
   await expect(page.getByRole('gridcell', { name: 'Craft, 1: Luthier' })).toBeVisible();
 

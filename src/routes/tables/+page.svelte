@@ -12,7 +12,7 @@
   <h1>Tables</h1>
   <span class="quiet">{data.tables.length} tables</span>
   {#if mayPlace('tables')}
-    <a class="textlink ms-auto" href="/api/package" download>Take everything out</a>
+    <a class="textlink ms-auto" href="/api/package" download>Export everything</a>
     <Button href="/tables/new">Make a table</Button>
   {/if}
 </div>

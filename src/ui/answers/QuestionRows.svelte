@@ -60,7 +60,7 @@
     }
     const condition = code === 'question_later' || !code.startsWith('question_');
     if (code !== '' && condition && when !== null) {
-      return [{ label: say('Ask it always'), column: when, value: null }];
+      return [{ label: say('Always ask it'), column: when, value: null }];
     }
     return [];
   }

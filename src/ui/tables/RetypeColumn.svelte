@@ -113,7 +113,7 @@
         <div class="max-h-60 overflow-auto">
           <Ledger class="border-line border">
             <thead
-              ><tr><th>What does not fit</th><th class="num">Records</th><th>Put instead</th></tr
+              ><tr><th>What does not fit</th><th class="num">Records</th><th>Use instead</th></tr
               ></thead
             >
             <tbody>
@@ -175,7 +175,7 @@
         Change the type
       </Button>
       <Button type="button" kind="other" onclick={onclose}>Cancel</Button>
-      <span class="quiet">The values from before are kept for the way back.</span>
+      <span class="quiet">The previous values are kept, so you can go back.</span>
     </div>
   </form>
 </Modal>

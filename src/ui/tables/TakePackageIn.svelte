@@ -30,7 +30,7 @@
 {#if done}
   <div class="grid max-w-[760px] gap-4">
     <p class="m-0">
-      {plural(done.tables.length, ['# table came in', '# tables came in'])},
+      {plural(done.tables.length, ['# table imported', '# tables imported'])},
       {plural(done.forms.length, ['# form', '# forms'])}.
     </p>
     <Ledger class="border-line border">
@@ -70,8 +70,9 @@
     <Checkbox bind:checked={drafts}>Draft a form for each table, where it brings none</Checkbox>
     <Problems {problems} />
     <div class="flex items-center gap-3">
-      <Button type="submit" disabled={!file} loading={busy}>Bring it in</Button>
-      {#if busy}<Spinner size="5" /> <span class="quiet">All of it comes in, or nothing.</span>{/if}
+      <Button type="submit" disabled={!file} loading={busy}>Import it</Button>
+      {#if busy}<Spinner size="5" />
+        <span class="quiet">Either all of it is imported, or nothing.</span>{/if}
     </div>
   </form>
 {/if}

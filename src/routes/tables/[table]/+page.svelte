@@ -146,7 +146,7 @@
       <span class="quiet">Edit a cell <kbd>F2</kbd></span>
     {/if}
     <span class="text-soft flex gap-2">
-      Take out as
+      Export as
       {#each outs as { format, label } (format)}
         <a class="textlink" href={taken(format)} download>{label}</a>
       {/each}

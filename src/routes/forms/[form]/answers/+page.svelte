@@ -148,7 +148,7 @@
     <Button kind="link" aria-pressed={asTable} onclick={() => (asTable = !asTable)}>
       {asTable ? say('As pictures') : say('As a table')}
     </Button>
-    <Button kind="link" onclick={download}>Take out as CSV</Button>
+    <Button kind="link" onclick={download}>Export as CSV</Button>
   </span>
 </div>
 {#if data.counted.questions.length === 0}
