@@ -49,6 +49,33 @@ const sentences = {
   not_rows: (d) => [`${d.label}: “${d.given}” is not a list of rows.`, ''],
   bad_row: (d) => [`${d.label}, row ${d.row}:`, ''],
   too_many_members: (d) => [`${d.label} holds at most ${d.limit}.`, 'Remove some, or use a table.'],
+  // files
+  not_files: (d) => [`${d.label}: this is no list of files.`, ''],
+  too_many_files: (d) => [
+    `${d.label} holds at most ${d.limit} ${Number(d.limit) === 1 ? 'file' : 'files'}.`,
+    'Remove one first.',
+  ],
+  file_larger: (d) => [
+    `${d.label}: “${d.name}” is larger than ${d.limit}.`,
+    'Choose a smaller file.',
+  ],
+  file_kind: (d) => [`${d.label}: “${d.name}” is not one of: ${d.kinds}.`, 'Choose another file.'],
+  file_unknown: (d) => [
+    `${d.label}: “${d.name}” is not here any more.`,
+    'Remove it and add the file again.',
+  ],
+  file_too_many_points: (d) => [
+    `The picture has ${d.width} × ${d.height} points; at most ${d.limit} are taken.`,
+    'Make it smaller first.',
+  ],
+  file_none: () => ['The file has no bytes.', 'Choose another file.'],
+  file_too_long: (d) => [`The file is larger than ${d.limit}.`, 'Choose a smaller file.'],
+  file_not_here: () => ['The file is not here any more.', ''],
+  files_in_file: (d) => [`${d.label}: files cannot come from a table of text.`, 'Leave it out.'],
+  files_waiting: () => [
+    'You have sent too many files that belong to no record yet.',
+    'Save what you have begun, or wait until tomorrow.',
+  ],
   // choices
   not_offered: (d) => [
     `${d.label}: ${d.given} is not offered here.`,

@@ -1,6 +1,7 @@
 import { settings } from './settings';
 import { closeDatabase, database, type Database } from './database/connection';
 import { migrate } from './database/migrate';
+import { startSweeping, stopSweeping } from './files/sweep';
 import { log } from './log';
 import { writeNoted } from './outside/lately';
 import { endThreads } from './threads/pool';
@@ -14,7 +15,10 @@ let starting: Promise<void> | null = null;
 export async function readyDatabase(): Promise<Database> {
   const db = database();
   starting ??= migrate(db, settings().UNISOR_DATABASE_URL ?? '').then(
-    () => startDelivery(db),
+    () => {
+      startDelivery(db);
+      startSweeping(db);
+    },
     (error) => {
       starting = null;
       throw error;
@@ -27,6 +31,7 @@ export async function readyDatabase(): Promise<Database> {
 /** Closes what the process holds open; called when the server stops. */
 export async function stopServer(): Promise<void> {
   log.info('stopping');
+  stopSweeping();
   await stopDelivery();
   closeMail();
   await endThreads();

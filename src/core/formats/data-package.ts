@@ -13,6 +13,13 @@ export const packageProfile = 'https://datapackage.org/profiles/2.0/datapackage.
 const tableProfile = 'https://datapackage.org/profiles/2.0/tableschema.json';
 /** The file in which a house keeps what a Table Schema does not say. */
 export const housePath = 'unisor/house.json';
+/** The list of the files in a package, with what is known of each. */
+export const fileListPath = 'data/~files.csv';
+
+/** Where a file of a record stands in a package. */
+export function filePath(id: string): string {
+  return `files/${id}`;
+}
 
 const fieldSchema = z.object({
   name: z.string().min(1).max(200),
@@ -110,10 +117,33 @@ export function describePackage(tables: readonly Table[], title: string): object
         encoding: 'utf-8',
         schema: describeTable(table),
       })),
+      ...(tables.some(({ columns }) => columns.some(({ type }) => type.kind === 'files'))
+        ? [fileList]
+        : []),
       { name: 'unisor-house', path: housePath, format: 'json', mediatype: 'application/json' },
     ],
   };
 }
+
+const fileList = {
+  name: 'unisor-files',
+  title: 'Files',
+  path: fileListPath,
+  type: 'table',
+  format: 'csv',
+  mediatype: 'text/csv',
+  encoding: 'utf-8',
+  schema: {
+    $schema: tableProfile,
+    fields: [
+      { name: 'file', type: 'string', constraints: { required: true, unique: true } },
+      { name: 'name', type: 'string' },
+      { name: 'type', type: 'string' },
+      { name: 'size', type: 'integer' },
+    ],
+    primaryKey: ['file'],
+  },
+};
 
 /** Where the rows of a table stand. */
 export function dataPath({ key }: Table): string {
@@ -190,6 +220,7 @@ function describeType(type: ValueType): object {
     case 'references':
       return { type: 'list', itemType: 'integer', delimiter: ',' };
     case 'rows':
+    case 'files':
       return { type: 'array' };
   }
 }
@@ -213,6 +244,7 @@ export function unpacked(type: ValueType, text: string): unknown {
     case 'references':
       return text.split(',').map(Number);
     case 'rows':
+    case 'files':
       try {
         return JSON.parse(text) as unknown;
       } catch {

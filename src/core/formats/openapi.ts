@@ -5,6 +5,7 @@ import type { Plan } from '../plan/schema';
 import { scopesOf, type PlanScope } from '../plan/scopes';
 import { problemSchema } from '../problems';
 import type { Column, House, Table } from '../table/definition';
+import { keptFileSchema } from '../values/files';
 import type { RowColumn, ValueType } from '../values/types';
 
 /** A description as JSON Schema (draft 2020-12), as OpenAPI 3.1 takes it. */
@@ -342,6 +343,11 @@ function plainTypeOf(type: ValueType): { type: string } & JsonSchema {
       };
     case 'rows':
       return { type: 'array', items: rowOf(type.columns) };
+    case 'files':
+      return {
+        type: 'array',
+        items: z.toJSONSchema(keptFileSchema, { io: 'input' }) as JsonSchema,
+      };
     default:
       return { type: 'string' };
   }

@@ -2,7 +2,16 @@ import { say } from '../words/say';
 import { isNumber } from './feel';
 import { durationOf } from '../values/duration';
 import { Temporal } from 'temporal-polyfill';
-import { idsOf, rowsIn, type RowColumn, type Value, type ValueType } from '../values/types';
+import {
+  idsOf,
+  plainText,
+  rowsIn,
+  severalIn,
+  type KeptRow,
+  type RowColumn,
+  type Value,
+  type ValueType,
+} from '../values/types';
 import {
   Context,
   DaysDuration,
@@ -38,6 +47,8 @@ export function kindOfType(type: ValueType): Kind {
       return kinds.listOf(kinds.number);
     case 'rows':
       return kinds.listOf(rowKind(type.columns));
+    case 'files':
+      return kinds.listOf(rowKind(fileColumns));
     default:
       return kinds.text;
   }
@@ -62,15 +73,26 @@ export function toFeel(type: ValueType, value: Value): Feel {
     case 'references':
       return idsOf(value).map((id) => new Decimal(id));
     case 'rows':
-      return rowsIn(value).map((row) => {
-        const members = type.columns.map((column) => {
-          return [column.key, toFeel(column.type, row[column.key] ?? null)] as const;
-        });
-        return new Context(new Map(members));
-      });
+      return rowsIn(value).map((row) => rowContext(type.columns, row));
+    case 'files':
+      return rowsIn(value).map((row) => rowContext(fileColumns, row));
     default:
       return value as string | boolean;
   }
+}
+
+/** What formulas know of a file. */
+const fileColumns: readonly RowColumn[] = [
+  { key: 'name', label: 'name', type: plainText, required: true },
+  { key: 'type', label: 'type', type: plainText, required: true },
+  { key: 'size', label: 'size', type: { kind: 'whole' }, required: true },
+];
+
+function rowContext(columns: readonly RowColumn[], row: KeptRow): Context {
+  const members = columns.map((column) => {
+    return [column.key, toFeel(column.type, row[column.key] ?? null)] as const;
+  });
+  return new Context(new Map(members));
 }
 
 /** The kind of one of the rows that a record keeps. */
@@ -123,6 +145,7 @@ export function fromFeel(type: ValueType, result: Feel): Value | undefined {
       return typeof result === 'string' ? result : undefined;
     case 'references':
     case 'rows':
+    case 'files':
       return undefined;
   }
 }
@@ -131,7 +154,7 @@ export function fromFeel(type: ValueType, result: Feel): Value | undefined {
 export function kindFitsType(kind: Kind, type: ValueType): boolean {
   if (kind.is === 'any' || kind.is === 'nothing') return true;
   if (type.kind === 'reference') return kind.is === 'record' && kind.of === type.table;
-  if (type.kind === 'references' || type.kind === 'rows') return false;
+  if (severalIn(type)) return false;
   return kind.is === kindOfType(type).is || (type.kind === 'date' && kind.is === 'date_time');
 }
 

@@ -83,6 +83,7 @@ export function operatorsFor(type: ValueType): Operator[] {
     case 'references':
       return ['contains', 'empty', 'not_empty'];
     case 'rows':
+    case 'files':
       return ['empty', 'not_empty'];
     case 'option':
     case 'reference':

@@ -61,7 +61,7 @@ export function pageBytes(columns: readonly Column[]): number {
   return columns.reduce((sum, { type }) => {
     const bytes = columnBytes(type);
     const movable = type.kind === 'text' || type.kind === 'option' || type.kind === 'long_text';
-    const aside = type.kind === 'long_text' || type.kind === 'rows';
+    const aside = ['long_text', 'rows', 'files'].includes(type.kind);
     return sum + (aside || (movable && bytes > 257) ? 41 : bytes);
   }, 0);
 }

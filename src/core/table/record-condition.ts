@@ -8,7 +8,7 @@ import {
   type Test,
 } from '../formula/syntax';
 import type { CompareSign } from '../values/compare-sign';
-import type { Value, ValueType } from '../values/types';
+import { severalIn, type Value, type ValueType } from '../values/types';
 import type { House, Table } from './definition';
 import { resolvePath } from './paths';
 
@@ -209,12 +209,12 @@ class Reading {
     if (first === 'person' && !this.#table.columns.some(({ key }) => key === 'person')) {
       const path = rest.join('.');
       const type = personPathType(this.#tables, path);
-      if (!type || !single(type)) return this.#refuse(node);
+      if (!type || severalIn(type)) return this.#refuse(node);
       this.person.add(path);
       return { operand: { is: 'person', path }, type, at: node };
     }
     const found = resolvePath(this.#tables, this.#table, keys.join('.'));
-    if (!found || !single(found.column.type)) return this.#refuse(node);
+    if (!found || severalIn(found.column.type)) return this.#refuse(node);
     // The number of a record is the record: it is compared with references to it.
     const own = found.column.key === 'id';
     const type = own ? { kind: 'reference' as const, table: found.table.key } : found.column.type;
@@ -227,10 +227,6 @@ class Reading {
       formulaProblem('condition_not_here', node, { given, table: this.#table.title }),
     );
   }
-}
-
-function single({ kind }: ValueType): boolean {
-  return kind !== 'references' && kind !== 'rows';
 }
 
 const families: Partial<Record<ValueType['kind'], string>> = {

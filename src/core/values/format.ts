@@ -1,7 +1,8 @@
 import type { Reader } from '../words/reader';
 import { plural, say } from '../words/say';
 import { hoursText, secondsOf } from './duration';
-import { idsOf, rowsIn, type Value, type ValueType } from './types';
+import { filesText } from './files';
+import { filesIn, idsOf, rowsIn, type Value, type ValueType } from './types';
 
 /** How an absent value is shown. */
 export const absent = '–';
@@ -32,6 +33,8 @@ export function formatValue(type: ValueType, value: Value, reader: Reader): stri
       return plural(idsOf(value).length, ['# record', '# records']);
     case 'rows':
       return plural(rowsIn(value).length, ['# row', '# rows']);
+    case 'files':
+      return filesText(filesIn(value));
     default:
       return String(value);
   }

@@ -1,6 +1,8 @@
 import { durationOf, readDuration, secondsOf } from './duration';
 import { problem, type Problem } from '../problems';
+import { z } from 'zod';
 import { longestCode } from './code';
+import { fileKindNames, fitsKinds, keptFileSchema, sizeText, type FilesType } from './files';
 import { Temporal } from 'temporal-polyfill';
 import { dayAfter, isDate, isTime, readDate, type DateOrder } from './dates';
 import { fullYear, plainSigns, plainWords, readShape } from './locale-reading';
@@ -96,6 +98,8 @@ export function parseText(
     }
     case 'rows':
       return checkRows(type.columns, parsedJson(given), given, label);
+    case 'files':
+      return checkFiles(type, parsedJson(given), label);
   }
 }
 
@@ -148,6 +152,8 @@ export function checkValue(type: ValueType, value: unknown, label: string): Pars
       return checkReferences(value, given, label);
     case 'rows':
       return checkRows(type.columns, value, given, label);
+    case 'files':
+      return checkFiles(type, value, label);
   }
 }
 
@@ -165,6 +171,27 @@ function checkReferences(value: unknown, given: string, label: string): Parsed {
     return { problem: problem('too_many_members', { label, limit: mostMembers }) };
   }
   return { value: ids.length === 0 ? null : ids };
+}
+
+/** The files of a value, each once; the first thing wrong with one is told with its name. */
+function checkFiles(type: FilesType, value: unknown, label: string): Parsed {
+  const read = z.array(keptFileSchema).safeParse(value);
+  if (!read.success) return { problem: problem('not_files', { label }) };
+  const files = [...new Map(read.data.map((file) => [file.file, file])).values()];
+  if (files.length > type.most) {
+    return { problem: problem('too_many_files', { label, limit: type.most }) };
+  }
+  for (const { name, size, type: media } of files) {
+    if (size > type.largest) {
+      const limit = sizeText(type.largest);
+      return { problem: problem('file_larger', { label, name, limit }) };
+    }
+    if (!fitsKinds(type, media)) {
+      const kinds = type.kinds.map((kind) => fileKindNames[kind]).join(', ');
+      return { problem: problem('file_kind', { label, name, kinds }) };
+    }
+  }
+  return { value: files.length === 0 ? null : files };
 }
 
 /** Rows of checked values, blank ones left out; the first thing wrong with one is told with its row. */

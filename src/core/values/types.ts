@@ -1,6 +1,7 @@
 import { say, spoken } from '../words/say';
 import { z } from 'zod';
 import { codePattern, longestCode } from './code';
+import { fileKindNames, filesTypeSchema, keptFileSchema, type KeptFile } from './files';
 
 const key = z.string().regex(/^[a-z][a-z0-9_]*$/);
 
@@ -82,7 +83,7 @@ export type RowColumn = z.infer<typeof rowColumnSchema>;
  * What a column or a field holds. Values are kept in canonical form everywhere but on the screen:
  * text, decimals, dates (`2027-03-01`), times of day (`14:30:00`), moments in UTC
  * (`2027-03-01T14:30:00Z`) and durations (`P1DT2H30M`) as strings, whole numbers and record ids as numbers, yes/no as booleans,
- * several references as an array of ids, rows as an array of objects, absent as `null`.
+ * several references as an array of ids, rows and files as arrays of objects, absent as `null`.
  */
 export const valueTypeSchema = z.discriminatedUnion('kind', [
   ...plainTypes,
@@ -97,6 +98,7 @@ export const valueTypeSchema = z.discriminatedUnion('kind', [
     kind: z.literal('rows'),
     columns: z.array(rowColumnSchema).min(1).max(mostRowColumns),
   }),
+  filesTypeSchema,
   z.strictObject({
     kind: z.literal('code'),
     pattern: z.string().max(longestCode).regex(codePattern, 'write it like L-{yyyy}-{0000}'),
@@ -136,6 +138,14 @@ export function rowsIn(value: Value): readonly KeptRow[] {
   return Array.isArray(value) ? value.filter((row) => typeof row === 'object') : [];
 }
 
+/** The files that a value names. */
+export function filesIn(value: Value): readonly KeptFile[] {
+  return rowsIn(value).flatMap((row) => {
+    const read = keptFileSchema.safeParse(row);
+    return read.success ? [read.data] : [];
+  });
+}
+
 /** Plain text of full length: what an untyped working field holds. */
 export const plainText: PlainType = { kind: 'text', format: 'plain', length: longestText };
 
@@ -154,6 +164,7 @@ export const kindNames: Record<ValueKind, string> = spoken(() => ({
   reference: say('reference'),
   references: say('references, several'),
   rows: say('rows kept in the record'),
+  files: say('files'),
   code: say('code, numbered automatically'),
 }));
 
@@ -174,6 +185,10 @@ export function typePhrase(type: ValueType): string {
       return say(`references to ${type.table}`);
     case 'rows':
       return say(`rows (${type.columns.map((c) => c.label).join(', ')})`);
+    case 'files': {
+      const kinds = type.kinds.map((kind) => fileKindNames[kind]).join(', ');
+      return kinds === '' ? kindNames.files : say(`files (${kinds})`);
+    }
     case 'code':
       return say(`code (${type.pattern})`);
     default:
@@ -217,7 +232,7 @@ export const simpleTypes: readonly PlainType[] = [
 
 /** Whether a type holds more than one value. */
 export function severalIn(type: ValueType): boolean {
-  return type.kind === 'references' || type.kind === 'rows';
+  return type.kind === 'references' || type.kind === 'rows' || type.kind === 'files';
 }
 
 function family(kind: ValueKind): string {

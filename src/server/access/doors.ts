@@ -118,8 +118,13 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/api/forms/[form]/through': { GET: [form('fill')], POST: [form('fill')] },
   '/api/plan-schema.json': { GET: [signedIn] },
   '/api/saves/[save]/undo': { POST: [signedIn] },
+  // Files
+  '/api/files': { POST: [signedIn] },
+  '/api/files/[file]': { GET: [signedIn], PATCH: [signedIn], DELETE: [signedIn] },
   // Guests
   '/api/guest/[token]/entries': { POST: [anyone] },
+  '/api/guest/[token]/files': { POST: [anyone] },
+  '/api/guest/[token]/files/[file]': { GET: [anyone], PATCH: [anyone], DELETE: [anyone] },
   '/api/guest/[token]/open': { POST: [anyone] },
   '/api/guest/[token]/questions': { POST: [anyone] },
   '/api/guest/[token]/read': { POST: [anyone] },

@@ -280,6 +280,16 @@ const said: Record<string, Said> = {
   'POST /api/imports': {
     ...{ summary: 'Opens an import', body: importSchema, answer: answers.idSaid, status: 201 },
   },
+  'POST /api/files': { summary: 'Begins to hand in a file (tus 1.0)', status: 201 },
+  'GET /api/files/[file]': { summary: 'A file of a record', file: ['application/octet-stream'] },
+  'PATCH /api/files/[file]': { summary: 'The next bytes of a file (tus 1.0)', ...nothing },
+  'DELETE /api/files/[file]': { summary: 'Takes a file back that stands in no record', ...nothing },
+  'POST /api/guest/[token]/files': { summary: 'Begins to hand in a guest’s file', status: 201 },
+  'GET /api/guest/[token]/files/[file]': {
+    ...{ summary: 'A file of a guest’s form', file: ['application/octet-stream'] },
+  },
+  'PATCH /api/guest/[token]/files/[file]': { summary: 'The next bytes of it', ...nothing },
+  'DELETE /api/guest/[token]/files/[file]': { summary: 'Takes it back', ...nothing },
   'PUT /api/imports/[id]/file': { summary: 'Takes the file, and answers line by line' },
   'POST /api/imports/matches': {
     ...{ summary: 'Which records values name that are about to come in' },

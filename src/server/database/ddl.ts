@@ -279,6 +279,7 @@ function typeSql(type: ValueType): string {
     case 'reference':
       return 'bigint unsigned';
     case 'rows':
+    case 'files':
       return 'json';
     case 'references':
       throw new RangeError('links have a table of their own');

@@ -19,6 +19,7 @@ import * as questions from './migrations/016_questions';
 import * as taken from './migrations/017_taken';
 import * as together from './migrations/018_together';
 import * as columnBefore from './migrations/019_column_before';
+import * as files from './migrations/020_files';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -42,6 +43,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '017_taken': taken,
   '018_together': together,
   '019_column_before': columnBefore,
+  '020_files': files,
 };
 
 /** The migrations as modules, so that they are part of the build. */

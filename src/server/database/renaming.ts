@@ -48,6 +48,9 @@ export async function carryRenaming(
       ? renameTable(plan, tables, table, to)
       : renameColumn(plan, tables, table, column, to),
   );
+  const uses = trx('file_use').withSchema(db.catalog).where({ table_key: table });
+  if (column === null) await uses.update({ table_key: to });
+  else await uses.where({ column_key: column }).update({ column_key: to });
   const befores = trx('column_before').withSchema(db.catalog).where({ table_key: table });
   if (column === null) await befores.update({ table_key: to });
   else await befores.where({ column_key: column }).delete();

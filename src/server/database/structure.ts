@@ -214,11 +214,16 @@ async function revisionOf(db: Database, runner: Runner, table: string): Promise<
 
 async function noteDefinition(db: Database, trx: Knex.Transaction, row: ChangeRow): Promise<void> {
   const tables = () => trx('table_def').withSchema(db.catalog);
+  const uses = trx('file_use').withSchema(db.catalog).where({ table_key: row.table_key });
   if (row.goal === 'dropped') {
     await tables().where({ table_key: row.table_key }).delete();
+    await uses.delete();
     return;
   }
-  const definition = JSON.stringify(tableSchema.parse(parseJson(row.definition)));
+  const table = tableSchema.parse(parseJson(row.definition));
+  // Files of a column that is gone are swept.
+  await uses.whereNotIn('column_key', ['', ...table.columns.map(({ key }) => key)]).delete();
+  const definition = JSON.stringify(table);
   await tables()
     .insert({ table_key: row.table_key, definition, state: row.goal })
     .onConflict('table_key')

@@ -14,6 +14,7 @@ import type { House, Table } from '$lib/core/table/definition';
 import { listEditions, listForms, loadDraft, loadEdition } from '../catalog/forms';
 import type { Database, Runner } from '../database/connection';
 import { log } from '../log';
+import { addFiles, namedFiles } from './package-files';
 import { everyRow } from './rows';
 
 /** What of a house is taken out. */
@@ -51,11 +52,16 @@ export async function writePackage(
   const write = async () => {
     await db.long.transaction(
       async (trx) => {
+        const ids = new Set<string>();
         for (const table of tables) {
-          const file = Readable.from(rowsOfTable(db, trx, house, table));
+          const file = Readable.from(rowsOfTable(db, trx, house, table, ids));
           zip.addReadStream(file, dataPath(table), { mtime });
           await Promise.race([finished(file), gone]);
         }
+        const holds = tables.some(({ columns }) =>
+          columns.some(({ type }) => type.kind === 'files'),
+        );
+        if (holds) await addFiles(db, trx, zip, ids, mtime, gone);
       },
       { isolationLevel: 'repeatable read' },
     );
@@ -88,11 +94,17 @@ async function* rowsOfTable(
   runner: Runner,
   house: House,
   table: Table,
+  /** The files that its rows name are noted here. */
+  named: Set<string>,
 ): AsyncGenerator<string> {
   const columns = packedColumns(table);
   const lines = (rows: string[][]) => stringify(rows, { record_delimiter: '\r\n' });
   yield lines([['id', ...columns.map(({ key }) => key)]]);
+  const holding = columns.flatMap(({ type }, i) => (type.kind === 'files' ? [i] : []));
   for await (const rows of everyRow(db, runner, house, table, columns)) {
+    for (const { values } of rows) {
+      for (const i of holding) namedFiles(values[i] ?? null).forEach((id) => named.add(id));
+    }
     yield lines(rows.map(({ id, values }) => [String(id), ...values.map(packedText)]));
   }
 }

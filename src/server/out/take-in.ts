@@ -39,6 +39,7 @@ import { openSave } from '../records/journal';
 import { insertRecords } from '../records/statements';
 import { openCsv } from '../records/csv-file';
 import { inTransaction } from '../database/transaction';
+import { renamedFiles, takeFilesIn } from './package-files';
 import { receiveZip, type ReceivedZip } from './zip-file';
 
 const together = 500;
@@ -154,10 +155,11 @@ async function takeHouse(
       const views = { keeps: table.views ?? [] };
       await relabelTable(db, table.key, { display: table.display, order, views }, by);
     }
+    const files = await takeFilesIn(db, zip, by);
     const rows = await inLoad(db, async (trx) => {
       const counts = new Map<string, number>();
       for (const table of part.tables)
-        counts.set(table.key, await loadOwn(db, trx, zip, table, by));
+        counts.set(table.key, await loadOwn(db, trx, { zip, files }, table, by));
       for (const table of part.tables) await refuseDangling(db, trx, table);
       return counts;
     });
@@ -229,7 +231,7 @@ async function inLoad<T>(db: Database, work: (trx: Knex.Transaction) => Promise<
 async function loadOwn(
   db: Database,
   trx: Knex.Transaction,
-  zip: ReceivedZip,
+  { zip, files }: { zip: ReceivedZip; files: ReadonlyMap<string, string> },
   table: Table,
   by: string,
 ): Promise<number> {
@@ -245,11 +247,8 @@ async function loadOwn(
       Number.isSafeInteger(id) && id > 0 ? [] : [problem('package_id', { given: cells[0] ?? '' })];
     const values: Record<string, Value> = {};
     columns.forEach((column, i) => {
-      const checked = checkValue(
-        column.type,
-        unpacked(column.type, cells[i + 1] ?? ''),
-        column.label,
-      );
+      const given = renamedFiles(column, unpacked(column.type, cells[i + 1] ?? ''), files);
+      const checked = checkValue(column.type, given, column.label);
       if ('problem' in checked) problems.push(checked.problem);
       else values[column.key] = checked.value;
     });

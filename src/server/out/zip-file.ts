@@ -12,7 +12,7 @@ import { fail } from '$lib/core/problems';
 const mostBytes = 2 * 1024 ** 3;
 const mostUnpacked = 8 * 1024 ** 3;
 const mostDescribed = 64 * 1024 ** 2;
-const mostFiles = 5000;
+const mostFiles = 200_000;
 
 /** A zip that was received whole: its files by name, each to be read as a stream. */
 export interface ReceivedZip {

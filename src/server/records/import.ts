@@ -340,7 +340,11 @@ async function existingValues(db: Database, definition: ImportDefinition, equali
 /** Links have a table of their own, which a file of one table does not hold. */
 function linkProblems(columns: readonly ImportColumn[]): Problem[] {
   return columns.flatMap(({ label, type }, i) =>
-    type.kind === 'references' ? [problem('links_in_file', { label }, `columns[${i}]`)] : [],
+    type.kind === 'references'
+      ? [problem('links_in_file', { label }, `columns[${i}]`)]
+      : type.kind === 'files'
+        ? [problem('files_in_file', { label }, `columns[${i}]`)]
+        : [],
   );
 }
 

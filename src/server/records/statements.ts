@@ -7,6 +7,7 @@ import { referencesTo } from '../catalog/usage';
 import type { Database, Runner } from '../database/connection';
 import { tableSql, uniqueName } from '../database/ddl';
 import { duplicateIndex, isReferenced, missingReference } from '../database/errors';
+import { keepFiles } from '../files/keep';
 import { nextCode } from './codes';
 import { writeLinks } from './links';
 import { toDatabase } from './values';
@@ -53,6 +54,7 @@ export async function insertRecords(
     const codes = await codesFor(db, runner, table, record.values);
     numbered.push({ ...record, values: { ...record.values, ...codes } });
   }
+  await keepFiles(db, runner, table, numbered, by);
   const chunk = Math.max(1, Math.floor(mostBound / (table.columns.length + 3)));
   const ids: number[] = [];
   for (let i = 0; i < numbered.length; i += chunk) {
@@ -113,6 +115,7 @@ export async function updateRecord(
   wish: { id: number; version: number | null; values: Values; by: string; pathOf?: PathOf },
 ): Promise<number | null> {
   const { id, version, values, by, pathOf } = wish;
+  await keepFiles(db, runner, table, [{ values, pathOf: pathOf ?? ((column) => column) }], by);
   const kept = keptColumns(table).filter((column) => column.key in values);
   const sets = kept.map((column) => `\`${column.key}\` = ?`);
   const stamps = ['`row_version` = `row_version` + 1', '`updated_at` = utc_timestamp()'];

@@ -26,6 +26,7 @@ export function fromDatabase(type: ValueType, stored: unknown): Value {
     case 'references':
       return readIds(String(stored));
     case 'rows':
+    case 'files':
       return readRows(stored);
     case 'date_time':
       return `${String(stored).slice(0, 19).replace(' ', 'T')}Z`;

@@ -1,5 +1,5 @@
 import type { House } from '$lib/core/table/definition';
-import { isAmount, type ValueType } from '$lib/core/values/types';
+import { isAmount, severalIn, type ValueType } from '$lib/core/values/types';
 import type { WiredForm } from '$lib/core/wiring/form';
 import type { WiredField } from '$lib/core/wiring/wired';
 
@@ -26,11 +26,11 @@ export function saidNames(form: WiredForm, tables: House, scope: string): SaidNa
 function saidOf({ field, type }: WiredField, tables: House, before: string[]): SaidName[] {
   const path = [...before, field.key];
   const own = { path, label: field.label, type };
-  if (type.kind === 'rows' || type.kind === 'references') return [];
+  if (severalIn(type)) return [];
   if (type.kind !== 'reference') return [own];
   const columns = tables.get(type.table)?.columns ?? [];
   const inner = columns
-    .filter((column) => !['reference', 'references', 'rows'].includes(column.type.kind))
+    .filter(({ type }) => type.kind !== 'reference' && !severalIn(type))
     .map((column) => ({
       path: [...path, column.key],
       label: `${field.label} › ${column.label}`,
