@@ -1,12 +1,17 @@
 import { demoQuestions, reworded } from './questions';
+import { randomBytes } from 'node:crypto';
+import { Readable } from 'node:stream';
+import { hallPicture } from './hall-picture';
 import { Chance, namedTowns } from './names';
+import { keyFrom } from '../src/core/table/definition';
+import { receiveFile } from '../src/server/files/hand-in';
 import { loadTables, tableFrom } from '../src/server/catalog/tables';
 import type { Database } from '../src/server/database/connection';
 import { tableSql } from '../src/server/database/ddl';
 import { rowsOf } from '../src/server/database/rows';
 import { saveEntry } from '../src/server/records/save';
 import { changeRecord } from '../src/server/records/write';
-import type { Value } from '../src/core/values/types';
+import type { KeptRow, Value } from '../src/core/values/types';
 
 const form = 'hall_check';
 const people = ['Brida Quist', 'Rurik Velden', 'Hesper Nairne'];
@@ -24,11 +29,13 @@ export async function loadHallChecks(db: Database, sheets: number): Promise<void
   const before = Math.round(sheets * 0.6);
   const towns = await idsByName(db, 'town');
   const ensembles = [...(await idsByName(db, 'ensemble')).values()];
+  const photographed = new Set<Record<string, Value>>();
   const filled = Array.from({ length: sheets }, (_, i) => {
     const chance = new Chance(`hall check ${i}`);
     const [town = ''] = chance.pick(namedTowns);
     const values: Record<string, Value> = { ...sheetOf(chance, i >= before) };
     values.town = towns.get(town) ?? null;
+    if (values.checklist === 'chamber_hall' && i % 5 < 2) photographed.add(values);
     if ('first' in values) values.first = ensembles[i % ensembles.length] ?? null;
     return values;
   }).sort((a, b) => String(a.checked_on).localeCompare(String(b.checked_on)));
@@ -36,10 +43,29 @@ export async function loadHallChecks(db: Database, sheets: number): Promise<void
     if (i === before) await reword(db);
     const values = filled[i] ?? {};
     const submission = `demo-hall-check-${String(i).padStart(5, '0')}`;
+    const by = String(values.checked_by);
+    if (photographed.has(values)) values.photographs = [await photograph(db, values, by)];
     const entry = { submission, edition: 1, values };
-    const { records } = await saveEntry(db, form, entry, String(values.checked_by));
+    const { records } = await saveEntry(db, form, entry, by);
     await date(db, submission, records, `${String(values.checked_on)} 15:30:00`);
   }
+}
+
+/** A photograph of a hall, handed in by whoever looked at it. */
+async function photograph(
+  db: Database,
+  { hall, town, checked_on }: Record<string, Value>,
+  by: string,
+): Promise<KeptRow> {
+  const seed = `${String(hall)} ${String(town)}`;
+  const name = `${keyFrom(String(hall))}_${String(checked_on)}.png`;
+  const picture = async (wide: number) => {
+    // A demo that is taken up again hands it in anew.
+    const known = { file: randomBytes(16).toString('hex'), name, by };
+    return receiveFile(db, known, Readable.from([hallPicture(seed, wide)]));
+  };
+  const small = await picture(320);
+  return { ...(await picture(720)), small: small.file };
 }
 
 /** Has a save stand on the day on which the hall was looked at. */

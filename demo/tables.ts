@@ -297,6 +297,7 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
         column('checked_on', { kind: 'date' }, { required: true }),
         column('checked_by', text(80), { required: true }),
         column('points', decimal(8, 2)),
+        column('photographs', { kind: 'files', kinds: ['picture'], largest: 20_000_000, most: 6 }),
       ],
       () => [],
     ),

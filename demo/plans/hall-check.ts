@@ -37,6 +37,7 @@ export const hallCheck: PlanInput = {
         field('checked_by', 'Checked by', {
           ...{ savesTo: 'checked_by', required: true, initially: 'person.name' },
         }),
+        field('photographs', 'Photographs of the hall', { savesTo: 'photographs' }),
       ],
     },
     {

@@ -51,10 +51,7 @@ const sentences = {
   too_many_members: (d) => [`${d.label} holds at most ${d.limit}.`, 'Remove some, or use a table.'],
   // files
   not_files: (d) => [`${d.label}: this is no list of files.`, ''],
-  too_many_files: (d) => [
-    `${d.label} holds at most ${d.limit} ${Number(d.limit) === 1 ? 'file' : 'files'}.`,
-    'Remove one first.',
-  ],
+  too_many_files: (d) => [`${d.label} holds no more files than ${d.limit}.`, 'Remove one first.'],
   file_larger: (d) => [
     `${d.label}: “${d.name}” is larger than ${d.limit}.`,
     'Choose a smaller file.',

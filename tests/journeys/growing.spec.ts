@@ -1,7 +1,8 @@
 import { buffer } from 'node:stream/consumers';
 import type { Readable } from 'node:stream';
-import { expect } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import yazl from 'yazl';
+import { hallPicture } from '../../demo/hall-picture';
 import { at, fromHere, test, visit } from './helpers';
 
 test('A9 a column of texts becomes a reference, with one value mended, and goes back', async ({
@@ -98,3 +99,101 @@ test('K3 M14 a package of others comes in with forms for it, and everything goes
   for (const key of ['craftsman', 'craft'])
     await page.request.delete(at(`/api/tables/${key}`), fromHere());
 });
+
+test('A8 a photograph goes into a record by a form, by a guest, and out and in with its table', async ({
+  page,
+  browser,
+}) => {
+  const column = (key: string, label: string, type: object) => {
+    return { key, label, type, required: false, unique: false };
+  };
+  const files = { kind: 'files', kinds: ['picture'], largest: 5_000_000, most: 2 };
+  const made = await page.request.post(at('/api/tables'), {
+    ...fromHere(),
+    data: {
+      ...{ key: 'workshop', title: 'Workshop', display: ['name'], indexes: [] },
+      columns: [
+        column('name', 'Name', { kind: 'text', format: 'plain', length: 80 }),
+        column('views', 'Views', files),
+      ],
+    },
+  });
+  expect(made.status()).toBe(201);
+  await page.request.post(at('/api/forms'), {
+    ...fromHere(),
+    data: { table: 'workshop', key: 'workshop', title: 'Workshop' },
+  });
+  const published = { ...fromHere(), data: { revision: 1 } };
+  await page.request.post(at('/api/forms/workshop/editions'), published);
+
+  await visit(page, '/forms/workshop');
+  await page.getByLabel('Name').fill('Bell foundry');
+  const box = (of: Page) => of.getByRole('group', { name: 'Views' });
+  const chooser = (of: Page) => box(of).locator('input[type=file]').first();
+  const picture = { name: 'foundry.png', mimeType: 'image/png', buffer: hallPicture('a', 640) };
+  const text = { name: 'notes.png', mimeType: 'image/png', buffer: Buffer.from('only words') };
+  await chooser(page).setInputFiles([picture, text]);
+  await expect(box(page).getByRole('link', { name: 'foundry.png' })).toBeVisible();
+  await expect(box(page)).toContainText('“notes.png” is not one of: pictures.');
+  // As long as something stands there that did not come, nothing is saved.
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByRole('alert')).toContainText('notes.png');
+  await box(page).getByRole('button', { name: 'Take notes.png off' }).click();
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByText('Saved. One record was written.')).toBeVisible();
+
+  const listed = await page.request.get(at('/api/tables/workshop/records'));
+  const { records } = (await listed.json()) as { records: { id: number }[] };
+  await visit(page, `/tables/workshop/records/${records[0]?.id}`);
+  await seen(page);
+  await expect(page.getByRole('cell', { name: 'foundry.png', exact: true }).last()).toBeVisible();
+
+  // A guest sees it, adds one, and reaches no file by another way.
+  const invited = await page.request.post(at('/api/invitations'), {
+    ...fromHere(),
+    data: { form: 'workshop', record: records[0]?.id, days: 1, uses: 1, note: 'Ada' },
+  });
+  const { link } = (await invited.json()) as { link: string };
+  const token = link.split('/').at(-1) ?? '';
+  const context = await browser.newContext({ storageState: { cookies: [], origins: [] } });
+  const guest = await context.newPage();
+  await guest.goto(at(`/guest/${token}`), { waitUntil: 'networkidle' });
+  await seen(guest);
+  const inside = (await guest.getByAltText('').first().getAttribute('src')) ?? '';
+  expect(inside).toContain(`/api/guest/${token}/files/`);
+  const around = inside.replace(`/guest/${token}`, '');
+  expect((await guest.request.get(at(around))).status()).toBe(401);
+  const second = { ...picture, name: 'yard.png', buffer: hallPicture('b', 640) };
+  await chooser(guest).setInputFiles(second);
+  await expect(box(guest).getByRole('link', { name: 'yard.png' })).toBeVisible();
+  await guest.keyboard.press('Control+Enter');
+  await expect(guest.getByText(/saved/i).first()).toBeVisible();
+  await context.close();
+
+  // Out with its table and in again, with both pictures.
+  const out = await page.request.get(at('/api/package?tables=workshop'));
+  const bytes = await out.body();
+  for (const path of ['/api/forms/workshop', '/api/tables/workshop']) {
+    expect((await page.request.delete(at(path), fromHere())).ok()).toBe(true);
+  }
+  const back = await page.request.post(at('/api/package'), {
+    headers: { ...fromHere().headers, 'content-type': 'application/zip' },
+    data: bytes,
+  });
+  expect(back.ok()).toBe(true);
+  await visit(page, `/forms/workshop?record=${records[0]?.id}`);
+  await expect(box(page).getByRole('link')).toHaveText([/foundry.png/, /yard.png/]);
+  await seen(page);
+  for (const path of ['/api/forms/workshop', '/api/tables/workshop']) {
+    await page.request.delete(at(path), fromHere());
+  }
+});
+
+/** Has the first picture of the page shown. */
+async function seen(page: Page): Promise<void> {
+  const shown = page.getByAltText('').first();
+  await expect(shown).toBeVisible();
+  await expect
+    .poll(() => shown.evaluate((image) => (image as HTMLImageElement).naturalWidth))
+    .toBeGreaterThan(0);
+}

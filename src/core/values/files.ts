@@ -15,16 +15,16 @@ export const fileKindNames: Record<FileKind, string> = spoken(() => ({
   archive: say('archives'),
 }));
 
-/** The largest file that is taken at all, in bytes (1 GiB). */
-export const largestFile = 1024 ** 3;
+/** The largest file that is taken at all, in bytes (1 GB). */
+export const largestFile = 1e9;
 /** What a column takes where it is not said otherwise, in bytes. */
-export const usualLargest = 20 * 1024 ** 2;
+export const usualLargest = 20e6;
 /** At most so many files in one value. */
 export const mostFiles = 50;
 /** The longest name of a file, in characters. */
 export const longestFileName = 200;
 /** A small picture beside a file has at most so many bytes. */
-export const largestSmall = 200 * 1024;
+export const largestSmall = 200_000;
 /** Pictures with more points than this are not taken: nothing could show them. */
 export const mostPoints = 100_000_000;
 

@@ -18,7 +18,7 @@ function isText(head: Buffer): boolean {
   try {
     // The last sign may be cut off.
     const text = new TextDecoder('utf-8', { fatal: true }).decode(head, { stream: true });
-    return !/[\u0000-\u0008\u000e-\u001a\u001c-\u001f]/.test(text);
+    return !/\p{Cc}/u.test(text.replace(/[\t\n\v\f\r]/g, ''));
   } catch {
     return false;
   }

@@ -41,9 +41,13 @@ export async function handIn(db: Database, request: Request, giver: Giver): Prom
     relativeLocation: true,
     allowedOrigins: [],
     datastore: new PieceStore(db, giver),
-    onUploadFinish: async (_, { id }) => {
+    onUploadFinish: async ({ method }, { id }) => {
       const body = JSON.stringify(await settled(db, id));
-      return { status_code: 200, headers: { 'Content-Type': 'application/json' }, body };
+      return {
+        status_code: method === 'POST' ? 201 : 200,
+        headers: { 'Content-Type': 'application/json' },
+        body,
+      };
     },
     onResponseError: (_, error) => {
       if (error instanceof Error) failed = error;

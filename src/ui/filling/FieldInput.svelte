@@ -7,8 +7,9 @@
   import { ratingScale } from '$lib/core/plan/asked-plan';
   import { tableChoices } from '$lib/core/plan/choices';
   import { resolvePath, shortLabel } from '$lib/core/table/paths';
-  import { plainText, rowsIn, type ValueType } from '$lib/core/values/types';
+  import { filesIn, plainText, rowsIn, type ValueType } from '$lib/core/values/types';
   import { focusable } from '$lib/ui/shared/focus';
+  import FilesBox from '$lib/ui/shared/FilesBox.svelte';
   import RowsBox from '$lib/ui/shared/RowsBox.svelte';
   import ValueInput from '$lib/ui/shared/ValueInput.svelte';
   import KeyBox from './KeyBox.svelte';
@@ -170,6 +171,22 @@
       disabled={closed}
       {describedby}
       onvalue={(rows) => session.set(field.key, rows, null, row)}
+    />
+  {:else if type.kind === 'files'}
+    <FilesBox
+      {id}
+      label={label ?? field.label}
+      {type}
+      files={filesIn(value)}
+      narrow={label !== undefined}
+      path={session.path(field.key, row)}
+      disabled={closed}
+      {invalid}
+      {describedby}
+      onvalue={(files) => {
+        touch();
+        session.set(field.key, files, null, row);
+      }}
     />
   {:else if choices}
     <LookupBox

@@ -2,10 +2,14 @@
   import { Fileupload } from 'flowbite-svelte';
   import type { HTMLInputAttributes } from 'svelte/elements';
 
-  let { class: given, ...rest }: Omit<HTMLInputAttributes, 'size' | 'type'> = $props();
+  interface Props extends Omit<HTMLInputAttributes, 'size' | 'type'> {
+    element?: HTMLInputElement | undefined;
+  }
+  let { class: given, element = $bindable(), ...rest }: Props = $props();
 </script>
 
 <Fileupload
   {...rest as object}
+  bind:elementRef={element}
   class={['h-8 rounded border-edge bg-sheet text-[13px] text-ink', given]}
 />

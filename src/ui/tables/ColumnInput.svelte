@@ -2,9 +2,10 @@
   import type { Choice } from '$lib/core/entry/asks';
   import { parseText } from '$lib/core/values/parse';
   import type { Column, House } from '$lib/core/table/definition';
-  import { idsOf, isLink, rowsIn, type Value } from '$lib/core/values/types';
+  import { filesIn, idsOf, isLink, rowsIn, type Value } from '$lib/core/values/types';
   import LookupBox from '$lib/ui/filling/LookupBox.svelte';
   import MembersBox from '$lib/ui/filling/MembersBox.svelte';
+  import FilesBox from '$lib/ui/shared/FilesBox.svelte';
   import RowsBox from '$lib/ui/shared/RowsBox.svelte';
   import ValueInput from '$lib/ui/shared/ValueInput.svelte';
   import { reading } from '$lib/ui/shared/locale';
@@ -81,6 +82,16 @@
     rows={rowsIn(value)}
     onvalue={(rows) => onvalue(rows, '')}
     {onbad}
+  />
+{:else if column.type.kind === 'files'}
+  <FilesBox
+    {id}
+    label={column.label}
+    type={column.type}
+    files={filesIn(value)}
+    {invalid}
+    onvalue={(files) => onvalue(files, '')}
+    path={column.key}
   />
 {:else if to}
   <LookupBox

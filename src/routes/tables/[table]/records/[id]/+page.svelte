@@ -4,11 +4,12 @@
   import { Ledger } from '$lib/ui/parts';
   import { houseOf } from '$lib/core/table/sources';
   import { formatValue } from '$lib/core/values/format';
-  import { idsOf, rowsIn } from '$lib/core/values/types';
+  import { filesIn, idsOf, rowsIn } from '$lib/core/values/types';
   import { invalidate } from '$app/navigation';
   import InviteGuest from '$lib/ui/access/InviteGuest.svelte';
   import RecordHistory from '$lib/ui/tables/RecordHistory.svelte';
   import ReferringRecords from '$lib/ui/tables/ReferringRecords.svelte';
+  import FilesShown from '$lib/ui/shared/FilesShown.svelte';
   import KeptRows from '$lib/ui/tables/KeptRows.svelte';
   import type { PageProps } from './$types';
 
@@ -56,6 +57,8 @@
                 {:else}–{/each}
               {:else if column.type.kind === 'rows' && value !== null}
                 <KeptRows columns={column.type.columns} rows={rowsIn(value)} />
+              {:else if column.type.kind === 'files'}
+                <FilesShown files={filesIn(value)} />
               {:else}{formatValue(column.type, value, reader())}{/if}
             </td>
           </tr>
