@@ -1,5 +1,7 @@
 import { keptSetsSchema } from '../plan/asked-sheet';
 import { z } from 'zod';
+import type { ColumnProfile } from '../formats/csv-profile';
+import { importColumnSchema } from '../formats/csv-rows';
 import { answerSchema } from '../entry/asks';
 import { openedSchema } from '../entry/stored';
 import { querySchema } from '../outside/query';
@@ -270,11 +272,51 @@ export const importAnswer = z.object({
   written: count,
   rejectedRows: count,
   rejections: z.array(
-    z.object({ line: z.number(), column: z.string().nullable(), problem: problemSchema }),
+    z.object({
+      line: z.number(),
+      column: z.string().nullable(),
+      source: z.number().optional(),
+      given: z.string().optional(),
+      problem: problemSchema,
+    }),
   ),
   table: z.string(),
 });
 export type ImportResult = z.infer<typeof importAnswer>;
+
+/** What came of several files that were brought in together, or would come of them. */
+export const importedTogether = z.object({
+  tables: z.array(importAnswer),
+  forms: z.array(z.object({ key: z.string(), title: z.string() })),
+});
+export type ImportedTogether = z.infer<typeof importedTogether>;
+
+const filePlace = z.object({ file: count, column: count });
+/** What several files hold, and which of their columns name rows of others. */
+export const examinedTogether = z.object({
+  files: z.array(
+    z.object({
+      file: z.string(),
+      name: z.string(),
+      title: z.string(),
+      delimiter: z.string(),
+      rows: count,
+      profiles: z.array(z.custom<ColumnProfile>((given) => typeof given === 'object')),
+      columns: z.array(importColumnSchema),
+    }),
+  ),
+  links: z.array(
+    z.object({
+      ...{ from: filePlace, to: filePlace, values: count, matching: count },
+      missing: z.array(z.object({ text: z.string(), line: count })),
+    }),
+  ),
+  /** The order in which each comes after those to which it refers. */
+  order: z.array(count),
+  /** For each file, what of each column is in the house already. */
+  matches: z.array(importMatchesAnswer),
+});
+export type ExaminedTogether = z.infer<typeof examinedTogether>;
 
 /** An answer of an outside system that was tried out. */
 export const triedAnswer = z.object({

@@ -23,6 +23,9 @@ export interface Rejection {
   line: number;
   /** The label of the column; `null` where the row as a whole is meant. */
   column: string | null;
+  /** The cell, counted from 0, and what stands in it; where one cell is meant. */
+  source?: number;
+  given?: string;
   problem: Problem;
 }
 
@@ -65,8 +68,11 @@ export class RowReader {
     const values: Value[] = [];
     const rejections: Rejection[] = [];
     for (const column of this.#columns) {
-      const read = this.#cell(column, cells[column.source] ?? '', line);
-      if (isProblem(read)) rejections.push({ line, column: column.label, problem: read });
+      const { source } = column;
+      const given = cells[source] ?? '';
+      const read = this.#cell(column, given, line);
+      const at = { line, column: column.label, source, given: given.slice(0, 200) };
+      if (isProblem(read)) rejections.push({ ...at, problem: read });
       else values.push(read);
     }
     return rejections.length > 0 ? rejections : values;

@@ -13,6 +13,7 @@ import { entryDraftSchema } from '../records/entry-drafts';
 import { readSchema } from '../records/form-read';
 import { mediaTypes } from '../out/records';
 import { importSchema } from '../records/import';
+import { examineTogetherSchema, togetherInSchema } from '../records/import-together';
 import { entrySchema } from '../records/save';
 import { pressSchema } from '../records/press-button';
 import { throughSchema } from '../records/through';
@@ -291,6 +292,14 @@ const said: Record<string, Said> = {
   'PATCH /api/guest/[token]/files/[file]': { summary: 'The next bytes of it', ...nothing },
   'DELETE /api/guest/[token]/files/[file]': { summary: 'Takes it back', ...nothing },
   'PUT /api/imports/[id]/file': { summary: 'Takes the file, and answers line by line' },
+  'POST /api/imports/together': {
+    ...{ summary: 'Imports several files together, and answers line by line' },
+    body: togetherInSchema,
+  },
+  'POST /api/imports/together/examine': {
+    ...{ summary: 'Says what several files hold, and how they refer to one another' },
+    ...{ body: examineTogetherSchema, answer: answers.examinedTogether },
+  },
   'POST /api/imports/matches': {
     ...{ summary: 'Which records values name that are about to come in' },
     ...{ body: requests.importMatchesRequest, answer: answers.importMatchesAnswer },

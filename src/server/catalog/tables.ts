@@ -71,15 +71,29 @@ export function ownColumn(table: Table, key: string): Column {
   return column ?? fail('unknown_column', { table: table.title, column: key }, 404);
 }
 
+/** The house with tables that are about to come in. */
+export function withTables(house: House, beside: readonly Table[]): House {
+  return tablesWith({
+    tables: [...house.values(), ...beside],
+    lists: [...house.lists.values()],
+    queries: [...house.queries.values()],
+    systems: [...house.systems.values()],
+    typed: [...house.typed],
+  });
+}
+
 /** Makes an empty table. Fails with everything that is wrong with the definition. */
 export async function makeTable(
   db: Database,
   table: Table,
   by: string,
   goal: 'loading' | 'ready' = 'ready',
+  /** Tables that come in together with it, to which it may refer. */
+  beside: readonly Table[] = [],
 ): Promise<void> {
   return structuring(db, async () => {
-    const tables = await loadTables(db);
+    const known = await loadTables(db);
+    const tables = beside.length > 0 ? withTables(known, beside) : known;
     refuseProblems(table, tables);
     const there = await db
       .knex('table_def')

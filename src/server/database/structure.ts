@@ -178,7 +178,9 @@ async function applyChange(
       }
     } else if (row.statement !== null) {
       const unbound = row.statement.replaceAll('?', '\\?');
-      await db.knex.raw(`set statement max_statement_time = 0 for ${unbound}`);
+      // Tables that come in together may refer to one another in a circle.
+      const checks = (await isLoading(db, row)) ? ', foreign_key_checks = 0' : '';
+      await db.knex.raw(`set statement max_statement_time = 0${checks} for ${unbound}`);
     }
   } catch (error) {
     if (isAway(error)) throw error;
@@ -201,6 +203,17 @@ async function applyChange(
     await bumpCatalog(db, trx);
     return null;
   });
+}
+
+/** Whether a change makes, or takes away, a table that nobody sees yet. */
+async function isLoading(db: Database, { goal, table_key }: ChangeRow): Promise<boolean> {
+  if (goal !== 'dropped') return goal === 'loading';
+  const row = await db
+    .knex('table_def')
+    .withSchema(db.catalog)
+    .where({ table_key, state: 'loading' })
+    .first('id');
+  return row !== undefined;
 }
 
 /** The revision of a table's definition; 0 where there is none. */

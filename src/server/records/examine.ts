@@ -1,6 +1,8 @@
 import type { Readable } from 'node:stream';
 import { ColumnProfiler, type ColumnProfile } from '$lib/core/formats/csv-profile';
 import { proposeColumns, type ImportColumn } from '$lib/core/formats/csv-rows';
+import { mostValues, type ExaminedFile } from '$lib/core/formats/file-links';
+import { longestText } from '$lib/core/values/types';
 import { fail } from '$lib/core/problems';
 import { openCsv } from './csv-file';
 
@@ -17,14 +19,34 @@ export async function examineFile(
   body: ReadableStream<Uint8Array> | Readable,
   delimiter?: string,
 ): Promise<Examination> {
+  const { values: _, ...examination } = await examineValues(body, delimiter);
+  return examination;
+}
+
+/** The same, with the different values of each column, for matching it with others. */
+export async function examineValues(
+  body: ReadableStream<Uint8Array> | Readable,
+  delimiter?: string,
+): Promise<Examination & Pick<ExaminedFile, 'values'>> {
   const file = await openCsv(body, delimiter);
   const profilers = file.header.map((name) => new ColumnProfiler(name));
+  const seen = file.header.map((): Map<string, number> | null => new Map());
   let rows = 0;
   for await (const batch of file.rows) {
     rows += batch.length;
-    for (const { cells } of batch) profilers.forEach((p, i) => p.add(cells[i] ?? ''));
+    for (const { cells, line } of batch) {
+      profilers.forEach((p, i) => p.add(cells[i] ?? ''));
+      seen.forEach((known, i) => {
+        const text = (cells[i] ?? '').trim();
+        if (!known || text === '' || known.has(text)) return;
+        if (known.size === mostValues || text.length > longestText) seen[i] = null;
+        else known.set(text, line);
+      });
+    }
   }
   if (rows === 0) fail('header_only', {}, 422, 'file');
   const profiles = profilers.map((profiler) => profiler.profile());
-  return { delimiter: file.delimiter, rows, profiles, columns: proposeColumns(profiles) };
+  const columns = proposeColumns(profiles);
+  const values = seen.map((known) => known && [...known].map(([text, line]) => ({ text, line })));
+  return { delimiter: file.delimiter, rows, profiles, columns, values };
 }

@@ -203,13 +203,13 @@ async function readFile(
   return result;
 }
 
-function isRejected(read: Value[] | Rejection[]): read is Rejection[] {
+export function isRejected(read: Value[] | Rejection[]): read is Rejection[] {
   const [first] = read;
   return typeof first === 'object' && first !== null && 'problem' in first;
 }
 
 /** Writes rows of values in multi-row statements. */
-function inserter(
+export function inserter(
   db: Database,
   trx: Knex.Transaction,
   table: Table,
@@ -265,7 +265,7 @@ function insertProblem(error: unknown, table: Table): ProblemError | null {
 }
 
 /** Reads the columns that references are matched by, whole. */
-async function loadMatches(
+export async function loadMatches(
   db: Database,
   tables: House,
   columns: readonly ImportColumn[],
@@ -338,7 +338,7 @@ async function existingValues(db: Database, definition: ImportDefinition, equali
 }
 
 /** Links have a table of their own, which a file of one table does not hold. */
-function linkProblems(columns: readonly ImportColumn[]): Problem[] {
+export function linkProblems(columns: readonly ImportColumn[]): Problem[] {
   return columns.flatMap(({ label, type }, i) =>
     type.kind === 'references'
       ? [problem('links_in_file', { label }, `columns[${i}]`)]
