@@ -197,3 +197,64 @@ async function seen(page: Page): Promise<void> {
     .poll(() => shown.evaluate((image) => (image as HTMLImageElement).naturalWidth))
     .toBeGreaterThan(0);
 }
+
+test('A1 four linked files come in at once, what is wrong is put right on the spot, and forms are there', async ({
+  page,
+}) => {
+  const files = {
+    'stage_regions.csv': 'Name,On the coast\nWeald,no\nIsles,yes\n',
+    'stage_towns.csv': 'Name,Region\nWealdham,Weald\nTarnby,Isles\nMarchby,Weald\n',
+    'stage_ensembles.csv':
+      'Member code,Name,Town,Weekly rate\nSTG-1,Wealdham Brass,Wealdham,1.20\nSTG-2,Tarnby Octet,Tarnby,on request\nSTG-3,Marchby Singers,Marchbey,0.90\nSTG-4,Harbour Winds,Tarnby,0.70\nSTG-5,Weald Consort,Wealdham,0.80\n',
+    'stage_loans.csv': 'Asset,Lent to\nA-1,STG-1\nA-2,STG-3\nA-3,\nA-4,STG-2\n',
+  };
+  await visit(page, '/tables/new');
+  await page.getByRole('link', { name: 'From several files' }).click();
+  await page.getByLabel('CSV files or spreadsheets').setInputFiles(
+    Object.entries(files).map(([name, text]) => ({
+      ...{ name, mimeType: 'text/csv', buffer: Buffer.from(text) },
+    })),
+  );
+  const picture = page.getByRole('img');
+  await expect(picture).toHaveAccessibleName(
+    /Stage towns refers to Stage regions by Region: 2 of 2.*Stage loans refers to Stage ensembles by Lent to: 3 of 3/,
+  );
+  // A name of a letter too many is told with its line, and with the name that it is like.
+  await page.getByLabel('Type of Town of Stage ensembles').selectOption('reference');
+  await expect(page.getByLabel('Instead of Marchbey')).toHaveValue('Marchby');
+  await page.getByRole('button', { name: 'Use it' }).click();
+  await expect(page.getByText('All names are put right.')).toBeVisible();
+  await page.getByLabel('Type of Weekly rate of Stage ensembles').selectOption('decimal');
+  await page.getByRole('button', { name: 'Import 4 tables, 14 rows' }).click();
+  const cell = page.getByLabel('Weekly rate on line 3 of Stage ensembles');
+  await expect(cell).toHaveValue('on request');
+  await cell.fill('1.05');
+  await cell.press('Tab');
+  await page.getByRole('button', { name: 'Check the rows' }).click();
+  await expect(page.getByText('All rows can be imported.')).toBeVisible();
+  await page.keyboard.press('Control+Enter');
+  await expect(page.getByText('4 tables imported.')).toBeVisible();
+  await expect(page.getByText('4 forms are drafted.')).toBeVisible();
+
+  const listed = await page.request.get(at('/api/tables/stage_ensembles/records'));
+  const { records } = (await listed.json()) as {
+    records: { values: Record<string, unknown>; shown: Record<string, string> }[];
+  };
+  expect(records.map(({ shown }) => shown.town)).toEqual([
+    ...['Wealdham', 'Tarnby', 'Marchby', 'Tarnby', 'Wealdham'],
+  ]);
+  expect(records[1]?.values.weekly_rate).toBe('1.05');
+  // Its draft is a form that works: the lookup offers what came in.
+  await page.getByRole('link', { name: 'Stage loans' }).last().click();
+  await page.getByRole('combobox', { name: 'Lent to' }).first().fill('STG-3');
+  await expect(page.getByRole('option', { name: /Marchby Singers|STG-3/ }).first()).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  for (const key of ['stage_loans', 'stage_ensembles', 'stage_towns', 'stage_regions']) {
+    await page.request.delete(at(`/api/forms/${key}`), fromHere());
+  }
+  for (const key of ['stage_loans', 'stage_ensembles', 'stage_towns', 'stage_regions']) {
+    const gone = await page.request.delete(at(`/api/tables/${key}`), fromHere());
+    expect(gone.ok()).toBe(true);
+  }
+});

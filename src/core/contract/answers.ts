@@ -308,7 +308,7 @@ export const examinedTogether = z.object({
   links: z.array(
     z.object({
       ...{ from: filePlace, to: filePlace, values: count, matching: count },
-      missing: z.array(z.object({ text: z.string(), line: count })),
+      missing: z.array(z.object({ text: z.string(), line: count, near: z.string().nullable() })),
     }),
   ),
   /** The order in which each comes after those to which it refers. */

@@ -18,6 +18,17 @@ export interface ColumnProfile {
   examples: string[];
   /** All different values, where they are few; otherwise empty. */
   distinct: string[];
+  /** How many values look like numbers or days, and the first that does not. */
+  numbers: Looks;
+  days: Looks;
+  /** How many begin with a zero, where all are digits: they are codes, and no numbers. */
+  zeros: number;
+}
+
+/** How many values of a column look like something, and the first that does not. */
+export interface Looks {
+  count: number;
+  against: string | null;
 }
 
 const mostDistinct = 40;
@@ -41,6 +52,10 @@ export class ColumnProfiler {
   readonly #seen = new Set<string>();
   readonly #examples: string[] = [];
   #distinct: Set<string> | null = new Set();
+  readonly #numbers: Looks = { count: 0, against: null };
+  readonly #days: Looks = { count: 0, against: null };
+  #digits = true;
+  #zeros = 0;
   #whole = true;
   #yesNo = true;
   #multiline = false;
@@ -66,6 +81,10 @@ export class ColumnProfiler {
     this.#filled++;
     this.#longest = Math.max(this.#longest, text.length);
     this.#note(text);
+    looks(this.#numbers, numberLike, text);
+    looks(this.#days, dayLike, text);
+    if (this.#digits && !/^\d+$/.test(text)) this.#digits = false;
+    if (text.length > 1 && text.startsWith('0')) this.#zeros++;
     if (this.#whole && !canonicalWhole.test(text)) this.#whole = false;
     if (this.#yesNo && !yesNoWords.has(text.toLowerCase())) this.#yesNo = false;
     if (!this.#multiline && text.includes('\n')) this.#multiline = true;
@@ -100,6 +119,9 @@ export class ColumnProfiler {
       longest: this.#longest,
       examples: this.#examples,
       distinct: this.#distinct ? [...this.#distinct] : [],
+      numbers: { ...this.#numbers },
+      days: { ...this.#days },
+      zeros: this.#digits ? this.#zeros : 0,
     };
   }
 
@@ -155,6 +177,14 @@ export class ColumnProfiler {
       size.scale = Math.max(size.scale, written.fraction.length, writtenScale(text, sign));
     }
   }
+}
+
+const numberLike = /^[-+]?\d[\d.,’' ]*$/;
+const dayLike = /^\d{1,4}[-./]\d{1,2}[-./]\d{1,4}$/;
+
+function looks(found: Looks, like: RegExp, text: string): void {
+  if (like.test(text)) found.count++;
+  else found.against ??= text.slice(0, 60);
 }
 
 /** The decimal places as written, so that `12.50` keeps two. */

@@ -43,7 +43,7 @@ describe('links among files', () => {
     const links = linksAmong([towns, regions, ensembles]);
     const town = links.find(({ from }) => from.file === 2 && from.column === 1);
     expect(town).toMatchObject({ to: { file: 0, column: 0 }, values: 4, matching: 3 });
-    expect(town?.missing).toEqual([{ text: 'Veldn', line: 5 }]);
+    expect(town?.missing).toEqual([{ text: 'Veldn', line: 5, near: 'Velden' }]);
     expect(links.find(({ from }) => from.file === 0)).toMatchObject({
       from: { file: 0, column: 1 },
       to: { file: 1, column: 0 },

@@ -1,3 +1,4 @@
+import { closest, distance } from 'fastest-levenshtein';
 import type { ColumnProfile } from './csv-profile';
 
 /** A value of a column, with the line on which it stands first. */
@@ -28,8 +29,8 @@ export interface FileLink {
   /** Different values, and how many of them are names there. */
   values: number;
   matching: number;
-  /** Some of the others. */
-  missing: FileValue[];
+  /** Some of the others, each with the name that it is most like. */
+  missing: (FileValue & { near: string | null })[];
 }
 
 /** A column with more different values than this is not matched with others. */
@@ -38,6 +39,8 @@ export const mostValues = 100_000;
 const worthTelling = 0.6;
 const sampleSize = 200;
 const mostMissing = 50;
+/** Among more names than these none is looked for that is like another. */
+const mostLike = 20_000;
 
 /**
  * Which columns of several files hold names that stand in a column of another one (or of the same, as a town and
@@ -74,6 +77,8 @@ interface Key extends FilePlace {
   title: string;
   whole: boolean;
   names: ReadonlySet<string>;
+  /** The same as they are written. */
+  texts: readonly string[];
 }
 
 function keysOf({ title, profiles, values }: ExaminedFile, file: number): Key[] {
@@ -82,7 +87,8 @@ function keysOf({ title, profiles, values }: ExaminedFile, file: number): Key[] 
     const { kind } = profile.proposed;
     if (!own || !profile.unique || !['text', 'whole'].includes(kind)) return [];
     const names = new Set(own.map(({ text }) => folded(text)));
-    return [{ file, column, title, whole: kind === 'whole', names }];
+    const texts = own.map(({ text }) => text);
+    return [{ file, column, title, whole: kind === 'whole', names, texts }];
   });
 }
 
@@ -112,7 +118,17 @@ function linkOf(from: FilePlace, own: readonly FileValue[], key: Key): FileLink 
   const matching = own.length - missing.length;
   if (matching < own.length * worthTelling) return null;
   const to = { file: key.file, column: key.column };
-  return { from, to, values: own.length, matching, missing: missing.slice(0, mostMissing) };
+  const told = missing
+    .slice(0, mostMissing)
+    .map((value) => ({ ...value, near: nearTo(value, key) }));
+  return { from, to, values: own.length, matching, missing: told };
+}
+
+/** The name that a text is most like, if it is like any: a letter or two wrong. */
+function nearTo({ text }: FileValue, { texts }: Key): string | null {
+  if (texts.length === 0 || texts.length > mostLike) return null;
+  const near = closest(text, texts as string[]);
+  return distance(folded(text), folded(near)) <= Math.max(1, text.length / 4) ? near : null;
 }
 
 /** Whether a column is called after a table: `Town`, `town_id` and `Town no.` after `Towns`. */

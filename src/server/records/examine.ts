@@ -19,8 +19,8 @@ export async function examineFile(
   body: ReadableStream<Uint8Array> | Readable,
   delimiter?: string,
 ): Promise<Examination> {
-  const { values: _, ...examination } = await examineValues(body, delimiter);
-  return examination;
+  const { rows, profiles, columns, ...file } = await examineValues(body, delimiter);
+  return { delimiter: file.delimiter, rows, profiles, columns };
 }
 
 /** The same, with the different values of each column, for matching it with others. */

@@ -95,6 +95,34 @@ export async function sendFile<T>(
   } catch {
     return away();
   }
+  return lastLine(schema, response, progress);
+}
+
+/** Asks our own server and reads its answer line by line (NDJSON); the last line is the result. */
+export async function callResult<T>(
+  schema: z.ZodType<T>,
+  address: string,
+  body: unknown,
+  progress: (rows: number) => void,
+): Promise<Called<T>> {
+  let response: Response;
+  try {
+    response = await fetch(address, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    });
+  } catch {
+    return away();
+  }
+  return lastLine(schema, response, progress);
+}
+
+async function lastLine<T>(
+  schema: z.ZodType<T>,
+  response: Response,
+  progress: (rows: number) => void,
+): Promise<Called<T>> {
   if (!response.ok || !response.body) return readResponse(schema, response);
   let last: unknown = null;
   await readLines(response.body, (line) => {

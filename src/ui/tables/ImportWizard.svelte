@@ -25,6 +25,7 @@
   import { keyFrom, type Table } from '$lib/core/table/definition';
   import { call, sendFile } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import ReadingSelect from './ReadingSelect.svelte';
   import TypeEditor from './TypeEditor.svelte';
 
   interface Props {
@@ -346,28 +347,7 @@
                     </Select>
                   </label>
                 {/if}
-                {#if column.type.kind === 'date' || column.type.kind === 'date_time'}
-                  <Select
-                    class="mt-1 w-auto!"
-                    aria-label="How dates of {profile?.name} are written"
-                    bind:value={column.reading.dates}
-                    onchange={changed}
-                  >
-                    <option value="ymd">year-month-day</option>
-                    <option value="dmy">day.month.year</option>
-                    <option value="mdy">month/day/year</option>
-                  </Select>
-                {:else if column.type.kind === 'decimal'}
-                  <Select
-                    class="mt-1 w-auto!"
-                    aria-label="How numbers of {profile?.name} are written"
-                    bind:value={column.reading.decimal}
-                    onchange={changed}
-                  >
-                    <option value=".">1250.50</option>
-                    <option value=",">1250,50</option>
-                  </Select>
-                {/if}
+                <ReadingSelect {column} onchange={changed} />
               </td>
               {#if !into}
                 <td>

@@ -1,6 +1,6 @@
 import type { PageServerLoad } from './$types';
 
-const ways = ['file', 'paste', 'hand', 'package'] as const;
+const ways = ['file', 'files', 'paste', 'hand', 'package'] as const;
 
 export const load: PageServerLoad = async ({ url, locals }) => {
   const asked = url.searchParams.get('from');

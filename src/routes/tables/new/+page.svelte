@@ -1,6 +1,7 @@
 <script lang="ts">
   import { say } from '$lib/core/words/say';
   import Segments from '$lib/ui/shared/Segments.svelte';
+  import BringTogether from '$lib/ui/tables/BringTogether.svelte';
   import ImportWizard from '$lib/ui/tables/ImportWizard.svelte';
   import TakePackageIn from '$lib/ui/tables/TakePackageIn.svelte';
   import TableByHand from '$lib/ui/tables/TableByHand.svelte';
@@ -12,6 +13,7 @@
     (
       [
         ['file', say('From a file')],
+        ['files', say('From several files')],
         ['paste', say('From pasted rows')],
         ['hand', say('By hand')],
         ['package', say('From a package')],
@@ -28,6 +30,8 @@
 <div class="px-5 pb-8">
   {#if data.from === 'hand'}
     <TableByHand tables={data.tables} />
+  {:else if data.from === 'files'}
+    <BringTogether tables={data.tables} />
   {:else if data.from === 'package'}
     <TakePackageIn />
   {:else}
