@@ -68,6 +68,19 @@ const sentences = {
   file_none: () => ['The file has no bytes.', 'Choose another file.'],
   file_too_long: (d) => [`The file is larger than ${d.limit}.`, 'Choose a smaller file.'],
   file_not_here: () => ['The file is not here any more.', ''],
+  too_many_by_key: (d) => [
+    `At most ${d.limit} rows can be matched at once.`,
+    'Cut the file into several.',
+  ],
+  key_ambiguous: (d) => [
+    `“${d.given}” stands in ${d.label} of several records.`,
+    'Match by a column in which each value stands once.',
+  ],
+  key_missing: (d) => [`${d.label} is empty: this row matches nothing.`, ''],
+  by_key_odd: (d) => [
+    `Rows cannot be matched by ${d.label}.`,
+    'Choose a text, a number or a code.',
+  ],
   files_in_file: (d) => [`${d.label}: files cannot come from a table of text.`, 'Leave it out.'],
   files_waiting: () => [
     'You have sent too many files that belong to no record yet.',

@@ -10,6 +10,7 @@ import { log } from './log';
 import { ThroughConflictError } from './records/through';
 import { ConflictError } from './records/conflicts';
 import { RejectedError } from './records/import';
+import { RejectedByKeyError } from './records/import-by-key';
 
 /** JSON bodies are at most so large, in bytes. */
 export const largestBody = 4 * 1024 * 1024;
@@ -84,7 +85,9 @@ export async function answerAsks<A extends { id: string }>(
 
 /** What some errors carry besides their problems. */
 function moreOf(error: unknown): object {
-  if (error instanceof RejectedError) return { result: error.result };
+  if (error instanceof RejectedError || error instanceof RejectedByKeyError) {
+    return { result: error.result };
+  }
   if (error instanceof ThroughConflictError) return { now: error.now };
   if (!(error instanceof ConflictError)) return {};
   const { conflicts, now, shown } = error;

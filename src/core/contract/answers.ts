@@ -284,6 +284,27 @@ export const importAnswer = z.object({
 });
 export type ImportResult = z.infer<typeof importAnswer>;
 
+/** What came, or would come, of rows that were matched with those of a table by a column. */
+export const byKeyAnswer = importAnswer.extend({
+  added: count,
+  changed: count,
+  /** Rows whose record says the same already, and rows that were not meant. */
+  same: count,
+  left: count,
+  /** The first changes, row by row. */
+  steps: z.array(
+    z.object({
+      line: z.number(),
+      record: z.number(),
+      name: z.string(),
+      changes: z.array(z.object({ label: z.string(), before: z.string(), after: z.string() })),
+    }),
+  ),
+  /** The save by which it was written; `null` where nothing was. */
+  submission: z.string().nullable(),
+});
+export type ByKeyResult = z.infer<typeof byKeyAnswer>;
+
 /** What came of several files that were brought in together, or would come of them. */
 export const importedTogether = z.object({
   tables: z.array(importAnswer),

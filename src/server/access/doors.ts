@@ -135,6 +135,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/api/find': { GET: [signedIn] },
   '/api/imports': { POST: [place('tables')] },
   '/api/imports/[id]/file': { PUT: [place('tables')] },
+  '/api/imports/by-key': { POST: [place('tables')] },
   '/api/imports/together': { POST: [place('tables')] },
   '/api/imports/together/examine': { POST: [place('tables')] },
   '/api/imports/matches': { POST: [place('tables')] },

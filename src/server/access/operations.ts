@@ -12,6 +12,7 @@ import { optionListSchema } from '$lib/core/table/option-list';
 import { entryDraftSchema } from '../records/entry-drafts';
 import { readSchema } from '../records/form-read';
 import { mediaTypes } from '../out/records';
+import { byKeySchema } from '../records/import-by-key';
 import { importSchema } from '../records/import';
 import { examineTogetherSchema, togetherInSchema } from '../records/import-together';
 import { entrySchema } from '../records/save';
@@ -292,6 +293,10 @@ const said: Record<string, Said> = {
   'PATCH /api/guest/[token]/files/[file]': { summary: 'The next bytes of it', ...nothing },
   'DELETE /api/guest/[token]/files/[file]': { summary: 'Takes it back', ...nothing },
   'PUT /api/imports/[id]/file': { summary: 'Takes the file, and answers line by line' },
+  'POST /api/imports/by-key': {
+    ...{ summary: 'Adds and changes records by the rows of a file', body: byKeySchema },
+    answer: answers.byKeyAnswer,
+  },
   'POST /api/imports/together': {
     ...{ summary: 'Imports several files together, and answers line by line' },
     body: togetherInSchema,

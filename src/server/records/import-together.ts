@@ -80,7 +80,7 @@ const mostRejectionsKept = 500;
 const mostLookedFor = 500;
 
 /** The bytes of a file that somebody has handed in themselves. */
-async function handedIn(db: Database, id: string, by: string): Promise<Readable> {
+export async function handedIn(db: Database, id: string, by: string): Promise<Readable> {
   const known = (await knownFiles(db, db.knex, [id])).get(id);
   if (known?.handedBy !== by || known.type === null) return fail('file_not_here', {}, 404);
   return Readable.from(bytesOf(db, id), { objectMode: false });

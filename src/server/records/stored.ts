@@ -14,7 +14,7 @@ export async function readStored(
   runner: Runner,
   tables: House,
   table: Table,
-  wish: { column: string; is: readonly number[]; limit?: number },
+  wish: { column: string; is: readonly (string | number)[]; limit?: number },
   holding: Holding = 'read',
 ): Promise<StoredRecord[]> {
   if (wish.is.length === 0) return [];

@@ -25,6 +25,7 @@
   import { keyFrom, type Table } from '$lib/core/table/definition';
   import { call, sendFile } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import BringByKey from './BringByKey.svelte';
   import ReadingSelect from './ReadingSelect.svelte';
   import TypeEditor from './TypeEditor.svelte';
 
@@ -54,6 +55,8 @@
   let checked = $state.raw<ImportResult | null>(null);
   let busy = $state<string | null>(null);
   let rows = $state(0);
+  /** The column by which rows are told that are there already; none, where all are added. */
+  let by = $state('');
   /** By column of the file. */
   let matches = $state.raw<ImportMatches>([]);
   const titleOf = (key: string) => tables.find((table) => table.key === key)?.title ?? key;
@@ -410,30 +413,50 @@
       {/if}
     {/if}
 
-    <div class="flex gap-3">
-      <Button
-        kind="other"
-        loading={busy !== null}
-        disabled={included.length === 0}
-        onclick={() => bring('check')}>Check the rows</Button
-      >
-      {#if checked && checked.rejectedRows > 0}
+    {#if into}
+      <label class="flex flex-wrap items-center gap-2">
+        <span>Rows that are there already are told by</span>
+        <Select class="w-auto!" bind:value={by}>
+          <option value="">nothing: every row is added</option>
+          {#each included as { key, label } (key)}<option value={key}>{label}</option>{/each}
+        </Select>
+      </label>
+    {/if}
+    {#if into && by !== '' && file}
+      {#key by}
+        <BringByKey
+          {into}
+          {by}
+          {file}
+          columns={included.map(({ included: _i, shows: _s, ...column }) => column)}
+          delimiter={found.delimiter}
+          cells={found.columns.length}
+        />
+      {/key}
+    {:else}<div class="flex gap-3">
         <Button
+          kind="other"
           loading={busy !== null}
-          disabled={checked.rejectedRows === checked.rows}
-          onclick={() => bring('leave_out')}
+          disabled={included.length === 0}
+          onclick={() => bring('check')}>Check the rows</Button
         >
-          Bring in the other {rowsOf(checked.rows - checked.rejectedRows)}
-        </Button>
-      {:else}
-        <Button
-          loading={busy !== null}
-          disabled={included.length === 0 || (!into && title.trim() === '')}
-          onclick={() => bring('refuse')}
-        >
-          Bring in {rowsOf(found.rows)}
-        </Button>
-      {/if}
-    </div>
+        {#if checked && checked.rejectedRows > 0}
+          <Button
+            loading={busy !== null}
+            disabled={checked.rejectedRows === checked.rows}
+            onclick={() => bring('leave_out')}
+          >
+            Bring in the other {rowsOf(checked.rows - checked.rejectedRows)}
+          </Button>
+        {:else}
+          <Button
+            loading={busy !== null}
+            disabled={included.length === 0 || (!into && title.trim() === '')}
+            onclick={() => bring('refuse')}
+          >
+            Bring in {rowsOf(found.rows)}
+          </Button>
+        {/if}
+      </div>{/if}
   {/if}
 </div>
