@@ -4,6 +4,7 @@ import { keeperCookie } from '../tests/support/keeper';
 import { clerks } from './clerks';
 import { design } from './design';
 import { engine } from './engine';
+import { growing } from './growing';
 import { growth } from './growth';
 import { imports } from './imports';
 import { questions } from './questions';
@@ -16,6 +17,7 @@ import { screen } from './screen';
 const benches = {
   engine,
   growth,
+  growing,
   design,
   reads,
   saves,

@@ -11,5 +11,8 @@
 <Fileupload
   {...rest as object}
   bind:elementRef={element}
-  class={['h-8 rounded border-edge bg-sheet text-[13px] text-ink', given]}
+  class={[
+    'h-8 rounded border-edge bg-sheet text-[13px] leading-8 text-ink file:me-3 file:h-full file:cursor-pointer file:border-0 file:border-e file:border-edge file:bg-paper file:px-3 file:font-semibold file:text-ink',
+    given,
+  ]}
 />
