@@ -24,6 +24,7 @@ import { parseJson } from '../database/json';
 import { rowsOf } from '../database/rows';
 import { changeStructure, structuring } from '../database/structure';
 import { readRoles } from '../access/roles';
+import { equalityOf } from '../records/equality';
 import { shownRecords } from '../records/read';
 import { fromDatabase, toDatabase } from '../records/values';
 import { formsNaming } from './plan-uses';
@@ -258,16 +259,23 @@ async function idsBy(
   const ids = new Map<number, number>();
   for (let from = 0; from < texts.length; from += together) {
     const part = texts.slice(from, from + together).map((text) => text.trim());
+    const equality = await equalityOf(db.knex, part);
     const rows = await rowsOf(
       db.knex,
-      `select t.n as n, min(o.id) as id, count(o.id) as many from json_table(?, '$[*]' columns (
-         n for ordinality, v text character set utf8mb4 collate utf8mb4_uca1400_ai_ci path '$')) as t
-       join ${tableSql(db, to.key)} o on o.\`${column.key}\` = t.v group by t.n`,
-      [JSON.stringify(part)],
+      `select o.\`${column.key}\` as v, min(o.id) as id, count(*) as many from ${tableSql(db, to.key)} o
+       where o.\`${column.key}\` in (${part.map(() => '?').join(', ')}) group by o.\`${column.key}\``,
+      part,
     );
-    for (const { n, id, many } of rows) {
-      if (Number(many) === 1) ids.set(from + Number(n) - 1, Number(id));
-    }
+    await equality.learn(rows.map(({ v }) => String(v)));
+    const found = new Map(
+      rows.flatMap(({ v, id, many }) =>
+        Number(many) === 1 ? [[equality.key(String(v)), Number(id)] as const] : [],
+      ),
+    );
+    part.forEach((text, i) => {
+      const id = found.get(equality.key(text));
+      if (id !== undefined) ids.set(from + i, id);
+    });
   }
   return ids;
 }

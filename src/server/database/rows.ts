@@ -1,3 +1,5 @@
+import type { Knex } from 'knex';
+import type { Connection } from 'mysql2';
 import type { Runner } from './connection';
 
 /** What is bound to a place of a statement. */
@@ -15,4 +17,23 @@ export async function rowsOf(
   // The driver gives rows and fields; a SELECT gives a list of rows.
   const [rows] = await runner.raw<[Row[], unknown]>(sql, [...bindings]);
   return rows;
+}
+
+/**
+ * Runs one statement of a transaction with its values sent as they are (prepared, in the binary protocol): bytes
+ * are not written out as text, which takes ten times as long.
+ */
+export async function runBinary(
+  trx: Knex.Transaction,
+  sql: string,
+  bound: readonly (string | number | Buffer)[],
+): Promise<void> {
+  const connection = (await trx.client.acquireConnection()) as Pick<Connection, 'execute'>;
+  try {
+    await new Promise<void>((done, failed) => {
+      connection.execute(sql, [...bound], (error) => (error ? failed(error) : done()));
+    });
+  } finally {
+    await trx.client.releaseConnection(connection);
+  }
 }

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { Database } from '../database/connection';
+import { runBinary } from '../database/rows';
 import { inTransaction } from '../database/transaction';
 import { files } from './known';
 
@@ -21,8 +22,11 @@ export async function keepPiece(
     if (next === 0) return false;
     const known = await trx('file_piece').withSchema(db.catalog).where({ hash }).forShare().first();
     if (!known) {
-      const sql = 'insert ignore into ??.`file_piece` (`hash`, `bytes`) values (?, ?)';
-      await trx.raw(sql, [db.catalog, hash, bytes]);
+      const into = `\`${db.catalog}\`.\`file_piece\``;
+      await runBinary(trx, `insert ignore into ${into} (\`hash\`, \`bytes\`) values (?, ?)`, [
+        hash,
+        bytes,
+      ]);
     }
     const part = { file, at, length: bytes.length, hash };
     await trx('file_part').withSchema(db.catalog).insert(part);

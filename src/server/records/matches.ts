@@ -3,6 +3,7 @@ import type { Column, Table, House } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { rowsOf } from '../database/rows';
+import { equalityOf } from './equality';
 import { seenTable, seenWhere } from './sight';
 
 /** That the values of a column are keys of another table. */
@@ -51,6 +52,8 @@ const mostWithout = 200_000;
 /** So much of a column must be known elsewhere for that to be told. */
 const worthTelling = 0.5;
 const mostMatches = 3;
+/** So many values are asked for in one statement. */
+const askedTogether = 2000;
 
 /**
  * For each of several lists of values, the columns of the house that hold them: keys, and what shows a record.
@@ -82,12 +85,19 @@ export async function matchInHouse(
       table.display[0] === column.key &&
       (rows.get(table.key) ?? 0) <= mostWithout,
   );
+  const equality = await equalityOf(db.knex, all);
   for (const { table, column } of [...keys, ...shown]) {
-    const sql = `select distinct t.n as n from json_table(?, '$[*]' columns (n for ordinality,
-        v text character set utf8mb4 collate utf8mb4_uca1400_ai_ci path '$')) as t
-      join ${tableSql(db, table.key)} as o on o.\`${column.key}\` = t.v${andSeen(db, tables, table)}`;
-    const there = await rowsOf(db.knex, sql, [JSON.stringify(all)]);
-    const known = new Set(there.map(({ n }) => all[Number(n) - 1]));
+    const there = new Set<string>();
+    for (let from = 0; from < all.length; from += askedTogether) {
+      const part = all.slice(from, from + askedTogether);
+      // A list is sorted once and looked up in: without an index, too, each record is read once.
+      const sql = `select distinct o.\`${column.key}\` as v from ${tableSql(db, table.key)} o
+        where o.\`${column.key}\` in (${part.map(() => '?').join(', ')})${andSeen(db, tables, table)}`;
+      const texts = (await rowsOf(db.knex, sql, part)).map(({ v }) => String(v));
+      await equality.learn(texts);
+      for (const text of texts) there.add(equality.key(text));
+    }
+    const known = { has: (value: string) => there.has(equality.key(value)) };
     lists.forEach((list, i) => {
       const values = [...new Set(list.map((value) => value.trim()))].filter((v) => v !== '');
       const missing = values.filter((value) => !known.has(value));
