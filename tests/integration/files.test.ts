@@ -6,6 +6,7 @@ import type { ProblemError } from '../../src/core/problems';
 import { keptFileSchema, largestFile, type KeptFile } from '../../src/core/values/files';
 import { filesIn } from '../../src/core/values/types';
 import {
+  changeFiles,
   removeColumn,
   renameTableColumn,
   renameWholeTable,
@@ -239,6 +240,23 @@ describe('a file in a record', () => {
     expect(await codeOf(add({ name: 'f', scans: [large] }))).toBe('file_larger');
     const many = await Promise.all([1, 2, 3, 4].map((n) => handed(png, `${n}.png`)));
     expect(await codeOf(add({ name: 'f', scans: many }))).toBe('too_many_files');
+  });
+});
+
+describe('what a column takes', () => {
+  it('can be changed; files that stand there stay', async () => {
+    const text = await handed(Buffer.from('words'), 'words.txt');
+    const made = await add({ name: 'limits', scans: [text] });
+    const only = { kinds: ['picture' as const], largest: 1000, most: 1 };
+    await changeFiles(here.db, 'score', 'scans', only, 't');
+    const all = await house();
+    const stored = await readRecord(here.db, here.db.knex, all, await score(), made.id);
+    expect(filesIn(stored.values.scans ?? null)).toEqual([text]);
+    expect(await codeOf(add({ name: 'limits', scans: [text] }))).toBe('file_kind');
+    const any = { kinds: [], largest: 5_000_000, most: 3 };
+    await changeFiles(here.db, 'score', 'scans', any, 't');
+    expect(await codeOf(add({ name: 'limits', scans: [text] }))).toBe('taken');
+    expect(await codeOf(changeFiles(here.db, 'score', 'name', any, 't'))).toBe('unknown_column');
   });
 });
 

@@ -7,6 +7,7 @@ import { optionListSchema } from '../table/option-list';
 import { namedViewSchema } from '../table/view';
 import { keySchema } from '../values/key';
 import { isZone, ownLanguages } from '../words/reader';
+import { filesTypeSchema } from '../values/files';
 import { optionSchema, scalarSchema, valueTypeSchema } from '../values/types';
 
 /** What the server is asked: the schemas that parse the bodies of requests, and describe them (OpenAPI). */
@@ -57,6 +58,7 @@ export const togetherRequest = z
 export const columnChangeRequest = z.union([
   z.strictObject({ key: keySchema }),
   z.strictObject({ options: z.array(optionSchema).min(1).max(500) }),
+  z.strictObject({ files: filesTypeSchema.omit({ kind: true }) }),
 ]);
 
 /** Values of columns that are about to come in: whether they name records that are there. */

@@ -54,7 +54,6 @@ export type KeptFile = z.infer<typeof keptFileSchema>;
 const sheetTypes: ReadonlySet<string> = new Set([
   'text/csv',
   'text/tab-separated-values',
-  'application/vnd.ms-excel',
   'application/vnd.oasis.opendocument.spreadsheet',
   'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
 ]);

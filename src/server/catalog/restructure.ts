@@ -4,6 +4,7 @@ import { columnOf, type Column, type Table } from '$lib/core/table/definition';
 import { keySchema } from '$lib/core/values/key';
 import { linkTable } from '$lib/core/table/links';
 import { withoutColumn } from '$lib/core/table/rename';
+import type { FilesType } from '$lib/core/values/files';
 import type { Option } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import {
@@ -127,6 +128,28 @@ export async function changeOptions(
         c.key === name ? { ...c, type: { ...type, options: [...options] } } : c,
       ),
     };
+    await changeStructure(db, { table: key, statement: null, after, by });
+    return after;
+  });
+}
+
+/** Has a column take other files from now on; those that stand there stay. */
+export async function changeFiles(
+  db: Database,
+  key: string,
+  name: string,
+  files: Omit<FilesType, 'kind'>,
+  by: string,
+): Promise<Table> {
+  return structuring(db, async () => {
+    const table = tableFrom(await loadTables(db), key);
+    const column = ownColumn(table, name);
+    if (column.type.kind !== 'files') {
+      return fail('unknown_column', { table: table.title, column: name });
+    }
+    const type = { kind: 'files' as const, ...files };
+    const columns = table.columns.map((c) => (c === column ? { ...c, type } : c));
+    const after = { ...table, columns };
     await changeStructure(db, { table: key, statement: null, after, by });
     return after;
   });

@@ -14,7 +14,7 @@ import type { Database } from '../database/connection';
 import { refuseFull } from '../database/room';
 import { pointsOf, typeOfContent } from './content';
 import { asKept, files, knownFiles, type KnownFile } from './known';
-import { headOf, keepPiece, pieceBytes, removeFile } from './pieces';
+import { hashOf, headOf, keepPiece, pieceBytes, removeFile } from './pieces';
 
 /** Who hands files in, and how many bytes may wait for a record of theirs. */
 export interface Giver {
@@ -122,9 +122,17 @@ async function keepStream(
   let at = offset;
   let held: Buffer[] = [];
   let length = 0;
+  /** The piece on its way to the database; the next one comes, and is hashed, meanwhile. */
+  let writing: Promise<void> = Promise.resolve();
+  const write = async (from: number, bytes: Buffer, hash: Buffer) => {
+    if (!(await keepPiece(db, file, from, bytes, hash))) throw ERRORS.INVALID_OFFSET;
+  };
   const keep = async (bytes: Buffer) => {
-    if (bytes.length === 0) return;
-    if (!(await keepPiece(db, file, at, bytes))) throw ERRORS.INVALID_OFFSET;
+    const hash = hashOf(bytes);
+    await writing;
+    writing = write(at, bytes, hash);
+    // Told where it is awaited; without this a cut would leave it unheard.
+    writing.catch(() => {});
     at += bytes.length;
   };
   for await (const chunk of stream) {
@@ -137,7 +145,8 @@ async function keepStream(
     }
     [held, length] = [[all], all.length];
   }
-  await keep(Buffer.concat(held));
+  if (length > 0) await keep(Buffer.concat(held));
+  await writing;
   return at;
 }
 

@@ -7,14 +7,19 @@ import { files } from './known';
 /** Files are kept in pieces of so many bytes, each once, whatever files it stands in. */
 export const pieceBytes = 1024 ** 2;
 
+/** What a piece is kept under: the SHA-256 of its bytes. */
+export function hashOf(bytes: Buffer): Buffer {
+  return createHash('sha256').update(bytes).digest();
+}
+
 /** Keeps what comes next of a file; gives whether it was what comes next. */
 export async function keepPiece(
   db: Database,
   file: string,
   at: number,
   bytes: Buffer,
+  hash: Buffer,
 ): Promise<boolean> {
-  const hash = createHash('sha256').update(bytes).digest();
   return inTransaction(db, async (trx) => {
     const next = await files(db, trx)
       .where({ file, got: at })

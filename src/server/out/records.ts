@@ -28,7 +28,7 @@ interface OutWish extends Pick<RecordsWish, 'filter' | 'sort' | 'search'> {
   references: References;
 }
 
-const together = 2000;
+const together = 1000;
 /** A sheet has no more rows (ECMA-376), one of them for the heads. */
 const mostSheetRows = 1_048_575;
 

@@ -1,19 +1,12 @@
 <script lang="ts">
   import { say } from '$lib/core/words/say';
-  import { Checkbox, Input, Select } from '$lib/ui/parts';
+  import { Input, Select } from '$lib/ui/parts';
   import { listAnswer } from '$lib/core/contract/answers';
   import { page } from '$app/state';
   import { call } from '$lib/ui/shared/api';
   import { codePattern } from '$lib/core/values/code';
   import type { Column } from '$lib/core/table/definition';
-  import {
-    fileKindNames,
-    fileKinds,
-    largestFile,
-    mostFiles,
-    usualLargest,
-    type FileKind,
-  } from '$lib/core/values/files';
+  import { usualLargest } from '$lib/core/values/files';
   import {
     kindNames,
     longestText,
@@ -22,6 +15,7 @@
     type ValueType,
   } from '$lib/core/values/types';
 
+  import FilesLimits from './FilesLimits.svelte';
   import RowColumns from './RowColumns.svelte';
 
   interface Props {
@@ -104,13 +98,6 @@
       (c) => c.type.kind === 'references' && c.type.table === own && c.type.mirrors === null,
     );
   });
-
-  const megabyte = 1e6;
-  function chooseKind(kind: FileKind, chosen: boolean) {
-    if (type.kind !== 'files') return;
-    const kinds = fileKinds.filter((each) => (each === kind ? chosen : type.kinds.includes(each)));
-    onchange({ ...type, kinds });
-  }
 
   const lists = $derived((page.data.optionLists ?? []) as { key: string; title: string }[]);
 
@@ -215,40 +202,7 @@
       onchange={(columns) => onchange({ kind: 'rows', columns })}
     />
   {:else if type.kind === 'files'}
-    <span class="flex flex-wrap items-center gap-x-3 gap-y-1">
-      {#each fileKinds as kind (kind)}
-        <Checkbox
-          checked={type.kinds.includes(kind)}
-          onchange={({ currentTarget: { checked } }) => chooseKind(kind, checked)}
-          >{fileKindNames[kind]}</Checkbox
-        >
-      {/each}
-    </span>
-    <label class="flex items-center gap-1.5">
-      <span class="quiet">number</span>
-      <Input
-        class="w-16! text-right"
-        type="number"
-        min="1"
-        max={mostFiles}
-        aria-label="Most files in {label}"
-        value={type.most}
-        onchange={(event) => onchange({ ...type, most: event.currentTarget.valueAsNumber || 1 })}
-      />
-    </label>
-    <label class="flex items-center gap-1.5">
-      <span class="quiet">largest, in MB</span>
-      <Input
-        class="w-20! text-right"
-        type="number"
-        min="1"
-        max={largestFile / megabyte}
-        aria-label="Largest file in {label}, in megabytes"
-        value={Math.round(type.largest / megabyte)}
-        onchange={(event) =>
-          onchange({ ...type, largest: (event.currentTarget.valueAsNumber || 20) * megabyte })}
-      />
-    </label>
+    <FilesLimits {type} {label} {onchange} />
   {:else if type.kind === 'option'}
     {#if lists.length > 0}
       <Select

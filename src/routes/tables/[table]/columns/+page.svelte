@@ -11,6 +11,7 @@
   import { canBecome } from '$lib/core/table/retype';
   import RetypeColumn from '$lib/ui/tables/RetypeColumn.svelte';
   import ChangeColumn from '$lib/ui/tables/ChangeColumn.svelte';
+  import ChangeFiles from '$lib/ui/tables/ChangeFiles.svelte';
   import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
   import type { PageProps } from './$types';
 
@@ -128,7 +129,7 @@
             {#if column.type.kind === 'reference'}
               reference to <a class="ref" href="/tables/{column.type.table}">{column.type.table}</a>
             {:else}{typePhrase(column.type)}{/if}
-            {#if canBecome(column.type, plainText)}
+            {#if column.type.kind === 'files' || canBecome(column.type, plainText)}
               <Button
                 kind="link"
                 aria-label="Change the type of {column.label}"
@@ -192,7 +193,15 @@
   </form>
 </div>
 
-{#if retyping}
+{#if retyping?.type.kind === 'files'}
+  <ChangeFiles
+    table={data.table}
+    column={retyping}
+    type={retyping.type}
+    onclose={() => (retyping = null)}
+    onchanged={() => invalidateAll()}
+  />
+{:else if retyping}
   <RetypeColumn
     table={data.table}
     column={retyping}
