@@ -26,7 +26,10 @@
     event.preventDefault();
     const { kinds, largest, most } = $state.snapshot(files);
     const address = `/api/tables/${table.key}/columns/${column.key}`;
-    const called = await call(nothingWanted, address, { method: 'PATCH', body: { files: { kinds, largest, most } } });
+    const called = await call(nothingWanted, address, {
+      method: 'PATCH',
+      body: { files: { kinds, largest, most } },
+    });
     problems = called.ok ? [] : called.problems;
     if (!called.ok) return;
     onchanged();
