@@ -116,4 +116,24 @@ describe('K4 the API as OpenAPI', () => {
     expect(paths['/api/forms/region/entries']).toBeUndefined();
     expect(JSON.stringify(paths)).not.toContain('contact');
   });
+
+  it('gives what an edition takes as a JSON Schema of its own, by which the server goes', async () => {
+    const at = '/api/forms/region/editions/1/entry-schema.json';
+    const schema = (await (await send(server, 'GET', at)).json()) as object;
+    const valid = new Ajv2020({ strict: false, validateFormats: false }).compile(schema);
+    const entry = { submission: 'by-schema-0001', edition: 1, values: { name: 'Weald' } };
+    for (const [body, fits] of [
+      [entry, true],
+      [{ ...entry, submission: undefined }, false],
+      [{ ...entry, submission: 'by-schema-0002', edition: 2 }, false],
+      [{ ...entry, submission: 'by-schema-0003', values: { name: 7 } }, false],
+    ] as const) {
+      const sent = JSON.parse(JSON.stringify(body)) as object;
+      expect(valid(sent)).toBe(fits);
+      const { status } = await send(server, 'POST', '/api/forms/region/entries', sent);
+      expect(status < 300).toBe(fits);
+    }
+    const none = await send(server, 'GET', '/api/forms/region/editions/9/entry-schema.json');
+    expect(none.status).toBe(404);
+  });
 });

@@ -282,6 +282,16 @@ function ofForm({ key, edition, plan }: DescribedForm, house: House): Operation 
   };
 }
 
+/** What an edition of a form takes, as a JSON Schema of its own (2020-12). */
+export function entrySchemaOf(form: DescribedForm, house: House): JsonSchema {
+  const { body } = ofForm(form, house);
+  return {
+    $schema: 'https://json-schema.org/draft/2020-12/schema',
+    title: `${form.plan.title}, edition ${form.edition}`,
+    ...(body as JsonSchema),
+  };
+}
+
 /** What is said of a form that asks questions: which they are depends on rows, and on other values. */
 function answersOf(plan: Plan, house: House): JsonSchema {
   const [asking] = plan.sections.filter(asks);

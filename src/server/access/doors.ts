@@ -107,6 +107,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
     POST: [form('publish')],
   },
   '/api/forms/[form]/editions/[edition]': { GET: anyForm },
+  '/api/forms/[form]/editions/[edition]/entry-schema.json': { GET: anyForm },
   '/api/forms/[form]/entries': { POST: filling },
   '/api/forms/[form]/entry-draft': { GET: filling, PUT: filling, DELETE: filling },
   '/api/forms/[form]/new': { GET: [form('fill')] },

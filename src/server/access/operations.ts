@@ -209,6 +209,9 @@ const said: Record<string, Said> = {
     answer: something,
     status: 201,
   },
+  'GET /api/forms/[form]/editions/[edition]/entry-schema.json': {
+    ...{ summary: 'The JSON Schema of what an edition takes', answer: something },
+  },
   'GET /api/forms/[form]/editions/[edition]': {
     ...{ summary: 'An edition', answer: answers.editionAnswer },
   },

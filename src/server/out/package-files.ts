@@ -12,7 +12,7 @@ import { receiveFile } from '../files/hand-in';
 import { knownFiles } from '../files/known';
 import { bytesOf } from '../files/pieces';
 import { openCsv } from '../records/csv-file';
-import type { ReceivedZip } from './zip-file';
+import type { ReceivedZip } from '../zip-file';
 
 const together = 500;
 const heads = ['file', 'name', 'type', 'size'];

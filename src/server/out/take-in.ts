@@ -40,7 +40,7 @@ import { insertRecords } from '../records/statements';
 import { openCsv } from '../records/csv-file';
 import { inTransaction } from '../database/transaction';
 import { renamedFiles, takeFilesIn } from './package-files';
-import { receiveZip, type ReceivedZip } from './zip-file';
+import { receiveZip, type ReceivedZip } from '../zip-file';
 
 const together = 500;
 const mostTold = 50;

@@ -1,6 +1,8 @@
 import exceljs from 'exceljs';
 import type { ProblemError } from '../../core/problems';
 import { Readable } from 'node:stream';
+import { buffer } from 'node:stream/consumers';
+import yazl from 'yazl';
 import fc from 'fast-check';
 import { stringify } from 'csv-stringify/sync';
 import { describe, expect, it } from 'vitest';
@@ -134,5 +136,88 @@ describe('A1 a spreadsheet', () => {
       (error: unknown) => (error as ProblemError).problems[0]?.code,
     );
     expect(failed).toMatch(code === '' ? /package_unreadable|file_empty/ : code);
+  });
+});
+
+describe('A1 a spreadsheet in the OpenDocument format', () => {
+  const cell = (text: string, attributes = '') =>
+    `<table:table-cell ${attributes}><text:p>${text}</text:p></table:table-cell>`;
+  const row = (...cells: string[]) => `<table:table-row>${cells.join('')}</table:table-row>`;
+  const ods = async (rows: string) => {
+    const zip = new yazl.ZipFile();
+    const type = 'application/vnd.oasis.opendocument.spreadsheet';
+    zip.addBuffer(Buffer.from(type), 'mimetype', { compress: false });
+    const sheets = `<table:table table:name="A">${rows}</table:table><table:table table:name="B">${row(cell('not read'))}</table:table>`;
+    zip.addBuffer(
+      Buffer.from(
+        `<?xml version="1.0"?><office:document-content><office:body><office:spreadsheet>${sheets}</office:spreadsheet></office:body></office:document-content>`,
+      ),
+      'content.xml',
+    );
+    zip.end();
+    return buffer(zip.outputStream as Readable);
+  };
+  const rowsIn = async (bytes: Buffer, size = bytes.length) => {
+    const pieces = Array.from({ length: Math.ceil(bytes.length / size) }, (_, i) =>
+      bytes.subarray(i * size, (i + 1) * size),
+    );
+    const file = await openCsv(Readable.from(pieces));
+    const rows: CsvRow[] = [];
+    for await (const batch of file.rows) rows.push(...batch);
+    return { header: file.header, rows };
+  };
+  const float = (value: string) =>
+    cell('1.234,50 €', `office:value-type="float" office:value="${value}"`);
+  const empty = '<table:table-cell table:number-columns-repeated="1020"/>';
+
+  it('comes in by what its cells hold: numbers, days, times, texts of several lines', async () => {
+    const typed = (kind: string, value: string) =>
+      cell('as shown', `office:value-type="${kind}" office:${kind}-value="${value}"`);
+    const note = `<table:table-cell><office:annotation><text:p>a note</text:p></office:annotation><text:p>one<text:s text:c="2"/>&amp;</text:p><text:p>two<text:span> spans</text:span></text:p></table:table-cell>`;
+    const bytes = await ods(
+      [
+        row(cell('Name'), cell('Fee'), cell('On'), cell('At'), cell('Yes'), empty),
+        '<table:table-row table:number-rows-repeated="3"><table:table-cell/></table:table-row>',
+        row(
+          note,
+          float('1234.5'),
+          typed('date', '2026-03-01'),
+          typed('time', 'PT09H05M00S'),
+          typed('boolean', 'true'),
+          empty,
+        ),
+        `<table:table-row table:number-rows-repeated="2">${float('7')}${typed('date', '1899-12-31T10:30:00')}</table:table-row>`,
+        '<table:table-row table:number-rows-repeated="1048570"><table:table-cell table:number-columns-repeated="16384"/></table:table-row>',
+      ].join(''),
+    );
+    for (const size of [bytes.length, 7]) {
+      const { header, rows } = await rowsIn(bytes, size);
+      expect(header).toEqual(['Name', 'Fee', 'On', 'At', 'Yes']);
+      expect(rows).toEqual([
+        { line: 5, cells: ['one  &\ntwo spans', '1234.5', '2026-03-01', '09:05:00', 'true'] },
+        { line: 6, cells: ['7', '1899-12-31T10:30:00Z', '', '', ''] },
+        { line: 7, cells: ['7', '1899-12-31T10:30:00Z', '', '', ''] },
+      ]);
+    }
+  });
+
+  it('takes a cell that is repeated, and leaves out what merged cells cover', async () => {
+    const bytes = await ods(
+      row(cell('A'), cell('B'), cell('C')) +
+        row(cell('x', 'table:number-columns-repeated="2"'), '<table:covered-table-cell/>', empty),
+    );
+    expect((await rowsIn(bytes)).rows).toEqual([{ line: 2, cells: ['x', 'x', ''] }]);
+  });
+
+  it('is refused where it is broken, or holds nothing', async () => {
+    const code = (bytes: Buffer) =>
+      rowsIn(bytes).then(
+        () => 'read',
+        (error: ProblemError) => error.problems[0]?.code,
+      );
+    expect(await code(await ods(''))).toBe('file_empty');
+    expect(await code(await ods(`${row(cell('A'))}<table:table-row>`))).toBe('package_unreadable');
+    const whole = await ods(row(cell('A')) + row(cell('x')));
+    expect(await code(whole.subarray(0, whole.length - 40))).toBe('package_unreadable');
   });
 });

@@ -5,6 +5,7 @@ import { parse, CsvError, type Options, type Parser } from 'csv-parse';
 import { parse as parseAtOnce } from 'csv-parse/sync';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import { refuseTwice, type CsvFile, type CsvRow } from './file-rows';
+import { isOds, odsHead, openOds } from './ods-file';
 import { isSheet, openSheet } from './sheet-file';
 
 const delimiters = [',', ';', '\t', '|'];
@@ -25,6 +26,7 @@ export async function openCsv(
 ): Promise<CsvFile> {
   const source = body instanceof Readable ? body : Readable.fromWeb(body as never);
   const { head: first, all: bytes } = await peeked(source);
+  if (isOds(first)) return openOds(bytes);
   if (isSheet(first)) return openSheet(bytes);
   const decoded = strictUtf8();
   // Whatever ends one of them ends all; it is told to whoever reads the last one.
@@ -66,7 +68,7 @@ export async function openCsv(
 async function peeked(source: Readable): Promise<{ head: Buffer; all: Readable }> {
   const chunks = source[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
   let head = Buffer.alloc(0);
-  while (head.length < 4) {
+  while (head.length < odsHead) {
     const next = await chunks.next();
     if (next.done) break;
     head = Buffer.concat([head, Buffer.from(next.value)]);

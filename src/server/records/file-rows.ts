@@ -24,3 +24,43 @@ export function refuseTwice(header: readonly string[]): void {
     seen.set(name.toLowerCase(), i);
   }
 }
+
+const batchSize = 500;
+
+/** A sheet opened by its rows: the first that is not empty is the header; rows are as wide as it, or wider. */
+export async function sheetFrom(rows: AsyncGenerator<CsvRow>): Promise<CsvFile> {
+  const first = await rows.next().catch(unreadable);
+  if (first.done) return fail('file_empty', {}, 422, 'file');
+  const header = first.value.cells.map((name) => name.trim());
+  while (header.length > 0 && header.at(-1) === '') header.pop();
+  refuseTwice(header);
+  return { delimiter: ',', header, rows: batches(rows, header.length) };
+}
+
+async function* batches(rows: AsyncGenerator<CsvRow>, width: number): AsyncGenerator<CsvRow[]> {
+  let batch: CsvRow[] = [];
+  try {
+    for await (const { cells, line } of rows) {
+      const padded = Array.from(
+        { length: Math.max(width, cells.length) },
+        (_, i) => cells[i] ?? '',
+      );
+      batch.push({ cells: padded, line });
+      if (batch.length < batchSize) continue;
+      yield batch;
+      batch = [];
+    }
+  } catch (error) {
+    unreadable(error);
+  }
+  if (batch.length > 0) yield batch;
+}
+
+function unreadable(error: unknown): never {
+  return fail(
+    'package_unreadable',
+    { reason: String((error as Error).message).slice(0, 200) },
+    422,
+    'file',
+  );
+}

@@ -1,9 +1,8 @@
 import { Readable } from 'node:stream';
 import exceljs from 'exceljs';
 import { fail } from '$lib/core/problems';
-import { refuseTwice, type CsvFile, type CsvRow } from './file-rows';
+import { sheetFrom, type CsvFile, type CsvRow } from './file-rows';
 
-const batchSize = 500;
 /** The first bytes of a zip, in which spreadsheets (ECMA-376) come; and of the files that came before, locked ones too. */
 const zipMark = Buffer.from([0x50, 0x4b, 0x03, 0x04]);
 const olderMark = Buffer.from([0xd0, 0xcf, 0x11, 0xe0]);
@@ -19,41 +18,7 @@ export function isSheet(head: Buffer): boolean {
  * open formats: days as ISO 8601, formulas as what they gave, errors as they are shown.
  */
 export async function openSheet(bytes: Readable): Promise<CsvFile> {
-  const rows = rowsOf(bytes);
-  const first = await rows.next().catch(unreadable);
-  if (first.done) return fail('file_empty', {}, 422, 'file');
-  const header = first.value.cells.map((name) => name.trim());
-  while (header.length > 0 && header.at(-1) === '') header.pop();
-  refuseTwice(header);
-  return { delimiter: ',', header, rows: batches(rows, header.length) };
-}
-
-async function* batches(rows: AsyncGenerator<CsvRow>, width: number): AsyncGenerator<CsvRow[]> {
-  let batch: CsvRow[] = [];
-  try {
-    for await (const { cells, line } of rows) {
-      const padded = Array.from(
-        { length: Math.max(width, cells.length) },
-        (_, i) => cells[i] ?? '',
-      );
-      batch.push({ cells: padded, line });
-      if (batch.length < batchSize) continue;
-      yield batch;
-      batch = [];
-    }
-  } catch (error) {
-    unreadable(error);
-  }
-  if (batch.length > 0) yield batch;
-}
-
-function unreadable(error: unknown): never {
-  return fail(
-    'package_unreadable',
-    { reason: String((error as Error).message).slice(0, 200) },
-    422,
-    'file',
-  );
+  return sheetFrom(rowsOf(bytes));
 }
 
 async function* rowsOf(bytes: Readable): AsyncGenerator<CsvRow> {

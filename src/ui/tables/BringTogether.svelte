@@ -111,7 +111,7 @@
       {coming.tables.length === 0 ? say('CSV files or spreadsheets') : say('Add files')}
       <FileInput
         multiple
-        accept=".csv,.tsv,.txt,.xlsx,text/csv"
+        accept=".csv,.tsv,.txt,.xlsx,.ods,text/csv"
         class="h-9! max-w-[420px] font-normal"
         onchange={({ currentTarget }) => {
           choose(currentTarget.files);

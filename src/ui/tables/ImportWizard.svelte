@@ -208,7 +208,7 @@
     <label class="grid gap-1 font-semibold">
       CSV file or spreadsheet
       <FileInput
-        accept=".csv,.tsv,.txt,.xlsx,text/csv"
+        accept=".csv,.tsv,.txt,.xlsx,.ods,text/csv"
         class="h-9! max-w-[420px] font-normal"
         onchange={(event) => {
           const chosen = event.currentTarget.files?.[0];

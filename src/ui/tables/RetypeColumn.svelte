@@ -3,7 +3,7 @@
   import { num, plural, say } from '$lib/core/words/say';
   import { nothingWanted, retypingAnswer, type Retyping } from '$lib/core/contract/answers';
   import type { Column, Table } from '$lib/core/table/definition';
-  import { typePhrase } from '$lib/core/values/types';
+  import { typePhrase, type ValueType } from '$lib/core/values/types';
   import type { Problem } from '$lib/core/problems';
   import { Button, Checkbox, Input, Ledger, Modal, Select } from '$lib/ui/parts';
   import { call } from '$lib/ui/shared/api';
@@ -14,15 +14,21 @@
     table: Table;
     column: Column;
     tables: readonly Table[];
+    /** What its values say that it is: names in a column of another table. */
+    proposed?: { table: string; column: string } | undefined;
     onclose: () => void;
     onchanged: () => void;
   }
-  let { table, column, tables, onclose, onchanged }: Props = $props();
+  let { table, column, tables, proposed, onclose, onchanged }: Props = $props();
 
-  let type = $state.raw(untrack(() => column.type));
+  let type = $state.raw(
+    untrack((): ValueType =>
+      proposed ? { kind: 'reference', table: proposed.table } : column.type,
+    ),
+  );
   let required = $state(untrack(() => column.required));
   let unique = $state(untrack(() => column.unique));
-  let by = $state<string | null>(null);
+  let by = $state<string | null>(untrack(() => proposed?.column ?? null));
   let corrections = $state<Record<string, string>>({});
   let empties = $state(false);
   let told = $state.raw<Retyping | null>(null);

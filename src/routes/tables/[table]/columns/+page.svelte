@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { say } from '$lib/core/words/say';
-  import { keySaid, nothingWanted } from '$lib/core/contract/answers';
+  import { num, say } from '$lib/core/words/say';
+  import { keySaid, matchesAnswer, nothingWanted, type Match } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
   import { Button, Checkbox, Input, Ledger } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
@@ -25,7 +25,26 @@
   /** What is about to be done with a column. */
   let changing = $state.raw<{ column: Column; step: 'rename' | 'remove' | 'options' } | null>(null);
   let retyping = $state.raw<Column | null>(null);
+  let proposed = $state.raw<Match | undefined>();
   const address = $derived(`/api/tables/${data.table.key}`);
+  /** The tables whose names stand in columns of texts, by column; looked for once the page is there. */
+  let names = $state<Record<string, Match>>({});
+  const mostLookedAt = 20;
+
+  $effect(() => {
+    const texts = data.table.columns.filter(({ type }) => type.kind === 'text');
+    const own = address;
+    names = {};
+    void (async () => {
+      for (const { key } of texts.slice(0, mostLookedAt)) {
+        const called = await call(matchesAnswer, `${own}/columns/${key}/matches`);
+        if (own !== address) return;
+        const [best] = called.ok ? called.value : [];
+        if (best) names[key] = best;
+      }
+    })();
+  });
+  const titleOf = (key: string) => data.tables.find((table) => table.key === key)?.title ?? key;
 
   async function settle(called: Called<unknown>) {
     problems = called.ok ? [] : called.problems;
@@ -133,8 +152,17 @@
               <Button
                 kind="link"
                 aria-label="Change the type of {column.label}"
-                onclick={() => (retyping = column)}>Change type</Button
+                onclick={() => ([retyping, proposed] = [column, undefined])}>Change type</Button
               >
+            {/if}
+            {#if names[column.key]}
+              {@const match = names[column.key] as Match}
+              <div class="text-[12.5px]">
+                {num(match.matching)} of {num(match.values)} values are in {titleOf(match.table)}.
+                <Button kind="link" onclick={() => ([retyping, proposed] = [column, match])}>
+                  Refer to {titleOf(match.table)}
+                </Button>
+              </div>
             {/if}
             {#if data.waysBack[column.key]}
               <Button
@@ -205,6 +233,7 @@
   <RetypeColumn
     table={data.table}
     column={retyping}
+    {proposed}
     tables={data.tables}
     onclose={() => (retyping = null)}
     onchanged={() => invalidateAll()}

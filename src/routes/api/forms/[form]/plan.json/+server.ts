@@ -1,4 +1,3 @@
-import { say } from '$lib/core/words/say';
 import { writePlanFile } from '$lib/core/formats/plan-file';
 import { loadDraft } from '$lib/server/catalog/forms';
 import { answering } from '$lib/server/respond';
@@ -11,7 +10,7 @@ export const GET = answering(async ({ params }: RequestEvent) => {
   return new Response(writePlanFile(plan), {
     headers: {
       'content-type': 'application/json',
-      'content-disposition': say(`attachment; filename="${form.key}.plan.json"`),
+      'content-disposition': `attachment; filename="${form.key}.plan.json"`,
     },
   });
 });
