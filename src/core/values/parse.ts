@@ -2,7 +2,14 @@ import { durationOf, readDuration, secondsOf } from './duration';
 import { problem, type Problem } from '../problems';
 import { z } from 'zod';
 import { longestCode } from './code';
-import { fileKindNames, fitsKinds, keptFileSchema, sizeText, type FilesType } from './files';
+import {
+  fileKindNames,
+  fileName,
+  fitsKinds,
+  keptFileSchema,
+  sizeText,
+  type FilesType,
+} from './files';
 import { Temporal } from 'temporal-polyfill';
 import { dayAfter, isDate, isTime, readDate, type DateOrder } from './dates';
 import { fullYear, plainSigns, plainWords, readShape } from './locale-reading';
@@ -177,7 +184,8 @@ function checkReferences(value: unknown, given: string, label: string): Parsed {
 function checkFiles(type: FilesType, value: unknown, label: string): Parsed {
   const read = z.array(keptFileSchema).safeParse(value);
   if (!read.success) return { problem: problem('not_files', { label }) };
-  const files = [...new Map(read.data.map((file) => [file.file, file])).values()];
+  const named = read.data.map((file) => ({ ...file, name: fileName(file.name) }));
+  const files = [...new Map(named.map((file) => [file.file, file])).values()];
   if (files.length > type.most) {
     return { problem: problem('too_many_files', { label, limit: type.most }) };
   }

@@ -369,7 +369,17 @@ function existingProblems(definition: ImportDefinition, table: Table): Problem[]
   });
   const given = new Set(definition.columns.map((column) => column.key));
   const missing = table.columns.filter((column) => column.required && !given.has(column.key));
-  return [...problems, ...missing.map(({ label }) => problem('required', { label }, 'columns'))];
+  const linked = linkProblems(
+    definition.columns.flatMap((column) => {
+      const there = columnOf(table, column.key);
+      return there ? [{ ...column, type: there.type }] : [];
+    }),
+  );
+  return [
+    ...problems,
+    ...linked,
+    ...missing.map(({ label }) => problem('required', { label }, 'columns')),
+  ];
 }
 
 async function openJob(db: Database, id: string): Promise<ImportDefinition> {

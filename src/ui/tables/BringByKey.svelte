@@ -9,6 +9,7 @@
   import { call } from '$lib/ui/shared/api';
   import { sendFile } from '$lib/ui/shared/files';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import Rejections from './Rejections.svelte';
   import { tellSaved } from '$lib/ui/shared/toasts.svelte';
 
   interface Props {
@@ -91,22 +92,7 @@
         >
       {/if}
     </p>
-    {#if told.rejections.length > 0}
-      <div class="border-line max-h-64 overflow-auto border">
-        <Ledger aria-label="Rejected rows">
-          <thead><tr><th class="num">Line</th><th>Column</th><th>Reason</th></tr></thead>
-          <tbody>
-            {#each told.rejections as { line, column, problem }, i (i)}
-              <tr>
-                <td class="num">{line}</td>
-                <td>{column ?? say('the row')}</td>
-                <td>{problem.message} <span class="text-soft">{problem.hint}</span></td>
-              </tr>
-            {/each}
-          </tbody>
-        </Ledger>
-      </div>
-    {/if}
+    <Rejections rejections={told.rejections} />
     {#if told.steps.length > 0}
       <div class="border-line max-h-96 overflow-auto border">
         <Ledger aria-label="What changes">

@@ -27,6 +27,7 @@
   import Problems from '$lib/ui/shared/Problems.svelte';
   import BringByKey from './BringByKey.svelte';
   import ReadingSelect from './ReadingSelect.svelte';
+  import Rejections from './Rejections.svelte';
   import TypeEditor from './TypeEditor.svelte';
 
   interface Props {
@@ -392,25 +393,7 @@
             : ''}.
         {/if}
       </div>
-      {#if checked.rejections.length > 0}
-        <div class="border-line max-h-64 overflow-auto border">
-          <Ledger aria-label="Rejected rows">
-            <thead><tr><th class="num">Line</th><th>Column</th><th>Reason</th></tr></thead>
-            <tbody>
-              {#each checked.rejections as rejection, i (i)}
-                <tr>
-                  <td class="num">{rejection.line}</td>
-                  <td>{rejection.column ?? say('the row')}</td>
-                  <td>
-                    {rejection.problem.message}
-                    <span class="text-soft">{rejection.problem.hint}</span>
-                  </td>
-                </tr>
-              {/each}
-            </tbody>
-          </Ledger>
-        </div>
-      {/if}
+      <Rejections rejections={checked.rejections} />
     {/if}
 
     {#if into}
