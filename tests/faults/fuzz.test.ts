@@ -133,7 +133,7 @@ function eventOf(
   query: Record<string, string>,
 ): RequestEvent {
   const url = new URL(`http://127.0.0.1${path}?${new URLSearchParams(query)}`);
-  const withBody = !['GET', 'DELETE'].includes(method) && body !== undefined;
+  const withBody = !['GET', 'HEAD', 'DELETE'].includes(method) && body !== undefined;
   const request = new Request(url, { method, ...(withBody ? { body } : {}) });
   return {
     ...{ url, params, request },
