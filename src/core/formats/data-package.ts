@@ -117,12 +117,15 @@ export function describePackage(tables: readonly Table[], title: string): object
         encoding: 'utf-8',
         schema: describeTable(table),
       })),
-      ...(tables.some(({ columns }) => columns.some(({ type }) => type.kind === 'files'))
-        ? [fileList]
-        : []),
+      ...(holdFiles(tables) ? [fileList] : []),
       { name: 'unisor-house', path: housePath, format: 'json', mediatype: 'application/json' },
     ],
   };
+}
+
+/** Whether records of tables can hold files. */
+export function holdFiles(tables: readonly Table[]): boolean {
+  return tables.some(({ columns }) => columns.some(({ type }) => type.kind === 'files'));
 }
 
 const fileList = {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { problem, type Problem } from '../problems';
 import { num, plural, say, spoken } from '../words/say';
 
 /** Kinds of files that a column can be kept to. */
@@ -106,6 +107,29 @@ export function kindOfFile(type: string): FileKind | null {
 export function fitsKinds({ kinds }: Pick<FilesType, 'kinds'>, type: string): boolean {
   const kind = kindOfFile(type);
   return kinds.length === 0 || (kind !== null && kinds.includes(kind));
+}
+
+/** Kinds in one line: `pictures, documents`; nothing where any are meant. */
+export function kindsText(kinds: readonly FileKind[]): string {
+  return kinds.map((kind) => fileKindNames[kind]).join(', ');
+}
+
+/** What is wrong with a file in a column: that it is too large, or of a kind that the column does not hold. */
+export function misfitOf(
+  type: FilesType,
+  label: string,
+  { name, size, type: media }: Pick<KeptFile, 'name' | 'size' | 'type'>,
+): Problem | null {
+  if (size > type.largest) {
+    return problem('file_larger', { label, name, limit: sizeText(type.largest) });
+  }
+  if (fitsKinds(type, media)) return null;
+  return problem('file_kind', { label, name, kinds: kindsText(type.kinds) });
+}
+
+/** The stored files that one of a value names: itself, and its small picture. */
+export function idsOfFile({ file, small }: KeptFile): string[] {
+  return small === null ? [file] : [file, small];
 }
 
 /** What a browser's dialog for files offers, as the `accept` of an input. */

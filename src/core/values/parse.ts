@@ -2,14 +2,7 @@ import { durationOf, readDuration, secondsOf } from './duration';
 import { problem, type Problem } from '../problems';
 import { z } from 'zod';
 import { longestCode } from './code';
-import {
-  fileKindNames,
-  fileName,
-  fitsKinds,
-  keptFileSchema,
-  sizeText,
-  type FilesType,
-} from './files';
+import { fileName, keptFileSchema, misfitOf, type FilesType } from './files';
 import { Temporal } from 'temporal-polyfill';
 import { dayAfter, isDate, isTime, readDate, type DateOrder } from './dates';
 import { fullYear, plainSigns, plainWords, readShape } from './locale-reading';
@@ -189,15 +182,9 @@ function checkFiles(type: FilesType, value: unknown, label: string): Parsed {
   if (files.length > type.most) {
     return { problem: problem('too_many_files', { label, limit: type.most }) };
   }
-  for (const { name, size, type: media } of files) {
-    if (size > type.largest) {
-      const limit = sizeText(type.largest);
-      return { problem: problem('file_larger', { label, name, limit }) };
-    }
-    if (!fitsKinds(type, media)) {
-      const kinds = type.kinds.map((kind) => fileKindNames[kind]).join(', ');
-      return { problem: problem('file_kind', { label, name, kinds }) };
-    }
+  for (const file of files) {
+    const found = misfitOf(type, label, file);
+    if (found) return { problem: found };
   }
   return { value: files.length === 0 ? null : files };
 }

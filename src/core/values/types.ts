@@ -1,7 +1,7 @@
 import { say, spoken } from '../words/say';
 import { z } from 'zod';
 import { codePattern, longestCode } from './code';
-import { fileKindNames, filesTypeSchema, keptFileSchema, type KeptFile } from './files';
+import { filesTypeSchema, kindsText, keptFileSchema, type KeptFile } from './files';
 
 const key = z.string().regex(/^[a-z][a-z0-9_]*$/);
 
@@ -186,7 +186,7 @@ export function typePhrase(type: ValueType): string {
     case 'rows':
       return say(`rows (${type.columns.map((c) => c.label).join(', ')})`);
     case 'files': {
-      const kinds = type.kinds.map((kind) => fileKindNames[kind]).join(', ');
+      const kinds = kindsText(type.kinds);
       return kinds === '' ? kindNames.files : say(`files (${kinds})`);
     }
     case 'code':

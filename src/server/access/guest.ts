@@ -1,5 +1,6 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import type { Database } from '../database/connection';
+import { mostWaitingOfGuest, type Giver } from '../files/hand-in';
 import { readyDatabase } from '../start';
 import type { Invitation } from '$lib/core/access/invitation';
 import { requirePass, verifyInvitation } from './invitations';
@@ -44,4 +45,13 @@ export async function invitationAt(
 /** How a guest is named where it is told who saved. */
 export function guestName({ note, id }: Invitation): string {
   return `guest ${note || id.slice(0, 6)}`.slice(0, 100);
+}
+
+/** A guest who hands in files for their form. */
+export function guestGiver(invitation: Invitation, token: string): Giver {
+  return {
+    by: guestName(invitation),
+    path: `/api/guest/${token}/files`,
+    mostWaiting: mostWaitingOfGuest,
+  };
 }

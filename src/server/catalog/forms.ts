@@ -115,6 +115,20 @@ export async function makeForm(
   return formHead(db, key);
 }
 
+/** Drafts a form for each of some tables. */
+export async function draftForms(
+  db: Database,
+  tables: readonly Pick<Table, 'key' | 'title'>[],
+  by: string,
+): Promise<{ key: string; title: string }[]> {
+  const made: { key: string; title: string }[] = [];
+  for (const { key: table, title } of tables) {
+    const form = await makeForm(db, { table, title }, by);
+    made.push({ key: form.key, title: form.title });
+  }
+  return made;
+}
+
 /** A first form: a field per column, lookups narrowed as the data have it. */
 async function firstDraft(db: Database, tables: House, table: Table, title: string): Promise<Plan> {
   const plan = draftPlan(table, tables, title);

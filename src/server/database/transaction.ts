@@ -29,3 +29,21 @@ export async function inTransaction<T>(
   await refuseFull(db);
   return retrying(() => db.knex.transaction(work));
 }
+
+/**
+ * Loads in one long transaction in which references may come before what they name; whoever loads sees to it that
+ * they name something in the end.
+ */
+export async function inLoad<T>(
+  db: Database,
+  work: (trx: Knex.Transaction) => Promise<T>,
+): Promise<T> {
+  return db.long.transaction(async (trx) => {
+    await trx.raw('set foreign_key_checks = 0');
+    try {
+      return await work(trx);
+    } finally {
+      await trx.raw('set foreign_key_checks = 1');
+    }
+  });
+}

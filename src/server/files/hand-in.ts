@@ -25,9 +25,14 @@ export interface Giver {
 }
 
 /** What of a signed-in person's files may wait for a record, in bytes. */
-export const mostWaiting = 5 * largestFile;
+const mostWaiting = 5 * largestFile;
 /** What of a guest's files may wait for a record, in bytes. */
 export const mostWaitingOfGuest = 200 * 1024 ** 2;
+
+/** Somebody who has signed in, by the name under which they save. */
+export function signedInGiver(by: string): Giver {
+  return { by, path: '/api/files', mostWaiting };
+}
 
 /**
  * Takes files as the open protocol for uploads that can go on after a cut has it (tus 1.0): made by POST with

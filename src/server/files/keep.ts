@@ -1,6 +1,6 @@
 import { ProblemError, problem, type Problem } from '$lib/core/problems';
 import type { Table } from '$lib/core/table/definition';
-import { largestSmall, shownPictures, type KeptFile } from '$lib/core/values/files';
+import { idsOfFile, largestSmall, shownPictures, type KeptFile } from '$lib/core/values/files';
 import { filesIn, type Value } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { knownFiles, type KnownFile } from './known';
@@ -67,8 +67,4 @@ function problemOf(
       small.size <= largestSmall &&
       may(file.small));
   return isIt && smallIs ? null : problem('file_unknown', { label, name: file.name }, path);
-}
-
-function idsOfFile({ file, small }: KeptFile): string[] {
-  return small === null ? [file] : [file, small];
 }

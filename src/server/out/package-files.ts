@@ -5,7 +5,6 @@ import { stringify } from 'csv-stringify/sync';
 import type yazl from 'yazl';
 import { fileListPath, filePath } from '$lib/core/formats/data-package';
 import { fileIdSchema, fileName } from '$lib/core/values/files';
-import { filesIn, type Value } from '$lib/core/values/types';
 import type { Column } from '$lib/core/table/definition';
 import type { Database, Runner } from '../database/connection';
 import { receiveFile } from '../files/hand-in';
@@ -16,11 +15,6 @@ import type { ReceivedZip } from '../zip-file';
 
 const together = 500;
 const heads = ['file', 'name', 'type', 'size'];
-
-/** The files that a value names, small pictures among them. */
-export function namedFiles(value: Value): string[] {
-  return filesIn(value).flatMap(({ file, small }) => (small === null ? [file] : [file, small]));
-}
 
 /** Writes files into a package, one after the other, and their list behind them. */
 export async function addFiles(

@@ -5,16 +5,19 @@ import yazl from 'yazl';
 import {
   dataPath,
   describePackage,
+  holdFiles,
   housePath,
   packedColumns,
   packedText,
   type HousePart,
 } from '$lib/core/formats/data-package';
+import { idsOfFile } from '$lib/core/values/files';
+import { filesIn } from '$lib/core/values/types';
 import type { House, Table } from '$lib/core/table/definition';
 import { listEditions, listForms, loadDraft, loadEdition } from '../catalog/forms';
 import type { Database, Runner } from '../database/connection';
 import { log } from '../log';
-import { addFiles, namedFiles } from './package-files';
+import { addFiles } from './package-files';
 import { everyRow } from './rows';
 
 /** What of a house is taken out. */
@@ -58,10 +61,7 @@ export async function writePackage(
           zip.addReadStream(file, dataPath(table), { mtime });
           await Promise.race([finished(file), gone]);
         }
-        const holds = tables.some(({ columns }) =>
-          columns.some(({ type }) => type.kind === 'files'),
-        );
-        if (holds) await addFiles(db, trx, zip, ids, mtime, gone);
+        if (holdFiles(tables)) await addFiles(db, trx, zip, ids, mtime, gone);
       },
       { isolationLevel: 'repeatable read' },
     );
@@ -103,7 +103,10 @@ async function* rowsOfTable(
   const holding = columns.flatMap(({ type }, i) => (type.kind === 'files' ? [i] : []));
   for await (const rows of everyRow(db, runner, house, table, columns)) {
     for (const { values } of rows) {
-      for (const i of holding) namedFiles(values[i] ?? null).forEach((id) => named.add(id));
+      for (const i of holding)
+        filesIn(values[i] ?? null)
+          .flatMap(idsOfFile)
+          .forEach((id) => named.add(id));
     }
     yield lines(rows.map(({ id, values }) => [String(id), ...values.map(packedText)]));
   }

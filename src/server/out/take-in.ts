@@ -15,7 +15,7 @@ import {
   type PackageSchema,
 } from '$lib/core/formats/data-package';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
-import { keyFrom, mustBeGiven, type Column, type Table } from '$lib/core/table/definition';
+import { mustBeGiven, type Column, type Table } from '$lib/core/table/definition';
 import { linkTable } from '$lib/core/table/links';
 import { checkValue, parseText } from '$lib/core/values/parse';
 import { isoReading } from '$lib/core/values/reading';
@@ -24,7 +24,7 @@ import type { Database } from '../database/connection';
 import { dropTable, tableSql } from '../database/ddl';
 import { rowsOf } from '../database/rows';
 import { changeStructure, structuring } from '../database/structure';
-import { listForms, makeForm, wantedIndexes } from '../catalog/forms';
+import { draftForms, listForms, makeForm, wantedIndexes } from '../catalog/forms';
 import { listFrom, makeList } from '../catalog/lists';
 import { retypeColumn } from '../catalog/retype';
 import {
@@ -38,7 +38,7 @@ import {
 import { openSave } from '../records/journal';
 import { insertRecords } from '../records/statements';
 import { openCsv } from '../records/csv-file';
-import { inTransaction } from '../database/transaction';
+import { inLoad, inTransaction } from '../database/transaction';
 import { renamedFiles, takeFilesIn } from './package-files';
 import { receiveZip, type ReceivedZip } from '../zip-file';
 
@@ -216,18 +216,6 @@ function makingOrder(tables: readonly Table[]): { table: Table; later: Column[] 
   return order;
 }
 
-/** Loads in one transaction in which references may come before what they name. */
-async function inLoad<T>(db: Database, work: (trx: Knex.Transaction) => Promise<T>): Promise<T> {
-  return db.long.transaction(async (trx) => {
-    await trx.raw('set foreign_key_checks = 0');
-    try {
-      return await work(trx);
-    } finally {
-      await trx.raw('set foreign_key_checks = 1');
-    }
-  });
-}
-
 async function loadOwn(
   db: Database,
   trx: Knex.Transaction,
@@ -367,14 +355,8 @@ async function takeOthers(
       for (const one of all) counts.push(await loadOthers(db, trx, zip, one, by));
     });
     for (const one of all) await refer(db, one, all, by);
-    const forms: TakenIn['forms'] = [];
-    const keys = new Set((await listForms(db)).map(({ key }) => key));
-    for (const { table } of drafts ? all : []) {
-      const key = keyFrom(table.title, keys);
-      keys.add(key);
-      const form = await makeForm(db, { table: table.key, key, title: table.title }, by);
-      forms.push({ key: form.key, title: form.title });
-    }
+    const wished = drafts ? all.map(({ table }) => table) : [];
+    const forms = await draftForms(db, wished, by);
     const tables = all.map(({ table: { key, title } }, i) => ({
       key,
       title,

@@ -18,11 +18,12 @@ import { fileIdSchema } from '$lib/core/values/files';
 import { keySchema } from '$lib/core/values/key';
 import type { Value } from '$lib/core/values/types';
 import { breather } from '../breathe';
-import { listForms, makeForm } from '../catalog/forms';
+import { draftForms } from '../catalog/forms';
 import { loadTables, makeTable, readyTable, withTables } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { takeLease, type Lease } from '../database/lease';
 import { refuseFull } from '../database/room';
+import { inLoad } from '../database/transaction';
 import { dropLoading, importLease } from '../database/structure';
 import { knownFiles } from '../files/known';
 import { bytesOf } from '../files/pieces';
@@ -146,13 +147,8 @@ export async function importTogether(
       // What an import before has left behind: nobody else holds the leases.
       for (const { key } of made) await dropLoading(db, key, by);
       for (const table of made) await makeTable(db, table, by, 'loading', made);
-      await db.long.transaction(async (trx) => {
-        await trx.raw('set foreign_key_checks = 0');
-        try {
-          await reading.write(trx);
-        } finally {
-          await trx.raw('set foreign_key_checks = 1');
-        }
+      await inLoad(db, async (trx) => {
+        await reading.write(trx);
         for (const lease of leases) await lease.hold(trx);
         for (const { key } of made) await readyTable(db, trx, key);
       });
@@ -217,18 +213,6 @@ async function underLeases(
   } finally {
     for (const lease of leases) await lease.end();
   }
-}
-
-async function draftForms(db: Database, tables: readonly Table[], by: string) {
-  const forms: ImportedTogether['forms'] = [];
-  const taken = new Set((await listForms(db)).map(({ key }) => key));
-  for (const { key, title } of tables) {
-    const free = taken.has(key) ? {} : { key };
-    const form = await makeForm(db, { table: key, title, ...free }, by);
-    taken.add(form.key);
-    forms.push({ key: form.key, title: form.title });
-  }
-  return forms;
 }
 
 /**

@@ -4,7 +4,8 @@
   import { problem, type Problem } from '$lib/core/problems';
   import {
     acceptOf,
-    fileKindNames,
+    kindsText,
+    misfitOf,
     sizeText,
     type FilesType,
     type KeptFile,
@@ -12,7 +13,7 @@
   import type { Value } from '$lib/core/values/types';
   import { Button, FileInput, Progressbar } from '$lib/ui/parts';
   import FileLine from './FileLine.svelte';
-  import { misfitOf, refusalOf, sendFile, type Sending } from './files';
+  import { refusalOf, sendFile, type Sending } from './files';
   import { holdsPending } from './pending';
 
   interface Props {
@@ -61,7 +62,7 @@
   const room = $derived(type.most - files.length - coming.length);
   const pictures = $derived(type.kinds.length === 0 || type.kinds.includes('picture'));
   const told = $derived.by(() => {
-    const kinds = type.kinds.map((kind) => fileKindNames[kind]).join(', ');
+    const kinds = kindsText(type.kinds);
     const size = sizeText(type.largest);
     if (type.most === 1)
       return kinds === '' ? say(`up to ${size}`) : say(`${kinds}, up to ${size}`);

@@ -2,12 +2,10 @@ import { page } from '$app/state';
 import type { DetailedError, Upload } from 'tus-js-client';
 import { problem, problemSchema, type Problem } from '$lib/core/problems';
 import {
-  fitsKinds,
   keptFileSchema,
-  fileKindNames,
   kindOfFile,
+  misfitOf,
   shownPictures,
-  sizeText,
   type FilesType,
   type KeptFile,
 } from '$lib/core/values/files';
@@ -34,24 +32,11 @@ export function pictureAddress(file: KeptFile): string | null {
 const shownWhole = 500_000;
 
 /** What already can be said against a file before it is sent; the content is looked at by the server. */
-export function refusalOf(type: FilesType, label: string, { name, size, type: media }: File) {
-  if (size === 0) return problem('file_none');
-  if (size > type.largest) {
-    return problem('file_larger', { label, name, limit: sizeText(type.largest) });
-  }
-  // A browser that does not know the type leaves it to the server.
-  return kindOfFile(media) === null ? null : misfitOf(type, label, { name, type: media });
-}
-
-/** What is wrong with a file that is of no kind which its column holds. */
-export function misfitOf(
-  type: FilesType,
-  label: string,
-  { name, type: media }: Pick<KeptFile, 'name' | 'type'>,
-): Problem | null {
-  if (fitsKinds(type, media)) return null;
-  const kinds = type.kinds.map((kind) => fileKindNames[kind]).join(', ');
-  return problem('file_kind', { label, name, kinds });
+export function refusalOf(type: FilesType, label: string, file: File): Problem | null {
+  if (file.size === 0) return problem('file_none');
+  // A browser that does not know what it is leaves its kind to the server.
+  const known = kindOfFile(file.type) !== null;
+  return misfitOf(known ? type : { ...type, kinds: [] }, label, file);
 }
 
 /** A file on its way. */

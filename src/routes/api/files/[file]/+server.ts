@@ -1,14 +1,12 @@
 import { formsNaming } from '$lib/server/catalog/plan-uses';
-import { handIn, mostWaiting } from '$lib/server/files/hand-in';
+import { handIn, signedInGiver } from '$lib/server/files/hand-in';
 import { fileAnswer, fileFor, type FileUse } from '$lib/server/files/serve';
 import { answering } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
 const handing = answering(async ({ request, locals }: RequestEvent) =>
-  handIn(await readyDatabase(), request, {
-    ...{ by: locals.person.name, path: '/api/files', mostWaiting },
-  }),
+  handIn(await readyDatabase(), request, signedInGiver(locals.person.name)),
 );
 export const HEAD = handing;
 export const PATCH = handing;

@@ -1,19 +1,15 @@
 import { reachedBy } from '$lib/core/plan/reach';
-import { guestAt, guestName } from '$lib/server/access/guest';
+import { guestAt, guestGiver, guestName } from '$lib/server/access/guest';
 import { loadEdition } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
-import { handIn, mostWaitingOfGuest } from '$lib/server/files/hand-in';
+import { handIn } from '$lib/server/files/hand-in';
 import { fileAnswer, fileFor } from '$lib/server/files/serve';
 import { answering } from '$lib/server/respond';
 import type { RequestEvent } from './$types';
 
 const handing = answering(async (event: RequestEvent) => {
   const { db, invitation } = await guestAt(event);
-  return handIn(db, event.request, {
-    by: guestName(invitation),
-    path: `/api/guest/${event.params.token}/files`,
-    mostWaiting: mostWaitingOfGuest,
-  });
+  return handIn(db, event.request, guestGiver(invitation, event.params.token));
 });
 export const HEAD = handing;
 export const PATCH = handing;
