@@ -18,7 +18,7 @@ import { readRecord, readRecords } from '../../src/server/records/read';
 import { referringTo } from '../../src/server/records/referring';
 import { saveEntry } from '../../src/server/records/save';
 import { listSaves } from '../../src/server/records/saves';
-import { readTotals } from '../../src/server/records/totals';
+import { lookAt } from '../../src/server/records/viewed';
 import { addRecord, changeRecord, deleteRecord } from '../../src/server/records/write';
 import { plainView } from '../../src/core/table/view';
 import { field, lookupOf, planOf } from '../support/definitions';
@@ -82,9 +82,15 @@ async function told(house: House, search: string): Promise<unknown> {
     answers.push(page, await readRecords(db, house, table, { ...wish, search: '' }));
     answers.push(await findDependencies(db, house, table));
     if (table.columns.some(({ key }) => key === 'name')) {
-      answers.push(
-        await readTotals(db, house, table, { ...view, filter: [], search: '', group: 'name' }, []),
-      );
+      const looked = { ...{ search: '', after: undefined, limit: 50, open: null } };
+      const picture = { by: 'name', total: null };
+      const grouped = { ...view, filter: [], group: 'name', picture };
+      answers.push(await lookAt(db, house, table, { ...looked, view: grouped }));
+      for (const { key } of table.columns) {
+        const drawn = { ...view, picture: { by: key, total: null } };
+        const one = await lookAt(db, house, table, { ...looked, view: drawn });
+        answers.push(one.pictured);
+      }
     }
     for (const record of page.records.slice(0, 3)) {
       answers.push(await historyOf(db, house, table, record));

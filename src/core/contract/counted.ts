@@ -1,18 +1,9 @@
 import { z } from 'zod';
 import { questionKinds } from '../plan/asked-set';
+import { spreadSchema } from '../values/spread';
 
 /** How often something was answered: in the period that is looked at, and in the one before it. */
 const counted = { n: z.number(), before: z.number() };
-
-/** Numbers in a few words; decimals as text. */
-const spreadSchema = z.object({
-  least: z.string(),
-  low: z.string(),
-  middle: z.string(),
-  high: z.string(),
-  greatest: z.string(),
-});
-export type Spread = z.infer<typeof spreadSchema>;
 
 /** What was answered to one question, as it can be drawn. */
 export const countedQuestionSchema = z.object({

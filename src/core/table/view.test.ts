@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import type { ValueType } from '../values/types';
 import {
+  columnsShown,
   gridView,
   groupsOf,
   markOf,
@@ -145,5 +146,32 @@ describe('what is summed and marked in lines', () => {
   it('is its own alone where the view is gone', () => {
     expect(gridView(undefined, own).totals).toEqual(own.totals);
     expect(gridView([named], { ...own, view: null }).thresholds).toEqual(own.thresholds);
+  });
+});
+
+describe('A10 what a view shows', () => {
+  const columns = [{ key: 'a' }, { key: 'b' }, { key: 'c' }];
+  const shown = (...keys: string[]) => ({
+    columns: keys.map((column) => ({ column, width: null })),
+  });
+
+  it('is all columns, some in an order of their own, and never none', () => {
+    expect(columnsShown(columns, plainView)).toEqual(columns);
+    expect(columnsShown(columns, shown('c', 'a'))).toEqual([{ key: 'c' }, { key: 'a' }]);
+    expect(columnsShown(columns, shown('gone', 'b'))).toEqual([{ key: 'b' }]);
+    expect(columnsShown(columns, shown('gone'))).toEqual(columns);
+  });
+
+  it('follows columns that go by other keys, and lets go of those that are gone', () => {
+    const view = viewSchema.parse({
+      ...shown('a', 'b'),
+      picture: { by: 'a', total: { column: 'b', kind: 'sum' } },
+    });
+    const renamed = renamedView(view, (key) => ({ a: 'x', b: 'b' })[key] ?? null);
+    expect(renamed.columns?.map(({ column }) => column)).toEqual(['x', 'b']);
+    expect(renamed.picture).toEqual({ by: 'x', total: { column: 'b', kind: 'sum' } });
+    const less = renamedView(view, (key) => (key === 'a' ? 'a' : null));
+    expect(less.picture).toEqual({ by: 'a', total: null });
+    expect(renamedView(view, () => null)).toMatchObject({ columns: null, picture: null });
   });
 });

@@ -1,8 +1,9 @@
 import { amountOf, averageType, valueOfAmount } from '../values/amount';
 import { Decimal } from '../formula/feel';
 import { z } from 'zod';
-import { isAmount, type Value, type ValueType } from '../values/types';
-import { conditionSchema, orderSchema } from './conditions';
+import { isAmount, type Scalar, type Value, type ValueType } from '../values/types';
+import type { Spread } from '../values/spread';
+import { conditionSchema, orderSchema, type Order } from './conditions';
 
 const columnKey = z
   .string()
@@ -30,12 +31,34 @@ export const thresholdSchema = z.strictObject({
 });
 export type Threshold = z.infer<typeof thresholdSchema>;
 
+/** In which order groups stand: by their value, by how many they are, or by the first total of the view. */
+export const groupOrders = ['value', 'value_down', 'most', 'fewest', 'greatest', 'least'] as const;
+export type GroupOrder = (typeof groupOrders)[number];
+
+/** A column that is shown, with its width in pixels where it was set. */
+export const viewColumnSchema = z.strictObject({
+  column: columnKey,
+  width: z.number().int().min(48).max(1200).nullable().default(null),
+});
+export type ViewColumn = z.infer<typeof viewColumnSchema>;
+
+/** The picture beside the records: how many there are by the values of a column, or a total of them. */
+export const pictureSchema = z.strictObject({
+  by: columnKey,
+  total: totalSchema.nullable().default(null),
+});
+export type Picture = z.infer<typeof pictureSchema>;
+
 /** How records are looked at, in a table as in a grid: which, in which order, grouped, summed, marked. */
 export const viewSchema = z.strictObject({
   filter: z.array(conditionSchema).max(20).default([]),
   sort: z.array(orderSchema).max(4).default([]),
   /** The column whose values make groups. */
   group: columnKey.nullable().default(null),
+  groupOrder: z.enum(groupOrders).default('value'),
+  /** The columns that are shown, in order; all of the table's where it is `null`. */
+  columns: z.array(viewColumnSchema).min(1).max(200).nullable().default(null),
+  picture: pictureSchema.nullable().default(null),
   totals: z.array(totalSchema).max(20).default([]),
   thresholds: z.array(thresholdSchema).max(50).default([]),
 });
@@ -136,14 +159,57 @@ export function gridView(
   };
 }
 
+/** A group of records as it is shown: its value in words where it is a record, its totals by their place. */
+export interface GroupRow {
+  value: Value;
+  shown: string | null;
+  records: number;
+  totals: readonly Value[];
+  /** Whether its records are shown, from which on (its first where it is `null`), and what comes next. */
+  open: boolean;
+  begins: string | null;
+  next: string | null;
+}
+
+/** A picture of records, worked out: by a value, over time, or how numbers are spread. */
+export type Pictured =
+  | { kind: 'bars'; bars: readonly PicturedBar[]; others: number }
+  | { kind: 'months'; months: readonly { month: string; n: number }[] }
+  | { kind: 'spread'; spread: Spread; bins: readonly { from: number; to: number; n: number }[] };
+
+/** A value of a column with how many records have it, or with their total. */
+export interface PicturedBar {
+  value: Scalar;
+  label: string;
+  n: number;
+}
+
 /** Whether two views show the same in the same way. */
 export function sameView(a: View, b: View): boolean {
   return JSON.stringify(viewSchema.parse(plain(a))) === JSON.stringify(viewSchema.parse(plain(b)));
 }
 
 /** A view without its name. */
-export function plain({ filter, sort, group, totals, thresholds }: View): View {
-  return { filter, sort, group, totals, thresholds };
+export function plain(view: View): View {
+  const { filter, sort, group, groupOrder, columns, picture, totals, thresholds } = view;
+  return { filter, sort, group, groupOrder, columns, picture, totals, thresholds };
+}
+
+/** The order of records under a view: those of a group stand together. */
+export function sortOf({ sort, group }: Pick<View, 'sort' | 'group'>): Order[] {
+  const grouped = group === null ? [] : [{ path: group, descending: false }];
+  return [...grouped, ...sort.filter(({ path }) => path !== group)];
+}
+
+/** The columns of a table that a view shows, in its order; all where none of them is there any more. */
+export function columnsShown<C extends { key: string }>(
+  columns: readonly C[],
+  view: Pick<View, 'columns'>,
+): readonly C[] {
+  const shown = (view.columns ?? []).flatMap(
+    ({ column }) => columns.find(({ key }) => key === column) ?? [],
+  );
+  return shown.length > 0 ? shown : columns;
 }
 
 /** A view whose columns go by other keys; `null` for one that is gone. */
@@ -163,9 +229,23 @@ export function renamedView<V extends View>(view: V, named: (key: string) => str
     filter: kept(view.filter, 'path'),
     sort: kept(view.sort, 'path'),
     group: view.group === null ? null : named(view.group),
+    columns: some(view.columns === null ? [] : kept(view.columns, 'column')),
+    picture: pictureOf(view.picture, kept),
     totals: kept(view.totals, 'column'),
     thresholds: kept(view.thresholds, 'column'),
   };
+}
+
+const some = <T>(list: readonly T[]): T[] | null => (list.length > 0 ? [...list] : null);
+
+function pictureOf(
+  picture: Picture | null,
+  kept: (list: readonly Total[], key: 'column') => Total[],
+): Picture | null {
+  if (!picture) return null;
+  const [by] = kept([{ column: picture.by, kind: 'count' }], 'column');
+  const total = picture.total ? (kept([picture.total], 'column')[0] ?? null) : null;
+  return by ? { by: by.column, total } : null;
 }
 
 const zero = new Decimal(0);

@@ -1,8 +1,9 @@
+import { once } from 'node:events';
 import { PassThrough, Readable } from 'node:stream';
 import { stringify } from 'csv-stringify/sync';
 import exceljs from 'exceljs';
 import { fail } from '$lib/core/problems';
-import type { House, Table } from '$lib/core/table/definition';
+import type { Column, House, Table } from '$lib/core/table/definition';
 import { packedText } from '$lib/core/formats/data-package';
 import type { RecordRow } from '$lib/core/contract/answers';
 import { idsOf, isLink, type Value, type ValueType } from '$lib/core/values/types';
@@ -26,6 +27,8 @@ export const mediaTypes: Record<OutFormat, string> = {
 interface OutWish extends Pick<RecordsWish, 'filter' | 'sort' | 'search'> {
   format: OutFormat;
   references: References;
+  /** What is taken out of each record; all columns where it is left out. */
+  columns?: readonly Column[];
 }
 
 const together = 1000;
@@ -71,10 +74,10 @@ async function* csv(
   wish: OutWish,
 ): AsyncGenerator<string> {
   // With its byte order mark a spreadsheet reads it as UTF-8.
-  yield `\uFEFF${stringify([table.columns.map(({ label }) => label)], { record_delimiter: '\r\n' })}`;
+  yield `\uFEFF${stringify([columnsOf(table, wish).map(({ label }) => label)], { record_delimiter: '\r\n' })}`;
   for await (const page of pages(db, tables, table, wish)) {
     const rows = page.map((record) =>
-      table.columns.map(({ key, type }) => textOf(record, key, type, wish.references)),
+      columnsOf(table, wish).map(({ key, type }) => textOf(record, key, type, wish.references)),
     );
     yield stringify(rows, { record_delimiter: '\r\n' });
   }
@@ -88,7 +91,7 @@ async function* jsonLines(
 ): AsyncGenerator<string> {
   for await (const page of pages(db, tables, table, wish)) {
     const lines = page.map((record) => {
-      const values = table.columns.map(({ key, type }): [string, unknown] => {
+      const values = columnsOf(table, wish).map(({ key, type }): [string, unknown] => {
         const value = record.values[key] ?? null;
         const named = wish.references === 'names' && isLink(type) && value !== null;
         return [key, named ? namesOf(record, key, value) : value];
@@ -103,7 +106,7 @@ function sheet(db: Database, tables: House, table: Table, wish: OutWish): Readab
   const stream = new PassThrough();
   const book = new exceljs.stream.xlsx.WorkbookWriter({ stream });
   const own = book.addWorksheet(table.title.replace(/[\\/?*[\]:]/g, ' ').slice(0, 31));
-  own.columns = table.columns.map(({ key, label, type }) => ({
+  own.columns = columnsOf(table, wish).map(({ key, label, type }) => ({
     ...{ key, header: label },
     style: { numFmt: styles[type.kind] ?? 'General' },
   }));
@@ -113,13 +116,16 @@ function sheet(db: Database, tables: House, table: Table, wish: OutWish): Readab
       rows += page.length;
       if (rows > mostSheetRows) fail('sheet_too_long', { most: mostSheetRows });
       for (const record of page) {
-        const cells = table.columns.map(({ key, type }) =>
+        const cells = columnsOf(table, wish).map(({ key, type }) =>
           cellOf(record, key, type, wish.references),
         );
         own.addRow(cells).commit();
       }
       // Whoever takes it slowly is waited for.
-      if (stream.writableNeedDrain) await new Promise((done) => stream.once('drain', done));
+      if (stream.writableNeedDrain) {
+        await Promise.race([once(stream, 'drain'), once(stream, 'close')]);
+      }
+      if (stream.destroyed) return;
     }
     own.commit();
     await book.commit();
@@ -130,6 +136,8 @@ function sheet(db: Database, tables: House, table: Table, wish: OutWish): Readab
   });
   return stream;
 }
+
+const columnsOf = (table: Table, { columns }: OutWish) => columns ?? table.columns;
 
 const styles: Partial<Record<ValueType['kind'], string>> = {
   date: 'yyyy-mm-dd',

@@ -1,11 +1,5 @@
 import { group } from 'd3-array';
-import { scaleLinear } from 'd3-scale';
-import type {
-  CountedAnswers,
-  CountedQuery,
-  CountedQuestion,
-  Spread,
-} from '$lib/core/contract/counted';
+import type { CountedAnswers, CountedQuery, CountedQuestion } from '$lib/core/contract/counted';
 import { askedBy, ratingScale, type AskingSection } from '$lib/core/plan/asked-plan';
 import { questionKinds, type AskedQuestion } from '$lib/core/plan/asked-set';
 import { rootScope } from '$lib/core/plan/scopes';
@@ -13,6 +7,7 @@ import type { Plan, Questions } from '$lib/core/plan/schema';
 import type { Condition } from '$lib/core/table/conditions';
 import type { House, Table } from '$lib/core/table/definition';
 import { formatValue } from '$lib/core/values/format';
+import { binned, edgesOf, spreadOf, type Spread } from '$lib/core/values/spread';
 import { comparedWith, type Period } from '$lib/core/values/periods';
 import type { Scalar } from '$lib/core/values/types';
 import { reader } from '$lib/core/words/reader';
@@ -34,8 +29,6 @@ export interface CountedWish extends CountedQuery {
 const mostTexts = 3;
 /** Kinds of which a sheet has one answer. */
 const singleKinds = questionKinds.filter((kind) => kind !== 'several_of');
-/** About so many bins of numbers. */
-const someBins = 12;
 /** At most so many different choices are told. */
 const mostBars = 30;
 
@@ -347,51 +340,6 @@ class Counting {
 
 function marks(values: readonly unknown[]): string {
   return values.map(() => '?').join(', ');
-}
-
-/** A number with how often it was answered; in order. */
-interface Counts {
-  number: number;
-  n: number;
-}
-
-/** Least, greatest and quartiles, between two numbers in proportion. */
-function spreadOf(counts: readonly Counts[]): Spread {
-  const all = counts.reduce((sum, { n }) => sum + n, 0);
-  const nth = (place: number) => {
-    let before = 0;
-    return counts.find(({ n }) => (before += n) > place)?.number ?? 0;
-  };
-  const at = (share: number) => {
-    const place = share * (all - 1);
-    const low = nth(Math.floor(place));
-    return plain(low + (nth(Math.ceil(place)) - low) * (place % 1));
-  };
-  return { least: at(0), low: at(0.25), middle: at(0.5), high: at(0.75), greatest: at(1) };
-}
-
-/** How many numbers lie in each bin. */
-function binned(counts: readonly Counts[], edges: readonly number[]): Map<number, number> {
-  const [from = 0, next = 1] = edges;
-  const bins = new Map<number, number>();
-  for (const { number, n } of counts) {
-    const place = Math.floor((number - from) / (next - from));
-    const bin = Math.max(0, Math.min(edges.length - 2, place));
-    bins.set(bin, (bins.get(bin) ?? 0) + n);
-  }
-  return bins;
-}
-
-/** A number as it is written, without zeros that say nothing. */
-function plain(found: unknown): string {
-  return String(Number(Number(found).toFixed(4)));
-}
-
-/** The bounds of bins over numbers, at round places. */
-function edgesOf(least: number, greatest: number): number[] {
-  if (least === greatest) return [least, least + 1];
-  const ticks = scaleLinear([least, greatest], [0, 1]).nice(someBins).ticks(someBins);
-  return ticks.length > 1 ? ticks : [least, greatest];
 }
 
 function optionsOf(asked: readonly AskedQuestion[], code: string): Map<string, string> {

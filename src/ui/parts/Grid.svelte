@@ -39,9 +39,11 @@
     leadSilent?: boolean;
     extras?: readonly GridExtra[];
     extra?: Snippet<[number, string]>;
-    /** A heading over a line, where a group begins with it. */
+    /** Sets the width of a column, in pixels; widths cannot be changed where it is left out. */
+    onwiden?: (column: number, width: number) => void;
     heading?: Snippet<[number]>;
-    hasHeading?: (row: number) => boolean;
+    /** The headings over a line, by their places: those of groups that begin with it, or are folded before it. */
+    headings?: (row: number) => readonly number[];
     /** What is said under a line. */
     note?: Snippet<[number]>;
     hasNote?: (row: number) => boolean;
@@ -74,7 +76,8 @@
     extras = [],
     extra,
     heading,
-    hasHeading = () => false,
+    headings = () => [],
+    onwiden,
     note: noteBelow,
     hasNote = () => false,
     foot,
@@ -273,11 +276,49 @@
     }
   }
 
+  /** The column whose edge is being pulled: from where, and how wide it is now. */
+  let widening = $state.raw<{ column: number; from: number; width: number } | null>(null);
+
+  const widthOf = (c: number) => {
+    const width = widening?.column === c ? widening.width : columns[c]?.width;
+    return width ? `width: ${width}px; min-width: ${width}px; max-width: ${width}px` : undefined;
+  };
+
+  function beginWidening(event: PointerEvent & { currentTarget: HTMLElement }, column: number) {
+    const width = event.currentTarget.closest('th')?.offsetWidth ?? 0;
+    event.currentTarget.setPointerCapture(event.pointerId);
+    widening = { column, from: event.clientX - width, width };
+    event.preventDefault();
+  }
+
+  function widen(event: PointerEvent) {
+    if (!widening) return;
+    const width = Math.round(Math.max(48, Math.min(1200, event.clientX - widening.from)));
+    widening = { ...widening, width };
+  }
+
+  function endWidening() {
+    if (widening) onwiden?.(widening.column, widening.width);
+    widening = null;
+  }
+
   function isChosen(row: number, column: number): boolean {
     if (!corner) return false;
     return row >= block.top && row <= block.bottom && column >= block.left && column <= block.right;
   }
 </script>
+
+{#snippet headingsOver(row: number)}
+  {#each heading ? headings(row) : [] as place (place)}
+    <tr>
+      <th
+        class="bg-paper text-ink ps-5! pt-3 text-[14px]"
+        colspan={columns.length + extras.length + 1}
+        scope="rowgroup">{@render heading?.(place)}</th
+      >
+    </tr>
+  {/each}
+{/snippet}
 
 <!-- svelte-ignore a11y_no_static_element_interactions -->
 <div
@@ -312,7 +353,8 @@
         <th class="num w-9 ps-2!"><span class={leadSilent ? 'sr-only' : ''}>{leadLabel}</span></th>
         {#each columns as { key, label: head, numeric, note, sorted, lit }, c (key)}
           <th
-            class={[numeric && 'num', lit && 'shadow-[inset_0_-2px_0_var(--marigold)]']}
+            class={['relative', numeric && 'num', lit && 'shadow-[inset_0_-2px_0_var(--marigold)]']}
+            style={widthOf(c)}
             aria-sort={sorted}
             onmouseenter={() => onhover?.(c)}
             onmouseleave={() => onhover?.(null)}
@@ -326,6 +368,15 @@
             {:else}
               {head}{#if note}<span class="ms-1 font-normal">{note}</span>{/if}
             {/if}
+            {#if onwiden}
+              <span
+                class="hover:bg-edge absolute inset-y-0 end-0 w-1.5 cursor-col-resize touch-none"
+                aria-hidden="true"
+                onpointerdown={(event) => beginWidening(event, c)}
+                onpointermove={widen}
+                onpointerup={endWidening}
+              ></span>
+            {/if}
           </th>
         {/each}
         {#each extras as { key, label: head, silent, numeric } (key)}
@@ -336,15 +387,7 @@
     <tbody>
       {#if above > 0}<tr aria-hidden="true" style="height: {above}px"></tr>{/if}
       {#each items as { index: r } (keyOf(r))}
-        {#if heading && hasHeading(r)}
-          <tr>
-            <th
-              class="bg-paper text-ink ps-5! pt-3 text-[14px]"
-              colspan={columns.length + extras.length + 1}
-              scope="rowgroup">{@render heading(r)}</th
-            >
-          </tr>
-        {/if}
+        {@render headingsOver(r)}
         <tr class="group/line" aria-rowindex={r + 2}>
           <td class="num text-soft w-9 ps-2!">{@render lead(r)}</td>
           {#each columns as { key, numeric }, c (key)}
@@ -364,6 +407,7 @@
                 data-cell="{r},{c}"
                 data-field={address(r, c)}
                 tabindex={tabStop === r && at.column === c ? 0 : -1}
+                style={widthOf(c)}
                 class={[
                   'max-w-70 cursor-default truncate focus:outline-2 focus:-outline-offset-2',
                   numeric && 'num',
@@ -408,6 +452,7 @@
           </tr>
         {/if}
       {/each}
+      {@render headingsOver(count)}
       {#if below > 0}<tr aria-hidden="true" style="height: {below}px"></tr>{/if}
     </tbody>
     {@render foot?.()}

@@ -9,6 +9,8 @@ export interface GridColumn {
   /** How the lines are sorted by it; they cannot be where it is left out. */
   sorted?: 'ascending' | 'descending' | 'none';
   lit?: boolean;
+  /** In pixels, where it was set. */
+  width?: number | null;
 }
 
 /** How a cell stands now. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { onDestroy } from 'svelte';
   import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Input, Select } from '$lib/ui/parts';
@@ -26,6 +27,11 @@
     onsearch: (search: string) => void;
   }
   let { table, tables, conditions, shownAs, search, onconditions, onsearch }: Props = $props();
+
+  /** What is typed is searched for after so many milliseconds without a key. */
+  const pause = 250;
+  let waiting: ReturnType<typeof setTimeout> | undefined;
+  onDestroy(() => clearTimeout(waiting));
 
   let adding = $state(false);
   let path = $derived(table.columns[0]?.key ?? 'id');
@@ -128,6 +134,7 @@
     role="search"
     onsubmit={(event) => {
       event.preventDefault();
+      clearTimeout(waiting);
       onsearch(searchBox?.value ?? '');
     }}
   >
@@ -137,7 +144,10 @@
       aria-label="Search {table.title}"
       placeholder="Search  /"
       value={search}
-      onchange={(event) => onsearch(event.currentTarget.value)}
+      oninput={({ currentTarget }) => {
+        clearTimeout(waiting);
+        waiting = setTimeout(() => onsearch(currentTarget.value), pause);
+      }}
     />
   </form>
 </div>

@@ -4,25 +4,22 @@
   import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { doneAnswer, recordAnswer, type RecordRow } from '$lib/core/contract/answers';
-  import { Button, Grid, Modal, type CellLook } from '$lib/ui/parts';
+  import { Button, Checkbox, Grid, Modal, type CellLook } from '$lib/ui/parts';
   import { tellSaved } from '$lib/ui/shared/toasts.svelte';
   import { settlePending } from '$lib/ui/shared/pending';
   import type { Problem } from '$lib/core/problems';
   import type { Order } from '$lib/core/table/conditions';
   import { columnOf, type Column, type Table, type House } from '$lib/core/table/definition';
-  import { markOf, totalType, type View } from '$lib/core/table/view';
+  import { columnsShown, markOf, totalType, type GroupRow, type View } from '$lib/core/table/view';
   import { totalWords } from './view-words';
   import { toneOf } from '$lib/core/values/types';
   import { formatValue } from '$lib/core/values/format';
   import { isAmount, sameValue, type Value } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
+  import type { ChosenRecords } from './chosen.svelte';
   import ColumnInput from './ColumnInput.svelte';
 
-  interface TotalRow {
-    value: Value;
-    records: number;
-    totals: readonly Value[];
-  }
+  type TotalRow = Pick<GroupRow, 'value' | 'records' | 'totals'>;
   interface Props {
     table: Table;
     /** With all its columns, where `table` has only those that are shown. */
@@ -30,7 +27,12 @@
     tables: House;
     records: readonly RecordRow[];
     view: View;
-    totals: { all: TotalRow | null; groups: readonly TotalRow[] };
+    totals: { all: TotalRow | null; groups: readonly (TotalRow & Partial<GroupRow>)[] };
+    /** Opens a group, from a record on, or folds it; groups cannot be folded where it is not given. */
+    onfold?: (group: GroupRow, open: { after: string | null } | null) => void;
+    onwiden?: (column: string, width: number) => void;
+    /** The records that are chosen to be changed together; none can be where it is not given. */
+    chosen?: ChosenRecords;
     /** Sorts by a column; not offered where it is not given. */
     onsort?: (sort: Order[]) => void;
     /** How many there are of a group, in words. */
@@ -49,6 +51,9 @@
     view,
     totals,
     onsort,
+    onfold,
+    onwiden,
+    chosen,
     counted = (n) => say(`${n} records`),
     note: noteBelow,
     hasNote = () => false,
@@ -58,15 +63,22 @@
   const { sort } = $derived(view);
   const group = $derived(view.group === null ? undefined : columnOf(whole, view.group));
 
-  /** The value of a group where a record is the first one of it. */
-  function begins(r: number): { value: Value } | null {
-    if (!group) return null;
-    const value = records[r]?.values[group.key] ?? null;
-    const before = records[r - 1]?.values[group.key] ?? null;
-    return r > 0 && sameValue(value, before) ? null : { value };
-  }
+  const columns = $derived(columnsShown(table.columns, view));
 
-  const totalsOf = (value: Value) => totals.groups.find((row) => sameValue(row.value, value));
+  /** The groups whose headings stand over a record: the one that it begins, and those without records before. */
+  const headings = $derived.by(() => {
+    const over: number[][] = Array.from({ length: records.length + 1 }, () => []);
+    if (!group) return over;
+    let next = 0;
+    for (const [r, { values }] of records.entries()) {
+      const value = values[group.key] ?? null;
+      if (r > 0 && sameValue(value, records[r - 1]?.values[group.key] ?? null)) continue;
+      const place = totals.groups.findIndex((row) => sameValue(row.value, value));
+      for (; next <= place; next++) over[r]?.push(next);
+    }
+    for (; next < totals.groups.length; next++) over[records.length]?.push(next);
+    return over;
+  });
 
   /** The totals of a column, each with its word. */
   function said(
@@ -79,6 +91,15 @@
       const text = formatValue(totalType(kind, column.type), value, reader());
       return [{ word: kind === 'sum' ? '' : totalWords[kind], text }];
     });
+  }
+
+  const isShown = (row: TotalRow & Partial<GroupRow>): row is GroupRow => row.open !== undefined;
+
+  /** A value by which records are grouped, as one of its records shows it. */
+  function shownOf(value: Value): string | undefined {
+    const key = group?.key ?? '';
+    const first = records.find(({ values }) => sameValue(values[key] ?? null, value));
+    return first?.shown[key];
   }
 
   let at = $state({ row: 0, column: 0 });
@@ -108,7 +129,7 @@
   }
 
   function look(r: number, c: number): CellLook {
-    const [record, column] = [records[r], table.columns[c]];
+    const [record, column] = [records[r], columns[c]];
     if (!record || !column) return { text: '', name: '' };
     const value = record.values[column.key] ?? null;
     return {
@@ -121,12 +142,12 @@
   }
 
   const address = (r: number, c: number) =>
-    `${table.key} ${records[r]?.id ?? ''} ${table.columns[c]?.key ?? ''}`;
+    `${table.key} ${records[r]?.id ?? ''} ${columns[c]?.key ?? ''}`;
 
   function find(wanted: string): { row: number; column: number } | null {
     const [of, id, key] = wanted.split(' ');
     const row = of === table.key ? records.findIndex((record) => String(record.id) === id) : -1;
-    const column = table.columns.findIndex((candidate) => candidate.key === key);
+    const column = columns.findIndex((candidate) => candidate.key === key);
     return row === -1 || column === -1 ? null : { row, column };
   }
 
@@ -140,7 +161,7 @@
   async function onleave(): Promise<boolean> {
     await settlePending();
     const record = records[at.row];
-    const column = table.columns[at.column];
+    const column = columns[at.column];
     if (!record || !column || bad) return false;
     if (!pending || sameValue(pending.value, record.values[column.key] ?? null)) return true;
     const called = await call(recordAnswer, `/api/tables/${table.key}/records/${record.id}`, {
@@ -159,7 +180,7 @@
 
   /** A record as it is named before it goes. */
   const lineOf = (record: RecordRow) =>
-    table.columns
+    columns
       .slice(0, 3)
       .map((column) => text(record, column))
       .join(' · ');
@@ -178,6 +199,28 @@
   }
 </script>
 
+{#snippet groupName(row: TotalRow & Partial<GroupRow>, { label, type }: Column)}
+  {#if onfold && isShown(row)}
+    <Button
+      kind="bare"
+      class="font-semibold"
+      aria-expanded={row.open}
+      onclick={() => onfold(row, row.open ? null : { after: null })}
+      ><span aria-hidden="true" class="text-soft inline-block w-4">{row.open ? '▾' : '▸'}</span
+      >{@render nameOf(row, label, type)}</Button
+    >
+  {:else}
+    {@render nameOf(row, label, type)}
+  {/if}
+{/snippet}
+{#snippet nameOf(row: TotalRow & Partial<GroupRow>, label: string, type: Column['type'])}
+  {row.value === null ? say('without') : ''}
+  {label}{row.value === null ? '' : ':'}
+  {row.value === null
+    ? ''
+    : (row.shown ?? shownOf(row.value) ?? formatValue(type, row.value, reader()))}
+{/snippet}
+
 {#if problem}
   <div class="text-crimson border-line border-b px-5 py-1.5" role="alert">
     {problem.message} <span class="text-soft">{problem.hint}</span>
@@ -187,11 +230,12 @@
   bind:this={cells}
   bind:at
   label="Records of {table.title}"
-  columns={table.columns.map((column) => ({
+  columns={columns.map((column) => ({
     key: column.key,
     label: column.label,
     numeric: isAmount(column.type),
     sorted: direction(column),
+    width: view.columns?.find((one) => one.column === column.key)?.width ?? null,
   }))}
   count={records.length}
   keyOf={(r) => records[r]?.id ?? r}
@@ -203,7 +247,7 @@
   onundo={() => ([pending, bad, problem] = [null, null, null])}
   onsort={onsort &&
     ((c) => {
-      const column = table.columns[c];
+      const column = columns[c];
       if (column) sortBy(column);
     })}
   hasNote={(r) => {
@@ -212,34 +256,69 @@
   }}
   leadLabel="No."
   extras={[{ key: 'actions', label: say('Actions'), silent: true }]}
-  hasHeading={(r) => group !== undefined && begins(r) !== null}
+  headings={(r) => headings[r] ?? []}
+  onwiden={onwiden &&
+    ((c, width) => {
+      const column = columns[c];
+      if (column) onwiden(column.key, width);
+    })}
+  oncommand={(command, _, { top, bottom }) => {
+    if (!chosen || command.do !== 'type' || command.letter !== ' ') return false;
+    chosen.toggle(records.slice(top, bottom + 1));
+    return true;
+  }}
 >
   {#snippet lead(r)}
     {@const record = records[r]}
     {#if record}
-      <a class="hover:underline" href="/tables/{table.key}/records/{record.id}">{record.id}</a>
+      <span class="inline-flex items-center gap-2 align-middle">
+        {#if chosen}
+          <Checkbox
+            class={[
+              'print:hidden',
+              chosen.count === 0 &&
+                'opacity-0 group-focus-within/line:opacity-100 group-hover/line:opacity-100 focus:opacity-100',
+            ]}
+            aria-label="Choose record {record.id}"
+            checked={chosen.has(record.id)}
+            onchange={() => chosen.toggle([record])}
+          />
+        {/if}
+        <a class="min-w-[2.5ch] hover:underline" href="/tables/{table.key}/records/{record.id}"
+          >{record.id}</a
+        >
+      </span>
     {/if}
   {/snippet}
-  {#snippet heading(r)}
-    {@const [record, first] = [records[r], begins(r)]}
-    {#if record && first && group}
-      {@const sums = totalsOf(first.value)}
-      {first.value === null ? say('without') : ''}
-      {group.label}{first.value === null ? '' : ':'}
-      {first.value === null ? '' : text(record, group)}
-      <span class="quiet">{counted(sums?.records ?? 0)}</span>
-      {#each table.columns as column (column.key)}
-        {#each said(column, sums) as { word, text }, i (i)}
+  {#snippet heading(place)}
+    {@const row = totals.groups[place]}
+    {#if row && group}
+      {@render groupName(row, group)}
+      <span class="quiet">{counted(row.records)}</span>
+      {#each columns as column (column.key)}
+        {#each said(column, row) as { word, text }, i (i)}
           <span class="ms-5 font-semibold">
             <span class="quiet">{column.label} {word}</span>
             {text}
           </span>
         {/each}
       {/each}
+      {#if onfold && isShown(row) && row.open && (row.begins !== null || row.next !== null)}
+        <span class="ms-5 inline-flex gap-4 font-normal print:hidden">
+          {#if row.begins !== null}
+            <Button kind="link" onclick={() => onfold(row, { after: null })}>From the first</Button>
+          {/if}
+          {#if row.next !== null}
+            <Button kind="link" onclick={() => onfold(row, { after: row.next })}
+              >Next records</Button
+            >
+          {/if}
+        </span>
+      {/if}
     {/if}
   {/snippet}
   {#snippet editor(r, c)}
-    {@const [record, column] = [records[r], table.columns[c]]}
+    {@const [record, column] = [records[r], columns[c]]}
     {#if record && column}
       <div class="min-w-44">
         <ColumnInput
@@ -282,7 +361,7 @@
       >
         <tr>
           <th class="num" scope="row">All</th>
-          {#each table.columns as column (column.key)}
+          {#each columns as column (column.key)}
             <td class={isAmount(column.type) ? 'num' : ''}>
               {#each said(column, totals.all) as { word, text }, i (i)}
                 <div><span class="quiet">{word}</span> {text}</div>

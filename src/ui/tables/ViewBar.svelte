@@ -4,12 +4,21 @@
   import { Button, Input, Select } from '$lib/ui/parts';
   import type { Problem } from '$lib/core/problems';
   import { keyFrom, type Table } from '$lib/core/table/definition';
-  import { plain, plainView, sameView, type NamedView, type View } from '$lib/core/table/view';
+  import {
+    groupOrders,
+    plain,
+    plainView,
+    sameView,
+    type NamedView,
+    type View,
+  } from '$lib/core/table/view';
   import { severalIn } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import ColumnsPicked from './ColumnsPicked.svelte';
   import MarksPicked from './MarksPicked.svelte';
   import TotalsPicked from './TotalsPicked.svelte';
+  import { groupOrderWords } from './view-words';
 
   interface Props {
     table: Table;
@@ -20,13 +29,16 @@
   }
   let { table, view, onview, onkept }: Props = $props();
 
-  let open = $state<'totals' | 'marks' | 'keep' | null>(null);
+  let open = $state<'columns' | 'totals' | 'marks' | 'keep' | null>(null);
   let title = $state('');
   let problems = $state.raw<Problem[]>([]);
 
   const views = $derived(table.views ?? []);
   const current = $derived(views.find((named) => sameView(named, view)));
   const groupable = $derived(table.columns.filter(({ type }) => !severalIn(type)));
+
+  /** What makes a good picture to begin with. */
+  const drawn = new Set(['option', 'reference', 'yes_no', 'date']);
 
   const change = (changed: Partial<View>) => onview({ ...plain(view), ...changed });
 
@@ -75,6 +87,29 @@
       {/each}
     </Select>
   </label>
+  {#if view.group !== null}
+    <label class="flex items-center gap-1.5">
+      <span class="quiet">in order of</span>
+      <Select
+        class="h-7! w-auto! py-0!"
+        value={view.groupOrder}
+        onchange={({ currentTarget: { value } }) =>
+          change({ groupOrder: groupOrders.find((order) => order === value) ?? 'value' })}
+      >
+        {#each groupOrders as order (order)}
+          {#if view.totals.length > 0 || !['greatest', 'least'].includes(order)}
+            <option value={order}>{groupOrderWords[order]}</option>
+          {/if}
+        {/each}
+      </Select>
+    </label>
+  {/if}
+  <Button
+    kind="link"
+    aria-expanded={open === 'columns'}
+    onclick={() => (open = open === 'columns' ? null : 'columns')}
+    >Columns{view.columns ? ` (${view.columns.length})` : ''}</Button
+  >
   <Button
     kind="link"
     aria-expanded={open === 'totals'}
@@ -87,6 +122,11 @@
     onclick={() => (open = open === 'marks' ? null : 'marks')}
     >Marks{view.thresholds.length > 0 ? ` (${view.thresholds.length})` : ''}</Button
   >
+  {#if view.picture === null && groupable[0]}
+    {@const by =
+      view.group ?? (groupable.find(({ type }) => drawn.has(type.kind)) ?? groupable[0]).key}
+    <Button kind="link" onclick={() => change({ picture: { by, total: null } })}>Picture</Button>
+  {/if}
   <span class="border-line flex gap-4 border-e pe-3">
     {#if current}
       <Button kind="link" onclick={() => changeViews({ drops: [current.key] })}
@@ -104,7 +144,15 @@
   </span>
 </div>
 <div class="order-last basis-full empty:hidden"><Problems {problems} /></div>
-{#if open === 'totals'}
+{#if open === 'columns'}
+  <div class="order-last grid basis-full gap-2 py-2" role="group" aria-label="Columns">
+    <ColumnsPicked
+      columns={table.columns}
+      shown={view.columns}
+      onchange={(columns) => change({ columns })}
+    />
+  </div>
+{:else if open === 'totals'}
   <div class="order-last grid basis-full gap-2 py-2" role="group" aria-label="Totals">
     <TotalsPicked
       columns={table.columns}

@@ -1,5 +1,5 @@
 import { say, spoken } from '$lib/core/words/say';
-import type { Tone, TotalKind } from '$lib/core/table/view';
+import type { GroupOrder, Tone, TotalKind } from '$lib/core/table/view';
 
 /** The totals as people read them, behind a number. */
 export const totalWords: Record<TotalKind, string> = spoken(() => ({
@@ -14,4 +14,14 @@ export const toneWords: Record<Tone, string> = spoken(() => ({
   good: say('good'),
   watch: say('to watch'),
   bad: say('bad'),
+}));
+
+/** The order of groups, behind "in order of". */
+export const groupOrderWords: Record<GroupOrder, string> = spoken(() => ({
+  value: say('their value'),
+  value_down: say('their value, last first'),
+  most: say('records, most first'),
+  fewest: say('records, fewest first'),
+  greatest: say('the total, greatest first'),
+  least: say('the total, least first'),
 }));

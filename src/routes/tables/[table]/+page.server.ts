@@ -1,14 +1,12 @@
 import type { Condition } from '$lib/core/table/conditions';
-import { columnOf, type Table, type House } from '$lib/core/table/definition';
+import type { Table, House } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';
-import { plainView, viewSchema, type View } from '$lib/core/table/view';
 import { isLink } from '$lib/core/values/types';
 import { tableFrom } from '$lib/server/catalog/tables';
 import { forPage } from '$lib/server/page';
 import type { Database } from '$lib/server/database/connection';
-import { readRecords, shownRecords } from '$lib/server/records/read';
-import { readTotals } from '$lib/server/records/totals';
-import { parsedParameter } from '$lib/server/respond';
+import { shownRecords } from '$lib/server/records/read';
+import { lookAt, openFrom, viewFrom } from '$lib/server/records/viewed';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
@@ -20,40 +18,15 @@ export const load: PageServerLoad = ({ params, url, depends, locals }) =>
     const db = await readyDatabase();
     const tables = await locals.house();
     const table = tableFrom(tables, params.table);
-    const { shape } = viewSchema;
-    const named = table.views?.find((kept) => kept.key === url.searchParams.get('view'));
-    const given = named ?? plainView;
-    const view: View = {
-      filter: parsedParameter(url, 'filter', shape.filter, given.filter),
-      sort: parsedParameter(url, 'sort', shape.sort, given.sort),
-      group: url.searchParams.get('group') ?? given.group,
-      totals: parsedParameter(url, 'totals', shape.totals, given.totals),
-      thresholds: parsedParameter(url, 'marks', shape.thresholds, given.thresholds),
-    };
-    const group = columnOf(table, view.group ?? '')?.key ?? null;
-    const wish = {
-      filter: view.filter,
-      search: url.searchParams.get('search')?.slice(0, 200) ?? '',
-      after: url.searchParams.get('after') ?? undefined,
-    };
-    // Groups stand together: their column comes first in the order.
-    const grouped = group === null ? [] : [{ path: group, descending: false }];
-    const sort = [...grouped, ...view.sort.filter(({ path }) => path !== group)];
-    const page = await readRecords(db, tables, table, { ...wish, sort, limit: pageSize });
-    const shown = group === null ? [] : page.records.map(({ values }) => values[group] ?? null);
-    const totals = await readTotals(db, tables, table, { ...view, ...wish, group }, [
-      ...new Set(shown),
-    ]);
+    const view = viewFrom(url, table);
+    const search = url.searchParams.get('search')?.slice(0, 200) ?? '';
+    const after = url.searchParams.get('after') ?? undefined;
+    const open = openFrom(url);
+    const looked = await lookAt(db, tables, table, { view, search, after, open, limit: pageSize });
     const filterShown = await Promise.all(
-      wish.filter.map((condition) => shownCondition(db, tables, table, condition)),
+      view.filter.map((condition) => shownCondition(db, tables, table, condition)),
     );
-    return {
-      ...wish,
-      view: { ...view, group },
-      totals,
-      filterShown,
-      page,
-    };
+    return { view, search, after, filterShown, ...looked };
   });
 
 /** The records that a condition on a reference compares with, as people know them; otherwise `null`. */

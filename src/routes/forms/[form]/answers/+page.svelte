@@ -5,10 +5,10 @@
   import { formatValue } from '$lib/core/values/format';
   import { reader } from '$lib/core/words/reader';
   import AnswersTable from '$lib/ui/answers/AnswersTable.svelte';
-  import Bars from '$lib/ui/answers/Bars.svelte';
-  import Bins from '$lib/ui/answers/Bins.svelte';
+  import Bars from '$lib/ui/shared/Bars.svelte';
+  import Bins from '$lib/ui/shared/Bins.svelte';
   import { answerLines, answersCsv } from '$lib/ui/answers/lines';
-  import Months from '$lib/ui/answers/Months.svelte';
+  import Months from '$lib/ui/shared/Months.svelte';
   import { Button, DateInput, Select } from '$lib/ui/parts';
   import { readDay } from '$lib/ui/shared/locale';
   import { mayTable } from '$lib/ui/shared/may';

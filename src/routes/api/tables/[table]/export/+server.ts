@@ -1,9 +1,10 @@
 import { Readable } from 'node:stream';
 import { z } from 'zod';
-import { conditionSchema, orderSchema } from '$lib/core/table/conditions';
+import { columnsShown, sortOf } from '$lib/core/table/view';
 import { tableFrom } from '$lib/server/catalog/tables';
+import { viewFrom } from '$lib/server/records/viewed';
 import { mediaTypes, outFormats, takeOut } from '$lib/server/out/records';
-import { answering, parsed, parsedParameter } from '$lib/server/respond';
+import { answering, parsed } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
@@ -15,12 +16,12 @@ export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
   const tables = await locals.house();
   const table = tableFrom(tables, params.table);
   const format = parsed(formatSchema, url.searchParams.get('format') ?? 'csv');
-  const view = table.views?.find(({ key }) => key === url.searchParams.get('view'));
+  const view = viewFrom(url, table);
   const stream = takeOut(db, tables, table, {
     format,
     references: parsed(referencesSchema, url.searchParams.get('references') ?? 'names'),
-    filter: parsedParameter(url, 'filter', z.array(conditionSchema).max(20), view?.filter ?? []),
-    sort: parsedParameter(url, 'sort', z.array(orderSchema).max(4), view?.sort ?? []),
+    columns: columnsShown(table.columns, view),
+    ...{ filter: view.filter, sort: sortOf(view) },
     search: url.searchParams.get('search')?.slice(0, 200) ?? undefined,
   });
   return new Response(Readable.toWeb(stream) as ReadableStream, {

@@ -1,16 +1,19 @@
 <script lang="ts">
   import { scaleLinear } from 'd3-scale';
   import { num, say } from '$lib/core/words/say';
-  import type { CountedQuestion, Spread } from '$lib/core/contract/counted';
+  import type { CountedQuestion } from '$lib/core/contract/counted';
+  import type { Spread } from '$lib/core/values/spread';
 
   interface Props {
     bins: CountedQuestion['bins'];
     spread: Spread;
     spreadBefore: Spread | null;
-    unit: string;
-    compares: boolean;
+    unit?: string;
+    compares?: boolean;
+    /** The bin that is pointed at. */
+    at?: number | null;
   }
-  let { bins, spread, spreadBefore, unit, compares }: Props = $props();
+  let { bins, spread, spreadBefore, unit = '', compares = false, at = null }: Props = $props();
 
   const [width, height, foot] = [320, 74, 18];
   const x = $derived(scaleLinear([bins[0]?.from ?? 0, bins.at(-1)?.to ?? 1], [14, width - 14]));
@@ -38,14 +41,14 @@
     {height}
     class="fill-(--edge) opacity-35"
   />
-  {#each bins as { from, to, n, before } (from)}
+  {#each bins as { from, to, n, before }, i (from)}
     {@const w = Math.max(1, x(to) - x(from) - 2)}
     <rect
       x={x(from) + 1}
       y={height - y(n)}
       width={compares ? w / 2 : w}
       height={y(n)}
-      class="fill-navy"
+      class={i === at ? 'fill-marigold' : 'fill-navy'}
     />
     {#if compares}
       <rect
@@ -64,7 +67,13 @@
   {/if}
   <line x1="0" x2={width} y1={height} y2={height} class="stroke-soft" />
   {#each ticks as tick (tick)}
-    <text x={x(tick)} y={height + 14} text-anchor="middle" class="fill-soft text-[11px]">
+    {@const ends = x(tick) > width - 24}
+    <text
+      x={ends ? width : x(tick)}
+      y={height + 14}
+      text-anchor={ends ? 'end' : 'middle'}
+      class="fill-soft text-[11px]"
+    >
       {num(tick)}
     </text>
   {/each}

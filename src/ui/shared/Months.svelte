@@ -3,14 +3,16 @@
   import { scaleLinear, scalePoint } from 'd3-scale';
   import { num } from '$lib/core/words/say';
   import type { CountedQuestion } from '$lib/core/contract/counted';
-  import { reader } from '$lib/core/words/reader';
+  import { monthName } from '$lib/core/words/month';
 
   interface Props {
     months: CountedQuestion['months'];
     label: string;
-    compares: boolean;
+    compares?: boolean;
+    /** The month that is pointed at. */
+    at?: number | null;
   }
-  let { months, label, compares }: Props = $props();
+  let { months, label, compares = false, at = null }: Props = $props();
 
   const [width, height, foot] = [320, 70, 18];
   const x = $derived(
@@ -26,12 +28,6 @@
       (one) => x(one.month) ?? 0,
       (one) => y(one[of]),
     )(months) ?? '';
-  const name = (month: string) =>
-    new Intl.DateTimeFormat(reader().locale, {
-      month: 'short',
-      year: '2-digit',
-      timeZone: 'UTC',
-    }).format(new Date(`${month}-01T00:00:00Z`));
   /** A few months are named, the others stand between them. */
   const every = $derived(Math.max(1, Math.ceil(months.length / 6)));
 </script>
@@ -52,12 +48,21 @@
   {/if}
   <path d={path('n')} fill="none" class="stroke-navy" stroke-width="2" />
   {#each months as { month, n }, i (month)}
-    <circle cx={x(month)} cy={y(n)} r="2.5" class="fill-navy"
-      ><title>{name(month)}: {num(n)}</title></circle
+    <circle
+      cx={x(month)}
+      cy={y(n)}
+      r={i === at ? 4.5 : 2.5}
+      class={i === at ? 'fill-marigold' : 'fill-navy'}
+      ><title>{monthName(month)}: {num(n)}</title></circle
     >
     {#if i % every === 0}
-      <text x={x(month)} y={height + 14} text-anchor="middle" class="fill-soft text-[11px]">
-        {name(month)}
+      <text
+        x={i === 0 ? 0 : x(month)}
+        y={height + 14}
+        text-anchor={i === 0 ? 'start' : 'middle'}
+        class="fill-soft text-[11px]"
+      >
+        {monthName(month)}
       </text>
     {/if}
   {/each}
