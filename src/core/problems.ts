@@ -68,6 +68,10 @@ const sentences = {
   file_none: () => ['The file has no bytes.', 'Choose another file.'],
   file_too_long: (d) => [`The file is larger than ${d.limit}.`, 'Choose a smaller file.'],
   file_not_here: () => ['The file is not here any more.', ''],
+  too_many_files_at_once: (d) => [
+    `More than ${d.limit} files or sheets come in at once.`,
+    'Bring them in step by step.',
+  ],
   too_many_by_key: (d) => [
     `At most ${d.limit} rows can be matched at once.`,
     'Cut the file into several.',

@@ -252,7 +252,15 @@ describe('what a column takes', () => {
     const all = await house();
     const stored = await readRecord(here.db, here.db.knex, all, await score(), made.id);
     expect(filesIn(stored.values.scans ?? null)).toEqual([text]);
-    expect(await codeOf(add({ name: 'limits', scans: [text] }))).toBe('file_kind');
+    const later = await handed(Buffer.from('later'), 'later.txt');
+    expect(await codeOf(add({ name: 'limits', scans: [later] }))).toBe('file_kind');
+    const again = { name: 'limits again', scans: [text] };
+    const table = await score();
+    const saved = changeRecord(here.db, all, table, made.id, made.version, again, 'ada');
+    expect(filesIn((await saved).values.scans ?? null)).toEqual([text]);
+    const beside = { scans: [text, await handed(png, 'beside.png')] };
+    const more = changeRecord(here.db, all, table, made.id, (await saved).version, beside, 'ada');
+    expect(await codeOf(more)).toBe('too_many_files');
     const any = { kinds: [], largest: 5_000_000, most: 3 };
     await changeFiles(here.db, 'score', 'scans', any, 't');
     expect(await codeOf(add({ name: 'limits', scans: [text] }))).toBe('taken');

@@ -1,3 +1,4 @@
+import exceljs from 'exceljs';
 import { randomBytes } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { describe, expect, it } from 'vitest';
@@ -24,9 +25,13 @@ const town = 'Name,Region\nVelden,North\nSaltmere,South\nOakhurst,north\n';
 const ensemble =
   'Code,Name,Town,Led by\nVTW-217,Velden Brass,Velden,SAL-001\nSAL-001,Saltmere Consort,Saltmere,VTW-217\nQLO-219,Quarry Octet,Veldn,\n';
 
-async function handed(text: string, name: string): Promise<string> {
+async function handed(content: string | Buffer, name: string): Promise<string> {
   const file = randomBytes(16).toString('hex');
-  await receiveFile(held.db, { file, name, by: 'ada' }, Readable.from([Buffer.from(text)]));
+  await receiveFile(
+    held.db,
+    { file, name, by: 'ada' },
+    Readable.from([Buffer.from(content as string)]),
+  );
   return file;
 }
 
@@ -39,8 +44,8 @@ async function proposed(
     texts.map(async ([title, text]) => ({ file: await handed(text, `${title}.csv`), title })),
   );
   const found = await examineTogether(held.db, await loadTables(held.db), { files }, 'ada');
-  const tables = found.files.map(({ file, title, delimiter, columns }) => ({
-    ...{ file, title, delimiter, columns, key: title.toLowerCase(), cells: columns.length },
+  const tables = found.files.map(({ file, sheet, title, delimiter, columns }) => ({
+    ...{ file, sheet, title, delimiter, columns, key: title.toLowerCase(), cells: columns.length },
     ...{ display: [columns[0]?.key ?? ''], corrections: [], extra: [] },
   }));
   for (const { from, to } of found.links) {
@@ -76,6 +81,35 @@ describe('several files together', () => {
       ['text', 'to region'],
       ['text'],
     ]);
+  });
+
+  it('are sheets of one file too; those that hold nothing are passed over', async () => {
+    const book = new exceljs.Workbook();
+    const add = (name: string, rows: string[][]) => book.addWorksheet(name).addRows(rows);
+    add('Cases', [
+      ['Case', 'Kept in'],
+      ['Case 1', 'Shed'],
+      ['Case 2', 'Loft'],
+    ]);
+    add('Notes', []);
+    add('Sheds', [['Shed'], ['Shed'], ['Loft']]);
+    const file = await handed(Buffer.from(await book.xlsx.writeBuffer()), 'store.xlsx');
+    const files = [{ file, title: 'Store' }];
+    const found = await examineTogether(held.db, await loadTables(held.db), { files }, 'ada');
+    const told = found.files.map(({ title, sheet, name, rows }) => ({ title, sheet, name, rows }));
+    expect(told).toEqual([
+      { title: 'Cases', sheet: 1, name: 'store.xlsx · Cases', rows: 2 },
+      { title: 'Sheds', sheet: 3, name: 'store.xlsx · Sheds', rows: 2 },
+    ]);
+    expect(found.links[0]).toMatchObject({ from: { file: 0, column: 1 }, to: { file: 1 } });
+    expect(found.order).toEqual([1, 0]);
+    const tables = found.files.map(({ rows: _, profiles: __, name: ___, ...one }) => ({
+      ...{ ...one, key: one.title.toLowerCase(), cells: one.columns.length },
+      display: [one.columns[0]?.key ?? ''],
+    }));
+    const { tables: results } = await run(togetherInSchema.parse({ tables }));
+    expect(results.map(({ written }) => written)).toEqual([2, 2]);
+    expect((await rowsOf('sheds')).map(({ values }) => values.shed)).toEqual(['Shed', 'Loft']);
   });
 
   it('come in whole, in a circle too, with what was put right, and forms for all of them', async () => {

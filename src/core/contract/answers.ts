@@ -318,6 +318,8 @@ export const examinedTogether = z.object({
   files: z.array(
     z.object({
       file: z.string(),
+      /** The place of its sheet, from 1 on. */
+      sheet: count,
       name: z.string(),
       title: z.string(),
       delimiter: z.string(),

@@ -10,6 +10,7 @@ import {
   fitsKinds,
   keptFileSchema,
   kindOfFile,
+  misfitsIn,
   longestFileName,
   sizeText,
   type FilesType,
@@ -102,11 +103,17 @@ describe('files as a value', () => {
     ['a name with a path', [file(1, { file: '../1' })], 'not_files'],
     ['what files have not', [file(1, { more: 1 })], 'not_files'],
     ['no bytes', [file(1, { size: 0 })], 'not_files'],
+  ])('are refused with %s', (_, given, code) => {
+    expect(checkValue(type(), given, 'Views')).toMatchObject({ problem: { code } });
+  });
+
+  it.each([
     ['too many', [file(1), file(2), file(3)], 'too_many_files'],
     ['a large one', [file(1, { size: 2001 })], 'file_larger'],
     ['one of another kind', [file(1, { type: 'application/pdf' })], 'file_kind'],
-  ])('are refused with %s', (_, given, code) => {
-    expect(checkValue(type(), given, 'Views')).toMatchObject({ problem: { code } });
+  ])('are not taken with %s that is new; those that stood there stay', (_, given, code) => {
+    const misfit = (isNew: boolean) => misfitsIn(type(), 'Views', given, () => isNew)?.code;
+    expect([misfit(true), misfit(false)]).toEqual([code, undefined]);
   });
 
   it('are shown by their names, and known to formulas by name, type and size', () => {

@@ -127,6 +127,27 @@ export function misfitOf(
   return problem('file_kind', { label, name, kinds: kindsText(type.kinds) });
 }
 
+/**
+ * What is wrong with a value, where files in it are new: there are too many, or a new one does not fit. Those
+ * that stood there before stay, whatever the column takes now.
+ */
+export function misfitsIn(
+  type: FilesType,
+  label: string,
+  files: readonly KeptFile[],
+  isNew: (file: KeptFile) => boolean,
+): Problem | null {
+  const fresh = files.filter(isNew);
+  if (fresh.length > 0 && files.length > type.most) {
+    return problem('too_many_files', { label, limit: type.most });
+  }
+  for (const file of fresh) {
+    const found = misfitOf(type, label, file);
+    if (found) return found;
+  }
+  return null;
+}
+
 /** The stored files that one of a value names: itself, and its small picture. */
 export function idsOfFile({ file, small }: KeptFile): string[] {
   return small === null ? [file] : [file, small];

@@ -2,7 +2,7 @@ import { durationOf, readDuration, secondsOf } from './duration';
 import { problem, type Problem } from '../problems';
 import { z } from 'zod';
 import { longestCode } from './code';
-import { fileName, keptFileSchema, misfitOf, type FilesType } from './files';
+import { fileName, keptFileSchema } from './files';
 import { Temporal } from 'temporal-polyfill';
 import { dayAfter, isDate, isTime, readDate, type DateOrder } from './dates';
 import { fullYear, plainSigns, plainWords, readShape } from './locale-reading';
@@ -99,7 +99,7 @@ export function parseText(
     case 'rows':
       return checkRows(type.columns, parsedJson(given), given, label);
     case 'files':
-      return checkFiles(type, parsedJson(given), label);
+      return checkFiles(parsedJson(given), label);
   }
 }
 
@@ -153,7 +153,7 @@ export function checkValue(type: ValueType, value: unknown, label: string): Pars
     case 'rows':
       return checkRows(type.columns, value, given, label);
     case 'files':
-      return checkFiles(type, value, label);
+      return checkFiles(value, label);
   }
 }
 
@@ -173,19 +173,12 @@ function checkReferences(value: unknown, given: string, label: string): Parsed {
   return { value: ids.length === 0 ? null : ids };
 }
 
-/** The files of a value, each once; the first thing wrong with one is told with its name. */
-function checkFiles(type: FilesType, value: unknown, label: string): Parsed {
+/** The files of a value, each once. Whether the column takes those that are new in it is judged where they are kept. */
+function checkFiles(value: unknown, label: string): Parsed {
   const read = z.array(keptFileSchema).safeParse(value);
   if (!read.success) return { problem: problem('not_files', { label }) };
   const named = read.data.map((file) => ({ ...file, name: fileName(file.name) }));
   const files = [...new Map(named.map((file) => [file.file, file])).values()];
-  if (files.length > type.most) {
-    return { problem: problem('too_many_files', { label, limit: type.most }) };
-  }
-  for (const file of files) {
-    const found = misfitOf(type, label, file);
-    if (found) return { problem: found };
-  }
   return { value: files.length === 0 ? null : files };
 }
 

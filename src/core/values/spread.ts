@@ -58,4 +58,3 @@ export function edgesOf(least: number, greatest: number): number[] {
   const ticks = scaleLinear([least, greatest], [0, 1]).nice(someBins).ticks(someBins);
   return ticks.length > 1 ? ticks : [least, greatest];
 }
-

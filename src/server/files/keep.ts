@@ -1,6 +1,12 @@
 import { ProblemError, problem, type Problem } from '$lib/core/problems';
 import type { Table } from '$lib/core/table/definition';
-import { idsOfFile, largestSmall, shownPictures, type KeptFile } from '$lib/core/values/files';
+import {
+  idsOfFile,
+  largestSmall,
+  misfitsIn,
+  shownPictures,
+  type KeptFile,
+} from '$lib/core/values/files';
 import { filesIn, type Value } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { knownFiles, type KnownFile } from './known';
@@ -21,7 +27,8 @@ interface Named {
 
 /**
  * Notes that files stand in records that are written in this transaction. Fails where one is not there, is
- * other than it says, or belongs to no record yet and was handed in by somebody else.
+ * other than it says, or belongs to no record yet and was handed in by somebody else; or where one that is new
+ * in its column is none that the column takes.
  */
 export async function keepFiles(
   db: Database,
@@ -40,17 +47,30 @@ export async function keepFiles(
   const ids = [...new Set(named.flatMap(({ file }) => idsOfFile(file)))];
   const known = await knownFiles(db, runner, ids);
   const uses = runner('file_use').withSchema(db.catalog);
-  const used = new Set(
-    (await uses.clone().whereIn('file', ids).select('file')).map((row) => String(row.file)),
-  );
+  const rowsNow = (await uses
+    .clone()
+    .whereIn('file', ids)
+    .select('file', 'table_key', 'column_key')) as Record<string, unknown>[];
+  const used = new Set(rowsNow.map((row) => String(row.file)));
+  const stands = new Set(rowsNow.map((row) => placeOf(row.file, row.table_key, row.column_key)));
   const may = (id: string) => used.has(id) || known.get(id)?.handedBy === by;
   const problems = named.flatMap((one) => problemOf(one, known, may) ?? []);
+  for (const { key, label, type } of columns) {
+    if (type.kind !== 'files') continue;
+    const isNew = ({ file }: KeptFile) => !stands.has(placeOf(file, table.key, key));
+    for (const { values, pathOf } of records) {
+      const misfit = misfitsIn(type, label, filesIn(values[key] ?? null), isNew);
+      if (misfit) problems.push({ ...misfit, path: pathOf(key) });
+    }
+  }
   if (problems.length > 0) throw new ProblemError(problems);
   const rows = named.flatMap(({ file, key }) =>
     idsOfFile(file).map((id) => ({ file: id, table_key: table.key, column_key: key })),
   );
   await uses.clone().insert(rows).onConflict().ignore();
 }
+
+const placeOf = (...names: unknown[]) => names.map(String).join(' ');
 
 function problemOf(
   { file, label, path }: Named,

@@ -6,7 +6,7 @@ import yazl from 'yazl';
 import fc from 'fast-check';
 import { stringify } from 'csv-stringify/sync';
 import { describe, expect, it } from 'vitest';
-import { guessDelimiter, openCsv } from './csv-file';
+import { guessDelimiter, openCsv, sheetsIn } from './csv-file';
 import type { CsvRow } from './file-rows';
 
 /** Reads a text in pieces of `size` bytes, as a network brings it. */
@@ -102,6 +102,17 @@ describe('A1 a spreadsheet', () => {
     return { header: file.header, rows };
   };
 
+  it('is read sheet by sheet, each by its place', async () => {
+    const bytes = await sheet([['Name'], ['Viola']]);
+    expect(await sheetsIn(Readable.from([bytes]))).toEqual(['First', 'Second']);
+    const second = await openCsv(Readable.from([bytes]), undefined, 2);
+    expect(second.header).toEqual(['not read']);
+    await expect(openCsv(Readable.from([bytes]), undefined, 3)).rejects.toMatchObject({
+      problems: [{ code: 'file_empty' }],
+    });
+    expect(await sheetsIn(Readable.from([Buffer.from('Name\nViola\n')]))).toBeNull();
+  });
+
   it('is read like any file: days, numbers, results of formulas and errors as texts', async () => {
     const formula = { formula: 'A1+1', result: 7 };
     const bytes = await sheet([
@@ -169,6 +180,12 @@ describe('A1 a spreadsheet in the OpenDocument format', () => {
   const float = (value: string) =>
     cell('1.234,50 €', `office:value-type="float" office:value="${value}"`);
   const empty = '<table:table-cell table:number-columns-repeated="1020"/>';
+
+  it('is read sheet by sheet, each by its place', async () => {
+    const bytes = await ods(row(cell('Name')) + row(cell('Viola')));
+    expect(await sheetsIn(Readable.from([bytes]))).toEqual(['A', 'B']);
+    expect((await openCsv(Readable.from([bytes]), undefined, 2)).header).toEqual(['not read']);
+  });
 
   it('comes in by what its cells hold: numbers, days, times, texts of several lines', async () => {
     const typed = (kind: string, value: string) =>

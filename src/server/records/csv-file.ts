@@ -4,9 +4,9 @@ import { pipeline } from 'node:stream/promises';
 import { parse, CsvError, type Options, type Parser } from 'csv-parse';
 import { parse as parseAtOnce } from 'csv-parse/sync';
 import { fail, problem, ProblemError } from '$lib/core/problems';
-import { refuseTwice, type CsvFile, type CsvRow } from './file-rows';
-import { isOds, odsHead, openOds } from './ods-file';
-import { isSheet, openSheet } from './sheet-file';
+import { refuseTwice, unreadable, type CsvFile, type CsvRow } from './file-rows';
+import { isOds, odsHead, odsSheetNames, openOds } from './ods-file';
+import { isSheet, openSheet, sheetNames } from './sheet-file';
 
 const delimiters = [',', ';', '\t', '|'];
 const headSize = 64 * 1024;
@@ -17,17 +17,18 @@ const longestSilence = 30_000;
 
 /**
  * Opens CSV as RFC 4180 writes it, with any common delimiter, UTF-8 with or without a byte order
- * mark. Fails with a problem where the file has no header, or cannot be read; the rows fail likewise
+ * mark; or a sheet of a spreadsheet, by its place. Fails with a problem where the file has no header, or cannot be read; the rows fail likewise
  * while they are read.
  */
 export async function openCsv(
   body: ReadableStream<Uint8Array> | Readable,
   delimiter?: string,
+  sheet = 1,
 ): Promise<CsvFile> {
   const source = body instanceof Readable ? body : Readable.fromWeb(body as never);
   const { head: first, all: bytes } = await peeked(source);
-  if (isOds(first)) return openOds(bytes);
-  if (isSheet(first)) return openSheet(bytes);
+  if (isOds(first)) return openOds(bytes, sheet);
+  if (isSheet(first)) return openSheet(bytes, sheet);
   const decoded = strictUtf8();
   // Whatever ends one of them ends all; it is told to whoever reads the last one.
   pipeline(bytes, patient(), decoded).catch(() => undefined);
@@ -62,6 +63,19 @@ export async function openCsv(
   const header = headerRow.cells.map((name) => name.trim());
   refuseTwice(header);
   return { delimiter: chosen, header, rows: behindHeader(rest, batches) };
+}
+
+/** The names of the sheets of a spreadsheet; `null` of a file that has none. */
+export async function sheetsIn(source: Readable): Promise<string[] | null> {
+  const { head, all } = await peeked(source);
+  try {
+    if (isOds(head)) return await odsSheetNames(all);
+    return isSheet(head) ? await sheetNames(all) : null;
+  } catch (error) {
+    return error instanceof ProblemError ? Promise.reject(error) : unreadable(error);
+  } finally {
+    all.destroy();
+  }
 }
 
 /** The first bytes of a stream, and all of it. */

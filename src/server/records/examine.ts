@@ -27,8 +27,9 @@ export async function examineFile(
 export async function examineValues(
   body: ReadableStream<Uint8Array> | Readable,
   delimiter?: string,
+  sheet = 1,
 ): Promise<Examination & Pick<ExaminedFile, 'values'>> {
-  const file = await openCsv(body, delimiter);
+  const file = await openCsv(body, delimiter, sheet);
   const profilers = file.header.map((name) => new ColumnProfiler(name));
   const seen = file.header.map((): Map<string, number> | null => new Map());
   let rows = 0;

@@ -56,7 +56,8 @@ async function* batches(rows: AsyncGenerator<CsvRow>, width: number): AsyncGener
   if (batch.length > 0) yield batch;
 }
 
-function unreadable(error: unknown): never {
+/** What went wrong in a file, as a problem. */
+export function unreadable(error: unknown): never {
   return fail(
     'package_unreadable',
     { reason: String((error as Error).message).slice(0, 200) },

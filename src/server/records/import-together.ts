@@ -27,7 +27,7 @@ import { inLoad } from '../database/transaction';
 import { dropLoading, importLease } from '../database/structure';
 import { knownFiles } from '../files/known';
 import { bytesOf } from '../files/pieces';
-import { openCsv } from './csv-file';
+import { openCsv, sheetsIn } from './csv-file';
 import { Equality } from './equality';
 import { examineValues } from './examine';
 import type { CsvRow } from './file-rows';
@@ -43,9 +43,15 @@ const correctionSchema = z.strictObject({
   line: z.number().int().min(1).optional(),
 });
 
+/** So many tables come in at once. */
+const mostTables = 40;
+const sheetSchema = z.number().int().min(1).max(1000);
+
 /** A file that was handed in, and the table that it becomes. */
 const tableInSchema = z.strictObject({
   file: fileIdSchema,
+  /** Of a spreadsheet: the place of its sheet, from 1 on. */
+  sheet: sheetSchema.default(1),
   key: keySchema,
   title: z.string().trim().min(1).max(200),
   display: z.array(keySchema).max(6),
@@ -63,7 +69,7 @@ type TableIn = z.infer<typeof tableInSchema>;
 
 /** Several files that come in together, and may refer to one another. */
 export const togetherInSchema = z.strictObject({
-  tables: z.array(tableInSchema).min(1).max(40),
+  tables: z.array(tableInSchema).min(1).max(mostTables),
   /** Whether the rows are only looked through. */
   check: z.boolean().default(false),
   /** Whether rows that cannot be read stop the import, or are left out. */
@@ -74,7 +80,16 @@ export const togetherInSchema = z.strictObject({
 export type TogetherIn = z.infer<typeof togetherInSchema>;
 
 export const examineTogetherSchema = z.strictObject({
-  files: z.array(z.strictObject({ file: fileIdSchema, title: z.string().max(200) })).max(40),
+  files: z
+    .array(
+      z.strictObject({
+        file: fileIdSchema,
+        title: z.string().max(200),
+        /** One of its sheets; all that hold something where it is left out. */
+        sheet: sheetSchema.optional(),
+      }),
+    )
+    .max(mostTables),
 });
 
 const mostRejectionsKept = 500;
@@ -95,11 +110,26 @@ export async function examineTogether(
   by: string,
 ): Promise<ExaminedTogether> {
   const examined: (ExaminedFile & ExaminedTogether['files'][number])[] = [];
-  for (const { file, title } of files) {
-    const { values, ...found } = await examineValues(await handedIn(db, file, by));
-    const known = (await knownFiles(db, db.knex, [file])).get(file);
-    examined.push({ file, title, name: known?.name ?? '', ...found, values });
+  for (const wanted of files) {
+    const name = (await knownFiles(db, db.knex, [wanted.file])).get(wanted.file)?.name ?? '';
+    for (const { sheet, title, named } of await sheetsOf(db, wanted, by)) {
+      const { file } = wanted;
+      if (examined.length >= mostTables) fail('too_many_files_at_once', { limit: mostTables }, 422);
+      try {
+        const { values, ...found } = await examineValues(
+          await handedIn(db, file, by),
+          undefined,
+          sheet,
+        );
+        const full = named === '' ? name : `${name} · ${named}`;
+        examined.push({ file, sheet, title, name: full, ...found, values });
+      } catch (error) {
+        // A sheet that holds nothing is passed over among others.
+        if (named === '' || !isEmpty(error)) throw error;
+      }
+    }
   }
+  if (examined.length === 0) fail('file_empty', {}, 422, 'file');
   const links = linksAmong(examined);
   const best = links.filter(
     (link, i) =>
@@ -123,6 +153,22 @@ export async function examineTogether(
     matches,
   };
 }
+
+/** The sheets of a file that are looked through, each as a table to come; a file without sheets is one. */
+async function sheetsOf(
+  db: Database,
+  { file, title, sheet }: z.infer<typeof examineTogetherSchema>['files'][number],
+  by: string,
+): Promise<{ sheet: number; title: string; named: string }[]> {
+  const names = await sheetsIn(await handedIn(db, file, by));
+  if (!names || names.length < 2) return [{ sheet: sheet ?? 1, title, named: '' }];
+  const all = names.map((named, i) => ({ sheet: i + 1, title: named || title, named }));
+  return sheet === undefined ? all : all.filter((one) => one.sheet === sheet);
+}
+
+const isEmpty = (error: unknown) =>
+  error instanceof ProblemError &&
+  error.problems.every(({ code }) => code === 'file_empty' || code === 'header_only');
 
 /** Brings several files in: all of their rows together, or nothing and no new table. */
 export async function importTogether(
@@ -322,7 +368,7 @@ class Together {
   }
 
   /** The rows of a file as they come in: put right, with those that come besides. */
-  async *#rows({ file, delimiter, corrections, extra }: TableIn): AsyncGenerator<CsvRow[]> {
+  async *#rows({ file, sheet, delimiter, corrections, extra }: TableIn): AsyncGenerator<CsvRow[]> {
     const put = new Map(
       corrections.map(({ source, given, line, instead }) => [
         JSON.stringify([source, given.trim(), line ?? 0]),
@@ -336,7 +382,7 @@ class Together {
         return at(line) ?? at(0) ?? cell;
       }),
     });
-    const opened = await openCsv(await handedIn(this.#db, file, this.#by), delimiter);
+    const opened = await openCsv(await handedIn(this.#db, file, this.#by), delimiter, sheet);
     const breathe = breather();
     let last = 1;
     for await (const batch of opened.rows) {

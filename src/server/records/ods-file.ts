@@ -22,28 +22,43 @@ export function isOds(head: Buffer): boolean {
   return head.subarray(markAt, odsHead).equals(mark);
 }
 
-/** Opens the first sheet of one; its cells come as the texts of open formats, as those of other spreadsheets do. */
-export async function openOds(bytes: Readable): Promise<CsvFile> {
+/** Opens a sheet of one, by its place; its cells come as the texts of open formats, as those of other spreadsheets do. */
+export async function openOds(bytes: Readable, place: number): Promise<CsvFile> {
+  return sheetFrom(rowsOf(await contentOf(bytes), new SheetReader(place)));
+}
+
+/** The names of the sheets of one, in the order of their places. */
+export async function odsSheetNames(bytes: Readable): Promise<string[]> {
+  const reader = new SheetReader(0);
+  const rows = rowsOf(await contentOf(bytes), reader);
+  while (!(await rows.next()).done);
+  return reader.names;
+}
+
+/** The sheets of a file, as they come; the file is let go behind them. */
+async function contentOf(bytes: Readable): Promise<AsyncGenerator<Buffer>> {
   const zip = await receiveZip(Readable.toWeb(bytes) as ReadableStream<Uint8Array>);
   if (!zip.has('content.xml')) {
     await zip.end();
     return fail('package_unreadable', { reason: 'content.xml' }, 422, 'file');
   }
-  async function* rows() {
+  async function* content() {
     try {
-      yield* rowsOf(await zip.open('content.xml'));
+      yield* (await zip.open('content.xml')) as AsyncIterable<Buffer>;
     } finally {
       await zip.end();
     }
   }
-  return sheetFrom(rows());
+  return content();
 }
 
-async function* rowsOf(content: Readable): AsyncGenerator<CsvRow> {
-  const reader = new SheetReader();
+async function* rowsOf(
+  content: AsyncGenerator<Buffer>,
+  reader: SheetReader,
+): AsyncGenerator<CsvRow> {
   const decoder = new StringDecoder('utf8');
   for await (const chunk of content) {
-    reader.write(decoder.write(chunk as Buffer));
+    reader.write(decoder.write(chunk));
     yield* reader.take();
     if (reader.ended) return;
   }
@@ -51,9 +66,11 @@ async function* rowsOf(content: Readable): AsyncGenerator<CsvRow> {
   yield* reader.take();
 }
 
-/** Reads the rows of the first table as the XML comes. */
+/** Reads the rows of one table as the XML comes, and the names of those before it; of all where its place is 0. */
 class SheetReader {
   ended = false;
+  readonly names: string[] = [];
+  readonly #place: number;
   readonly #parser = new SaxesParser();
   #rows: CsvRow[] = [];
   #line = 0;
@@ -63,9 +80,9 @@ class SheetReader {
   /** Whether signs that come belong to a paragraph of the cell, and not to a note beside it. */
   #paragraph = false;
   #noted = 0;
-  #tables = 0;
 
-  constructor() {
+  constructor(place: number) {
+    this.#place = place;
     this.#parser.on('opentag', (tag) => this.#open(tag));
     this.#parser.on('closetag', ({ name }) => this.#close(name));
     this.#parser.on('text', (text) => this.#say(text));
@@ -89,10 +106,10 @@ class SheetReader {
       Math.min(most, Math.max(1, Number(attributes[`table:number-${of}-repeated`] ?? 1) || 1));
     switch (name) {
       case 'table:table':
-        this.#tables++;
+        this.names.push(attributes['table:name'] ?? '');
         return;
       case 'table:table-row':
-        if (this.#tables !== 1) return;
+        if (this.names.length !== this.#place) return;
         this.#cells = [];
         this.#repeatRow = repeated('rows', mostRepeated);
         return;
@@ -125,7 +142,7 @@ class SheetReader {
     else if (name === 'office:annotation') this.#noted--;
     else if (name === 'table:table-cell' || name === 'table:covered-table-cell') this.#endCell();
     else if (name === 'table:table-row') this.#endRow();
-    else if (name === 'table:table') this.ended = true;
+    else if (name === 'table:table') this.ended = this.names.length === this.#place;
   }
 
   #say(text: string): void {

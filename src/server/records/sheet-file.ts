@@ -14,20 +14,44 @@ export function isSheet(head: Buffer): boolean {
 }
 
 /**
- * Opens the first sheet of a spreadsheet: its first row that is not empty is the header. Cells come as the texts of
- * open formats: days as ISO 8601, formulas as what they gave, errors as they are shown.
+ * Opens a sheet of a spreadsheet, by its place from 1 on: its first row that is not empty is the header. Cells come as
+ * the texts of open formats: days as ISO 8601, formulas as what they gave, errors as they are shown.
  */
-export async function openSheet(bytes: Readable): Promise<CsvFile> {
-  return sheetFrom(rowsOf(bytes));
+export async function openSheet(bytes: Readable, place: number): Promise<CsvFile> {
+  return sheetFrom(rowsOf(bytes, place));
 }
 
-async function* rowsOf(bytes: Readable): AsyncGenerator<CsvRow> {
+/** The names of the sheets of a spreadsheet, in the order of their places. */
+export async function sheetNames(bytes: Readable): Promise<string[]> {
+  const names: string[] = [];
+  for await (const sheet of bookOf(bytes)) {
+    names.push(String((sheet as { name?: unknown }).name ?? ''));
+    await passOver(sheet);
+  }
+  return names;
+}
+
+/** Reads a sheet without taking anything of it, so that the next one comes. */
+async function passOver(sheet: AsyncIterable<unknown>): Promise<void> {
+  const rows = sheet[Symbol.asyncIterator]();
+  while (!(await rows.next()).done);
+}
+
+function bookOf(bytes: Readable): exceljs.stream.xlsx.WorkbookReader {
   const options = {
     ...{ entries: 'ignore', sharedStrings: 'cache', hyperlinks: 'ignore' },
     ...{ styles: 'cache', worksheets: 'emit' },
   } as const;
-  const book = new exceljs.stream.xlsx.WorkbookReader(bytes as never, options as never);
-  for await (const sheet of book) {
+  return new exceljs.stream.xlsx.WorkbookReader(bytes as never, options as never);
+}
+
+async function* rowsOf(bytes: Readable, place: number): AsyncGenerator<CsvRow> {
+  let at = 0;
+  for await (const sheet of bookOf(bytes)) {
+    if (++at < place) {
+      await passOver(sheet);
+      continue;
+    }
     for await (const row of sheet) {
       const values = row.values as exceljs.CellValue[];
       const cells = Array.from({ length: Math.max(0, values.length - 1) }, (_, i) =>

@@ -171,7 +171,7 @@
               <th>Required</th>
             </tr>
           </thead>
-          {#each coming.tables as table (table.file)}
+          {#each coming.tables as table (`${table.file} ${table.sheet}`)}
             {@const result = coming.looked?.tables.find((one) => one.table === table.key)}
             <tbody>
               <tr class="bg-paper">

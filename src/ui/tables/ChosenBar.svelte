@@ -50,7 +50,7 @@
   }
   const nameOf = (record: RecordRow) =>
     table.columns
-      .filter((one) => one !== column)
+      .filter((one) => asking !== 'change' || one !== column)
       .slice(0, 2)
       .map((one) => text(record, one))
       .filter((part) => part !== '')

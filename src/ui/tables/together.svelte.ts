@@ -31,9 +31,11 @@ export interface Correction {
   line?: number;
 }
 
-/** A file that is to become a table. */
+/** A file, or a sheet of one, that is to become a table. */
 export interface ComingTable {
   file: string;
+  /** The place of its sheet, where the file is a spreadsheet. */
+  sheet: number;
   name: string;
   key: string;
   title: string;
@@ -103,7 +105,7 @@ export class ComingTogether {
 
   async #examine(fresh: readonly { file: string; title: string }[]): Promise<void> {
     this.reading = true;
-    const known = this.tables.map(({ file, title }) => ({ file, title }));
+    const known = this.tables.map(({ file, sheet, title }) => ({ file, sheet, title }));
     const body = { files: [...known, ...fresh] };
     const called = await call(examinedTogether, '/api/imports/together/examine', { body });
     this.reading = false;
@@ -119,7 +121,9 @@ export class ComingTogether {
       ...this.tables.map(({ key }) => key),
     ]);
     const tables = files.map((file): ComingTable => {
-      const before = this.tables.find((table) => table.file === file.file);
+      const before = this.tables.find(
+        (table) => table.file === file.file && table.sheet === file.sheet,
+      );
       if (before) return before;
       const key = keyFrom(file.title, keys);
       keys.add(key);
@@ -276,10 +280,10 @@ export class ComingTogether {
   }
 }
 
-function wished({ file, key, title, delimiter, columns, corrections, extra }: ComingTable) {
+function wished({ file, sheet, key, title, delimiter, columns, corrections, extra }: ComingTable) {
   const included = columns.filter((column) => column.included);
   return {
-    ...{ file, key, title: title.trim(), delimiter, cells: columns.length, extra },
+    ...{ file, sheet, key, title: title.trim(), delimiter, cells: columns.length, extra },
     display: included.slice(0, 1).map((column) => column.key),
     columns: included.map(({ included: _, ...column }) => column),
     corrections,
