@@ -19,6 +19,12 @@ export function ensureMariadb() {
   if (!hasMariadb()) installDebian(['mariadb-server', 'mariadb-client'], hasMariadb);
 }
 
+/** Installs what packs backups where it is missing. */
+export function ensureZstd() {
+  const isThere = () => fs.existsSync('/usr/bin/zstd');
+  if (!isThere()) installDebian(['zstd'], isThere);
+}
+
 /** Where Debian's Chromium is, installed where it is missing. */
 export function ensureChromium() {
   const chromium = '/usr/bin/chromium';

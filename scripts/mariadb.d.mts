@@ -6,7 +6,14 @@ export interface OwnMariadb {
   stop(): Promise<void>;
   exited: Promise<unknown>;
 }
-export function startMariadb(folder: string, options?: { port?: number }): Promise<OwnMariadb>;
+export function startMariadb(
+  folder: string,
+  options?: { port?: number; logs?: boolean },
+): Promise<OwnMariadb>;
+export function logsOf(folder: string): string;
+export function databaseOf(
+  folder: string,
+): Promise<{ url: string; serves: boolean; stop(): Promise<void> }>;
 export function hasMariadb(): boolean;
 export function freePort(): Promise<number>;
 export function livesWith(pid: number, word: string): boolean;

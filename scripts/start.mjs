@@ -41,7 +41,7 @@ const database = external
   ? null
   : await step(() =>
       supervise('The database', async () => {
-        const started = await startMariadb(data, { port: databasePort });
+        const started = await startMariadb(data, { port: databasePort, logs: true });
         databasePort = started.port;
         return started;
       }),

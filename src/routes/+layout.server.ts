@@ -4,6 +4,7 @@ import { formActs, places, tableActs } from '$lib/core/access/role';
 import { listForms, type CatalogForm } from '$lib/server/catalog/forms';
 import type { Asker } from '$lib/server/access/sessions';
 import type { House } from '$lib/core/table/definition';
+import { backupState } from '$lib/server/keeping/backups';
 import { log } from '$lib/server/log';
 import { readyDatabase } from '$lib/server/start';
 import type { LayoutServerLoad } from './$types';
@@ -17,18 +18,29 @@ export const load: LayoutServerLoad = async ({ locals, depends, url }) => {
   const looksAs = asker?.looksAs ?? null;
   // Whoever is not known is told nothing of what else there is; a guest's page is one of those, whoever opens it.
   const bare = !asker || url.pathname.startsWith('/guest/');
-  if (bare) return { places: [], optionLists: [], person: 'guest', may: nothing, looksAs: null };
+  if (bare)
+    return {
+      places: [],
+      optionLists: [],
+      person: 'guest',
+      may: nothing,
+      looksAs: null,
+      backups: null,
+    };
   try {
     const db = await readyDatabase();
     const tables = await locals.house();
     const forms = await listForms(db);
     const optionLists = [...tables.lists.values()].map(({ key, title }) => ({ key, title }));
     const may = mayOf(asker, tables, forms);
-    return { places: listPlaces(tables, forms, may), optionLists, person, may, looksAs };
+    const keeps = may.places.includes('people');
+    const backups = keeps ? (await backupState(db)).worry : null;
+    const places = listPlaces(tables, forms, may);
+    return { places, optionLists, person, may, looksAs, backups };
   } catch (error) {
     // The page itself says what is wrong; the bar stays.
     log.warn({ err: error }, 'the places could not be listed');
-    return { places: [], optionLists: [], person, may: nothing, looksAs };
+    return { places: [], optionLists: [], person, may: nothing, looksAs, backups: null };
   }
 };
 

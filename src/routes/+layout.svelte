@@ -31,7 +31,7 @@
 <div class="flex h-screen min-w-[360px] flex-col">
   {#if !bare}
     {#if data.looksAs}<LooksAs person={data.person} />{/if}
-    <TopBar places={data.places} person={data.person} />
+    <TopBar places={data.places} person={data.person} backups={data.backups} />
   {/if}
   <KeyHelp />
   <Toasts />

@@ -27,6 +27,13 @@ const settingsSchema = z.object({
   UNISOR_MAIL_URL: z.string().default(''),
   /** Whom e-mail is from. */
   UNISOR_MAIL_FROM: z.string().default('Unisor <unisor@localhost>'),
+  /** Where backups are kept that are made by themselves; none are made where it is empty. */
+  UNISOR_BACKUP_FOLDER: z.string().default(''),
+  /** How many hours lie between them, and how many of them are kept. */
+  UNISOR_BACKUP_EVERY: z.coerce.number().min(0.01).default(24).catch(24),
+  UNISOR_BACKUP_KEEP: z.coerce.number().int().min(1).default(7).catch(7),
+  /** Under which the key with which secrets are kept is sealed in backups. */
+  UNISOR_PASSPHRASE: z.string().default(''),
   UNISOR_LOG: level.default('info').catch('info'),
 });
 

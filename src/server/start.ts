@@ -2,6 +2,7 @@ import { settings } from './settings';
 import { closeDatabase, database, type Database } from './database/connection';
 import { migrate } from './database/migrate';
 import { startSweeping, stopSweeping } from './files/sweep';
+import { startBackups, stopBackups } from './keeping/schedule';
 import { log } from './log';
 import { writeNoted } from './outside/lately';
 import { endThreads } from './threads/pool';
@@ -18,6 +19,7 @@ export async function readyDatabase(): Promise<Database> {
     () => {
       startDelivery(db);
       startSweeping(db);
+      startBackups(db);
     },
     (error) => {
       starting = null;
@@ -32,6 +34,7 @@ export async function readyDatabase(): Promise<Database> {
 export async function stopServer(): Promise<void> {
   log.info('stopping');
   stopSweeping();
+  stopBackups();
   await stopDelivery();
   closeMail();
   await endThreads();

@@ -32,13 +32,27 @@ export async function receiveZip(body: ReadableStream<Uint8Array>): Promise<Rece
   const leave = () => fs.promises.rm(folder, { recursive: true, force: true });
   try {
     await pipeline(Readable.fromWeb(body as never), bounded(mostBytes), fs.createWriteStream(file));
-    const zip = await opened(file);
+    return await openZip(file, mostUnpacked, leave);
+  } catch (error) {
+    await leave();
+    throw error;
+  }
+}
+
+/** Opens a zip that is there as a file; none of what is in it may be larger than so many bytes. */
+export async function openZip(
+  file: string,
+  most = Infinity,
+  leave: () => Promise<void> = async () => {},
+): Promise<ReceivedZip> {
+  const zip = await opened(file);
+  try {
     const entries = await entriesOf(zip).catch((error: unknown) => unreadable(error));
     const open = async (name: string): Promise<Readable> => {
       const entry = entries.get(name);
       if (!entry) return fail('package_file_missing', { name });
       const stream = await promisify<Entry, Readable>(zip.openReadStream.bind(zip) as never)(entry);
-      return stream.compose(bounded(mostUnpacked)) as Readable;
+      return (most === Infinity ? stream : stream.compose(bounded(most))) as Readable;
     };
     return {
       open,
@@ -58,7 +72,7 @@ export async function receiveZip(body: ReadableStream<Uint8Array>): Promise<Rece
       },
     };
   } catch (error) {
-    await leave();
+    zip.close();
     throw error;
   }
 }

@@ -45,6 +45,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/outside/outbox': { GET: [place('outside')] },
   '/outside/queries/[query]': { GET: [place('outside')] },
   '/outside/queries/new': { GET: [place('outside')] },
+  '/keeping': { GET: [place('people')] },
   '/people': { GET: [place('people')] },
   '/people/rights': { GET: [place('people')] },
   '/set-up': { GET: [anyone] },

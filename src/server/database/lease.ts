@@ -137,6 +137,7 @@ function until({ knex }: Database) {
   return knex.raw('date_add(now(3), interval ? microsecond)', [lasts * 1000]);
 }
 
-function leases(db: Database, runner: Knex | Knex.Transaction = db.knex) {
+/** The leases that are held. */
+export function leases(db: Database, runner: Knex | Knex.Transaction = db.knex) {
   return runner('lease').withSchema(db.catalog);
 }

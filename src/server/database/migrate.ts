@@ -20,6 +20,7 @@ import * as taken from './migrations/017_taken';
 import * as together from './migrations/018_together';
 import * as columnBefore from './migrations/019_column_before';
 import * as files from './migrations/020_files';
+import * as backups from './migrations/021_backups';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -44,6 +45,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '018_together': together,
   '019_column_before': columnBefore,
   '020_files': files,
+  '021_backups': backups,
 };
 
 /** The migrations as modules, so that they are part of the build. */
@@ -56,11 +58,32 @@ const source: Knex.MigrationSource<string> = {
 /** Another start may take so long. Milliseconds. */
 const mostWait = 120_000;
 
+/** The migrations that this program knows, in order. */
+export const knownMigrations: readonly string[] = Object.keys(migrations);
+
+/** The migrations that a catalog has gone through, in order; none where there is no catalog. */
+export async function migrationsDone(db: Database): Promise<string[]> {
+  const there = await db.knex.schema.withSchema(db.catalog).hasTable('knex_migrations');
+  if (!there) return [];
+  const rows = await db.knex('knex_migrations').withSchema(db.catalog).orderBy('id').select('name');
+  return (rows as { name: string }[]).map(({ name }) => name);
+}
+
+/** A house that was opened by a newer program is left alone. */
+async function refuseNewer(db: Database): Promise<void> {
+  const newer = (await migrationsDone(db)).filter((name) => !knownMigrations.includes(name));
+  if (newer.length === 0) return;
+  throw new Error(
+    `The data were last opened by a newer Unisor (${newer.at(-1)}). Start that one, or restore a backup made before it.`,
+  );
+}
+
 /** Makes both schemas if they are missing, migrates the catalog, finishes what a crash left undone. */
 export async function migrate(db: Database, url: string): Promise<void> {
   const collation = 'character set utf8mb4 collate utf8mb4_uca1400_ai_ci';
   await db.knex.raw(`create database if not exists ?? ${collation}`, [db.catalog]);
   await db.knex.raw(`create database if not exists ?? ${collation}`, [db.records]);
+  await refuseNewer(db);
   await makeLeases(db);
   // Whoever else starts waits here; what a killed start has left half-way is run again.
   await underLease(db, 'migrations', mostWait, async () => {

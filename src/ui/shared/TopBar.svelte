@@ -6,7 +6,13 @@
   import Mark from './Mark.svelte';
   import { mayPlace } from './may';
 
-  let { places, person }: { places: readonly Place[]; person: string } = $props();
+  interface Props {
+    places: readonly Place[];
+    person: string;
+    /** What is wrong with the backups, for those who answer for them. */
+    backups: 'failed' | 'old' | null;
+  }
+  let { places, person, backups }: Props = $props();
 
   const sections = $derived([
     { href: '/forms', label: say('Forms') },
@@ -15,6 +21,7 @@
     ...(mayPlace('outside') ? [{ href: '/outside', label: say('Outside') }] : []),
     { href: '/activity', label: say('Activity') },
     ...(mayPlace('people') ? [{ href: '/people', label: say('People') }] : []),
+    ...(mayPlace('people') ? [{ href: '/keeping', label: say('Keeping') }] : []),
   ]);
 </script>
 
@@ -42,6 +49,11 @@
     {/each}
   </nav>
   <GoTo {places} />
+  {#if backups}
+    <a href="/keeping" class="mark bad shrink-0 max-sm:hidden">
+      {backups === 'failed' ? say('The last backup failed') : say('The last backup is old')}
+    </a>
+  {/if}
   <a
     href="/account"
     class="flex h-full shrink-0 items-center border-b-2 font-semibold {page.url.pathname ===

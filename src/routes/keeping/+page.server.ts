@@ -1,0 +1,17 @@
+import { forPage } from '$lib/server/page';
+import { backupState, lastBackups } from '$lib/server/keeping/backups';
+import { lyingAbout, tableSizes } from '$lib/server/keeping/figures';
+import { readyDatabase } from '$lib/server/start';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = ({ locals }) =>
+  forPage(async () => {
+    const db = await readyDatabase();
+    const house = await locals.house();
+    return {
+      backups: await lastBackups(db, 10),
+      state: await backupState(db),
+      sizes: await tableSizes(db, house),
+      lying: await lyingAbout(db),
+    };
+  });

@@ -1,0 +1,4 @@
+import { version } from '../../../package.json';
+
+/** The release of this program. */
+export const release: string = version;
