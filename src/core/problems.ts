@@ -72,6 +72,10 @@ const sentences = {
     `More than ${d.limit} files or sheets come in at once.`,
     'Bring them in step by step.',
   ],
+  drift_gone: () => [
+    'These findings are not there any more.',
+    'Hold the records against the form again.',
+  ],
   too_many_by_key: (d) => [
     `At most ${d.limit} rows can be matched at once.`,
     'Cut the file into several.',

@@ -2,6 +2,7 @@ import { settings } from './settings';
 import { closeDatabase, database, type Database } from './database/connection';
 import { migrate } from './database/migrate';
 import { startSweeping, stopSweeping } from './files/sweep';
+import { endDrifts, goOnWithDrifts } from './keeping/drift-behind';
 import { startBackups, stopBackups } from './keeping/schedule';
 import { log } from './log';
 import { writeNoted } from './outside/lately';
@@ -20,6 +21,7 @@ export async function readyDatabase(): Promise<Database> {
       startDelivery(db);
       startSweeping(db);
       startBackups(db);
+      void goOnWithDrifts(db).catch((err: unknown) => log.warn({ err }, 'runs were not taken up'));
     },
     (error) => {
       starting = null;
@@ -35,6 +37,7 @@ export async function stopServer(): Promise<void> {
   log.info('stopping');
   stopSweeping();
   stopBackups();
+  endDrifts();
   await stopDelivery();
   closeMail();
   await endThreads();

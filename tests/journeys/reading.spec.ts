@@ -23,6 +23,8 @@ const pages = [
   '/tables/new',
   '/tables/new?from=hand',
   '/tables/new?from=files',
+  '/keeping',
+  '/forms/lend_music/drift',
   '/tables/new?from=package',
   '/tables/hall_check/records/11',
   '/lists',

@@ -364,3 +364,15 @@ export const linkAnswer = z.object({ link: z.string() });
 export const reachAnswer = z.object({
   reach: z.array(z.object({ what: z.string(), which: z.string() })),
 });
+
+/** What came of a repair of findings. */
+export const driftRepairAnswer = z.object({
+  submission: z.string().nullable(),
+  changed: count,
+  /** Left alone, since somebody has changed them meanwhile. */
+  left: count,
+  more: z.boolean(),
+});
+
+/** A run over stored records. */
+export const driftRunAnswer = z.object({ run: count });

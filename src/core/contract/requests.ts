@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { accountSchema } from '../access/person';
+import { driftKinds } from '../entry/drift';
 import { namedConnectionSchema, querySchema } from '../outside/query';
 import { askedHashesSchema } from '../plan/asked-sheet';
 import { planSchema } from '../plan/schema';
@@ -206,4 +207,22 @@ export const accountChangeRequest = z
 export const queryTryRequest = z.strictObject({
   query: querySchema,
   values: z.record(z.string(), scalarSchema),
+});
+
+/** Begins to hold stored records against a form, or has it go on. */
+export const driftRequest = z.strictObject({
+  against: z.enum(['edition', 'draft']).default('edition'),
+  /** A run that was stopped and is to go on. */
+  goesOn: z.number().int().min(1).optional(),
+});
+
+/** What is done about findings of one kind at a field. */
+export const driftRepairRequest = z.strictObject({
+  kind: z.enum(driftKinds),
+  /** The grid of the field; empty for fields of the record itself. */
+  grid: z.string().max(48),
+  field: keySchema,
+  message: z.string().max(500),
+  /** What would come out today, or nothing. */
+  take: z.enum(['now', 'nothing']),
 });

@@ -45,7 +45,7 @@ function cellProblems(cell: Cell): Problem[] {
   const beyond = field.asked && boundsProblem(field, cell.value);
   if (beyond) return [beyond, ...refused];
   // What the record holds, and nobody has changed, is marked, but stops nothing.
-  if ((cell.notOffered || !listed(cell)) && !isAsStored(cell)) return [notOfferedProblem(cell)];
+  if ((cell.notOffered || !isListed(cell)) && !isAsStored(cell)) return [notOfferedProblem(cell)];
   return refused;
 }
 
@@ -56,7 +56,7 @@ export function isAsStored(cell: Readonly<Cell>): boolean {
 }
 
 /** Whether the value is among the choices that the plan itself lists. */
-function listed(cell: Cell): boolean {
+export function isListed(cell: Cell): boolean {
   const { wired, value, host } = cell;
   const { field, type } = wired;
   if (field.choices?.kind === 'values') return field.choices.values.some((o) => o.value === value);

@@ -1,3 +1,5 @@
+import type { EntryFormula } from '../plan/formulas';
+import { workOut, type Worked } from './working-out';
 import { say } from '../words/say';
 import { askAgain, takeAnswer, workNode } from './answering';
 import { makeRow, placeRow, rowsBeside, takeOut } from './rows';
@@ -504,6 +506,11 @@ export class Entry {
       takeAnswer(this.#life, asked.ask, asked.cell, answer);
       this.#run();
     }
+  }
+
+  /** What a formula would give in the host of a cell as things stand; nothing is changed by that. */
+  workOut(cell: Cell, formula: EntryFormula): Worked {
+    return workOut(this.#life, cell, formula);
   }
 
   /** Gives fields back what the record holds for them; gives how many there were that are meant. */

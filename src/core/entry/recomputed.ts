@@ -54,7 +54,11 @@ function changed(entry: Entry, { values, own }: HostFilled, prefix: string, row?
 }
 
 /** Whether a field hangs on the day or the moment, itself or through others. */
-function followsClock(form: WiredForm, wired: WiredField, seen = new Set<WiredField>()): boolean {
+export function followsClock(
+  form: WiredForm,
+  wired: WiredField,
+  seen = new Set<WiredField>(),
+): boolean {
   if (seen.has(wired)) return false;
   seen.add(wired);
   const { scope: key } = wired;

@@ -16,7 +16,7 @@ import type { Cause, Life } from './life';
 import type { TraceEvent } from './trace';
 
 /** What a formula gave for a cell: a value, or why there is none; `unsure` while something is being read. */
-type Worked =
+export type Worked =
   | { unsure: true }
   | {
       unsure: false;

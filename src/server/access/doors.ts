@@ -36,6 +36,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/forms/[form]': { GET: filling },
   '/forms/[form]/answers': { GET: [form('open')] },
   '/forms/[form]/design': { GET: [form('design')] },
+  '/forms/[form]/drift': { GET: [form('design')] },
   '/guest/[token]': { GET: [anyone] },
   '/lists': { GET: [signedIn] },
   '/lists/[list]': { GET: [signedIn] },
@@ -103,6 +104,8 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/api/forms/[form]/answers': { GET: [form('open')] },
   '/api/forms/[form]/buttons/[button]': { POST: filling },
   '/api/forms/[form]/draft': { GET: [form('design')], PUT: [form('design')] },
+  '/api/forms/[form]/drift': { POST: [form('design')], DELETE: [form('design')] },
+  '/api/forms/[form]/drift/repair': { POST: [form('design')] },
   '/api/forms/[form]/editions': {
     GET: [form('design'), form('publish')],
     POST: [form('publish')],

@@ -202,6 +202,20 @@ const said: Record<string, Said> = {
     summary: 'Keeps a draft',
     answer: answers.formAnswer,
   },
+  'POST /api/forms/[form]/drift': {
+    body: requests.driftRequest,
+    summary: 'Holds the stored records against the form as it is now',
+    answer: answers.driftRunAnswer,
+  },
+  'DELETE /api/forms/[form]/drift': {
+    summary: 'Stops that where it is',
+    ...nothing,
+  },
+  'POST /api/forms/[form]/drift/repair': {
+    body: requests.driftRepairRequest,
+    summary: 'Repairs what was found, in one save',
+    answer: answers.driftRepairAnswer,
+  },
   'GET /api/forms/[form]/editions': { summary: 'All editions', answer: answers.editionsAnswer },
   'POST /api/forms/[form]/editions': {
     body: requests.publishRequest,

@@ -21,6 +21,7 @@ import * as together from './migrations/018_together';
 import * as columnBefore from './migrations/019_column_before';
 import * as files from './migrations/020_files';
 import * as backups from './migrations/021_backups';
+import * as drift from './migrations/022_drift';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -46,6 +47,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '019_column_before': columnBefore,
   '020_files': files,
   '021_backups': backups,
+  '022_drift': drift,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -34,30 +34,55 @@ export async function openRecord(
   id: number,
   holding: Holding = 'read',
 ): Promise<OpenedRecord | null> {
+  return (await openRecords(db, runner, tables, form, [id], holding)).get(id) ?? null;
+}
+
+/** The same of several records at once; those that are not there are left out. */
+export async function openRecords(
+  db: Database,
+  runner: Runner,
+  tables: House,
+  form: WiredForm,
+  ids: readonly number[],
+  holding: Holding = 'read',
+): Promise<Map<number, OpenedRecord>> {
   const own = formHouse(tables);
   const table = tableFrom(own, form.plan.table);
-  const [found] = await readStored(db, runner, own, table, { column: 'id', is: [id] }, holding);
-  if (!found) return null;
-  const stored = await withAnswers(db, runner, own, form, found, holding);
-  const root = scopeIn(form, '');
-  const [opened] = await openAll(db, runner, tables, root, [stored]);
-  const rows: Record<string, OpenedRow[]> = {};
+  const found = await readStored(db, runner, own, table, { column: 'id', is: ids }, holding);
+  const stored: StoredRecord[] = [];
+  for (const one of found) stored.push(await withAnswers(db, runner, own, form, one, holding));
+  const opened = await openAll(db, runner, tables, scopeIn(form, ''), stored);
+  const all = new Map(opened.map((one) => [one.stored.id, { ...one, rows: emptyRows() }]));
+  /** The record to which a row belongs in the end, by the grid and the row. */
+  const roots = new Map<string, number>();
   for (const scope of form.scopes.values()) {
-    const { link, within } = scope;
+    const { key: grid, link, within } = scope;
     if (link === null) continue;
-    const around = within === null ? [id] : (rows[within] ?? []).map(({ stored: { id } }) => id);
-    const wish = { column: link, is: around, limit: mostRows + 1 };
-    const child = tableFrom(own, scope.table);
-    const found = await readStored(db, runner, own, child, wish, holding);
-    if (found.length > mostRows) fail('too_many_rows', { label: scope.title, limit: mostRows });
-    const opened = await openAll(db, runner, tables, scope, found);
-    rows[scope.key] =
+    const around =
       within === null
-        ? opened
-        : opened.map((row) => ({ ...row, of: rowKey({ id: Number(row.stored.values[link]) }) }));
+        ? [...all.keys()]
+        : [...all.values()].flatMap(({ rows }) => (rows[within] ?? []).map((row) => row.stored.id));
+    const most = mostRows * ids.length;
+    const wish = { column: link, is: around, limit: most + 1 };
+    const child = tableFrom(own, scope.table);
+    const rows = await readStored(db, runner, own, child, wish, holding);
+    for (const row of await openAll(db, runner, tables, scope, rows)) {
+      const parent = Number(row.stored.values[link]);
+      const root = within === null ? parent : roots.get(`${within} ${parent}`);
+      if (root === undefined) continue;
+      roots.set(`${grid} ${row.stored.id}`, root);
+      const list = all.get(root)?.rows[grid] ?? [];
+      if (list.length >= mostRows) fail('too_many_rows', { label: scope.title, limit: mostRows });
+      list.push(within === null ? row : { ...row, of: rowKey({ id: parent }) });
+      const record = all.get(root);
+      if (record) record.rows[grid] = list;
+    }
+    for (const { rows: known } of all.values()) known[grid] ??= [];
   }
-  return { stored, values: opened?.values ?? {}, rows };
+  return all;
 }
+
+const emptyRows = (): Record<string, OpenedRow[]> => ({});
 
 /** What the fields of a scope hold of stored records; what only narrows is read of what was chosen. */
 export async function openAll(

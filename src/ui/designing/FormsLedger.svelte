@@ -57,6 +57,9 @@
           {#if form.edition > 0 && mayPlace('invite')}
             <span class="me-4"><InviteGuest forms={[form]} adds /></span>
           {/if}
+          {#if form.edition > 0 && mayForm(form.key, 'design')}
+            <a class="textlink me-4" href="/forms/{form.key}/drift">Drift</a>
+          {/if}
           {#if mayForm(form.key, 'design')}
             <a class="textlink" href="/forms/{form.key}/design">Design</a>
           {/if}

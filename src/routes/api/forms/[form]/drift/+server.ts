@@ -1,0 +1,25 @@
+import { driftRequest } from '$lib/core/contract/requests';
+import { fail } from '$lib/core/problems';
+import { beginDrift, goOnWithDrift, lastDrift, stopDrift } from '$lib/server/keeping/drift';
+import { driftBehind } from '$lib/server/keeping/drift-behind';
+import { answering, readBody } from '$lib/server/respond';
+import { readyDatabase } from '$lib/server/start';
+import type { RequestEvent } from './$types';
+
+export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
+  const { against, goesOn } = await readBody(request, driftRequest);
+  const db = await readyDatabase();
+  const last = await lastDrift(db, params.form);
+  if (goesOn !== undefined && last?.id !== goesOn) return fail('drift_gone', {}, 404);
+  if (goesOn !== undefined) await goOnWithDrift(db, goesOn);
+  const run = goesOn ?? (await beginDrift(db, params.form, against, locals.person.name));
+  driftBehind(run);
+  return { run };
+});
+
+export const DELETE = answering(async ({ params }: RequestEvent) => {
+  const db = await readyDatabase();
+  const last = await lastDrift(db, params.form);
+  if (last) await stopDrift(db, last.id);
+  return new Response(null, { status: 204 });
+});

@@ -1,0 +1,12 @@
+import { endDatabase, openDatabase } from '../database/connection';
+import { settings } from '../settings';
+import { workOnDrift } from './drift';
+
+/** `tsx drift-process.ts RUN`: works on one run over stored records, beside the server and with less right to the processor. */
+const { UNISOR_DATABASE_URL: url = '', UNISOR_SCHEMA } = settings();
+const db = openDatabase(url, UNISOR_SCHEMA);
+try {
+  await workOnDrift(db, Number(process.argv[2]));
+} finally {
+  await endDatabase(db);
+}

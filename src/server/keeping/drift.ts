@@ -1,0 +1,269 @@
+import { openedBeginning } from '$lib/core/entry/beginning';
+import { broughtLive, driftOf, type BroughtNow, type Drift } from '$lib/core/entry/drift';
+import { Entry } from '$lib/core/entry/entry';
+import { settle, type Reader } from '$lib/core/entry/settle';
+import type { Answer, StandingAsk } from '$lib/core/entry/asks';
+import { clockFrom } from '$lib/core/formula/clock';
+import { fail } from '$lib/core/problems';
+import type { House } from '$lib/core/table/definition';
+import type { WiredForm } from '$lib/core/wiring/form';
+import { loadDraft, loadEdition } from '../catalog/forms';
+import { loadTables } from '../catalog/tables';
+import type { Database, Runner } from '../database/connection';
+import { tableSql } from '../database/ddl';
+import { takeLease } from '../database/lease';
+import { rowsOf } from '../database/rows';
+import { databaseReader } from '../records/answers';
+import { readColumns } from '../records/columns';
+import { unanswered } from '../records/form-outside';
+import { openRecords } from '../records/open';
+import { knownForm } from '../records/wired';
+
+/** A run over the records of a form. */
+export interface DriftRun {
+  id: number;
+  form: string;
+  /** 0 for the draft. */
+  edition: number;
+  state: 'running' | 'stopped' | 'done' | 'failed';
+  reason: string | null;
+  judged: number;
+  total: number;
+  by: string;
+  begunAt: string;
+  endedAt: string | null;
+}
+
+/** So many records are judged together. */
+const together = 100;
+/** The runs of a form that are remembered, besides the newest. */
+const keptRuns = 2;
+
+/** Begins to hold the records of a form against its newest edition, or its draft; gives the run. */
+export async function beginDrift(
+  db: Database,
+  formKey: string,
+  against: 'edition' | 'draft',
+  by: string,
+): Promise<number> {
+  const held = await (against === 'draft' ? loadDraft(db, formKey) : loadEdition(db, formKey));
+  const { plan, edition } = held;
+  if (plan.through) return fail('through_none', {}, 409);
+  const house = await loadTables(db);
+  if (!house.has(plan.table)) return fail('unknown_table', { table: plan.table }, 404);
+  const current = await lastDrift(db, formKey);
+  if (current?.state === 'running') return current.id;
+  const [counted] = await rowsOf(db.knex, `select count(*) as n from ${tableSql(db, plan.table)}`);
+  const begun = new Date().toISOString().slice(0, 23).replace('T', ' ');
+  const [id] = await runs(db).insert({
+    ...{ form_key: formKey, edition, state: 'running', by_person: by, begun_at: begun },
+    total: Number(counted?.n ?? 0),
+  });
+  const old = await runs(db)
+    .where({ form_key: formKey })
+    .orderBy('id', 'desc')
+    .offset(keptRuns)
+    .limit(100)
+    .select('id');
+  await runs(db)
+    .whereIn(
+      'id',
+      (old as { id: number }[]).map((row) => row.id),
+    )
+    .delete();
+  return Number(id);
+}
+
+/** The newest run of a form; `null` where there was none. */
+export async function lastDrift(db: Database, form: string): Promise<DriftRun | null> {
+  const row = await runs(db).where({ form_key: form }).orderBy('id', 'desc').first();
+  return row ? asRun(row) : null;
+}
+
+/** Ends a run where it is; what was found by then stands, and it can go on later. */
+export async function stopDrift(db: Database, run: number): Promise<void> {
+  await runs(db).where({ id: run, state: 'running' }).update({ state: 'stopped' });
+}
+
+/** Has a run that was stopped, or that ended with its server, go on. */
+export async function goOnWithDrift(db: Database, run: number): Promise<void> {
+  await runs(db)
+    .whereIn('state', ['stopped', 'failed'])
+    .where({ id: run })
+    .update({ state: 'running', reason: null });
+}
+
+/** The runs that nobody works on though they should: their server has ended. */
+export async function unfinishedDrifts(db: Database): Promise<number[]> {
+  const rows = await runs(db).where({ state: 'running' }).select('id');
+  return (rows as { id: number }[]).map(({ id }) => Number(id));
+}
+
+/**
+ * Works on a run until all records are judged, or somebody stops it; in one process at a time. Page by page, what was
+ * found and how far it has come are written together: a run that is cut off goes on where it was.
+ */
+export async function workOnDrift(db: Database, id: number): Promise<void> {
+  const lease = await takeLease(db, `drift ${id}`);
+  if (!lease) return;
+  try {
+    const row = await runs(db).where({ id }).first();
+    if (row?.state !== 'running') return;
+    const run = asRun(row);
+    const held = await (run.edition === 0
+      ? loadDraft(db, run.form)
+      : loadEdition(db, run.form, run.edition));
+    const house = await loadTables(db);
+    const form = knownForm(held.plan, house);
+    let at = Number(row.at_record);
+    for (;;) {
+      const ids = await nextIds(db, held.plan.table, at);
+      if (ids.length === 0) break;
+      const found = await judge(db, house, form, ids);
+      at = ids.at(-1) ?? at;
+      const goesOn = await db.knex.transaction(async (trx) => {
+        await lease.hold(trx);
+        if (found.length > 0) {
+          await trx('drift_found')
+            .withSchema(db.catalog)
+            .insert(found.map((one) => rowOf(id, one)));
+        }
+        const moved: unknown = await runs(db, trx)
+          .where({ id, state: 'running' })
+          .update({ at_record: at, judged: trx.raw('judged + ?', [ids.length]) });
+        return Number(moved) > 0;
+      });
+      if (!goesOn) return;
+    }
+    await runs(db)
+      .where({ id, state: 'running' })
+      .update({ state: 'done', ended_at: db.knex.fn.now(3) });
+  } catch (error) {
+    const reason = String((error as Error).message).slice(0, 400);
+    await runs(db).where({ id, state: 'running' }).update({ state: 'failed', reason });
+  } finally {
+    await lease.end();
+  }
+}
+
+/** What does not fit of some records, each with the record of the form in which it was found. */
+export async function judge(
+  db: Database,
+  house: House,
+  form: WiredForm,
+  ids: readonly number[],
+): Promise<(Drift & { root: number })[]> {
+  const opened = await openRecords(db, db.knex, house, form, ids);
+  const clock = clockFrom(() => new Date());
+  const around = { clock, person: { name: '' }, link: {} };
+  const reader = gathered(
+    databaseReader(db, db.knex, house, form, 'confirm', async (ask, wired) =>
+      unanswered(ask, wired),
+    ),
+  );
+  const entries = await Promise.all(
+    [...opened].map(async ([root, record]) => {
+      const entry = new Entry(form, { ...openedBeginning(record), around });
+      await settle(entry, reader);
+      return { root, entry };
+    }),
+  );
+  const brought = await readBrought(
+    db,
+    house,
+    entries.map(({ entry }) => entry),
+  );
+  return entries.flatMap(({ root, entry }) =>
+    driftOf(entry, brought).map((drift) => ({ ...drift, root })),
+  );
+}
+
+/** Asks of many entries, answered together: those that come in one turn make one question. */
+function gathered(reader: Reader): Reader {
+  let waiting: {
+    asks: readonly StandingAsk[];
+    done: (answers: Answer[]) => void;
+    failed: (error: unknown) => void;
+  }[] = [];
+  const flush = () => {
+    const now = waiting;
+    waiting = [];
+    const named = now.flatMap(({ asks }, i) =>
+      asks.map((ask) => ({ ...ask, id: `${i} ${ask.id}` })),
+    );
+    reader(named).then(
+      (answers) => {
+        const own: Answer[][] = now.map(() => []);
+        for (const answer of answers) {
+          const cut = answer.id.indexOf(' ');
+          own[Number(answer.id.slice(0, cut))]?.push({ ...answer, id: answer.id.slice(cut + 1) });
+        }
+        now.forEach(({ done }, i) => done(own[i] ?? []));
+      },
+      (error: unknown) => now.forEach(({ failed }) => failed(error)),
+    );
+  };
+  return (asks) =>
+    new Promise((done, failed) => {
+      if (waiting.length === 0) setImmediate(flush);
+      waiting.push({ asks, done, failed });
+    });
+}
+
+/** The columns from which values are brought live, as they are now. */
+async function readBrought(
+  db: Database,
+  house: House,
+  entries: readonly Entry[],
+): Promise<BroughtNow> {
+  const wanted = new Map<string, { ids: Set<number>; paths: Set<string> }>();
+  for (const entry of entries) {
+    for (const [table, { ids, paths }] of broughtLive(entry)) {
+      const known = wanted.get(table) ?? { ids: new Set(), paths: new Set() };
+      wanted.set(table, known);
+      for (const id of ids) known.ids.add(id);
+      for (const path of paths) known.paths.add(path);
+    }
+  }
+  const read = new Map<string, Awaited<ReturnType<typeof readColumns>>>();
+  for (const [table, { ids, paths }] of wanted) {
+    read.set(
+      table,
+      await readColumns(db, db.knex, house, { table, ids: [...ids], paths: [...paths] }),
+    );
+  }
+  return (table, record, path) => read.get(table)?.get(record)?.[path];
+}
+
+async function nextIds(db: Database, table: string, after: number): Promise<number[]> {
+  const sql = `select id from ${tableSql(db, table)} where id > ? order by id limit ${together}`;
+  return (await rowsOf(db.knex, sql, [after])).map(({ id }) => Number(id));
+}
+
+function rowOf(
+  run: number,
+  { root, grid, record, field, kind, message, value, now }: Drift & { root: number },
+) {
+  return {
+    ...{ run, record: root, grid, row_record: record, field, kind, message: message.slice(0, 500) },
+    ...{
+      value: JSON.stringify({ is: value }),
+      now: now === undefined ? null : JSON.stringify({ is: now }),
+    },
+  };
+}
+
+function asRun(row: Record<string, unknown>): DriftRun {
+  const moment = (at: unknown) => (at === null ? null : `${String(at).replace(' ', 'T')}Z`);
+  return {
+    ...{ id: Number(row.id), form: String(row.form_key), edition: Number(row.edition) },
+    ...{
+      state: row.state as DriftRun['state'],
+      reason: row.reason === null ? null : String(row.reason),
+    },
+    ...{ judged: Number(row.judged), total: Number(row.total), by: String(row.by_person) },
+    ...{ begunAt: moment(row.begun_at) ?? '', endedAt: moment(row.ended_at) },
+  };
+}
+
+const runs = (db: Database, runner: Runner = db.knex) => runner('drift_run').withSchema(db.catalog);
