@@ -7,6 +7,7 @@ import { engine } from './engine';
 import { growing } from './growing';
 import { growth } from './growth';
 import { imports } from './imports';
+import { keeping } from './keeping';
 import { questions } from './questions';
 import { outside } from './outside';
 import { reads } from './reads';
@@ -24,6 +25,7 @@ const benches = {
   clerks,
   outside,
   imports,
+  keeping,
   screen,
   rights,
   questions,

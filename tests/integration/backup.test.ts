@@ -5,6 +5,7 @@ import { Readable } from 'node:stream';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { logsOf, startMariadb, type OwnMariadb } from '../../scripts/mariadb.mjs';
+import { loadEdition } from '../../src/server/catalog/forms';
 import { loadTables, tableFrom } from '../../src/server/catalog/tables';
 import { endDatabase, openDatabase, type Database } from '../../src/server/database/connection';
 import { migrate } from '../../src/server/database/migrate';
@@ -131,6 +132,22 @@ describe('K5 a backup', () => {
     const { secret } = await restore('key.zip', { passphrase: 'three long words' });
     expect(secret).toBe('the key');
     expect(unseal(seal('x', 'y'), 'y')).toBe('x');
+  });
+});
+
+const releases = path.join(import.meta.dirname, '..', 'fixtures');
+
+describe('K5 a backup of an earlier release', () => {
+  it.each(fs.readdirSync(releases))('%s is restored, migrated, and worked with', async (name) => {
+    await backup('now.zip', { check: false });
+    await restoreBackup(db, database.url, { file: path.join(releases, name), replace: true });
+    await migrate(db, database.url);
+    const all = await loadTables(db);
+    expect((await towns()).map(({ values }) => values.name)).toEqual(['Velden', 'Oakhurst']);
+    await addRecord(db, all, tableFrom(all, 'town'), { name: 'Morby' }, 'test');
+    const { plan, edition } = await loadEdition(db, 'towns');
+    expect([plan.table, edition]).toEqual(['town', 1]);
+    await restore('now.zip');
   });
 });
 

@@ -279,6 +279,7 @@
               chosen.count === 0 &&
                 'opacity-0 group-focus-within/line:opacity-100 group-hover/line:opacity-100 focus:opacity-100',
             ]}
+            tabindex={-1}
             aria-label="Choose record {record.id}"
             checked={chosen.has(record.id)}
             onchange={() => chosen.toggle([record])}

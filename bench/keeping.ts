@@ -1,0 +1,89 @@
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import { openedBeginning } from '../src/core/entry/beginning';
+import { Entry } from '../src/core/entry/entry';
+import { settle } from '../src/core/entry/settle';
+import { clockFrom } from '../src/core/formula/clock';
+import { loadEdition } from '../src/server/catalog/forms';
+import { loadTables } from '../src/server/catalog/tables';
+import { endDatabase, openDatabase, type Database } from '../src/server/database/connection';
+import { rowsOf } from '../src/server/database/rows';
+import { makeBackup } from '../src/server/keeping/backup';
+import { judge } from '../src/server/keeping/drift';
+import { reaching, run } from '../src/server/keeping/programs';
+import { databaseReader } from '../src/server/records/answers';
+import { openRecord } from '../src/server/records/open';
+import { knownForm } from '../src/server/records/wired';
+import { compare } from './measure';
+
+const judged = 300;
+const together = 100;
+
+/** Keeping: stored records held against their form, against opening each; a backup, against its programs alone. */
+export async function keeping({ url }: { url: string }): Promise<void> {
+  const db = openDatabase(url);
+  const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-bench-keeping-'));
+  try {
+    await drift(db);
+    await backup(db, url, folder);
+  } finally {
+    fs.rmSync(folder, { recursive: true, force: true });
+    await endDatabase(db);
+  }
+}
+
+async function drift(db: Database): Promise<void> {
+  const { plan } = await loadEdition(db, 'lend_music');
+  const house = await loadTables(db);
+  const form = knownForm(plan, house);
+  const rows = await rowsOf(
+    db.knex,
+    `select id from \`${db.records}\`.loan order by id limit ${judged}`,
+  );
+  const ids = rows.map(({ id }) => Number(id));
+  const ours = async () => {
+    for (let i = 0; i < ids.length; i += together) {
+      await judge(db, house, form, ids.slice(i, i + together));
+    }
+  };
+  const one = async () => {
+    const around = { clock: clockFrom(() => new Date()), person: { name: 'b' }, link: {} };
+    for (const id of ids) {
+      const opened = await openRecord(db, db.knex, house, form, id);
+      if (!opened) continue;
+      const entry = new Entry(form, { ...openedBeginning(opened), around });
+      await settle(entry, databaseReader(db, db.knex, house, form));
+    }
+  };
+  await compare({
+    ...{ name: 'drift', sizes: `${judged} loans with their lines, opened one by one`, runs: 5 },
+    ...{ ours, reference: one },
+  });
+}
+
+async function backup(db: Database, url: string, folder: string): Promise<void> {
+  const file = path.join(folder, 'backup.zip');
+  const ours = async () => void (await makeBackup(db, url, { file, check: false }));
+  const alone = async () => {
+    const { args, password } = reaching(url);
+    const what = ['--single-transaction', '--quick', '--hex-blob', '--skip-lock-tables'];
+    const dumping = run(
+      'mariadb-dump',
+      [...args, ...what, '--databases', db.catalog, db.records],
+      password,
+    );
+    const packing = run('zstd', ['-c', '-q', '-3']);
+    await Promise.all([
+      pipeline(dumping.out, packing.in),
+      pipeline(packing.out, fs.createWriteStream(path.join(folder, 'alone.sql.zst'))),
+      dumping.ended,
+      packing.ended,
+    ]);
+  };
+  await compare({
+    ...{ name: 'backup', sizes: 'the demo; mariadb-dump | zstd', runs: 5 },
+    ...{ ours, reference: alone },
+  });
+}
