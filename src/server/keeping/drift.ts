@@ -4,7 +4,7 @@ import { Entry } from '$lib/core/entry/entry';
 import { settle, type Reader } from '$lib/core/entry/settle';
 import type { Answer, StandingAsk } from '$lib/core/entry/asks';
 import { clockFrom } from '$lib/core/formula/clock';
-import { fail } from '$lib/core/problems';
+import { fail, ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { loadDraft, loadEdition } from '../catalog/forms';
@@ -119,7 +119,7 @@ export async function workOnDrift(db: Database, id: number): Promise<void> {
     for (;;) {
       const ids = await nextIds(db, held.plan.table, at);
       if (ids.length === 0) break;
-      const found = await judge(db, house, form, ids);
+      const found = await judgeEach(ids, (some) => judge(db, house, form, some));
       at = ids.at(-1) ?? at;
       const goesOn = await db.knex.transaction(async (trx) => {
         await lease.hold(trx);
@@ -146,13 +146,36 @@ export async function workOnDrift(db: Database, id: number): Promise<void> {
   }
 }
 
+type Judged = Drift & { root: number };
+
+/** Judges records together; where that cannot be done, one by one, and tells which of them cannot be opened. */
+export async function judgeEach(
+  ids: readonly number[],
+  judging: (ids: readonly number[]) => Promise<Judged[]>,
+): Promise<Judged[]> {
+  const found = await judging(ids).catch((error: unknown) => {
+    if (error instanceof ProblemError) return error;
+    throw error;
+  });
+  if (!(found instanceof ProblemError)) return found;
+  const [first] = ids;
+  if (ids.length === 1 && first !== undefined) {
+    const { message } = found;
+    const at = { root: first, record: first, grid: '', field: '' };
+    return [{ ...at, kind: 'unreadable', message, value: null, now: undefined }];
+  }
+  const all: Judged[] = [];
+  for (const id of ids) all.push(...(await judgeEach([id], judging)));
+  return all;
+}
+
 /** What does not fit of some records, each with the record of the form in which it was found. */
 export async function judge(
   db: Database,
   house: House,
   form: WiredForm,
   ids: readonly number[],
-): Promise<(Drift & { root: number })[]> {
+): Promise<Judged[]> {
   const opened = await openRecords(db, db.knex, house, form, ids);
   const clock = clockFrom(() => new Date());
   const around = { clock, person: { name: '' }, link: {} };
@@ -240,10 +263,7 @@ async function nextIds(db: Database, table: string, after: number): Promise<numb
   return (await rowsOf(db.knex, sql, [after])).map(({ id }) => Number(id));
 }
 
-function rowOf(
-  run: number,
-  { root, grid, record, field, kind, message, value, now }: Drift & { root: number },
-) {
+function rowOf(run: number, { root, grid, record, field, kind, message, value, now }: Judged) {
   return {
     ...{ run, record: root, grid, row_record: record, field, kind, message: message.slice(0, 500) },
     ...{

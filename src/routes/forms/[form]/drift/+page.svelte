@@ -137,7 +137,7 @@
                   onclick={() => (open = open === name ? null : name)}
                   ><span aria-hidden="true" class="text-soft inline-block w-4"
                     >{open === name ? '▾' : '▸'}</span
-                  >{group.label}</Button
+                  >{group.label || say('Record')}</Button
                 >
               </td>
               <td class="whitespace-normal!">{group.message || kinds[group.kind]}</td>
