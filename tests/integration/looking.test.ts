@@ -70,6 +70,7 @@ describe('A10 groups', () => {
     const byValue = await look({ group: 'instrument' });
     expect(byValue.totals.groups.map(({ open }) => open)).toEqual([true, true, true, false]);
     expect(byValue.page.records).toHaveLength(11);
+    expect(byValue.totals.groups.map(({ shows }) => shows)).toEqual([1, 7, 3, 0]);
     const most = await look({ group: 'instrument', groupOrder: 'most' });
     expect(most.totals.groups.map(({ open }) => open)).toEqual([true, false, false, false]);
     expect(most.page.records).toHaveLength(20);

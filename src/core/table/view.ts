@@ -159,6 +159,9 @@ export function gridView(
   };
 }
 
+/** So many groups stand open at once. */
+export const mostOpenGroups = 20;
+
 /** A group of records as it is shown: its value in words where it is a record, its totals by their place. */
 export interface GroupRow {
   value: Value;
@@ -169,6 +172,8 @@ export interface GroupRow {
   open: boolean;
   begins: string | null;
   next: string | null;
+  /** How many of its records stand on the page. */
+  shows: number;
 }
 
 /** A picture of records, worked out: by a value, over time, or how numbers are spread. */

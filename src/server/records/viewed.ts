@@ -1,7 +1,13 @@
 import { z } from 'zod';
 import type { Condition, Order } from '$lib/core/table/conditions';
 import { columnOf, type House, type Table } from '$lib/core/table/definition';
-import { plainView, viewSchema, type GroupRow, type View } from '$lib/core/table/view';
+import {
+  mostOpenGroups,
+  plainView,
+  viewSchema,
+  type GroupRow,
+  type View,
+} from '$lib/core/table/view';
 import { scalarSchema, type Value } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { parsedParameter } from '../respond';
@@ -9,13 +15,13 @@ import { picturedRecords } from './pictured';
 import { readRecords, shownRecords } from './read';
 import { readTotals, type TotalRow } from './totals';
 
-/** At most so many groups are told, and so many of them stand open. */
-const [mostGroups, mostOpen] = [200, 20];
+/** At most so many groups are told. */
+const mostGroups = 200;
 
 /** Which groups stand open, each from where on. */
 const openSchema = z
   .array(z.strictObject({ value: scalarSchema, after: z.string().max(2000).nullable() }))
-  .max(mostOpen);
+  .max(mostOpenGroups);
 export type OpenGroups = z.infer<typeof openSchema>;
 
 /** How a table is looked at, as an address says; what it leaves out is as the named view says, if it names one. */
@@ -73,7 +79,7 @@ export async function lookAt(db: Database, tables: House, table: Table, looked: 
     const opened = open.find(({ value }) => value === row.value);
     const common = { ...row, shown: lines.get(row.value) ?? null };
     if (!opened) {
-      groups.push({ ...common, open: false, begins: null, next: null });
+      groups.push({ ...common, open: false, begins: null, next: null, shows: 0 });
       continue;
     }
     const own: Condition = {
@@ -88,7 +94,8 @@ export async function lookAt(db: Database, tables: House, table: Table, looked: 
       after: opened.after ?? undefined,
     });
     records.push(...page.records);
-    groups.push({ ...common, open: true, begins: opened.after, next: page.next });
+    const shows = page.records.length;
+    groups.push({ ...common, open: true, begins: opened.after, next: page.next, shows });
   }
   const total = totals.all?.records ?? 0;
   return {
@@ -102,7 +109,7 @@ export async function lookAt(db: Database, tables: House, table: Table, looked: 
 function fittingGroups(groups: readonly TotalRow[], limit: number): OpenGroups {
   let left = limit;
   const open: OpenGroups = [];
-  for (const { value, records } of groups.slice(0, mostOpen)) {
+  for (const { value, records } of groups.slice(0, mostOpenGroups)) {
     if (open.length > 0 && records > left) break;
     open.push({ value: value as OpenGroups[number]['value'], after: null });
     left -= records;

@@ -65,18 +65,19 @@
 
   const columns = $derived(columnsShown(table.columns, view));
 
+  const isOf = (record: RecordRow | undefined, value: Value) =>
+    sameValue(record?.values[group?.key ?? ''] ?? null, value);
+
   /** The groups whose headings stand over a record: the one that it begins, and those without records before. */
   const headings = $derived.by(() => {
     const over: number[][] = Array.from({ length: records.length + 1 }, () => []);
     if (!group) return over;
-    let next = 0;
-    for (const [r, { values }] of records.entries()) {
-      const value = values[group.key] ?? null;
-      if (r > 0 && sameValue(value, records[r - 1]?.values[group.key] ?? null)) continue;
-      const place = totals.groups.findIndex((row) => sameValue(row.value, value));
-      for (; next <= place; next++) over[r]?.push(next);
+    let at = 0;
+    for (const [place, { value, shows }] of totals.groups.entries()) {
+      over[at]?.push(place);
+      if (shows !== undefined) at += shows;
+      else while (at < records.length && isOf(records[at], value)) at++;
     }
-    for (; next < totals.groups.length; next++) over[records.length]?.push(next);
     return over;
   });
 

@@ -6,7 +6,14 @@
   import { goto, invalidate, invalidateAll } from '$app/navigation';
   import { page } from '$app/state';
   import { Button } from '$lib/ui/parts';
-  import { columnsShown, plain, sameView, type GroupRow, type View } from '$lib/core/table/view';
+  import {
+    columnsShown,
+    mostOpenGroups,
+    plain,
+    sameView,
+    type GroupRow,
+    type View,
+  } from '$lib/core/table/view';
   import { sameValue, type Value } from '$lib/core/values/types';
   import AddRecord from '$lib/ui/tables/AddRecord.svelte';
   import { ChosenRecords } from '$lib/ui/tables/chosen.svelte';
@@ -77,7 +84,8 @@
         ? [{ value: group.value, after: group.begins }]
         : [],
     );
-    void show({ open: open ? [...others, { value, ...open }] : others });
+    const kept = others.slice(1 - mostOpenGroups);
+    void show({ open: open ? [...kept, { value, ...open }] : others });
   }
 
   function widen(column: string, width: number) {
