@@ -114,7 +114,10 @@
     <h2 id="sizes" class="mb-2 font-serif text-[18px]">Tables by size</h2>
     <Ledger class="border-line border" aria-label="Tables by size">
       <thead>
-        <tr><th>Table</th><th class="num">Records, about</th><th class="num">Size</th><th></th></tr>
+        <tr
+          ><th>Table</th><th class="num">Records, about</th><th class="num">Size</th>
+          <th><span class="sr-only">Size</span></th></tr
+        >
       </thead>
       <tbody>
         {#each data.sizes as { key, title, records, bytes } (key)}

@@ -123,7 +123,11 @@
     {#if data.found.length > 0}
       <Ledger class="border-line border" aria-label="Findings">
         <thead>
-          <tr><th>Field</th><th>Finding</th><th class="num">Records</th><th class="w-1/4"></th></tr>
+          <tr
+            ><th>Field</th><th>Finding</th><th class="num">Records</th><th class="w-1/4"
+              ><span class="sr-only">Records</span></th
+            ></tr
+          >
         </thead>
         <tbody>
           {#each data.found as group (nameOf(group))}
