@@ -66,7 +66,7 @@ test('K2 a town moves to another region: the hires that no longer fit are found,
   await expect(finding).toBeHidden();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(finding).toBeVisible();
-  await finding.getByRole('button').click();
+  // It is still open.
   await findings.getByRole('button', { name: 'Empty them, 3 times' }).click();
   await expect(finding).toBeHidden();
 
