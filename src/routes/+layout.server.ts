@@ -4,7 +4,7 @@ import { formActs, places, tableActs } from '$lib/core/access/role';
 import { listForms, type CatalogForm } from '$lib/server/catalog/forms';
 import type { Asker } from '$lib/server/access/sessions';
 import type { House } from '$lib/core/table/definition';
-import { backupState } from '$lib/server/keeping/backups';
+import { backupWorry } from '$lib/server/keeping/backups';
 import { log } from '$lib/server/log';
 import { readyDatabase } from '$lib/server/start';
 import type { LayoutServerLoad } from './$types';
@@ -34,7 +34,7 @@ export const load: LayoutServerLoad = async ({ locals, depends, url }) => {
     const optionLists = [...tables.lists.values()].map(({ key, title }) => ({ key, title }));
     const may = mayOf(asker, tables, forms);
     const keeps = may.places.includes('people');
-    const backups = keeps ? (await backupState(db)).worry : null;
+    const backups = keeps ? await backupWorry(db) : null;
     const places = listPlaces(tables, forms, may);
     return { places, optionLists, person, may, looksAs, backups };
   } catch (error) {

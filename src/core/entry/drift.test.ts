@@ -1,5 +1,10 @@
 import { describe, expect, it } from 'vitest';
-import { lendingTables, lendingWorld, linesPlan } from '../../../tests/support/lending';
+import {
+  lendingPlan,
+  lendingTables,
+  lendingWorld,
+  linesPlan,
+} from '../../../tests/support/lending';
 import { readerOf } from '../../../tests/support/world';
 import type { Plan } from '../plan/schema';
 import { wireForm } from '../wiring/form';
@@ -75,11 +80,20 @@ describe('K2 drift', () => {
     expect(second.found.filter(({ kind, grid }) => kind === 'computed' && grid !== '')).toEqual([]);
   });
 
-  it('asks for the records from which values are brought live', async () => {
-    const { entry } = await drift(linesPlan(), loan());
-    for (const [table, { ids, paths }] of broughtLive(entry)) {
-      expect(lendingTables.has(table)).toBe(true);
-      expect(ids.size * paths.size).toBeGreaterThan(0);
+  it('finds what has changed where it is brought from, and asks for just that', async () => {
+    const plan = lendingPlan();
+    for (const field of plan.sections.flatMap(({ fields }) => fields)) {
+      for (const bring of field.brings) if (bring.into === 'email') bring.editable = false;
     }
+    const values = { ensemble: 21, email: 'old@example.org', copies: 1, weeks: 2 };
+    const record = { stored: { id: 7, version: 1, values }, values, rows: {} };
+    const now: BroughtNow = (table, id, path) =>
+      [table, id, path].join(' ') === 'ensemble 21 email' ? 'new@example.org' : undefined;
+    const { entry, found } = await drift(plan, record, now);
+    expect(found.filter(({ kind }) => kind === 'brought')).toMatchObject([
+      { field: 'email', record: 7, value: 'old@example.org', now: 'new@example.org' },
+    ]);
+    const wanted = new Map([['ensemble', { ids: new Set([21]), paths: new Set(['email']) }]]);
+    expect(broughtLive([entry, entry])).toEqual(wanted);
   });
 });

@@ -78,7 +78,7 @@ function driftIn(entry: Entry, host: Row, grid: string, broughtNow: BroughtNow):
 
 /** What a field that follows from others would come to, if it were worked out now; `null` where nobody can say. */
 function nowOf(entry: Entry, cell: Cell, broughtNow: BroughtNow): { value: Value } | null {
-  const { wired, host } = cell;
+  const { wired } = cell;
   if (wired.computes) {
     if (followsClock(entry.form, wired)) return null;
     const worked = entry.workOut(cell, wired.computes);
@@ -86,13 +86,8 @@ function nowOf(entry: Entry, cell: Cell, broughtNow: BroughtNow): { value: Value
     const made = canonicalOf(wired.type, worked.result, wired.field.label);
     return 'value' in made ? { value: made.value } : null;
   }
-  const { broughtBy } = wired;
-  if (!broughtBy || broughtBy.bring.keeps !== 'live' || !cell.derived) return null;
-  const { from, bring } = broughtBy;
-  const lookup = host.cells[from.index];
-  const table = from.type.kind === 'reference' ? from.type.table : '';
-  if (bring.path === null || typeof lookup?.value !== 'number') return null;
-  const value = broughtNow(table, lookup.value, bring.path);
+  const live = liveBring(cell);
+  const value = live ? broughtNow(live.table, live.record, live.path) : undefined;
   return value === undefined ? null : { value };
 }
 
@@ -105,22 +100,39 @@ function isRetired({ wired: { type }, value }: Readonly<Cell>): boolean {
 }
 
 /** The columns of other records that {@link driftOf} wants to know of: by table, the records and the paths. */
-export function broughtLive(entry: Entry): Map<string, { ids: Set<number>; paths: Set<string> }> {
+export function broughtLive(
+  entries: readonly Entry[],
+): Map<string, { ids: Set<number>; paths: Set<string> }> {
   const wanted = new Map<string, { ids: Set<number>; paths: Set<string> }>();
-  for (const grid of entry.form.scopes.keys()) {
-    for (const host of grid === '' ? [entry.root] : entry.rows(grid)) {
-      for (const { wired } of host.cells) {
-        const { broughtBy } = wired;
-        if (broughtBy?.bring.keeps !== 'live' || broughtBy.bring.path === null) continue;
-        const { from } = broughtBy;
-        const id = host.cells[from.index]?.value;
-        if (from.type.kind !== 'reference' || typeof id !== 'number') continue;
-        const of = wanted.get(from.type.table) ?? { ids: new Set(), paths: new Set() };
-        wanted.set(from.type.table, of);
-        of.ids.add(id);
-        of.paths.add(broughtBy.bring.path);
-      }
+  const hosts = entries.flatMap((entry) =>
+    [...entry.form.scopes.keys()].flatMap((grid) =>
+      grid === '' ? [entry.root] : entry.rows(grid),
+    ),
+  );
+  for (const { cells } of hosts) {
+    for (const cell of cells) {
+      const live = liveBring(cell);
+      if (!live) continue;
+      const of = wanted.get(live.table) ?? { ids: new Set(), paths: new Set() };
+      wanted.set(live.table, of);
+      of.ids.add(live.record);
+      of.paths.add(live.path);
     }
   }
   return wanted;
+}
+
+/** From where a saved value is brought that follows its source; `null` where it is not, or nothing is chosen. */
+function liveBring({
+  wired,
+  host,
+  derived,
+}: Cell): { table: string; record: number; path: string } | null {
+  const { broughtBy } = wired;
+  if (!derived || wired.field.savesTo === null || broughtBy?.bring.keeps !== 'live') return null;
+  const { from, bring } = broughtBy;
+  const record = host.cells[from.index]?.value;
+  if (from.type.kind !== 'reference' || bring.path === null || typeof record !== 'number')
+    return null;
+  return { table: from.type.table, record, path: bring.path };
 }

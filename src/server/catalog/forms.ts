@@ -1,3 +1,4 @@
+import { momentOf } from '../database/moments';
 import type { EditionHead } from '$lib/core/contract/answers';
 import { problemsIn } from '$lib/core/plan/checkup';
 import { withCascades } from '$lib/core/plan/cascade';
@@ -230,7 +231,7 @@ export async function listEditions(db: Database, key: string): Promise<EditionHe
   return rows.map((row) => ({
     number: Number(row.number),
     by: String(row.published_by),
-    at: `${String(row.published_at).replace(' ', 'T')}Z`,
+    at: momentOf(row.published_at),
   }));
 }
 
@@ -357,7 +358,7 @@ function head(row: FormRow): CatalogForm {
     edition: row.newest_edition,
     revision: row.draft_revision,
     draftBy: row.draft_by,
-    draftAt: `${row.draft_at.replace(' ', 'T')}Z`,
+    draftAt: momentOf(row.draft_at),
     changed: row.published_revision !== row.draft_revision,
   };
 }

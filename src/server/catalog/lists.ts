@@ -1,3 +1,4 @@
+import { momentOf } from '../database/moments';
 import { num } from '$lib/core/words/say';
 import { formsNaming } from './plan-uses';
 import { fail, ProblemError } from '$lib/core/problems';
@@ -206,7 +207,7 @@ async function refuse(db: Database, list: OptionList): Promise<void> {
 
 function head({ definition, revision, changed_by, changed_at }: ListRow): ListHead {
   const list = optionListSchema.parse(parseJson(definition));
-  const at = `${String(changed_at).replace(' ', 'T')}Z`;
+  const at = momentOf(changed_at);
   return { ...list, revision: Number(revision), by: changed_by, at };
 }
 

@@ -1,15 +1,14 @@
 import { createHash } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
-import { PassThrough, Transform } from 'node:stream';
+import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import yazl from 'yazl';
 import type { Database } from '../database/connection';
 import { underLease } from '../database/lease';
 import { migrationsDone } from '../database/migrate';
-import { rowsOf } from '../database/rows';
 import { structuring } from '../database/structure';
-import { contentsOf, dropSchemas, emptySchemas, loadDump } from './beside';
+import { contentsOf, dropSchemas, emptySchemas, keepsLog, loadDump } from './beside';
 import { dumpName, manifestName, manifestSchema, seal, type Manifest } from './manifest';
 import { reaching, run } from './programs';
 import { release } from './release';
@@ -67,8 +66,7 @@ async function dumpTo(
   file: string,
 ): Promise<Pick<Manifest, 'at' | 'dump' | 'log' | 'migrations'>> {
   const { args, password } = reaching(url);
-  const [logging] = await rowsOf(db.knex, 'select @@log_bin as kept');
-  const kept = Number(logging?.kept) === 1;
+  const kept = await keepsLog(db);
   const migrations = await migrationsDone(db);
   const dumping = run(
     'mariadb-dump',
@@ -128,7 +126,7 @@ async function checked(
   await emptySchemas(db.long, schemas);
   try {
     const names = { [db.catalog]: beside.catalog, [db.records]: beside.records };
-    await loadDump(url, fs.createReadStream(dump), names, await maySilence(db));
+    await loadDump(db, url, fs.createReadStream(dump), names);
     const tables = await contentsOf({ knex: db.long }, beside);
     if (tables.length === 0) throw new Error('Nothing was in the backup.');
     return tables;
@@ -137,17 +135,11 @@ async function checked(
   }
 }
 
-/** Whether what is loaded may be kept out of the binary log. */
-export async function maySilence(db: Database): Promise<boolean> {
-  const [logging] = await rowsOf(db.knex, 'select @@log_bin as kept');
-  return Number(logging?.kept) === 1;
-}
-
 async function zipped(file: string, dump: string, manifest: Manifest): Promise<void> {
   const zip = new yazl.ZipFile();
   zip.addBuffer(Buffer.from(JSON.stringify(manifest, null, 2)), manifestName);
   zip.addFile(dump, dumpName, { compress: false, forceZip64Format: manifest.dump.bytes > 2 ** 31 });
   zip.end();
   const out = fs.createWriteStream(file, { mode: 0o600, flush: true });
-  await pipeline(zip.outputStream as NodeJS.ReadableStream, new PassThrough(), out);
+  await pipeline(zip.outputStream as NodeJS.ReadableStream, out);
 }

@@ -23,6 +23,6 @@ it.each([
   ['nothing within two steps', 24, 'unchecked', '2026-03-08T13:00:00Z', null],
   ['that it is old beyond two steps', 24, 'good', '2026-03-08T11:00:00Z', 'old'],
   ['nothing of age where none are made by themselves', null, 'good', '2020-01-01T00:00:00Z', null],
-] as const)('a keeper is told %s', (_, every, state, lastGood, worry) => {
-  expect(worryOf(every, state && { state }, lastGood, now)).toBe(worry);
+] as const)('a keeper is told %s', (_, every, state, at, worry) => {
+  expect(worryOf(every, state && { state, at: at ?? '2026-03-10T11:00:00Z' }, now)).toBe(worry);
 });

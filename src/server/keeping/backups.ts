@@ -1,5 +1,6 @@
 import fs from 'node:fs';
 import type { Database } from '../database/connection';
+import { momentOf, storedMoment } from '../database/moments';
 import { settings } from '../settings';
 import { makeBackup, type BackupWish } from './backup';
 import type { Manifest } from './manifest';
@@ -20,7 +21,7 @@ export async function backUp(db: Database, url: string, wish: BackupWish): Promi
   const [at, begun] = [new Date(), performance.now()];
   const note = async (told: Pick<BackupMade, 'bytes' | 'state' | 'reason'>) => {
     await made(db).insert({
-      ...{ at: at.toISOString().slice(0, 23).replace('T', ' '), file: wish.file.slice(-500) },
+      ...{ at: storedMoment(at), file: wish.file.slice(-500) },
       ...{ took: Math.round(performance.now() - begun), ...told },
     });
   };
@@ -41,7 +42,7 @@ export async function backUp(db: Database, url: string, wish: BackupWish): Promi
 export async function lastBackups(db: Database, most = 20): Promise<BackupMade[]> {
   const rows = await made(db).orderBy('id', 'desc').limit(most);
   return (rows as (BackupMade & { at: unknown })[]).map((row) => ({
-    ...{ at: `${String(row.at).replace(' ', 'T')}Z`, file: row.file, reason: row.reason },
+    ...{ at: momentOf(row.at), file: row.file, reason: row.reason },
     ...{ bytes: row.bytes === null ? null : Number(row.bytes) },
     ...{ took: Number(row.took), state: row.state },
   }));
@@ -57,25 +58,34 @@ export interface BackupState {
 }
 
 export async function backupState(db: Database, now = new Date()): Promise<BackupState> {
-  const { UNISOR_BACKUP_FOLDER: folder, UNISOR_BACKUP_EVERY: hours } = settings();
-  const every = folder === '' ? null : hours;
   const [last = null] = await lastBackups(db, 1);
   const good = await made(db).whereNot({ state: 'failed' }).orderBy('id', 'desc').first('at');
-  const lastGood = good ? `${String(good.at).replace(' ', 'T')}Z` : null;
-  return { every, last, lastGood, worry: worryOf(every, last, lastGood, now) };
+  const every = everyHours();
+  const lastGood = good ? momentOf(good.at) : null;
+  return { every, last, lastGood, worry: worryOf(every, last, now) };
+}
+
+/** What is wrong with the backups, for a bar that stands over every page. */
+export async function backupWorry(db: Database): Promise<BackupState['worry']> {
+  const [last = null] = await lastBackups(db, 1);
+  return worryOf(everyHours(), last, new Date());
+}
+
+function everyHours(): number | null {
+  const { UNISOR_BACKUP_FOLDER: folder, UNISOR_BACKUP_EVERY: hours } = settings();
+  return folder === '' ? null : hours;
 }
 
 /** A schedule is kept where a backup is not older than two of its steps. */
 export function worryOf(
   every: number | null,
-  last: Pick<BackupMade, 'state'> | null,
-  lastGood: string | null,
+  last: Pick<BackupMade, 'state' | 'at'> | null,
   now: Date,
 ): BackupState['worry'] {
   if (last?.state === 'failed') return 'failed';
-  if (every === null) return null;
-  const hours = lastGood === null ? Infinity : (now.getTime() - Date.parse(lastGood)) / 3_600_000;
-  return hours > 2 * every && last !== null ? 'old' : null;
+  if (every === null || last === null) return null;
+  const hours = (now.getTime() - Date.parse(last.at)) / 3_600_000;
+  return hours > 2 * every ? 'old' : null;
 }
 
 const made = (db: Database) => db.knex('backup_made').withSchema(db.catalog);

@@ -64,21 +64,25 @@ export async function emptySchemas(knex: Knex, schemas: readonly string[]): Prom
 }
 
 export async function dropSchemas(knex: Knex, schemas: readonly string[]): Promise<void> {
-  await knex.raw('set foreign_key_checks = 0');
   for (const schema of schemas) await knex.raw('drop database if exists ??', [schema]);
-  await knex.raw('set foreign_key_checks = 1');
+}
+
+/** Whether the database keeps a binary log of what is done. */
+export async function keepsLog({ knex }: Pick<Database, 'knex'>): Promise<boolean> {
+  const [logging] = await rowsOf(knex, 'select @@log_bin as kept');
+  return Number(logging?.kept) === 1;
 }
 
 /** Loads a compressed dump into schemas that go by other names than its own; nothing of it goes into the binary log. */
 export async function loadDump(
+  { knex }: Pick<Database, 'knex'>,
   url: string,
   dump: Readable,
   names: Renamed,
-  silent: boolean,
 ): Promise<void> {
   const { args, password } = reaching(url);
   const unpacked = run('zstd', ['-d', '-c', '-q']);
-  const quiet = silent ? ['--init-command=set session sql_log_bin = 0'] : [];
+  const quiet = (await keepsLog({ knex })) ? ['--init-command=set session sql_log_bin = 0'] : [];
   const client = run('mariadb', [...args, '--binary-mode', ...quiet], password);
   client.out.resume();
   const work = [

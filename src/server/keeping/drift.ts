@@ -1,3 +1,4 @@
+import { momentOf, storedMoment } from '../database/moments';
 import { openedBeginning } from '$lib/core/entry/beginning';
 import { broughtLive, driftOf, type BroughtNow, type Drift } from '$lib/core/entry/drift';
 import { Entry } from '$lib/core/entry/entry';
@@ -54,7 +55,7 @@ export async function beginDrift(
   const current = await lastDrift(db, formKey);
   if (current?.state === 'running') return current.id;
   const [counted] = await rowsOf(db.knex, `select count(*) as n from ${tableSql(db, plan.table)}`);
-  const begun = new Date().toISOString().slice(0, 23).replace('T', ' ');
+  const begun = storedMoment(new Date());
   const [id] = await runs(db).insert({
     ...{ form_key: formKey, edition, state: 'running', by_person: by, begun_at: begun },
     total: Number(counted?.n ?? 0),
@@ -239,17 +240,8 @@ async function readBrought(
   house: House,
   entries: readonly Entry[],
 ): Promise<BroughtNow> {
-  const wanted = new Map<string, { ids: Set<number>; paths: Set<string> }>();
-  for (const entry of entries) {
-    for (const [table, { ids, paths }] of broughtLive(entry)) {
-      const known = wanted.get(table) ?? { ids: new Set(), paths: new Set() };
-      wanted.set(table, known);
-      for (const id of ids) known.ids.add(id);
-      for (const path of paths) known.paths.add(path);
-    }
-  }
   const read = new Map<string, Awaited<ReturnType<typeof readColumns>>>();
-  for (const [table, { ids, paths }] of wanted) {
+  for (const [table, { ids, paths }] of broughtLive(entries)) {
     read.set(
       table,
       await readColumns(db, db.knex, house, { table, ids: [...ids], paths: [...paths] }),
@@ -274,7 +266,6 @@ function rowOf(run: number, { root, grid, record, field, kind, message, value, n
 }
 
 function asRun(row: Record<string, unknown>): DriftRun {
-  const moment = (at: unknown) => (at === null ? null : `${String(at).replace(' ', 'T')}Z`);
   return {
     ...{ id: Number(row.id), form: String(row.form_key), edition: Number(row.edition) },
     ...{
@@ -282,7 +273,10 @@ function asRun(row: Record<string, unknown>): DriftRun {
       reason: row.reason === null ? null : String(row.reason),
     },
     ...{ judged: Number(row.judged), total: Number(row.total), by: String(row.by_person) },
-    ...{ begunAt: moment(row.begun_at) ?? '', endedAt: moment(row.ended_at) },
+    ...{
+      begunAt: momentOf(row.begun_at),
+      endedAt: row.ended_at === null ? null : momentOf(row.ended_at),
+    },
   };
 }
 

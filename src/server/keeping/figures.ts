@@ -1,3 +1,4 @@
+import { momentOf } from '../database/moments';
 import type { House } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
 import { rowsOf } from '../database/rows';
@@ -60,7 +61,7 @@ export async function lyingAbout(db: Database): Promise<Lying> {
   return {
     drafts: (drafts as Lying['drafts']).map((row) => ({
       ...row,
-      at: `${String(row.at).replace(' ', 'T')}Z`,
+      at: momentOf(row.at),
     })),
     ...{ waiting: stateOf('waiting'), failed: stateOf('failed') },
     failing: (failing as Record<string, unknown>[]).map((row) => ({

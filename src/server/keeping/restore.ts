@@ -9,7 +9,6 @@ import { leases } from '../database/lease';
 import { knownMigrations } from '../database/migrate';
 import { rowsOf } from '../database/rows';
 import { openZip, type ReceivedZip } from '../zip-file';
-import { maySilence } from './backup';
 import { contentsOf, dropSchemas, emptySchemas, loadDump } from './beside';
 import { dumpName, manifestName, manifestSchema, unseal, type Manifest } from './manifest';
 import { reaching, run } from './programs';
@@ -52,7 +51,7 @@ export async function restoreBackup(
     try {
       tell('Loading it beside what is there …');
       const names = { [manifest.catalog]: beside.catalog, [manifest.records]: beside.records };
-      await loadDump(url, await zip.open(dumpName), names, await maySilence(db));
+      await loadDump(db, url, await zip.open(dumpName), names);
       await refuseOther(db, manifest, beside);
       tell('Putting it in its place …');
       await takePlace(db, beside, async () => {

@@ -1,3 +1,4 @@
+import { storedMoment } from '../database/moments';
 import type { AskedOnce } from '$lib/core/outside/sending';
 import type { Database } from '../database/connection';
 import { log } from '../log';
@@ -46,7 +47,7 @@ export async function writeNoted(db: Database): Promise<void> {
       waiting.notes.map(({ connection, query, took, failed, at }) => ({
         connection_key: connection,
         query_key: query,
-        at: at.toISOString().slice(0, 23).replace('T', ' '),
+        at: storedMoment(at),
         took,
         failed: failed?.slice(0, 400) ?? null,
       })),

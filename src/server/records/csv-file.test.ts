@@ -1,3 +1,6 @@
+import fs from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
 import exceljs from 'exceljs';
 import type { ProblemError } from '../../core/problems';
 import { Readable } from 'node:stream';
@@ -5,7 +8,7 @@ import { buffer } from 'node:stream/consumers';
 import yazl from 'yazl';
 import fc from 'fast-check';
 import { stringify } from 'csv-stringify/sync';
-import { describe, expect, it } from 'vitest';
+import { describe, expect, it, vi } from 'vitest';
 import { guessDelimiter, openCsv, sheetsIn } from './csv-file';
 import type { CsvRow } from './file-rows';
 
@@ -168,11 +171,11 @@ describe('A1 a spreadsheet in the OpenDocument format', () => {
     zip.end();
     return buffer(zip.outputStream as Readable);
   };
-  const rowsIn = async (bytes: Buffer, size = bytes.length) => {
+  const rowsIn = async (bytes: Buffer, size = bytes.length, sheet = 1) => {
     const pieces = Array.from({ length: Math.ceil(bytes.length / size) }, (_, i) =>
       bytes.subarray(i * size, (i + 1) * size),
     );
-    const file = await openCsv(Readable.from(pieces));
+    const file = await openCsv(Readable.from(pieces), undefined, sheet);
     const rows: CsvRow[] = [];
     for await (const batch of file.rows) rows.push(...batch);
     return { header: file.header, rows };
@@ -184,7 +187,21 @@ describe('A1 a spreadsheet in the OpenDocument format', () => {
   it('is read sheet by sheet, each by its place', async () => {
     const bytes = await ods(row(cell('Name')) + row(cell('Viola')));
     expect(await sheetsIn(Readable.from([bytes]))).toEqual(['A', 'B']);
-    expect((await openCsv(Readable.from([bytes]), undefined, 2)).header).toEqual(['not read']);
+    expect((await rowsIn(bytes, bytes.length, 2)).header).toEqual(['not read']);
+  });
+
+  it('leaves nothing behind, whether it can be read or not', async () => {
+    const own = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-test-'));
+    vi.stubEnv('TMPDIR', own);
+    try {
+      const twice = await ods(row(cell('Name'), cell('name')) + row(cell('Viola'), cell('Oboe')));
+      await expect(rowsIn(twice)).rejects.toMatchObject({ problems: [{ code: 'header_twice' }] });
+      await rowsIn(await ods(row(cell('Name')) + row(cell('Viola'))));
+      expect(fs.readdirSync(own)).toEqual([]);
+    } finally {
+      vi.unstubAllEnvs();
+      fs.rmSync(own, { recursive: true });
+    }
   });
 
   it('comes in by what its cells hold: numbers, days, times, texts of several lines', async () => {

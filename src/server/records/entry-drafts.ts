@@ -1,3 +1,4 @@
+import { momentOf } from '../database/moments';
 import { z } from 'zod';
 import type { Database } from '../database/connection';
 import { parseJson } from '../database/json';
@@ -85,13 +86,13 @@ export async function listEntryDrafts(db: Database, person: string): Promise<Dra
     form: String(row.form_key),
     record: Number(row.record_id) || null,
     carried: String(row.carried),
-    at: `${String(row.at).replace(' ', 'T')}Z`,
+    at: momentOf(row.at),
     about: String(row.about ?? ''),
   }));
 }
 
 function moment(at: unknown): number {
-  return Date.parse(`${String(at).replace(' ', 'T')}Z`);
+  return Date.parse(momentOf(at));
 }
 
 function columns({ person, form, record, carried }: DraftPlace) {

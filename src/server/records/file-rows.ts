@@ -33,7 +33,13 @@ export async function sheetFrom(rows: AsyncGenerator<CsvRow>): Promise<CsvFile> 
   if (first.done) return fail('file_empty', {}, 422, 'file');
   const header = first.value.cells.map((name) => name.trim());
   while (header.length > 0 && header.at(-1) === '') header.pop();
-  refuseTwice(header);
+  try {
+    refuseTwice(header);
+  } catch (error) {
+    // What is not read is let go.
+    await rows.return(undefined);
+    throw error;
+  }
   return { delimiter: ',', header, rows: batches(rows, header.length) };
 }
 

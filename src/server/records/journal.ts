@@ -1,3 +1,4 @@
+import { momentOf } from '../database/moments';
 import { z } from 'zod';
 import { receiptAnswer, type Receipt } from '$lib/core/contract/answers';
 import { randomUUID } from 'node:crypto';
@@ -238,7 +239,7 @@ function activity(found: Record<string, unknown>): Activity {
     record: number(found.record_id),
     version: number(found.record_version),
     by: String(found.by_person),
-    at: `${String(found.at).replace(' ', 'T')}Z`,
+    at: momentOf(found.at),
     changes: changesSchema.parse(parseJson(found.changes)),
   };
 }
