@@ -1,0 +1,155 @@
+import { Decimal } from 'decimal.js';
+import { planSave } from '../entry/all-problems';
+import type { Entry } from '../entry/entry';
+import type { Cell } from '../entry/host-state';
+import type { PlannedWrite } from '../entry/planned-write';
+import type { Value } from '../values/types';
+import { hostsOf, type Played } from './play';
+import type { Expectation, Rehearsal, Strictness } from './rehearsal';
+
+type Json = Expectation['is'];
+type Seen = Omit<Expectation, 'how'>;
+
+/** What was expected of one thing and what came, with the step after which it came to be another; 0 is the beginning. */
+export interface Judged extends Expectation {
+  /** What came; `undefined` where nothing did. */
+  came: Json | undefined;
+  fits: boolean;
+  /** Whether it was not expected at all. */
+  unexpected: boolean;
+  /** Of what does not fit: the number of the step after which it parted; `null` where that is not known. */
+  step: number | null;
+}
+
+/** What became of a rehearsal. */
+export interface Verdict {
+  holds: boolean;
+  lines: Judged[];
+  /** The steps that could not be done. */
+  lost: readonly number[];
+}
+
+/** All that is seen of an entry at rest: its values, what is offered, what is wrong, what would be written. */
+export function seenOf(entry: Entry): Seen[] {
+  const seen: Seen[] = [];
+  for (const [host, prefix] of hostsOf(entry)) {
+    for (const cell of host.cells) {
+      const at = `${prefix}${cell.wired.field.key}`;
+      if (cell.hidden) {
+        seen.push({ of: 'hidden', at, is: true });
+        continue;
+      }
+      seen.push({ of: 'value', at, is: jsonOf(cell.value) });
+      const offered = offeredOf(entry, cell);
+      if (offered !== undefined) seen.push({ of: 'offers', at, is: offered });
+    }
+  }
+  const { writes, problems } = planSave(entry);
+  const codes = new Map<string, Set<string>>();
+  for (const { path, code } of problems) {
+    codes.set(path, (codes.get(path) ?? new Set<string>()).add(code));
+  }
+  for (const [at, found] of codes) seen.push({ of: 'problem', at, is: [...found].sort() });
+  for (const write of writes) seen.push({ of: 'write', at: write.path, is: writtenAs(write) });
+  return seen;
+}
+
+/** What is expected of a rehearsal that has just come out right; what was loosened before stays so. */
+export function expectedOf(entry: Entry, before: readonly Expectation[] = []): Expectation[] {
+  const loosened = new Map(before.map((one) => [nameOf(one), one.how]));
+  return seenOf(entry).map((seen) => ({ ...seen, how: loosened.get(nameOf(seen)) ?? 'is' }));
+}
+
+/** Holds what came of a rehearsal against what is expected of it. */
+export function judgeRehearsal(
+  { expects, follows }: Pick<Rehearsal, 'expects' | 'follows'>,
+  played: Played,
+): Verdict {
+  const came = new Map(seenOf(played.entry).map((seen) => [nameOf(seen), seen]));
+  const lines = expects.map((expected): Judged => {
+    const seen = came.get(nameOf(expected));
+    came.delete(nameOf(expected));
+    const fits =
+      expected.how === 'any' || (seen !== undefined && meets(expected.how, expected.is, seen.is));
+    const step = fits ? null : partedAt(follows, played.follows, expected.at);
+    return { ...expected, came: seen?.is, fits, unexpected: false, step };
+  });
+  for (const seen of came.values()) {
+    // A field that came to the form since was not expected, and says nothing against it.
+    if (seen.of !== 'problem' && seen.of !== 'write') continue;
+    lines.push({
+      ...{ of: seen.of, at: seen.at, how: 'is', is: null, came: seen.is },
+      ...{ fits: false, unexpected: true, step: null },
+    });
+  }
+  const { lost } = played;
+  return { holds: lost.length === 0 && lines.every(({ fits }) => fits), lines, lost };
+}
+
+/** Two things seen at one place are one; of what is written at one place, that to each table. */
+function nameOf({ of, at, is }: Seen): string {
+  const table = of === 'write' ? String((is as { table?: unknown }).table) : '';
+  // What is shown and what is not is one thing of a field.
+  return `${of === 'hidden' ? 'value' : of} ${at} ${table}`;
+}
+
+/** After which step a place first held another value than it was recorded with; 0 is the beginning. */
+function partedAt(
+  recorded: Rehearsal['follows'],
+  came: Played['follows'],
+  at: string,
+): number | null {
+  let [was, is]: [Value, Value] = [null, null];
+  for (let i = 0; i < Math.max(recorded.length, came.length); i++) {
+    was = after(was, recorded[i], at);
+    is = after(is, came[i], at);
+    if (JSON.stringify(was) !== JSON.stringify(is)) return i;
+  }
+  return null;
+}
+
+function after(before: Value, changes: Record<string, Value> | undefined, at: string): Value {
+  const now = changes?.[at];
+  return now === undefined ? before : now;
+}
+
+function meets(how: Strictness, expected: Json, came: Json): boolean {
+  if (how === 'any') return true;
+  if (JSON.stringify(expected) === JSON.stringify(came)) return true;
+  if (how === 'is') return false;
+  const order = compared(expected, came);
+  return order !== null && (how === 'at_least' ? order >= 0 : order <= 0);
+}
+
+/** How what came stands to what was expected: below zero where it is less; `null` where they have no order. */
+function compared(expected: Json, came: Json): number | null {
+  const [a, b] = [numberOf(expected), numberOf(came)];
+  if (a && b) return b.comparedTo(a);
+  if (typeof expected !== 'string' || typeof came !== 'string') return null;
+  return came < expected ? -1 : came > expected ? 1 : 0;
+}
+
+function numberOf(given: Json): Decimal | null {
+  // Of lists the number of what is in them counts.
+  if (Array.isArray(given)) return new Decimal(given.length);
+  if (typeof given !== 'number' && typeof given !== 'string') return null;
+  return /^-?\d+(\.\d+)?$/.test(String(given)) ? new Decimal(given) : null;
+}
+
+/** What a field offers: how many of a list that is read, and which of one that is at hand; `undefined` for none. */
+function offeredOf(entry: Entry, cell: Readonly<Cell>): Json | undefined {
+  const { key } = cell.wired.field;
+  const row = cell.host === entry.root ? undefined : cell.host;
+  const { choices } = cell;
+  if (choices.status === 'offered' || choices.status === 'empty') return choices.offer.found;
+  if (choices.status === 'waiting') return 'waits';
+  const options = entry.options(key, row);
+  return options ? options.map(({ value }) => value) : undefined;
+}
+
+function writtenAs({ action, table, values }: PlannedWrite): Json {
+  const sorted = Object.entries(values).sort(([a], [b]) => (a < b ? -1 : 1));
+  return { action, table, values: jsonOf(Object.fromEntries(sorted)) };
+}
+
+const jsonOf = (value: unknown): Json => JSON.parse(JSON.stringify(value)) as Json;
