@@ -72,6 +72,30 @@ const sentences = {
     `More than ${d.limit} files or sheets come in at once.`,
     'Bring them in step by step.',
   ],
+  rehearsal_gone: () => [
+    'This rehearsal is not there any more.',
+    'Somebody has taken it out; load the page again.',
+  ],
+  rehearsal_changed: () => [
+    'Somebody else has changed this rehearsal.',
+    'Look at it as it is now, then change it again.',
+  ],
+  rehearsal_named: (d) => [
+    `There is a rehearsal named “${d.name}” already.`,
+    'Give this one another name.',
+  ],
+  rehearsal_too_large: () => [
+    'This filling is too large to be kept as a rehearsal.',
+    'Keep one with fewer rows.',
+  ],
+  too_many_rehearsals: (d) => [
+    `A form has at most ${d.most} rehearsals.`,
+    'Take out some that say the same as others.',
+  ],
+  rehearsals_fail: (d) => [
+    `Of the rehearsals ${d.count} ${d.count === '1' ? 'does' : 'do'} not come out as expected: ${d.names}.`,
+    'Mend the draft, accept what comes now, or say why you publish all the same.',
+  ],
   drift_gone: () => [
     'These findings are not there any more.',
     'Hold the records against the form again.',

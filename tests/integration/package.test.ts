@@ -5,9 +5,17 @@ import yazl from 'yazl';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { describePackage, packageSchema } from '../../src/core/formats/data-package';
 import type { ProblemError } from '../../src/core/problems';
-import { listForms, loadEdition, makeForm, publishForm } from '../../src/server/catalog/forms';
+import {
+  formHead,
+  listForms,
+  loadEdition,
+  makeForm,
+  publishForm,
+} from '../../src/server/catalog/forms';
 import { makeList } from '../../src/server/catalog/lists';
 import { addTableColumn, loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
+import { keepRehearsal, listRehearsals } from '../../src/server/catalog/rehearsals';
+import { rehearsalOf } from '../../src/server/keeping/rehearse';
 import { writePackage } from '../../src/server/out/package';
 import { takeOut, type OutFormat } from '../../src/server/out/records';
 import { takePackageIn } from '../../src/server/out/take-in';
@@ -73,6 +81,12 @@ beforeAll(async () => {
   ]);
   await makeForm(db, { table: 'thing', key: 'thing', plan }, 't');
   await publishForm(db, 'thing', 1, 't');
+  const form = (await formHead(db, 'thing')).id;
+  const stage = { db, house: all, plan };
+  const steps = [{ do: 'set' as const, at: 'name', value: 'Kite' }];
+  const filling = { steps, asked: {}, link: {}, record: first.id };
+  const rehearsal = await rehearsalOf(stage, filling, { name: 't' });
+  await keepRehearsal(db, form, { name: 'A kite', rehearsal }, 't');
 });
 
 const taken = async (db: typeof here.db, tables?: string[]) =>
@@ -126,6 +140,12 @@ describe('K3 a house as a Data Package', () => {
     expect((await loadEdition(there.db, 'thing')).plan).toEqual(
       (await loadEdition(here.db, 'thing')).plan,
     );
+    const named = async (db: typeof here.db) =>
+      (await listRehearsals(db, (await formHead(db, 'thing')).id)).map(({ name, rehearsal }) => ({
+        ...{ name, rehearsal },
+      }));
+    expect(await named(there.db)).toEqual(await named(here.db));
+    expect(await named(there.db)).toHaveLength(1);
     // What comes next has a number of its own.
     const all = await loadTables(there.db);
     const next = await addRecord(there.db, all, tableFrom(all, 'thing'), { name: 'next' }, 't');

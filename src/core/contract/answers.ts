@@ -9,6 +9,7 @@ import { planSchema } from '../plan/schema';
 import { tableSchema } from '../table/definition';
 import { optionListSchema } from '../table/option-list';
 import { problemSchema } from '../problems';
+import { expectationSchema, rehearsalSchema } from '../rehearsal/rehearsal';
 import { scalarSchema, valueSchema } from '../values/types';
 
 /**
@@ -157,8 +158,40 @@ export const draftAnswer = z.object({
 });
 
 export const editionAnswer = z.object({ plan: planSchema });
-export const editionsAnswer = z.array(z.object({ number: id, by: z.string(), at: z.string() }));
+export const editionsAnswer = z.array(
+  z.object({
+    number: id,
+    by: z.string(),
+    at: z.string(),
+    /** Why it was published over rehearsals that did not hold; `null` where none failed. */
+    over: z.string().nullable().default(null),
+  }),
+);
 export type EditionHead = z.infer<typeof editionsAnswer>[number];
+
+/** A rehearsal as it is kept with its form. */
+export const rehearsalAnswer = z.object({
+  ...{ id, name: z.string(), revision: z.number(), by: z.string(), at: z.string() },
+  rehearsal: rehearsalSchema,
+});
+export type RehearsalAnswer = z.infer<typeof rehearsalAnswer>;
+export const rehearsalsAnswer = z.array(rehearsalAnswer);
+
+/** What came of playing a rehearsal. */
+export const rehearsalRunAnswer = z.object({
+  holds: z.boolean(),
+  lines: z.array(
+    z.object({
+      ...expectationSchema.shape,
+      came: z.json().optional(),
+      ...{ fits: z.boolean(), unexpected: z.boolean(), step: z.number().nullable() },
+    }),
+  ),
+  lost: z.array(z.number()),
+  /** How many answers were not recorded, and were asked anew. */
+  unheard: count,
+});
+export type RehearsalRun = z.infer<typeof rehearsalRunAnswer>;
 
 /** What was asked of a form, answered; a part of it where answers come line by line. */
 export const readAnswer = z.object({ answers: z.array(answerSchema) });

@@ -1,6 +1,13 @@
 import { z } from 'zod';
 import { accountSchema } from '../access/person';
 import { driftKinds } from '../entry/drift';
+import { linkSchema } from '../entry/filled';
+import {
+  longestRehearsalName,
+  longestWhy,
+  rehearsalSchema,
+  strictnesses,
+} from '../rehearsal/rehearsal';
 import { namedConnectionSchema, querySchema } from '../outside/query';
 import { askedHashesSchema } from '../plan/asked-sheet';
 import { planSchema } from '../plan/schema';
@@ -168,7 +175,44 @@ export const effortRequest = z.strictObject({
 });
 
 /** Publishes the draft that was seen. */
-export const publishRequest = z.strictObject({ revision: z.number().int().min(1) });
+export const publishRequest = z.strictObject({
+  revision: z.number().int().min(1),
+  /** Why it is published over rehearsals that do not hold. */
+  why: z.string().trim().min(1).max(longestWhy).optional(),
+});
+
+const rehearsalName = z.string().trim().min(1).max(longestRehearsalName);
+
+/** A filling that is to be kept as a rehearsal, or rehearsals that come with a plan. */
+export const keepRehearsalRequest = z.union([
+  z.strictObject({
+    name: rehearsalName,
+    /** The revision of the draft under which it was filled in. */
+    draft: z.number().int().min(1),
+    steps: rehearsalSchema.shape.steps,
+    asked: askedHashesSchema.default({}),
+    link: linkSchema.default({}),
+    /** The stored record that it begins with. */
+    record: z.number().int().min(1).nullable().default(null),
+  }),
+  z.strictObject({ name: rehearsalName, rehearsal: rehearsalSchema }),
+]);
+
+/** What is changed of a rehearsal: its name, or how much is expected of each of its lines. */
+export const changeRehearsalRequest = z.strictObject({
+  revision: z.number().int().min(1),
+  name: rehearsalName.optional(),
+  hows: z.array(z.enum(strictnesses)).max(50_000).optional(),
+});
+
+/** How a rehearsal is to be played on a draft. */
+export const runRehearsalRequest = z.strictObject({
+  draft: z.number().int().min(1),
+  /** With the answers that were recorded, or with those of today. */
+  answers: z.enum(['recorded', 'now']).default('recorded'),
+  /** Whether what comes is what is expected from now on. */
+  accept: z.boolean().default(false),
+});
 
 /** A draft, by the revision that was seen. */
 export const draftRequest = z.strictObject({ revision: z.number().int().min(1), plan: planSchema });

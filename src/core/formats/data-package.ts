@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { namedRehearsalsSchema } from '../rehearsal/rehearsal';
 import { planSchema } from '../plan/schema';
 import { keyFrom, labelFrom, tableSchema, type Column, type Table } from '../table/definition';
 import { optionListSchema } from '../table/option-list';
@@ -95,6 +96,7 @@ export const housePartSchema = z.strictObject({
       editions: z.array(
         z.strictObject({ number: z.number().int(), plan: planSchema, by: z.string() }),
       ),
+      rehearsals: namedRehearsalsSchema.optional(),
     }),
   ),
 });

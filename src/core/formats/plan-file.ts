@@ -1,20 +1,26 @@
 import { z } from 'zod';
 import { planFormat, planSchema, type Plan } from '../plan/schema';
+import { namedRehearsalsSchema, type NamedRehearsal } from '../rehearsal/rehearsal';
 import { problem, type Problem } from '../problems';
 
 /** The largest plan file, in characters. */
-export const longestPlanFile = 2_000_000;
+export const longestPlanFile = 20_000_000;
 /** At most so many fields does a plan have that comes from a file. */
 export const mostFields = 2000;
 const mostTold = 20;
 
-/** A plan as a file: JSON, two blanks deep, the same each time. */
-export function writePlanFile(plan: Plan): string {
-  return `${JSON.stringify(plan, null, 2)}\n`;
+const planFileSchema = planSchema.extend({ rehearsals: namedRehearsalsSchema.optional() });
+
+/** A plan as a file, with its rehearsals: JSON, two blanks deep, the same each time. */
+export function writePlanFile(plan: Plan, rehearsals: readonly NamedRehearsal[] = []): string {
+  const whole = rehearsals.length > 0 ? { ...plan, rehearsals } : plan;
+  return `${JSON.stringify(whole, null, 2)}\n`;
 }
 
 /** Reads a plan from a file; everything that is wrong with it comes back by its path. */
-export function readPlanFile(text: string): { plan: Plan } | { problems: Problem[] } {
+export function readPlanFile(
+  text: string,
+): { plan: Plan; rehearsals: NamedRehearsal[] } | { problems: Problem[] } {
   const refuse = (reason: string, path = '') => ({
     problems: [problem('plan_invalid', { reason }, path)],
   });
@@ -34,7 +40,7 @@ export function readPlanFile(text: string): { plan: Plan } | { problems: Problem
       'format',
     );
   }
-  const parsed = planSchema.safeParse(given);
+  const parsed = planFileSchema.safeParse(given);
   if (!parsed.success) {
     const problems = parsed.error.issues.slice(0, mostTold).map((issue) => {
       const path = issue.path.map(String).join('.');
@@ -42,13 +48,14 @@ export function readPlanFile(text: string): { plan: Plan } | { problems: Problem
     });
     return { problems };
   }
-  const fields = parsed.data.sections.reduce((n, section) => n + section.fields.length, 0);
+  const { rehearsals = [], ...plan } = parsed.data;
+  const fields = plan.sections.reduce((n, section) => n + section.fields.length, 0);
   if (fields > mostFields)
     return refuse(`it has ${fields} fields; at most ${mostFields} are taken`);
-  return { plan: parsed.data };
+  return { plan, rehearsals };
 }
 
 /** The JSON Schema (draft 2020-12) of plan files. */
 export function planJsonSchema(): Record<string, unknown> {
-  return { title: 'Unisor plan', ...z.toJSONSchema(planSchema, { io: 'input' }) };
+  return { title: 'Unisor plan', ...z.toJSONSchema(planFileSchema, { io: 'input' }) };
 }

@@ -12,6 +12,8 @@ export const mostRehearsed = 2000;
 export const mostRehearsals = 200;
 /** The longest name of a rehearsal, in characters. */
 export const longestRehearsalName = 200;
+/** The longest word of why something is published over rehearsals that do not hold, in characters. */
+export const longestWhy = 1000;
 /** A kept rehearsal has at most so many characters of JSON. */
 export const longestRehearsal = 4_000_000;
 
@@ -76,6 +78,17 @@ export const rehearsalSchema = z.strictObject({
   heard: z.array(heardSchema),
 });
 export type Rehearsal = z.infer<typeof rehearsalSchema>;
+
+/** Rehearsals as they travel with a plan. */
+export const namedRehearsalsSchema = z
+  .array(
+    z.strictObject({
+      name: z.string().min(1).max(longestRehearsalName),
+      rehearsal: rehearsalSchema,
+    }),
+  )
+  .max(mostRehearsals);
+export type NamedRehearsal = z.infer<typeof namedRehearsalsSchema>[number];
 
 /** What a rehearsal is played from. */
 export type Script = Pick<

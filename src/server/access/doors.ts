@@ -106,6 +106,12 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/api/forms/[form]/draft': { GET: [form('design')], PUT: [form('design')] },
   '/api/forms/[form]/drift': { POST: [form('design')], DELETE: [form('design')] },
   '/api/forms/[form]/drift/repair': { POST: [form('design')] },
+  '/api/forms/[form]/rehearsals': {
+    GET: [form('design'), form('publish')],
+    POST: [form('design')],
+  },
+  '/api/forms/[form]/rehearsals/[id]': { PUT: [form('design')], DELETE: [form('design')] },
+  '/api/forms/[form]/rehearsals/[id]/run': { POST: [form('design'), form('publish')] },
   '/api/forms/[form]/editions': {
     GET: [form('design'), form('publish')],
     POST: [form('publish')],

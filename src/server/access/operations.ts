@@ -216,6 +216,27 @@ const said: Record<string, Said> = {
     summary: 'Repairs what was found, in one save',
     answer: answers.driftRepairAnswer,
   },
+  'GET /api/forms/[form]/rehearsals': {
+    summary: 'The rehearsals of a form',
+    answer: answers.rehearsalsAnswer,
+  },
+  'POST /api/forms/[form]/rehearsals': {
+    body: requests.keepRehearsalRequest,
+    summary: 'Keeps what was filled in as a rehearsal',
+    answer: answers.rehearsalAnswer,
+    status: 201,
+  },
+  'PUT /api/forms/[form]/rehearsals/[id]': {
+    body: requests.changeRehearsalRequest,
+    summary: 'Changes its name, or how much it expects',
+    answer: answers.rehearsalAnswer,
+  },
+  'DELETE /api/forms/[form]/rehearsals/[id]': { summary: 'Takes a rehearsal out', ...nothing },
+  'POST /api/forms/[form]/rehearsals/[id]/run': {
+    body: requests.runRehearsalRequest,
+    summary: 'Plays a rehearsal on the draft',
+    answer: answers.rehearsalRunAnswer,
+  },
   'GET /api/forms/[form]/editions': { summary: 'All editions', answer: answers.editionsAnswer },
   'POST /api/forms/[form]/editions': {
     body: requests.publishRequest,

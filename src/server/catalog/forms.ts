@@ -17,6 +17,7 @@ import { bumpCatalog } from '../database/structure';
 import { parseJson } from '../database/json';
 import { countTables } from '../records/count';
 import { findDependencies, type Dependency } from '../records/dependencies';
+import { rehearsalNames } from './rehearsals';
 import { ensureIndexes, loadTables, tableFrom } from './tables';
 
 /** A form as the catalog knows it. */
@@ -227,11 +228,12 @@ export async function listEditions(db: Database, key: string): Promise<EditionHe
     .withSchema(db.catalog)
     .where({ form_id: form.id })
     .orderBy('number', 'desc')
-    .select('number', 'published_by', 'published_at');
+    .select('number', 'published_by', 'published_at', 'published_over');
   return rows.map((row) => ({
     number: Number(row.number),
     by: String(row.published_by),
     at: momentOf(row.published_at),
+    over: row.published_over === null ? null : String(row.published_over),
   }));
 }
 
@@ -254,6 +256,8 @@ export async function publishForm(
   key: string,
   revision: number,
   by: string,
+  /** Why it is published over rehearsals that do not hold. */
+  over: string | null = null,
 ): Promise<CatalogForm> {
   const { form, plan } = await loadDraft(db, key);
   if (form.revision !== revision) fail('draft_changed', {}, 409);
@@ -264,9 +268,13 @@ export async function publishForm(
   await inTransaction(db, async (trx) => {
     const row = await forms(db, trx).where({ id: form.id }).forUpdate().first('newest_edition');
     const number = Number(row?.newest_edition) + 1;
+    const rehearsals = JSON.stringify(await rehearsalNames(db, trx, form.id));
     await trx('edition')
       .withSchema(db.catalog)
-      .insert({ form_id: form.id, number, plan: JSON.stringify(plan), published_by: by });
+      .insert({
+        ...{ form_id: form.id, number, plan: JSON.stringify(plan), published_by: by },
+        ...{ rehearsals, published_over: over },
+      });
     await forms(db, trx)
       .where({ id: form.id })
       .update({ newest_edition: number, published_revision: revision });

@@ -22,6 +22,7 @@ import * as columnBefore from './migrations/019_column_before';
 import * as files from './migrations/020_files';
 import * as backups from './migrations/021_backups';
 import * as drift from './migrations/022_drift';
+import * as rehearsals from './migrations/023_rehearsals';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -48,6 +49,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '020_files': files,
   '021_backups': backups,
   '022_drift': drift,
+  '023_rehearsals': rehearsals,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -15,6 +15,7 @@ import { idsOfFile } from '$lib/core/values/files';
 import { filesIn } from '$lib/core/values/types';
 import type { House, Table } from '$lib/core/table/definition';
 import { listEditions, listForms, loadDraft, loadEdition } from '../catalog/forms';
+import { listRehearsals } from '../catalog/rehearsals';
 import type { Database, Runner } from '../database/connection';
 import { log } from '../log';
 import { addFiles } from './package-files';
@@ -120,13 +121,16 @@ async function housePart(
 ): Promise<HousePart> {
   const keys = new Set(tables.map(({ key }) => key));
   const forms: HousePart['forms'] = [];
-  for (const { key, table } of whole ? await listForms(db) : []) {
+  for (const { id, key, table } of whole ? await listForms(db) : []) {
     if (!keys.has(table)) continue;
     const editions: HousePart['forms'][number]['editions'] = [];
     for (const { number, by } of (await listEditions(db, key)).toReversed()) {
       editions.push({ number, by, plan: (await loadEdition(db, key, number)).plan });
     }
-    forms.push({ key, draft: (await loadDraft(db, key)).plan, editions });
+    const kept = await listRehearsals(db, id);
+    const rehearsals = kept.map(({ name, rehearsal }) => ({ name, rehearsal }));
+    const more = rehearsals.length > 0 ? { rehearsals } : {};
+    forms.push({ key, draft: (await loadDraft(db, key)).plan, editions, ...more });
   }
   return {
     format: 1,

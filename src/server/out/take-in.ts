@@ -25,6 +25,7 @@ import { dropTable, tableSql } from '../database/ddl';
 import { rowsOf } from '../database/rows';
 import { changeStructure, structuring } from '../database/structure';
 import { draftForms, listForms, makeForm, wantedIndexes } from '../catalog/forms';
+import { keepRehearsal } from '../catalog/rehearsals';
 import { listFrom, makeList } from '../catalog/lists';
 import { retypeColumn } from '../catalog/retype';
 import {
@@ -307,8 +308,9 @@ async function refuseDangling(db: Database, trx: Knex.Transaction, table: Table)
 }
 
 async function takeForms(db: Database, part: HousePart, by: string): Promise<TakenIn['forms']> {
-  for (const { key, draft, editions } of part.forms) {
+  for (const { key, draft, editions, rehearsals = [] } of part.forms) {
     const head = await makeForm(db, { table: draft.table, key, plan: draft }, by);
+    for (const one of rehearsals) await keepRehearsal(db, head.id, one, by);
     const newest = editions.at(-1);
     if (!newest) continue;
     await inTransaction(db, async (trx) => {

@@ -1,6 +1,7 @@
 import { publishRequest } from '$lib/core/contract/requests';
 import { json } from '@sveltejs/kit';
-import { listEditions, publishForm } from '$lib/server/catalog/forms';
+import { listEditions } from '$lib/server/catalog/forms';
+import { publishRehearsed } from '$lib/server/keeping/rehearse';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
@@ -11,8 +12,9 @@ export const GET = answering(async ({ params }: RequestEvent) =>
 );
 
 export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
-  const { revision } = await readBody(request, publishRequest);
+  const wish = await readBody(request, publishRequest);
   const db = await readyDatabase();
-  const form = await publishForm(db, params.form, revision, locals.person.name);
+  const stage = { db, house: await locals.house() };
+  const form = await publishRehearsed(stage, params.form, wish, locals.person.name);
   return json(form, { status: 201 });
 });
