@@ -93,7 +93,7 @@ const sentences = {
     'Take out some that say the same as others.',
   ],
   rehearsals_fail: (d) => [
-    `Of the rehearsals ${d.count} ${d.count === '1' ? 'does' : 'do'} not come out as expected: ${d.names}.`,
+    `These rehearsals do not come out as expected: ${d.names}.`,
     'Mend the draft, accept what comes now, or say why you publish all the same.',
   ],
   drift_gone: () => [

@@ -121,7 +121,7 @@ describe('G11 rehearsals', () => {
     const revision = await draft(plan('score.price * weeks + 1'));
     const where = { db: held.db, house: await loadTables(held.db) };
     await expect(publishRehearsed(where, 'lend', { revision }, 'test')).rejects.toThrow(
-      /Of the rehearsals 1 does not come out as expected: “Four weeks”/,
+      /These rehearsals do not come out as expected: “Four weeks”/,
     );
     expect((await formHead(held.db, 'lend')).edition).toBe(1);
     const why = 'The new tariff holds from May.';

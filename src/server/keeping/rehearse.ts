@@ -112,7 +112,7 @@ export async function publishRehearsed(
   const failing = sound ? await failingRehearsals({ db, house, plan }, kept) : [];
   if (failing.length > 0 && why === undefined) {
     const names = failing.map((name) => `“${name}”`).join(', ');
-    fail('rehearsals_fail', { count: failing.length, names }, 422, 'why');
+    fail('rehearsals_fail', { names }, 422, 'why');
   }
   return publishForm(db, key, revision, by, failing.length > 0 ? (why ?? null) : null);
 }

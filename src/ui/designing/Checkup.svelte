@@ -2,14 +2,17 @@
   import { say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import type { Finding } from '$lib/core/plan/finding';
+  import type { Snippet } from 'svelte';
   import type { Plan } from '$lib/core/plan/schema';
 
   interface Props {
     findings: readonly Finding[];
     onshow: (field: string) => void;
     onfix: (apply: (plan: Plan) => Plan) => void;
+    /** What is said beside it. */
+    beside?: Snippet;
   }
-  let { findings, onshow, onfix }: Props = $props();
+  let { findings, onshow, onfix, beside }: Props = $props();
 
   let unfolded = $state(false);
   const problems = $derived(findings.filter((f) => f.level === 'problem').length);
@@ -27,6 +30,7 @@
     {#if problems > 0}<span class="text-crimson">{many(problems, 'problem')}</span>{/if}
     {#if hints > 0}<span class="text-slate">{many(hints, 'hint')}</span>{/if}
     {#if findings.length === 0}<span style="color: var(--moss)">nothing to fix</span>{/if}
+    {@render beside?.()}
     {#if findings.length > 0}
       <Button
         kind="link"

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { PersonFacts } from '$lib/core/entry/person';
-  import { num, say } from '$lib/core/words/say';
+  import { num, plural, say } from '$lib/core/words/say';
   import { Button, Pane, SplitPane } from '$lib/ui/parts';
   import { onMount, tick, untrack } from 'svelte';
   import { settlePending } from '$lib/ui/shared/pending';
@@ -19,6 +19,9 @@
   import Publish from './Publish.svelte';
   import { DesignSession } from './design-session.svelte';
   import LiveForm from './LiveForm.svelte';
+  import KeepRehearsal from './KeepRehearsal.svelte';
+  import Rehearsals from './Rehearsals.svelte';
+  import { Rehearsing } from './rehearsing.svelte';
   import AboutForm from './AboutForm.svelte';
   import Meanwhile from './Meanwhile.svelte';
   import PlanSheet from './PlanSheet.svelte';
@@ -65,6 +68,14 @@
   let publishing = $state(false);
   let lookingBack = $state(false);
   let about = $state(false);
+  const rehearsing = untrack(() => new Rehearsing(form.key));
+  let rehearsals = $state(false);
+  /** Whether a name is asked for what stands in the live form. */
+  let naming = $state(false);
+  onMount(() => {
+    void rehearsing.load();
+    return () => rehearsing.close();
+  });
   const address = untrack(() => page.url.searchParams);
   let view = $state<'sheet' | 'wiring'>(address.get('view') === 'wiring' ? 'wiring' : 'sheet');
   /** What is chosen in the picture. */
@@ -87,6 +98,14 @@
     sortedFindings([...draft.findings, ...(live ? refusedDefaults(live.entry) : [])]),
   );
   const problems = $derived(findings.filter((f) => f.level === 'problem').length);
+  $effect(() => {
+    const wired = draft.form;
+    if (!wired) return;
+    const revision = () => design.revisionOf(wired.plan);
+    untrack(() => rehearsing.follow({ form: wired, tables, revision }));
+  });
+  const failing = $derived(rehearsing.failing.length);
+  const holding = $derived(Object.keys(rehearsing.outcomes).length - failing);
   const target = $derived(tables.get(design.plan.table));
   const draftWords = $derived(
     design.edition === 0
@@ -116,8 +135,8 @@
     publishing = problems === 0 && (design.edition === 0 || design.changed);
   }
 
-  async function publish(): Promise<Problem[]> {
-    refused = await design.publish();
+  async function publish(why: string): Promise<Problem[]> {
+    refused = await design.publish(why);
     published = refused.length === 0 ? design.edition : null;
     return refused;
   }
@@ -268,6 +287,7 @@
             {person}
             onhover={(field) => (lit = field)}
             onsession={(session) => (live = session)}
+            onkeep={() => (naming = true)}
           />
         {:else}
           <p class="text-soft m-0 p-5">
@@ -278,7 +298,22 @@
       </Pane>
     </SplitPane>
   </div>
-  <Checkup {findings} onshow={show} onfix={edit} />
+  <Checkup {findings} onshow={show} onfix={edit}>
+    {#snippet beside()}
+      <span class="border-line flex gap-4 border-s ps-4">
+        <Button kind="link" onclick={() => (rehearsals = true)}>Rehearsals</Button>
+        {#if failing > 0}
+          <span class="text-crimson" role="status">
+            {plural(failing, ['# does not hold', '# do not hold'])}
+          </span>
+        {:else if holding > 0}
+          <span style="color: var(--moss)">
+            {plural(holding, ['# holds', '# hold'])}
+          </span>
+        {/if}
+      </span>
+    {/snippet}
+  </Checkup>
 </div>
 
 <Publish
@@ -288,14 +323,23 @@
   draft={design.plan}
   {tables}
   {findings}
+  failing={rehearsing.failing.map(({ name }) => name)}
   onpublish={publish}
 />
+<KeepRehearsal
+  bind:open={naming}
+  onkeep={async (name) => (live ? rehearsing.keep(name, live.entry, live.askedHashes) : [])}
+/>
+<Rehearsals bind:open={rehearsals} {rehearsing} form={draft.form} {tables} />
 <Editions
   bind:open={lookingBack}
   formKey={form.key}
   draft={design.plan}
   {tables}
-  onrestore={(plan) => edit(() => plan)}
+  onrestore={(plan, brought = []) => {
+    edit(() => plan);
+    if (brought.length > 0) void rehearsing.bring(brought);
+  }}
 />
 <AboutForm
   formKey={form.key}

@@ -1,10 +1,11 @@
 <script lang="ts">
   import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
-  import { editionAnswer, editionsAnswer } from '$lib/core/contract/answers';
+  import { editionAnswer, editionsAnswer, type EditionHead } from '$lib/core/contract/answers';
   import { Button, FileInput, Modal, Select, Spinner } from '$lib/ui/parts';
   import { comparePlans } from '$lib/core/plan/compare';
   import { readPlanFile } from '$lib/core/formats/plan-file';
+  import type { NamedRehearsal } from '$lib/core/rehearsal/rehearsal';
   import { type Plan } from '$lib/core/plan/schema';
   import { problem, type Problem } from '$lib/core/problems';
   import type { House } from '$lib/core/table/definition';
@@ -19,11 +20,11 @@
     draft: Plan;
     tables: House;
     /** Takes a plan as the draft; it can be undone. */
-    onrestore: (plan: Plan) => void;
+    onrestore: (plan: Plan, rehearsals?: readonly NamedRehearsal[]) => void;
   }
   let { open = $bindable(), formKey, draft, tables, onrestore }: Props = $props();
 
-  let editions = $state.raw<{ number: number; by: string; at: string }[]>([]);
+  let editions = $state.raw<EditionHead[]>([]);
   let plans = $state.raw<ReadonlyMap<number, Plan>>(new Map());
   let problems = $state.raw<Problem[]>([]);
   let loading = $state(false);
@@ -31,6 +32,7 @@
   let from = $state(0);
   let to = $state(0);
 
+  const over = $derived(editions.find(({ number }) => number === from)?.over ?? null);
   const before = $derived(from === 0 ? draft : plans.get(from));
   const after = $derived(to === 0 ? draft : plans.get(to));
   const changes = $derived(before && after ? comparePlans(before, after, tables) : null);
@@ -85,7 +87,7 @@
       return;
     }
     open = false;
-    onrestore(read.plan);
+    onrestore(read.plan, read.rehearsals);
   }
 
   const name = (number: number) => (number === 0 ? say('the draft') : say(`edition ${number}`));
@@ -133,6 +135,12 @@
           </Button>
         {/if}
       </div>
+      {#if over !== null}
+        <p class="m-0">
+          <span class="text-crimson">{name(from)} was published over rehearsals that failed:</span>
+          {over}
+        </p>
+      {/if}
       {#if changes === null}
         <Spinner size="5" />
       {:else if changes.length === 0}

@@ -29,8 +29,11 @@
     onhover: (field: string | null) => void;
     /** Gives the session to whoever wants to say what the live form knows. */
     onsession: (session: EntrySession) => void;
+    /** Asks for what stands in the form to be kept as a rehearsal. */
+    onkeep: () => void;
   }
-  let { formKey, form, tables, revisionOf, lit, person, onhover, onsession }: Props = $props();
+  let { formKey, form, tables, revisionOf, lit, person, onhover, onsession, onkeep }: Props =
+    $props();
 
   /** The questions that the form asks under the values that stand in it. */
   let asking = $state.raw(untrack(() => new Asking(form.plan, `/api/forms/${formKey}`)));
@@ -113,7 +116,12 @@
 <section class="flex h-full min-h-0 flex-col" aria-label="Live form">
   <div class="flex items-center justify-between px-4.5 pt-3 pb-1">
     <span class="tag">Live · real data, nothing is written</span>
-    <Button kind="link" onclick={() => renew(null)}>Start over</Button>
+    <span class="flex gap-4">
+      {#if !form.plan.through}
+        <Button kind="link" onclick={onkeep}>Keep as a rehearsal</Button>
+      {/if}
+      <Button kind="link" onclick={() => renew(null)}>Start over</Button>
+    </span>
   </div>
   <div class="min-h-0 flex-1 overflow-auto px-4.5 pb-3">
     {#if cycle}

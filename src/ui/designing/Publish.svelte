@@ -1,7 +1,9 @@
 <script lang="ts">
   import { editionAnswer } from '$lib/core/contract/answers';
   import { focusable, goTo } from '$lib/ui/shared/focus';
-  import { Button, Modal, Spinner } from '$lib/ui/parts';
+  import { Button, Modal, Spinner, Textarea } from '$lib/ui/parts';
+  import { longestWhy } from '$lib/core/rehearsal/rehearsal';
+  import { plural } from '$lib/core/words/say';
   import { comparePlans, type PlanChange } from '$lib/core/plan/compare';
   import type { Finding } from '$lib/core/plan/finding';
   import { type Plan } from '$lib/core/plan/schema';
@@ -19,8 +21,10 @@
     draft: Plan;
     tables: House;
     findings: readonly Finding[];
-    /** Publishes; gives what refused it. */
-    onpublish: () => Promise<Problem[]>;
+    /** The rehearsals that do not hold. */
+    failing: readonly string[];
+    /** Publishes, with a word of why where some do not hold; gives what refused it. */
+    onpublish: (why: string) => Promise<Problem[]>;
   }
   let {
     open = $bindable(),
@@ -29,12 +33,15 @@
     draft,
     tables,
     findings,
+    failing,
     onpublish,
   }: Props = $props();
 
   let changes = $state.raw<PlanChange[] | null>(null);
   let problems = $state.raw<Problem[]>([]);
   let publishing = $state(false);
+  let why = $state('');
+  const id = $props.id();
   const hints = $derived(findings.filter((f) => f.level === 'hint').map((f) => f.problem));
 
   $effect(() => {
@@ -42,7 +49,7 @@
   });
 
   async function load() {
-    [changes, problems] = [null, []];
+    [changes, problems, why] = [null, [], ''];
     if (edition === 0) return void (changes = []);
     const called = await call(editionAnswer, `/api/forms/${formKey}/editions/${edition}`);
     if (!called.ok) return void (problems = called.problems);
@@ -51,13 +58,13 @@
 
   /** One key more publishes, once it can be seen what changes. */
   $effect(() => {
-    if (open && changes !== null) goTo('publish');
+    if (open && changes !== null) goTo(failing.length > 0 ? 'why' : 'publish');
   });
 
   async function publish(event: SubmitEvent) {
     event.preventDefault();
     publishing = true;
-    problems = await onpublish();
+    problems = await onpublish(why.trim());
     publishing = false;
     if (problems.length === 0) open = false;
   }
@@ -89,13 +96,35 @@
         </ul>
       </div>
     {/if}
+    {#if failing.length > 0}
+      <div class="grid gap-1">
+        <b class="text-crimson">
+          {plural(failing.length, [
+            '# rehearsal does not come out as expected:',
+            '# rehearsals do not come out as expected:',
+          ])}
+        </b>
+        <ul class="m-0">
+          {#each failing as name (name)}<li>{name}</li>{/each}
+        </ul>
+        <label class="tag" for="{id}-why">Why it is published all the same</label>
+        <Textarea
+          {@attach focusable('why')}
+          id="{id}-why"
+          rows={2}
+          maxlength={longestWhy}
+          bind:value={why}
+          required
+        />
+      </div>
+    {/if}
     <p class="quiet">Publishing also creates the indexes that its lists and totals need.</p>
     <div>
       <Button
         {@attach focusable('publish')}
         type="submit"
         loading={publishing}
-        disabled={changes === null}
+        disabled={changes === null || (failing.length > 0 && why.trim() === '')}
       >
         Publish edition {edition + 1}
       </Button>

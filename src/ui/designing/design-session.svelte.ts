@@ -151,12 +151,12 @@ export class DesignSession {
     this.#take(form);
   }
 
-  /** Freezes the draft as an edition; gives the problems where that is refused. */
-  async publish(): Promise<Problem[]> {
+  /** Freezes the draft as an edition, over rehearsals that fail with a word of why; gives what refused it. */
+  async publish(why = ''): Promise<Problem[]> {
     await this.#keep();
     if (this.state !== 'kept') return this.problems;
     const called = await call(formAnswer, `/api/forms/${this.formKey}/editions`, {
-      body: { revision: this.revision },
+      body: { revision: this.revision, ...(why === '' ? {} : { why }) },
     });
     if (!called.ok) return called.problems;
     this.#take(called.value);

@@ -135,6 +135,11 @@ export class EntrySession {
     this.#entry = new Entry(form, { ...beginning, around });
   }
 
+  /** The questions that are asked, by section. */
+  get askedHashes(): AskedHashes {
+    return this.#source.asked ?? {};
+  }
+
   /** The entry; reading it makes the reader follow its changes. */
   get entry(): Entry {
     void this.#version;

@@ -12,7 +12,7 @@
   import { Button, Checkbox, Input, Modal, Select, Textarea } from '$lib/ui/parts';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
-  import RecordPicked from './RecordPicked.svelte';
+  import RecordPicked from '$lib/ui/shared/RecordPicked.svelte';
 
   interface Props {
     /** Who is changed; `null` where somebody is added. */
