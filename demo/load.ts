@@ -18,7 +18,14 @@ import { type Plan } from '../src/core/plan/schema';
 import { scopesOf } from '../src/core/plan/scopes';
 import { demoPlans } from './plans';
 import { demoViews } from './views';
-import { demoSize, demoTables, type DemoLinks, type DemoSize, type DemoTable } from './tables';
+import {
+  demoSize,
+  demoTables,
+  largeDemo,
+  type DemoLinks,
+  type DemoSize,
+  type DemoTable,
+} from './tables';
 
 const by = 'demo';
 
@@ -142,7 +149,7 @@ function* csv(table: DemoTable): Iterable<Buffer> {
   yield Buffer.from(stringify(batch));
 }
 
-/** `tsx demo/load.ts [--empty]`: migrates the catalog and, unless told otherwise, loads the demo. */
+/** `tsx demo/load.ts [--empty | --large]`: migrates the catalog and, unless told otherwise, loads the demo. */
 async function main(): Promise<void> {
   const url = process.env.UNISOR_DATABASE_URL;
   if (!url) throw new Error('UNISOR_DATABASE_URL is not set; start with npm start.');
@@ -150,7 +157,8 @@ async function main(): Promise<void> {
   try {
     await migrate(db, url);
     if (process.argv.includes('--empty')) return;
-    await loadDemo(db, (line) => console.log(line), demoSize, placesFrom(url));
+    const size = process.argv.includes('--large') ? largeDemo : demoSize;
+    await loadDemo(db, (line) => console.log(line), size, placesFrom(url));
   } finally {
     await endDatabase(db);
   }

@@ -75,6 +75,9 @@ export const demoSize: DemoSize = {
   sheets: 150,
 };
 
+/** As large as the largest house that is meant: a million scores, half as many movements more. */
+export const largeDemo: DemoSize = { ...demoSize, scores: 1_000_000 };
+
 /** Corranmoor Music Library, table by table, each after those it refers to. */
 export function demoTables(size: DemoSize = demoSize): DemoTable[] {
   const towns = makeTowns();

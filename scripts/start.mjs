@@ -5,14 +5,15 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
 import { ensureBuild, ensureMariadb, ensurePackages, root, run, step, stop } from './install.mjs';
-import { noteRun, startMariadb, stopOrphans } from './mariadb.mjs';
+import { fittingDatabase, noteRun, startMariadb, stopOrphans } from './mariadb.mjs';
 import { supervise } from './supervise.mjs';
 import { isFree, keptSecret, simulated, startServer, startSimulators } from './server.mjs';
 
-const usage = `npm start -- [--port N] [--empty] [--reset] [--data DIR]
+const usage = `npm start -- [--port N] [--empty | --large] [--reset] [--data DIR]
 
   --port N    listen on this port of 127.0.0.1 (4180)
   --empty     do not load the demo
+  --large     load a large demo: 1,000,000 scores and 1,500,000 movements (several minutes)
   --reset     throw the data folder away first
   --data DIR  keep the data there (.unisor)
   --dev       run the sources, and take over what is changed in them (npm run dev)
@@ -37,11 +38,17 @@ if (!options.dev) await step(ensureBuild);
 if (options.reset) fs.rmSync(path.join(data, 'mariadb'), { recursive: true, force: true });
 // Started again, it listens on the same port: whoever is connected to it only has to connect again.
 let databasePort;
+const fits = fittingDatabase();
+if (!external) {
+  console.log(
+    `The database may keep ${fits.pool} MB of pages in memory, with a redo log of ${fits.log} MB.`,
+  );
+}
 const database = external
   ? null
   : await step(() =>
       supervise('The database', async () => {
-        const started = await startMariadb(data, { port: databasePort, logs: true });
+        const started = await startMariadb(data, { port: databasePort, logs: true, fits });
         databasePort = started.port;
         return started;
       }),
@@ -59,7 +66,8 @@ for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void shutDo
 const given = Object.fromEntries(
   Object.entries(process.env).filter(([name]) => /^UNISOR_(OIDC|MAIL)_/.test(name)),
 );
-const load = ['tsx', 'demo/load.ts', ...(options.empty ? ['--empty'] : [])];
+const which = options.empty ? ['--empty'] : options.large ? ['--large'] : [];
+const load = ['tsx', 'demo/load.ts', ...which];
 try {
   let ports;
   if (!options.empty) {
@@ -121,6 +129,7 @@ function readOptions() {
         port: { type: 'string', default: '4180' },
         data: { type: 'string', default: '.unisor' },
         empty: { type: 'boolean', default: false },
+        large: { type: 'boolean', default: false },
         reset: { type: 'boolean', default: false },
         dev: { type: 'boolean', default: false },
         help: { type: 'boolean', default: false },

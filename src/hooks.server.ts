@@ -7,6 +7,7 @@ import { log } from '$lib/server/log';
 import { protect, refuseStrangers } from '$lib/server/door';
 import { problemDetails, problemsOf } from '$lib/server/respond';
 import { directionOf, type Reader } from '$lib/core/words/reader';
+import { noteAnswer } from '$lib/server/keeping/metrics';
 import { forReader, readerOfRequest, zoneCookie } from '$lib/server/reader';
 import { readyDatabase, stopServer } from '$lib/server/start';
 
@@ -31,6 +32,7 @@ export const handle: Handle = async ({ event, resolve }) => {
   const response = await forReader(reader, () => answer(event, resolve, reader));
   const took = Math.round(performance.now() - began);
   const { method } = event.request;
+  noteAnswer({ method, route: event.route.id, status: response.status }, took);
   // A guest's link is a key: it does not stand in the log.
   const path = event.url.pathname.replace(/(\/guest\/)[^/]+/, '$1…');
   log.debug({ method, path, status: response.status, took }, 'request');

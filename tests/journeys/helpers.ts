@@ -51,6 +51,13 @@ export function fromHere(): { headers: Record<string, string> } {
   return { headers: { origin: new URL(at('/')).origin } };
 }
 
+/** Makes things through the API, as the person of the journey. */
+export async function make<T>(page: Page, path: string, data: object): Promise<T> {
+  const answer = await page.request.post(at(path), { ...fromHere(), data });
+  expect(answer.ok(), `${path}: ${await answer.text()}`).toBe(true);
+  return (await answer.json()) as T;
+}
+
 /**
  * Opens a page and waits until it can be used by hand. A form begins empty: what another journey has
  * left in it is given up, since all of them are one person.

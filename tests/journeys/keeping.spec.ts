@@ -1,27 +1,23 @@
 import { expect } from '@playwright/test';
 import { field, lookupOf, planOf } from '../support/definitions';
-import { at, fromHere, test, visit } from './helpers';
+import { at, fromHere, make, test, visit } from './helpers';
 
 test('K2 a town moves to another region: the hires that no longer fit are found, repaired, undone and repaired', async ({
   page,
 }) => {
-  const post = async <T>(path: string, data: object) => {
-    const answer = await page.request.post(at(path), { ...fromHere(), data });
-    expect(answer.ok(), `${path}: ${await answer.text()}`).toBe(true);
-    return (await answer.json()) as T;
-  };
+  const post = <T>(path: string, data: object) => make<T>(page, path, data);
   const column = (key: string, label: string, type: object) => {
     return { key, label, type, required: false, unique: false };
   };
   const text = { kind: 'text', format: 'plain', length: 80 };
   const refers = (table: string) => ({ kind: 'reference', table });
-  const make = (key: string, title: string, columns: object[]) =>
+  const tableOf = (key: string, title: string, columns: object[]) =>
     post('/api/tables', { key, title, display: ['name'], indexes: [], columns });
   const name = column('name', 'Name', text);
   const area = column('area', 'Area', refers('hire_area'));
-  await make('hire_area', 'Hire area', [name]);
-  await make('hire_town', 'Hire town', [name, area]);
-  await make('hire', 'Hire', [name, area, column('town', 'Town', refers('hire_town'))]);
+  await tableOf('hire_area', 'Hire area', [name]);
+  await tableOf('hire_town', 'Hire town', [name, area]);
+  await tableOf('hire', 'Hire', [name, area, column('town', 'Town', refers('hire_town'))]);
   const add = (table: string, values: object) =>
     post<{ id: number; version: number }>(`/api/tables/${table}/records`, { values });
   const [north, south] = [

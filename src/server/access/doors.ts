@@ -183,6 +183,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/api/tables/[table]/together': { POST: [table('see')] },
   '/api/tables/[table]/uses': { GET: [place('tables'), place('forms'), place('lists')] },
   '/api/health': { GET: [anyone] },
+  '/api/metrics': { GET: [place('people')] },
   '/api/package': { GET: [place('tables')], POST: [place('tables')] },
   '/api/openapi.json': { GET: [signedIn] },
 };

@@ -39,6 +39,7 @@ const nothing = { status: 204 };
 
 /** What each route of the API is asked, and answers, by the schemas that parse it. */
 const said: Record<string, Said> = {
+  'GET /api/metrics': { summary: 'Figures for machines (Prometheus)', file: ['text/plain'] },
   'GET /api/health': { summary: 'Whether the server and its database answer', answer: something },
   'GET /api/openapi.json': { summary: 'This description', answer: something },
   'GET /api/plan-schema.json': { summary: 'The JSON Schema of a plan', answer: something },

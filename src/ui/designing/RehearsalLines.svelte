@@ -55,7 +55,6 @@
       <tr>
         <th>What</th>
         <th>Expected</th>
-        <th></th>
         <th>Came</th>
         <th>After</th>
       </tr>
@@ -69,19 +68,21 @@
             {#if line.unexpected}
               <span class="quiet">nothing</span>
             {:else}
-              <Select
-                class="w-auto!"
-                aria-label="How much is expected: {words.about(line)}"
-                value={line.how}
-                onchange={(event) => loosen(i, event.currentTarget.value as Strictness)}
-              >
-                {#each ways(line.is) as how (how)}
-                  <option value={how}>{strictnessWords[how]}</option>
-                {/each}
-              </Select>
+              <span class="flex items-center gap-3">
+                <Select
+                  class="w-auto! shrink-0"
+                  aria-label="How much is expected: {words.about(line)}"
+                  value={line.how}
+                  onchange={(event) => loosen(i, event.currentTarget.value as Strictness)}
+                >
+                  {#each ways(line.is) as how (how)}
+                    <option value={how}>{strictnessWords[how]}</option>
+                  {/each}
+                </Select>
+                <span>{words.expected(line)}</span>
+              </span>
             {/if}
           </td>
-          <td>{line.unexpected ? '' : words.expected(line)}</td>
           <td class={line.fits ? '' : 'text-crimson'}>
             {words.came(line)}
             {#if events.length > 0 && line.of === 'value'}

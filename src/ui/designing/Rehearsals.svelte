@@ -48,6 +48,10 @@
     chosen ??= rehearsing.failing[0]?.id ?? null;
   });
 
+  $effect(() => {
+    renaming = looked?.name ?? '';
+  });
+
   function wired(draft: WiredForm, { rehearsal: { asked } }: RehearsalAnswer): WiredForm {
     if (Object.keys(asked).length === 0) return draft;
     return wireForm(askedPlan(draft.plan, setsOf(asked)), tables);
@@ -55,7 +59,6 @@
 
   function look(one: RehearsalAnswer) {
     chosen = chosen === one.id ? null : one.id;
-    renaming = one.name;
   }
 
   function toldOf({ id: of }: RehearsalAnswer): { said: string; tone: string } {
@@ -133,13 +136,14 @@
     {#if looked}
       <section class="border-line grid gap-3 border-t pt-3" aria-label={looked.name}>
         <div class="flex flex-wrap items-center gap-2">
-          <Input
-            class="w-72"
-            aria-label="Name"
-            maxlength={longestRehearsalName}
-            bind:value={renaming}
-            onblur={() => rename(looked)}
-          />
+          <div class="w-72">
+            <Input
+              aria-label="Name"
+              maxlength={longestRehearsalName}
+              bind:value={renaming}
+              onblur={() => rename(looked)}
+            />
+          </div>
           {#if outcome && !outcome.holds}
             <Button onclick={() => rehearsing.accept(looked)}>Accept what comes now</Button>
           {/if}

@@ -76,7 +76,7 @@ export class RehearsalWords {
   /** What was expected of a line, and what came. */
   expected(line: Line): string {
     if (line.unexpected) return say('none');
-    if (line.of === 'write') return this.#written(line.is, line.came);
+    if (line.of === 'write') return this.#written(line.is, line.fits ? undefined : line.came);
     return this.#said(line, line.is);
   }
 
@@ -85,6 +85,7 @@ export class RehearsalWords {
       const gone = line.of === 'value' || line.of === 'hidden';
       return gone ? say('the field is gone') : say('none');
     }
+    if (line.of === 'write' && line.fits) return say('the same');
     if (line.of === 'write') return this.#written(line.came, line.unexpected ? undefined : line.is);
     // Of a field that is shown and should not be, or the other way round, that is all that came.
     const hidden = line.came === true && !this.#holdsYesNo(line.at);

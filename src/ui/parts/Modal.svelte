@@ -5,6 +5,7 @@
 </script>
 
 <Modal
+  aria-label={rest.title}
   {...rest}
   bind:open
   class={[
