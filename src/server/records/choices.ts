@@ -25,7 +25,9 @@ import {
   type OrderTerm,
   type Piece,
 } from './query';
+import { sizesOf } from '../database/sizes';
 import { searchPieces, type Search } from './search';
+import { largeFrom, searchedPage } from './searched';
 import { fromDatabase, toDatabase } from './values';
 
 /** What is wanted of the choices of a field. */
@@ -62,24 +64,33 @@ export async function readChoices(
 ): Promise<Omit<Offer, 'id'>> {
   const began = performance.now();
   const compiled = compileChoices(db, tables, wish);
-  const search = wish.search?.trim()
-    ? await searchPieces(db, compiled.query.table, compiled.shown, wish.search)
-    : null;
+  const large = await searchLarge(db, runner, compiled, wish);
+  const search =
+    !large && wish.search?.trim()
+      ? await searchPieces(db, compiled.query.table, compiled.shown, wish.search)
+      : null;
   const where = compiled.conditions.map((c) => compiled.query.condition(c));
-  const page = await readPage(runner, compiled, where, search, wish);
-  const found =
-    page.next === null && !wish.after
+  const page = large ?? (await readPage(runner, compiled, where, search, wish));
+  // What a search finds in a large table is counted no further than it was read.
+  const counted = large
+    ? page.choices.length + (page.choices.length < pageSize ? 0 : 1)
+    : page.next === null && !wish.after
       ? page.choices.length
       : await count(runner, compiled, [...where, ...pieces(search)], countBound + 1);
+  const most = large ? page.choices.length : countBound;
+  const [found, more] = [Math.min(counted, most), counted > most];
   const confirmed = Array.isArray(wish.current)
     ? await confirmSeveral(runner, compiled, where, idsOf(wish.current))
     : await confirmOne(runner, compiled, where, wish.current, page.choices);
-  const empty = found === 0 ? { empty: await whyEmpty(runner, compiled, pieces(search)) } : {};
+  const searched = Boolean(wish.search?.trim());
+  const empty =
+    found === 0 && !wish.after
+      ? { empty: await whyEmpty(runner, compiled, pieces(search), searched) }
+      : {};
   return {
     choices: page.choices,
     next: page.next,
-    found: Math.min(found, countBound),
-    more: found > countBound,
+    ...{ found, more },
     ...confirmed,
     ...empty,
     took: Math.round((performance.now() - began) * 10) / 10,
@@ -93,9 +104,12 @@ export async function firstChoices(
   wish: ChoicesWish & { search: string },
 ): Promise<{ types: ValueType[]; page: Choice[] }> {
   const compiled = compileChoices(db, tables, wish);
+  const types = compiled.shown.map(({ type }) => type);
+  const large = await searchLarge(db, db.knex, compiled, wish);
+  if (large) return { types, page: large.choices };
   const search = await searchPieces(db, compiled.query.table, compiled.shown, wish.search);
   const { choices } = await readPage(db.knex, compiled, [], search, wish);
-  return { types: compiled.shown.map(({ type }) => type), page: choices };
+  return { types, page: choices };
 }
 
 /**
@@ -227,6 +241,30 @@ async function readPage(
   return { choices, next: last ? writeCursor(terms.map((_, i) => last[`o${i}`])) : null };
 }
 
+/** A page of what a search finds in a large table; `null` where nothing is typed, or the table is not large. */
+async function searchLarge(
+  db: Database,
+  runner: Runner,
+  compiled: CompiledChoices,
+  wish: ChoicesWish,
+): Promise<{ choices: Choice[]; next: string | null } | null> {
+  const { query, value, shown, conditions, distinct } = compiled;
+  const text = wish.search?.trim() ?? '';
+  if (text === '' || distinct || wish.order) return null;
+  const size = (await sizesOf(db)).get(query.table.key) ?? 0;
+  if (size < largeFrom) return null;
+  const present: Piece[] =
+    wish.choices.stores.kind === 'copy' ? [{ sql: `${value.sql} is not null`, bindings: [] }] : [];
+  const order = query.order(wish.choices.order).slice(0, -1);
+  const { rows, next } = await searchedPage(db, runner, size, {
+    ...{ query, shown, order, text, after: wish.after },
+    columns: [value, ...shown].map((e, i) => `${e.sql} as c${i}`),
+    where: [...conditions.map((c) => query.condition(c)), ...present],
+    limit: Math.min(wish.limit ?? pageSize, pageSize),
+  });
+  return { choices: rows.map((row) => choiceOf(row, value.type, shown)), next };
+}
+
 type BoundTerm = OrderTerm & { bindings: Bound[] };
 
 function orderTerms(
@@ -323,20 +361,23 @@ async function whyEmpty(
   runner: Runner,
   compiled: CompiledChoices,
   search: readonly Piece[],
+  searched: boolean,
 ): Promise<EmptyReason> {
   const { query, conditions } = compiled;
   const all = conditions.map((c) => query.condition(c));
+  const total = () => count(runner, compiled, [], reasonBound);
+  const withoutSearch = searched ? await count(runner, compiled, all, reasonBound) : null;
+  // Where it is what was typed, nothing else is to be told.
+  if (withoutSearch !== null && withoutSearch > 0) {
+    return { total: await total(), conditions: [], withoutSearch };
+  }
   const reasons: EmptyReason['conditions'] = [];
   for (const [i, { path, operator, values, field }] of conditions.entries()) {
     const others = [...all.filter((_, k) => k !== i), ...search];
     const without = await count(runner, compiled, others, reasonBound);
     reasons.push({ path, operator, values, field, without });
   }
-  return {
-    total: await count(runner, compiled, [], reasonBound),
-    conditions: reasons,
-    withoutSearch: search.length > 0 ? await count(runner, compiled, all, reasonBound) : null,
-  };
+  return { total: await total(), conditions: reasons, withoutSearch };
 }
 
 /** How many choices there are, counted up to `bound`. */

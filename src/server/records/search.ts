@@ -53,23 +53,23 @@ async function indexedPieces(
   const long = tokens.filter((token) => token.length >= shortest);
   const short = tokens.filter((token) => token.length < shortest);
   if (tokens.length === 0) return piecesOf(tokens, shown, typed);
-  const matched: Piece[] =
-    long.length > 0
-      ? [
-          {
-            sql: `match (${columns.join(', ')}) against (? in boolean mode)`,
-            bindings: [long.map((token) => `+${token}*`).join(' ')],
-          },
-        ]
-      : [];
+  const matched: Piece[] = long.length > 0 ? [matching(columns, long)] : [];
   return [...matched, ...short.map((token) => lookedThrough(shown, token))];
+}
+
+/** What the index of words finds to begin with all of some words. */
+function matching(columns: readonly string[], words: readonly string[]): Piece {
+  return {
+    sql: `match (${columns.join(', ')}) against (? in boolean mode)`,
+    bindings: [words.map((word) => `+${word}*`).join(' ')],
+  };
 }
 
 /**
  * The words of a text, as the index of words cuts them too: letters, digits and `_` together, everything else
  * between them. What is asked for is cut as what is there was.
  */
-function wordsOf(text: string): string[] {
+export function wordsOf(text: string): string[] {
   return text
     .split(/[^\p{L}\p{M}\p{Nd}_]+/u)
     .filter((word) => word !== '')
@@ -97,6 +97,31 @@ function lookedThrough(shown: readonly Expression[], word: string): Piece {
     sql: `(${anywhere.map((piece) => piece.sql).join(' or ')})`,
     bindings: anywhere.flatMap((piece) => piece.bindings),
   };
+}
+
+/** The same, with a quick look first: whether the word stands anywhere at all. */
+export function lookedThroughQuickly(shown: readonly Expression[], word: string): Piece {
+  const anywhere = shown.map(({ sql }) => `${sql} like ?`).join(' or ');
+  const { sql, bindings } = lookedThrough(shown, word);
+  const pattern = `%${likeText(word)}%`;
+  return {
+    sql: `((${anywhere}) and ${sql})`,
+    bindings: [...shown.map(() => pattern), ...bindings],
+  };
+}
+
+/** Some words by the FULLTEXT index over just the shown columns; `null` where there is none, or none of them are in it. */
+export async function indexedWords(
+  db: Database,
+  table: Table,
+  shown: readonly Expression[],
+  words: readonly string[],
+): Promise<Piece[] | null> {
+  const columns = searchIndex(table, shown);
+  // A word of one letter is in no index, but words that begin with it are.
+  const shortest = await shortestToken(db);
+  if (!columns || words.some((word) => word.length < shortest)) return null;
+  return [matching(columns, words)];
 }
 
 function rank(shown: readonly Expression[], typed: string): Piece {
