@@ -14,6 +14,7 @@ import { reads } from './reads';
 import { rights } from './rights';
 import { saves } from './saves';
 import { screen } from './screen';
+import { searching } from './searching';
 
 const benches = {
   engine,
@@ -27,6 +28,7 @@ const benches = {
   imports,
   keeping,
   screen,
+  searching,
   rights,
   questions,
 };

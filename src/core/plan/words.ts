@@ -1,5 +1,6 @@
 import { formulaWords, operandWords, type Called } from './sentence-words';
-import { num, plural, say, spoken } from '../words/say';
+import { countWords } from '../words/about';
+import { plural, say, spoken } from '../words/say';
 import { reader } from '../words/reader';
 import { operatorWords, type Condition } from '../table/conditions';
 import { columnOf, type Table, type House } from '../table/definition';
@@ -103,7 +104,7 @@ function choicesPhrase(
 
 /** How many records a table has, where that is known. */
 function counted(records: number | undefined): string {
-  return records === undefined ? '' : num(records);
+  return records === undefined ? '' : countWords(records);
 }
 
 /** An aggregate in words: `sum of Quantity` / `Copy movement, 90,000 · kind is one of received`. */

@@ -1,7 +1,8 @@
 import { readField } from './sources';
 import { tableChoices } from '../plan/choices';
 import { occasionWords, systemTitle } from '../plan/words';
-import { num, plural, say } from '../words/say';
+import { countWords } from '../words/about';
+import { plural, say } from '../words/say';
 import type { FlowKind } from './graph';
 import type { WiredForm } from './form';
 import type { WiredField } from './wired';
@@ -203,7 +204,7 @@ function sourcesOf(
     ...read.map((key) => ({
       id: `source ${key}`,
       label: tables.get(key)?.title ?? key,
-      more: counts.has(key) ? num(counts.get(key) ?? 0) : '',
+      more: counts.has(key) ? countWords(counts.get(key) ?? 0) : '',
     })),
     ...(list === undefined
       ? []

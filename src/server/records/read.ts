@@ -10,7 +10,9 @@ import { formatValue } from '$lib/core/values/format';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { allOf, behind, orderBy, readCursor, TableQuery, writeCursor, type Piece } from './query';
+import { sizesOf } from '../database/sizes';
 import { searchPieces } from './search';
+import { largeFrom, searchedPieces } from './searched';
 import { fromDatabase } from './values';
 
 /** What is wanted of a table's records. */
@@ -25,6 +27,7 @@ export interface RecordsWish {
 }
 
 const countBound = 100_000;
+const countBoundOfLarge = 10_000;
 
 /** Reads one page of a table. */
 export async function readRecords(
@@ -35,12 +38,22 @@ export async function readRecords(
 ): Promise<RecordsPage> {
   const query = new TableQuery(db, tables, table);
   const where = wish.filter.map((condition) => query.condition(condition));
-  if (wish.search?.trim()) {
-    const shown = displayPaths(tables, table).map((path) => query.column(path));
-    where.push(...(await searchPieces(db, table, shown, wish.search)).pieces);
-  }
-  const counted = wish.counts === false ? 0 : await countRecords(db.knex, query, where);
   const terms = query.order(wish.sort);
+  const size = (await sizesOf(db)).get(table.key) ?? 0;
+  const large = size >= largeFrom;
+  const text = wish.search?.trim() ?? '';
+  if (text !== '') {
+    const shown = displayPaths(tables, table).map((path) => query.column(path));
+    const list = { query, shown, text, order: terms.slice(0, -1), wanted: wish.limit + 1 };
+    const pieces = large
+      ? await searchedPieces(db, db.knex, size, list)
+      : (await searchPieces(db, table, shown, text)).pieces;
+    where.push(...pieces);
+  }
+  // What a search finds in a large table is not counted, and all of it not far.
+  const bound = large ? countBoundOfLarge : countBound;
+  const uncounted = wish.counts === false || (large && text !== '');
+  const counted = uncounted ? 0 : await countRecords(db.knex, query, where, bound);
   if (wish.after) where.push(behind(terms, readCursor(wish.after, terms.length)));
   const cursor = terms.map((term, i) => `${term.sql} as o${i}`);
   const rows = await selectRows(db, db.knex, tables, query, where, {
@@ -51,8 +64,8 @@ export async function readRecords(
   return {
     records: rows.slice(0, wish.limit).map((row) => row.record),
     next: last ? writeCursor(terms.map((_, i) => last.raw[`o${i}`])) : null,
-    total: Math.min(counted, countBound),
-    more: counted > countBound,
+    total: uncounted ? Math.min(rows.length, wish.limit) : Math.min(counted, bound),
+    more: uncounted ? last !== undefined : counted > bound,
   };
 }
 
@@ -209,9 +222,10 @@ async function countRecords(
   runner: Runner,
   query: TableQuery,
   where: readonly Piece[],
+  bound: number,
 ): Promise<number> {
   const all = allOf(where);
-  const sql = `select count(*) as n from (select 1 ${query.from()} where ${all.sql} limit ${countBound + 1}) as counted`;
+  const sql = `select count(*) as n from (select 1 ${query.from()} where ${all.sql} limit ${bound + 1}) as counted`;
   const [row] = await rowsOf(runner, sql, all.bindings);
   return Number(row?.n);
 }

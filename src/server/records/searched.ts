@@ -120,45 +120,88 @@ async function readWords(
   rest: readonly Piece[],
   terms: readonly OrderTerm[],
 ): Promise<Row[]> {
-  const { db, runner, size, list, wanted } = reading;
-  const { query, shown, text } = list;
-  const words = wordsOf(text);
+  const { runner, list, wanted } = reading;
+  const words = wordsOf(list.text);
   // What is no word begins nothing: it was looked for as it is typed.
   if (words.length === 0) return [];
+  const { tested, listed, rows, first } = await waysFor(reading, words);
+  const where = [...tested, ...rest];
+  // Without an index of words all rows are looked through: publishing makes one.
+  if (!listed) return readStage(reading, where, terms, null);
+  if (list.where.length > 0 && (await isFew(runner, list, mostTested))) {
+    return readStage(reading, where, terms, null);
+  }
+  if (rows * costs.tested <= listed.costs) {
+    const single = words.some((word) => word.length === 1);
+    const bound = single ? fewTested : Math.min(mostTested, Math.max(fewTested, 2 * rows));
+    const found = await readStage(reading, where, terms, Math.ceil(bound));
+    // It may have been stopped before it came to the end: then the words do not stand where they were expected.
+    if (found.length >= wanted) return found;
+    // With a single letter, which is the beginning of typing, whatever is found will do.
+    if (single && first !== null && !reading.from) return readFrom(reading, where, terms, first);
+  }
+  return readStage(reading, [...listed.pieces, ...rest], terms, null);
+}
+
+/** What holds for the rows of a large table that a search finds, for pages in an order, or without one. */
+export async function searchedPieces(
+  db: Database,
+  runner: Runner,
+  size: number,
+  list: Pick<SearchedList, 'query' | 'shown' | 'text' | 'order'> & { wanted: number },
+): Promise<Piece[]> {
+  const words = wordsOf(list.text);
+  if (words.length === 0) return [{ sql: 'false', bindings: [] }];
+  const { tested, listed, rows } = await waysFor(
+    { db, runner, size, list, wanted: list.wanted },
+    words,
+  );
+  const stepwise = isOrdered(list.query.table, list.order) ? rows : size;
+  return !listed || stepwise * costs.tested <= listed.costs ? tested : listed.pieces;
+}
+
+/** The two ways to find rows with some words, and what they are estimated to cost. */
+interface Ways {
+  /** Testing rows. */
+  tested: Piece[];
+  /** About so many rows are tested until a page is full. */
+  rows: number;
+  /** By the index of words; `null` where there is none. Costs in microseconds, about. */
+  listed: { pieces: Piece[]; costs: number } | null;
+  /** The first row of the sample that has all of them. */
+  first: number | null;
+}
+
+async function waysFor(
+  {
+    db,
+    runner,
+    size,
+    list: { query, shown },
+    wanted,
+  }: Pick<Reading, 'db' | 'runner' | 'size' | 'wanted'> & {
+    list: Pick<SearchedList, 'query' | 'shown'>;
+  },
+  words: readonly string[],
+): Promise<Ways> {
   const { each, all, first } = sharesOf(await sampleOf(db, runner, query, shown), words);
   // The rarest first: where it is missing, nothing else is tested.
   const byShare = words
     .map((word, i) => ({ word, share: each[i] ?? 1 }))
     .sort((a, b) => a.share - b.share);
-  const tested = byShare.map(({ word }) => lookedThroughQuickly(shown, word));
-  const where = [...tested, ...rest];
-  if (list.where.length > 0 && (await isFew(runner, list, mostTested))) {
-    return readStage(reading, where, terms, null);
-  }
+  const test = ({ word }: { word: string }) => lookedThroughQuickly(shown, word);
+  const tested = byShare.map(test);
+  const rows = wanted / all;
   const rare = byShare.filter(
     ({ share }, i) => i === 0 || (i < mostIndexed && share <= commonShare),
   );
-  const byIndex = await indexedWords(
-    db,
-    query.table,
-    shown,
-    rare.map(({ word }) => word),
-  );
-  // Without an index of words all rows are looked through: publishing makes one.
-  if (!byIndex) return readStage(reading, where, terms, null);
-  const inOrder = wanted / all;
-  const listed = rare.reduce((sum, { share }) => sum + share, 0) * size;
-  if (inOrder * costs.tested <= listed * costs.listed + all * size * costs.fetched) {
-    const single = words.some((word) => word.length === 1);
-    const bound = single ? fewTested : Math.min(mostTested, Math.max(fewTested, 2 * inOrder));
-    const rows = await readStage(reading, where, terms, Math.ceil(bound));
-    // It may have been stopped before it came to the end: then the words do not stand where they were expected.
-    if (rows.length >= wanted) return rows;
-    // With a single letter, which is the beginning of typing, whatever is found will do.
-    if (single && first !== null && !reading.from) return readFrom(reading, where, terms, first);
-  }
-  const others = byShare.slice(rare.length).map(({ word }) => lookedThroughQuickly(shown, word));
-  return readStage(reading, [...byIndex, ...rest, ...others], terms, null);
+  const rareWords = rare.map(({ word }) => word);
+  const byIndex = await indexedWords(db, query.table, shown, rareWords);
+  if (!byIndex) return { tested, rows, listed: null, first };
+  const met = rare.reduce((sum, { share }) => sum + share, 0) * size;
+  const pieces = [...byIndex, ...byShare.slice(rare.length).map(test)];
+  const estimate = met * costs.listed + all * size * costs.fetched;
+  return { tested, rows, listed: { pieces, costs: estimate }, first };
 }
 
 /** A page of rows from some record on, by their numbers; none follows it. */

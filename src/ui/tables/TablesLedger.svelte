@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num } from '$lib/core/words/say';
+  import { countWords } from '$lib/core/words/about';
   import { Ledger } from '$lib/ui/parts';
   import type { Table } from '$lib/core/table/definition';
 
@@ -30,7 +30,7 @@
         <td
           ><a class="font-semibold hover:underline" href="/tables/{table.key}">{table.title}</a></td
         >
-        <td class="num">{num(table.records)}</td>
+        <td class="num">{countWords(table.records)}</td>
         <td class="num">{table.columns.length}</td>
         <td>{labels(table, table.display)}</td>
         <td class="text-soft">{refersTo(table) || '–'}</td>
