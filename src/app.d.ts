@@ -1,4 +1,5 @@
 import type { House } from '$lib/core/table/definition';
+import type { CatalogForm } from '$lib/server/catalog/forms';
 import type { Asker } from '$lib/server/access/sessions';
 
 declare global {
@@ -10,6 +11,8 @@ declare global {
       asker: Asker | null;
       /** The house as they see it; fails where nobody is known. */
       house: () => Promise<House>;
+      /** All forms by title, read once for a request; fails where nobody is known. */
+      forms: () => Promise<CatalogForm[]>;
       /** Names one request in the log. */
       requestId: string;
     }

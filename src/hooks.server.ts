@@ -28,6 +28,7 @@ export const handle: Handle = async ({ event, resolve }) => {
   event.locals.person = { name: 'guest' };
   event.locals.asker = null;
   event.locals.house = () => fail('not_signed_in', {}, 401);
+  event.locals.forms = () => fail('not_signed_in', {}, 401);
   const reader = readerOfRequest(event.request.headers, event.cookies.get(zoneCookie));
   const response = await forReader(reader, () => answer(event, resolve, reader));
   const took = Math.round(performance.now() - began);

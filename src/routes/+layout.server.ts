@@ -1,7 +1,7 @@
 import { say } from '$lib/core/words/say';
 import type { May } from '$lib/core/contract/people';
 import { formActs, places, tableActs } from '$lib/core/access/role';
-import { listForms, type CatalogForm } from '$lib/server/catalog/forms';
+import type { CatalogForm } from '$lib/server/catalog/forms';
 import type { Asker } from '$lib/server/access/sessions';
 import type { House } from '$lib/core/table/definition';
 import { backupWorry } from '$lib/server/keeping/backups';
@@ -30,7 +30,7 @@ export const load: LayoutServerLoad = async ({ locals, depends, url }) => {
   try {
     const db = await readyDatabase();
     const tables = await locals.house();
-    const forms = await listForms(db);
+    const forms = await locals.forms();
     const optionLists = [...tables.lists.values()].map(({ key, title }) => ({ key, title }));
     const may = mayOf(asker, tables, forms);
     const keeps = may.places.includes('people');

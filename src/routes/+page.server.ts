@@ -1,5 +1,4 @@
 import { askerAt } from '$lib/server/access/let-in';
-import { listForms } from '$lib/server/catalog/forms';
 import { dayAfter, dayIn } from '$lib/core/values/dates';
 import { listEntryDrafts } from '$lib/server/records/entry-drafts';
 import { formUses, listSaves } from '$lib/server/records/saves';
@@ -19,7 +18,7 @@ export const load: PageServerLoad = async ({ locals }) => {
   );
   const uses = await formUses(db, days[0] ?? today);
   const { rights } = askerAt({ locals });
-  const forms = (await listForms(db)).filter(({ key }) => rights.anyForm(key));
+  const forms = (await locals.forms()).filter(({ key }) => rights.anyForm(key));
   // How often others filled a form in tells of records out of sight.
   const told = (table: string) => tables.sight === null || tables.sight.get(table)?.when === null;
   return {

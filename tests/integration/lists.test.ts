@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { OptionList } from '../../src/core/table/option-list';
 import { ProblemError } from '../../src/core/problems';
-import { makeForm, publishForm } from '../../src/server/catalog/forms';
+import { listForms, makeForm, publishForm } from '../../src/server/catalog/forms';
 import {
   changeList,
   listFrom,
@@ -138,11 +138,11 @@ describe('G6 values typed into two forms', () => {
     const [mine, other] = [typed('mine', ['left', 'right']), typed('other', ['Right', 'left'])];
     await makeForm(held.db, { table: 'defect', key: 'other', plan: other }, 'test');
     const known = houseOf(await loadTables(held.db), {
-      typed: new Map(await typedElsewhere(held.db, 'mine')),
+      typed: new Map(await typedElsewhere(held.db, 'mine', await listForms(held.db))),
     });
     const hint = examine(mine, known).find(({ problem }) => problem.code === 'values_twice');
     expect(hint?.problem.message).toContain('other of the form Form of defect');
-    expect(await typedElsewhere(held.db, 'other')).toEqual([]);
+    expect(await typedElsewhere(held.db, 'other', await listForms(held.db))).toEqual([]);
   });
 });
 

@@ -18,7 +18,7 @@ export const load: PageServerLoad = async ({ url, locals }) => {
   const people = rights.place('activity');
   const of = people && named.get('of') === 'people' ? 'people' : 'saves';
   const tables = await locals.house();
-  const forms = await listForms(db);
+  const forms = await locals.forms();
   const kind = eventKinds.find((known) => known === named.get('kind'));
   const person = named.get('person')?.slice(0, 100) ?? '';
   const since = /^\d{4}-\d{2}-\d{2}$/.exec(named.get('since') ?? '')?.[0];

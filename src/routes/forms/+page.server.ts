@@ -9,7 +9,7 @@ export const load: PageServerLoad = async ({ locals }) => {
   const db = await readyDatabase();
   const tables = await locals.house();
   const { rights } = askerAt({ locals });
-  const forms = (await listForms(db)).filter(({ key }) => rights.anyForm(key));
+  const forms = (await locals.forms()).filter(({ key }) => rights.anyForm(key));
   const drafts = await listEntryDrafts(db, locals.asker?.person.name ?? '');
   return {
     forms,

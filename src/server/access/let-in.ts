@@ -1,6 +1,7 @@
 import { redirect, type RequestEvent } from '@sveltejs/kit';
 import { keeperKey, type ActOnForm } from '$lib/core/access/role';
 import { fail, ProblemError } from '$lib/core/problems';
+import { listForms } from '../catalog/forms';
 import { log } from '../log';
 import { readyDatabase } from '../start';
 import { noteEvent } from './activity';
@@ -50,6 +51,8 @@ function known({ locals }: RequestEvent, asker: Asker): void {
   locals.asker = asker;
   locals.person = { name: asker.person.shown };
   let house: ReturnType<typeof houseOf> | null = null;
+  let forms: ReturnType<typeof listForms> | null = null;
+  locals.forms = () => (forms ??= readyDatabase().then((db) => listForms(db)));
   locals.house = () => (house ??= readyDatabase().then((db) => houseOf(db, asker)));
 }
 

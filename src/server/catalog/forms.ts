@@ -142,9 +142,9 @@ async function firstDraft(db: Database, tables: House, table: Table, title: stri
   return withCascades(plan, tables, { records: await countTables(db, tables), dependencies });
 }
 
-/** The draft with its revision. */
-export async function loadDraft(db: Database, key: string): Promise<HeldPlan> {
-  const form = await formHead(db, key);
+/** The draft with its revision, of a form by its key, or as it was read a moment ago. */
+export async function loadDraft(db: Database, of: string | CatalogForm): Promise<HeldPlan> {
+  const form = typeof of === 'string' ? await formHead(db, of) : of;
   const plan = await cachedPlan(`${db.catalog} ${form.id} draft ${form.revision}`, async () => {
     const row = await forms(db).where({ id: form.id }).first('draft');
     return row?.draft;
@@ -181,8 +181,12 @@ export async function keepDraft(
 }
 
 /** An edition's plan; the newest where none is named. */
-export async function loadEdition(db: Database, key: string, edition?: number): Promise<HeldPlan> {
-  const form = await formHead(db, key);
+export async function loadEdition(
+  db: Database,
+  of: string | CatalogForm,
+  edition?: number,
+): Promise<HeldPlan> {
+  const form = typeof of === 'string' ? await formHead(db, of) : of;
   const number = edition ?? form.edition;
   if (number === 0) fail('never_published', { form: form.title }, 409);
   const plan = await cachedPlan(

@@ -12,7 +12,7 @@ import { seenTable } from '../records/sight';
 import { duplicateIndex } from '../database/errors';
 import { bumpCatalog } from '../database/structure';
 import { parseJson } from '../database/json';
-import { listForms, loadDraft } from './forms';
+import { loadDraft, type CatalogForm } from './forms';
 import { loadTables } from './tables';
 
 /** A list with what the index of lists tells of it. */
@@ -109,17 +109,40 @@ export async function removeList(db: Database, key: string): Promise<void> {
 }
 
 /** Where forms have values typed into them, by those values, but for one form. */
-export async function typedElsewhere(db: Database, form: string): Promise<[string, string][]> {
+export async function typedElsewhere(
+  db: Database,
+  form: string,
+  forms: readonly CatalogForm[],
+): Promise<[string, string][]> {
   const found: [string, string][] = [];
-  for (const { key, title } of await listForms(db)) {
-    if (key === form) continue;
-    const { plan } = await loadDraft(db, key);
-    for (const { label, choices } of scopesOf(plan).flatMap(({ fields }) => fields)) {
-      if (choices?.kind !== 'values') continue;
-      found.push([typedValuesKey(choices.values), `${label} of the form ${title}`]);
-    }
+  for (const head of forms) {
+    if (head.key === form) continue;
+    const known = typedIn.get(`${db.catalog} ${head.id}`);
+    const fresh = known?.of === `${db.catalog} ${head.id} ${head.revision}` ? known : null;
+    const { typed } = fresh ?? (await readTyped(db, head));
+    for (const { key, label } of typed) found.push([key, `${label} of the form ${head.title}`]);
   }
   return found;
+}
+
+interface Typed {
+  /** The draft at its revision. */
+  of: string;
+  typed: { key: string; label: string }[];
+}
+
+/** The typed lists of drafts as they were read last, by form. */
+const typedIn = new Map<string, Typed>();
+
+async function readTyped(db: Database, head: CatalogForm): Promise<Typed> {
+  const { plan } = await loadDraft(db, head);
+  const fields = scopesOf(plan).flatMap((scope) => scope.fields);
+  const typed = fields.flatMap(({ label, choices }) =>
+    choices?.kind === 'values' ? [{ key: typedValuesKey(choices.values), label }] : [],
+  );
+  const read = { of: `${db.catalog} ${head.id} ${head.revision}`, typed };
+  typedIn.set(`${db.catalog} ${head.id}`, read);
+  return read;
 }
 
 /** Where a list is used, and how often each of its values stands there. */

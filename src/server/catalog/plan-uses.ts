@@ -22,19 +22,23 @@ export interface NamingForm {
  * The forms that name something, by title: found by the index of uses, which is filled for plans that it does not
  * know yet. Only the plans that name it are read.
  */
-export async function formsNaming(db: Database, { kind, name }: Named): Promise<NamingForm[]> {
-  const forms = await listForms(db);
+export async function formsNaming(
+  db: Database,
+  { kind, name }: Named,
+  known?: readonly CatalogForm[],
+): Promise<NamingForm[]> {
+  const forms = known ?? (await listForms(db));
   await fillUses(db, forms);
   const rows = await planUses(db, db.knex).where({ kind, name }).select('form_id', 'edition');
   const naming = new Set(rows.map((row) => placeOf(Number(row.form_id), Number(row.edition))));
   const found: NamingForm[] = [];
   for (const form of forms) {
-    const { id, key, edition } = form;
+    const { id, edition } = form;
     const plans: NamingForm['plans'] = [];
     if (naming.has(placeOf(id, 0)))
-      plans.push({ which: 'draft', plan: (await loadDraft(db, key)).plan });
+      plans.push({ which: 'draft', plan: (await loadDraft(db, form)).plan });
     if (edition > 0 && naming.has(placeOf(id, edition))) {
-      plans.push({ which: 'edition', plan: (await loadEdition(db, key)).plan });
+      plans.push({ which: 'edition', plan: (await loadEdition(db, form)).plan });
     }
     if (plans.length > 0) found.push({ form, plans });
   }
@@ -43,6 +47,23 @@ export async function formsNaming(db: Database, { kind, name }: Named): Promise<
 
 /** Notes what drafts and newest editions name that the index does not know yet. */
 async function fillUses(db: Database, forms: readonly CatalogForm[]): Promise<void> {
+  const tables = await loadTables(db);
+  const seen = noted.get(tables) ?? new Set<string>();
+  noted.set(tables, seen);
+  const names = forms.map(({ id, edition, revision }) => `${id} ${edition} ${revision}`);
+  if (names.every((name) => seen.has(name))) return;
+  await fillUnknown(db, tables, forms);
+  for (const name of names) seen.add(name);
+}
+
+/** Plans that are in the index, as long as the catalog stays as it is: they need not be looked for again. */
+const noted = new WeakMap<House, Set<string>>();
+
+async function fillUnknown(
+  db: Database,
+  tables: House,
+  forms: readonly CatalogForm[],
+): Promise<void> {
   const rows = await planUses(db, db.knex).distinct('form_id', 'edition');
   const known = new Set(rows.map((row) => placeOf(Number(row.form_id), Number(row.edition))));
   const places = forms.flatMap((form) => [
@@ -50,12 +71,8 @@ async function fillUses(db: Database, forms: readonly CatalogForm[]): Promise<vo
     ...(form.edition > 0 ? [{ form, edition: form.edition }] : []),
   ]);
   const unknown = places.filter(({ form, edition }) => !known.has(placeOf(form.id, edition)));
-  if (unknown.length === 0) return;
-  const tables = await loadTables(db);
   for (const { form, edition } of unknown) {
-    const { plan } = await (edition === 0
-      ? loadDraft(db, form.key)
-      : loadEdition(db, form.key, edition));
+    const { plan } = await (edition === 0 ? loadDraft(db, form) : loadEdition(db, form, edition));
     await noteUses(db, form, edition, namedIn(plan, tables));
   }
 }

@@ -20,6 +20,7 @@ export interface BackupMade {
 export async function backUp(db: Database, url: string, wish: BackupWish): Promise<Manifest> {
   const [at, begun] = [new Date(), performance.now()];
   const note = async (told: Pick<BackupMade, 'bytes' | 'state' | 'reason'>) => {
+    looked.delete(db);
     await made(db).insert({
       ...{ at: storedMoment(at), file: wish.file.slice(-500) },
       ...{ took: Math.round(performance.now() - begun), ...told },
@@ -67,9 +68,17 @@ export async function backupState(db: Database, now = new Date()): Promise<Backu
 
 /** What is wrong with the backups, for a bar that stands over every page. */
 export async function backupWorry(db: Database): Promise<BackupState['worry']> {
+  const known = looked.get(db);
+  if (known && performance.now() - known.at < fresh)
+    return worryOf(everyHours(), known.last, new Date());
   const [last = null] = await lastBackups(db, 1);
+  looked.set(db, { at: performance.now(), last });
   return worryOf(everyHours(), last, new Date());
 }
+
+/** Each page asks: the last backup is looked for again after so long, in milliseconds, or when one was made here. */
+const fresh = 15_000;
+const looked = new WeakMap<Database, { at: number; last: BackupMade | null }>();
 
 function everyHours(): number | null {
   const { UNISOR_BACKUP_FOLDER: folder, UNISOR_BACKUP_EVERY: hours } = settings();

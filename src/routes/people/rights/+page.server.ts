@@ -37,6 +37,6 @@ export const load: PageServerLoad = async ({ locals, url }) => {
       ...{ key, title, all: all.get(key) ?? 0, seen: seen?.get(key) ?? null },
       columns: columns.map(({ key, label }) => ({ key, label })),
     })),
-    forms: (await listForms(db)).map(({ key, title }) => ({ key, title })),
+    forms: (await locals.forms()).map(({ key, title }) => ({ key, title })),
   };
 };

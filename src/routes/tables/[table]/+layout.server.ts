@@ -11,7 +11,7 @@ export const load: LayoutServerLoad = ({ params, locals }) =>
     const db = await readyDatabase();
     const tables = await locals.house();
     const table = tableFrom(tables, params.table);
-    const naming = await formsNaming(db, { kind: 'table', name: table.key });
+    const naming = await formsNaming(db, { kind: 'table', name: table.key }, await locals.forms());
     return {
       table,
       asked: askingAmong(naming, table.key).length > 0,

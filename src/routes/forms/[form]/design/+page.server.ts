@@ -1,5 +1,5 @@
 import { houseOf } from '$lib/core/table/sources';
-import { loadDraft, publishedForms } from '$lib/server/catalog/forms';
+import { loadDraft } from '$lib/server/catalog/forms';
 import { typedElsewhere } from '$lib/server/catalog/lists';
 import { allFacts } from '$lib/server/access/house';
 import { askerAt } from '$lib/server/access/let-in';
@@ -17,8 +17,10 @@ export const load: PageServerLoad = ({ params, depends, locals }) =>
     const seen = await locals.house();
     const tables = seen.whole;
     const counts = [...(await countTables(db, seen))];
-    const typed = new Map(await typedElsewhere(db, form.key));
-    const forms = (await publishedForms(db)).map(({ key, title }) => ({ key, title }));
+    const all = await locals.forms();
+    const typed = new Map(await typedElsewhere(db, form.key, all));
+    const published = all.filter(({ edition }) => edition > 0);
+    const forms = published.map(({ key, title }) => ({ key, title }));
     return {
       form,
       plan,
