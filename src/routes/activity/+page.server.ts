@@ -2,7 +2,6 @@ import { eventKinds } from '$lib/core/access/event';
 import { listEvents } from '$lib/server/access/activity';
 import { listInvitations } from '$lib/server/access/invitations';
 import { askerAt } from '$lib/server/access/let-in';
-import { listForms } from '$lib/server/catalog/forms';
 import { listSaves } from '$lib/server/records/saves';
 import { withRecordNames } from '$lib/server/records/read';
 import { readyDatabase } from '$lib/server/start';

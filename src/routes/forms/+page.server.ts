@@ -1,5 +1,4 @@
 import { askerAt } from '$lib/server/access/let-in';
-import { listForms } from '$lib/server/catalog/forms';
 import { listEntryDrafts } from '$lib/server/records/entry-drafts';
 import { withRecordNames } from '$lib/server/records/read';
 import { readyDatabase } from '$lib/server/start';

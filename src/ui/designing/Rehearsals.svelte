@@ -29,13 +29,13 @@
   const id = $props.id();
   /** The rehearsal that is looked at. */
   let chosen = $state<number | null>(null);
-  let renaming = $state('');
   let taking = $state(false);
   let name = $state('');
   let record = $state<number | null>(null);
   let shown = $state('');
   let problems = $state.raw<Problem[]>([]);
   const looked = $derived(rehearsing.kept.find((one) => one.id === chosen) ?? null);
+  let renaming = $derived(looked?.name ?? '');
   const outcome = $derived(looked && (rehearsing.outcomes[looked.id] ?? null));
   const words = $derived(
     looked && form && new RehearsalWords(wired(form, looked), tables, looked.rehearsal),
@@ -46,10 +46,6 @@
     problems = [];
     taking = false;
     chosen ??= rehearsing.failing[0]?.id ?? null;
-  });
-
-  $effect(() => {
-    renaming = looked?.name ?? '';
   });
 
   function wired(draft: WiredForm, { rehearsal: { asked } }: RehearsalAnswer): WiredForm {

@@ -3,7 +3,6 @@ import { houseOf } from '$lib/server/access/house';
 import { readRoles } from '$lib/server/access/roles';
 import { Rights } from '$lib/core/access/rights';
 import { unreadableConditions } from '$lib/core/table/seen';
-import { listForms } from '$lib/server/catalog/forms';
 import { countTables } from '$lib/server/records/count';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
