@@ -1,7 +1,8 @@
 import { askerAt } from '$lib/server/access/let-in';
 import { dayAfter, dayIn } from '$lib/core/values/dates';
 import { listEntryDrafts } from '$lib/server/records/entry-drafts';
-import { formUses, listSaves } from '$lib/server/records/saves';
+import { formUses } from '$lib/server/records/form-uses';
+import { listSaves } from '$lib/server/records/saves';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 

@@ -23,6 +23,7 @@ import * as files from './migrations/020_files';
 import * as backups from './migrations/021_backups';
 import * as drift from './migrations/022_drift';
 import * as rehearsals from './migrations/023_rehearsals';
+import * as formUses from './migrations/024_form_uses';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -50,6 +51,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '021_backups': backups,
   '022_drift': drift,
   '023_rehearsals': rehearsals,
+  '024_form_uses': formUses,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -28,6 +28,7 @@ import { rememberedOutside, unanswered, type OutsideReader } from './form-outsid
 import { askedProblems, keepSheet, sheetAsked, standingQuestions } from './answered';
 import { askedForm } from './questions';
 import { countTaken, refuseClosed } from './taken';
+import { countUse } from './form-uses';
 import { knownForm } from './wired';
 import { databaseReader } from './answers';
 import { changesSince, findReceipt, openSave } from './journal';
@@ -110,7 +111,7 @@ export async function saveEntry(
   const { submission, edition } = request;
   const save = { submission, kind: 'entry' as const, form: head.key, edition, by };
   try {
-    return await inTransaction(db, async (trx) => {
+    const receipt = await inTransaction(db, async (trx) => {
       // First, so that a repeated submission waits here for the first one to end.
       await openSave(db, trx, save, plan.table);
       await inside(trx);
@@ -128,6 +129,8 @@ export async function saveEntry(
       await noteMails(db, trx, mails, told);
       return receipt;
     });
+    await countUse(db, head.key, by);
+    return receipt;
   } catch (error) {
     const index = duplicateIndex(error);
     if (index === null) throw error;

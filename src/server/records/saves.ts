@@ -179,31 +179,3 @@ function goneText(table: Table | undefined, tables: House, { changes }: Activity
     })
     .join(' · ');
 }
-
-/** How a form was used lately: how often on which day, and by whom last. */
-export interface FormUse {
-  /** Saves by day (ISO 8601, in UTC). */
-  days: Record<string, number>;
-  last: { at: string; by: string };
-}
-
-/** Among so many of the newest rows of the journal it is looked who filled in what. */
-const looksBack = 20_000;
-
-/** The uses of forms since a day, by form; as far back as the newest rows of the journal tell. */
-export async function formUses(db: Database, since: string): Promise<Map<string, FormUse>> {
-  const sql = `select form_key, by_person, at from (
-      select id, submission, save, kind, form_key, by_person, at from \`${db.catalog}\`.journal
-      order by id desc limit ${looksBack}) newest
-    where submission = save and kind = 'entry' and form_key is not null order by id desc`;
-  const uses = new Map<string, FormUse>();
-  for (const row of await rowsOf(db.knex, sql, [])) {
-    const at = `${String(row.at).replace(' ', 'T').slice(0, 19)}Z`;
-    const form = String(row.form_key);
-    const use = uses.get(form) ?? { days: {}, last: { at, by: String(row.by_person) } };
-    const day = at.slice(0, 10);
-    if (day >= since) use.days[day] = (use.days[day] ?? 0) + 1;
-    uses.set(form, use);
-  }
-  return uses;
-}
