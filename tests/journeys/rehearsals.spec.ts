@@ -18,7 +18,10 @@ test('G11 a rehearsal catches a wrong change of a formula before it is published
     ...[name, column('stand', 'Stand', { kind: 'reference', table: 'stand' })],
     ...[column('weeks', 'Weeks', whole), column('fee', 'Fee', whole)],
   ]);
-  await make(page, '/api/tables/stand/records', { values: { name: 'Oak stand', rate: 3 } });
+  const oak = { values: { name: 'Oak stand', rate: 3 } };
+  const { id } = await make<{ id: number }>(page, '/api/tables/stand/records', oak);
+  const stored = { name: 'An earlier one', stand: id, weeks: 2, fee: 6 };
+  await make(page, '/api/tables/stand_hire/records', { values: stored });
   const plan = planOf('stand_hire', [
     field('name', { label: 'Name', savesTo: 'name' }),
     field('stand', { label: 'Stand', savesTo: 'stand', choices: lookupOf('stand') }),
@@ -54,6 +57,10 @@ test('G11 a rehearsal catches a wrong change of a formula before it is published
   const publish = page.getByRole('dialog', { name: 'Publish edition 2' });
   await expect(publish.getByText('Four weeks of oak')).toBeVisible();
   await expect(publish.getByRole('button', { name: 'Publish edition 2' })).toBeDisabled();
+  // So are the records that are stored already.
+  const hint = publish.getByRole('region', { name: 'Stored records' });
+  await expect(hint).toContainText('Some stored records would not fit:');
+  await expect(hint).toContainText('Fee: would come out otherwise (1 record)');
   await page.keyboard.press('Escape');
 
   // It says what came otherwise, and after which step.

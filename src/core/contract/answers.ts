@@ -3,6 +3,7 @@ import { z } from 'zod';
 import type { ColumnProfile } from '../formats/csv-profile';
 import { importColumnSchema } from '../formats/csv-rows';
 import { answerSchema } from '../entry/asks';
+import { driftKinds } from '../entry/drift';
 import { openedSchema } from '../entry/stored';
 import { querySchema } from '../outside/query';
 import { planSchema } from '../plan/schema';
@@ -406,6 +407,24 @@ export const driftRepairAnswer = z.object({
   left: count,
   more: z.boolean(),
 });
+
+/** The newest run over the stored records of a form, and what it has found, by kind and field. */
+export const driftAnswer = z.object({
+  run: z
+    .object({
+      ...{ id, edition: z.number(), judged: count, total: count },
+      state: z.enum(['running', 'stopped', 'done', 'failed']),
+      reason: z.string().nullable(),
+    })
+    .nullable(),
+  found: z.array(
+    z.object({
+      ...{ kind: z.enum(driftKinds), grid: z.string(), field: z.string(), label: z.string() },
+      ...{ message: z.string(), records: count },
+    }),
+  ),
+});
+export type DriftSeen = z.infer<typeof driftAnswer>;
 
 /** A run over stored records. */
 export const driftRunAnswer = z.object({ run: count });

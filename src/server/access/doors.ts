@@ -104,7 +104,11 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/api/forms/[form]/answers': { GET: [form('open')] },
   '/api/forms/[form]/buttons/[button]': { POST: filling },
   '/api/forms/[form]/draft': { GET: [form('design')], PUT: [form('design')] },
-  '/api/forms/[form]/drift': { POST: [form('design')], DELETE: [form('design')] },
+  '/api/forms/[form]/drift': {
+    GET: [form('design')],
+    POST: [form('design')],
+    DELETE: [form('design')],
+  },
   '/api/forms/[form]/drift/repair': { POST: [form('design')] },
   '/api/forms/[form]/rehearsals': {
     GET: [form('design'), form('publish')],

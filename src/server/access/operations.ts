@@ -203,6 +203,10 @@ const said: Record<string, Said> = {
     summary: 'Keeps a draft',
     answer: answers.formAnswer,
   },
+  'GET /api/forms/[form]/drift': {
+    summary: 'What of the stored records does not fit, as the newest run tells',
+    answer: answers.driftAnswer,
+  },
   'POST /api/forms/[form]/drift': {
     body: requests.driftRequest,
     summary: 'Holds the stored records against the form as it is now',

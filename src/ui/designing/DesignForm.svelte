@@ -323,6 +323,7 @@
   draft={design.plan}
   {tables}
   {findings}
+  records={design.plan.through ? 0 : (counts.get(design.plan.table) ?? 0)}
   failing={rehearsing.failing.map(({ name }) => name)}
   onpublish={publish}
 />

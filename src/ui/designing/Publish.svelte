@@ -12,6 +12,7 @@
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import Changes from './Changes.svelte';
+  import StoredHint from './StoredHint.svelte';
 
   interface Props {
     open: boolean;
@@ -21,6 +22,8 @@
     draft: Plan;
     tables: House;
     findings: readonly Finding[];
+    /** How many records are stored, about. */
+    records: number;
     /** The rehearsals that do not hold. */
     failing: readonly string[];
     /** Publishes, with a word of why where some do not hold; gives what refused it. */
@@ -33,6 +36,7 @@
     draft,
     tables,
     findings,
+    records,
     failing,
     onpublish,
   }: Props = $props();
@@ -96,6 +100,7 @@
         </ul>
       </div>
     {/if}
+    {#if open && changes !== null && edition > 0}<StoredHint {formKey} {records} />{/if}
     {#if failing.length > 0}
       <div class="grid gap-1">
         <b class="text-crimson">

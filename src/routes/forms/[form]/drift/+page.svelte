@@ -2,12 +2,13 @@
   import { onDestroy } from 'svelte';
   import { invalidate } from '$app/navigation';
   import { driftRepairAnswer, driftRunAnswer, nothingWanted } from '$lib/core/contract/answers';
-  import { num, plural, say, spoken } from '$lib/core/words/say';
+  import { num, plural, say } from '$lib/core/words/say';
   import type { Problem } from '$lib/core/problems';
   import { Button, Ledger, Progressbar } from '$lib/ui/parts';
   import { ago } from '$lib/ui/shared/ago';
   import { call } from '$lib/ui/shared/api';
   import { mayTable } from '$lib/ui/shared/may';
+  import { driftWords } from '$lib/ui/shared/drift-words';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { tellSaved, tell } from '$lib/ui/shared/toasts.svelte';
   import type { PageProps } from './$types';
@@ -22,16 +23,6 @@
   const most = $derived(Math.max(1, ...data.found.map(({ records }) => records)));
   const address = $derived(`/api/forms/${data.form.key}/drift`);
   const nameOf = ({ kind, grid, field, message }: Found) => [kind, grid, field, message].join(' ');
-
-  const kinds = spoken(() => ({
-    unreadable: say('no value of its column any more'),
-    not_offered: say('not offered any more'),
-    retired: say('an option that is not offered any more'),
-    required: say('required, and empty'),
-    check: say('refused by a check'),
-    computed: say('would come out otherwise'),
-    brought: say('changed where it comes from'),
-  }));
 
   const refresh = () => invalidate('unisor:drift');
   // What is going on is looked at while it goes on.
@@ -144,7 +135,7 @@
                   >{group.label || say('Record')}</Button
                 >
               </td>
-              <td class="whitespace-normal!">{group.message || kinds[group.kind]}</td>
+              <td class="whitespace-normal!">{group.message || driftWords[group.kind]}</td>
               <td class="num">{num(group.records)}</td>
               <td>
                 <span class="bg-navy block h-2.5" style="width: {(100 * group.records) / most}%"
