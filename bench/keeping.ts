@@ -12,6 +12,9 @@ import { endDatabase, openDatabase, type Database } from '../src/server/database
 import { rowsOf } from '../src/server/database/rows';
 import { makeBackup } from '../src/server/keeping/backup';
 import { judge } from '../src/server/keeping/drift';
+import { rehearsalOf, runRehearsal } from '../src/server/keeping/rehearse';
+import { runAsRecorded } from '../src/core/rehearsal/run';
+import type { Value } from '../src/core/values/types';
 import { reaching, run } from '../src/server/keeping/programs';
 import { databaseReader } from '../src/server/records/answers';
 import { openRecord } from '../src/server/records/open';
@@ -27,6 +30,7 @@ export async function keeping({ url }: { url: string }): Promise<void> {
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-bench-keeping-'));
   try {
     await drift(db);
+    await rehearsing(db);
     await backup(db, url, folder);
   } finally {
     fs.rmSync(folder, { recursive: true, force: true });
@@ -60,6 +64,39 @@ async function drift(db: Database): Promise<void> {
   await compare({
     ...{ name: 'drift', sizes: `${judged} loans with their lines, opened one by one`, runs: 5 },
     ...{ ours, reference: one },
+  });
+}
+
+/** A filled loan with ten lines, played as it was recorded, against the same on what is stored. */
+async function rehearsing(db: Database): Promise<void> {
+  const { plan } = await loadEdition(db, 'lend_music');
+  const house = await loadTables(db);
+  const form = knownForm(plan, house);
+  const [borrower] = await rowsOf(
+    db.knex,
+    `select e.id as ensemble, t.id as town, t.region from \`${db.records}\`.ensemble e
+     join \`${db.records}\`.town t on t.id = e.town limit 1`,
+  );
+  const put = (at: string, value: unknown) => ({ do: 'set' as const, at, value: value as Value });
+  const steps = [
+    ...['region', 'town', 'ensemble'].map((key) => put(key, Number(borrower?.[key]))),
+    ...[put('purpose', 'concert'), put('weeks', 6)],
+    ...Array.from({ length: 10 }, (_, i) => [
+      { do: 'add' as const, grid: 'lines', within: '' },
+      ...[put(`lines[${i}].score`, i + 1), put(`lines[${i}].copies`, 2)],
+    ]).flat(),
+  ];
+  const stage = { db, house, plan };
+  const filling = { steps, asked: {}, link: {}, record: null };
+  const rehearsal = await rehearsalOf(stage, filling, { name: 'bench' });
+  if (rehearsal.steps.length !== steps.length) throw new Error('steps were lost');
+  await compare({
+    ...{ name: 'rehearsal', sizes: 'a loan with ten lines, 35 steps; on what is stored', runs: 30 },
+    ours: async () => {
+      const { verdict, unheard } = await runAsRecorded(form, rehearsal);
+      if (!verdict.holds || unheard.length > 0) throw new Error('it does not hold');
+    },
+    reference: () => runRehearsal(stage, rehearsal, 'now'),
   });
 }
 
