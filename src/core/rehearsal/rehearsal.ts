@@ -31,8 +31,7 @@ export const rehearsedStepSchema = z.discriminatedUnion('do', [
 ]);
 export type RehearsedStep = z.infer<typeof rehearsedStepSchema>;
 
-export const expectedThings = ['value', 'hidden', 'offers', 'problem', 'write'] as const;
-export type ExpectedThing = (typeof expectedThings)[number];
+const expectedThings = ['value', 'hidden', 'offers', 'problem', 'write'] as const;
 
 /** How much is expected of something: just this, as much or more, as much or less, or whatever comes. */
 export const strictnesses = ['is', 'at_least', 'at_most', 'any'] as const;

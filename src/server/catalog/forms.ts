@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { momentOf } from '../database/moments';
 import type { EditionHead } from '$lib/core/contract/answers';
 import { problemsIn } from '$lib/core/plan/checkup';
@@ -68,9 +69,8 @@ const headColumns = [
   'published_revision',
 ];
 
-/** Plans already parsed, newest use last. Neither draft nor editions change within a revision. */
-const planCache = new Map<string, Plan>();
-const mostCached = 200;
+/** Plans already parsed. Neither draft nor editions change within a revision. */
+const planCache = new LRUCache<string, Plan>({ max: 200 });
 
 /** All forms by title. */
 export async function listForms(db: Database): Promise<CatalogForm[]> {
@@ -354,10 +354,6 @@ async function cachedPlan(name: string, load: () => Promise<unknown>): Promise<P
   if (known) return known;
   const plan = planSchema.parse(parseJson(await load()));
   planCache.set(name, plan);
-  for (const oldest of planCache.keys()) {
-    if (planCache.size <= mostCached) break;
-    planCache.delete(oldest);
-  }
   return plan;
 }
 

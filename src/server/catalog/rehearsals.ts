@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import {
   longestRehearsal,
   mostRehearsals,
@@ -32,17 +33,12 @@ interface Row {
   body: string;
 }
 
-/** Bodies already parsed, newest use last: what a hash names never changes. */
-const parsed = new Map<string, Rehearsal>();
+/** Bodies already parsed: what a hash names never changes. */
+const parsed = new LRUCache<string, Rehearsal>({ max: mostRehearsals });
 
 function bodyOf({ hash, body }: Row): Rehearsal {
   const rehearsal = parsed.get(hash) ?? rehearsalSchema.parse(JSON.parse(body));
-  parsed.delete(hash);
   parsed.set(hash, rehearsal);
-  for (const oldest of parsed.keys()) {
-    if (parsed.size <= mostRehearsals) break;
-    parsed.delete(oldest);
-  }
   return rehearsal;
 }
 

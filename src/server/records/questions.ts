@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { askedBy, askedPlan, asks, type AskingSection } from '$lib/core/plan/asked-plan';
 import {
   hashesOf,
@@ -69,25 +70,16 @@ export async function askedForm(
 }
 
 /** Plans with their questions, by which these are: a plan stays one object as long as nothing changes. */
-const plans = new WeakMap<Plan, Map<string, Plan>>();
+const plans = new WeakMap<Plan, LRUCache<string, Plan>>();
 const mostPlans = 100;
 
 function expanded(plan: Plan, sets: KeptSets): Plan {
-  const known = plans.get(plan) ?? new Map<string, Plan>();
+  const known = plans.get(plan) ?? new LRUCache<string, Plan>({ max: mostPlans });
   plans.set(plan, known);
   const name = JSON.stringify(hashesOf(sets));
   const made = known.get(name) ?? askedPlan(plan, setsOf(sets));
-  return remembered(known, name, made, mostPlans);
-}
-
-function remembered<K, V>(known: Map<K, V>, name: K, value: V, most: number): V {
-  known.delete(name);
-  known.set(name, value);
-  for (const oldest of known.keys()) {
-    if (known.size <= most) break;
-    known.delete(oldest);
-  }
-  return value;
+  known.set(name, made);
+  return made;
 }
 
 /** What a section asks under values, as the rows of its table say now. */
@@ -114,7 +106,7 @@ async function askNow(
   return { kept, faults };
 }
 
-const readBefore = new WeakMap<Plan, Map<string, ReadQuestions>>();
+const readBefore = new WeakMap<Plan, LRUCache<string, ReadQuestions>>();
 
 /** The questions of rows, without looking again at what was looked at. */
 function readOnce(
@@ -123,12 +115,13 @@ function readOnce(
   rows: readonly QuestionRow[],
   tables: House,
 ): ReadQuestions {
-  const known = readBefore.get(plan) ?? new Map<string, ReadQuestions>();
+  const known = readBefore.get(plan) ?? new LRUCache<string, ReadQuestions>({ max: mostPlans });
   readBefore.set(plan, known);
   const lists = [...tables.lists.values()].map(({ key, values }) => [key, values]);
   const name = hashOf(JSON.stringify([section.key, rows, lists, [...tables.keys()]]));
   const read = known.get(name) ?? readQuestions(plan, section, rows, tables);
-  return remembered(known, name, read, mostPlans);
+  known.set(name, read);
+  return read;
 }
 
 /** So many rows are read at most. */
@@ -173,8 +166,7 @@ export async function readQuestionRows(
 }
 
 /** Sets by catalog and hash, with when this process has last noted that one was given; milliseconds. */
-const known = new Map<string, { kept: KeptSet; given: number }>();
-const mostKnown = 500;
+const known = new LRUCache<string, { kept: KeptSet; given: number }>({ max: 500 });
 /** How exactly it is noted when a set was last given. Milliseconds. */
 const noted = 3_600_000;
 
@@ -184,7 +176,7 @@ async function keep(db: Database, kept: KeptSet): Promise<void> {
   const sql = `insert into ??.asked_set (hash, content, given_at) values (?, ?, utc_timestamp())
     on duplicate key update given_at = utc_timestamp()`;
   await db.knex.raw(sql, [db.catalog, kept.hash, JSON.stringify(kept.set)]);
-  remembered(known, name, { kept, given: Date.now() }, mostKnown);
+  known.set(name, { kept, given: Date.now() });
 }
 
 function nameIn(db: Database, hash: string): string {
@@ -199,5 +191,7 @@ async function keptSet(db: Database, hash: string): Promise<KeptSet | null> {
   const row = await db.knex('asked_set').withSchema(db.catalog).where({ hash }).first('content');
   if (!row) return null;
   const set = askedSetSchema.parse(parseJson(row.content));
-  return remembered(known, name, { kept: { hash, set }, given: 0 }, mostKnown).kept;
+  const kept = { hash, set };
+  known.set(name, { kept, given: 0 });
+  return kept;
 }

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import type { Database, Runner } from '../database/connection';
 import { rowsOf } from '../database/rows';
 import type { TableQuery, Expression } from './query';
@@ -16,12 +17,7 @@ export interface Sample {
   rows: readonly { id: number; words: readonly string[] }[];
 }
 
-interface Kept {
-  at: number;
-  sample: Promise<Sample>;
-}
-
-const kept = new WeakMap<Database, Map<string, Kept>>();
+const kept = new WeakMap<Database, LRUCache<string, Promise<Sample>>>();
 
 /** A sample of what is shown of a table's records. */
 export function sampleOf(
@@ -30,20 +26,15 @@ export function sampleOf(
   query: TableQuery,
   shown: readonly Expression[],
 ): Promise<Sample> {
-  const all = kept.get(db) ?? new Map<string, Kept>();
+  const all = kept.get(db) ?? new LRUCache<string, Promise<Sample>>({ max: mostKept, ttl: fresh });
   kept.set(db, all);
   const from = query.from();
   const name = `${from} ${shown.map(({ sql }) => sql).join(' ')}`;
-  const last = all.get(name);
-  if (last && performance.now() - last.at < fresh) return last.sample;
+  const known = all.get(name);
+  if (known) return known;
   const sample = readSample(runner, from, shown);
   sample.catch(() => all.delete(name));
-  all.delete(name);
-  all.set(name, { at: performance.now(), sample });
-  for (const oldest of all.keys()) {
-    if (all.size <= mostKept) break;
-    all.delete(oldest);
-  }
+  all.set(name, sample);
   return sample;
 }
 
