@@ -56,8 +56,11 @@ export function seenOf(entry: Entry): Seen[] {
 
 /** What is expected of a rehearsal that has just come out right; what was loosened before stays so. */
 export function expectedOf(entry: Entry, before: readonly Expectation[] = []): Expectation[] {
-  const loosened = new Map(before.map((one) => [nameOf(one), one.how]));
-  return seenOf(entry).map((seen) => ({ ...seen, how: loosened.get(nameOf(seen)) ?? 'is' }));
+  const loosened = new Map(named(before).map(([name, { how }]) => [name, how]));
+  return named(seenOf(entry)).map(([name, seen]) => ({
+    ...seen,
+    how: loosened.get(name) ?? 'is',
+  }));
 }
 
 /** Holds what came of a rehearsal against what is expected of it. */
@@ -65,10 +68,10 @@ export function judgeRehearsal(
   { expects, follows }: Pick<Rehearsal, 'expects' | 'follows'>,
   played: Played,
 ): Verdict {
-  const came = new Map(seenOf(played.entry).map((seen) => [nameOf(seen), seen]));
-  const lines = expects.map((expected): Judged => {
-    const seen = came.get(nameOf(expected));
-    came.delete(nameOf(expected));
+  const came = new Map(named(seenOf(played.entry)));
+  const lines = named(expects).map(([name, expected]): Judged => {
+    const seen = came.get(name);
+    came.delete(name);
     const fits =
       expected.how === 'any' || (seen !== undefined && meets(expected.how, expected.is, seen.is));
     const step = fits ? null : partedAt(follows, played.follows, expected.at);
@@ -84,6 +87,17 @@ export function judgeRehearsal(
   }
   const { lost } = played;
   return { holds: lost.length === 0 && lines.every(({ fits }) => fits), lines, lost };
+}
+
+/** Things seen, each by a name of its own: of those that are alike, by which of them it is. */
+function named<T extends Seen>(all: readonly T[]): [string, T][] {
+  const alike = new Map<string, number>();
+  return all.map((one) => {
+    const name = nameOf(one);
+    const nth = alike.get(name) ?? 0;
+    alike.set(name, nth + 1);
+    return [`${name} ${nth}`, one];
+  });
 }
 
 /** Two things seen at one place are one; of what is written at one place, that to each table. */

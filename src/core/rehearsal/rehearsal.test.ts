@@ -183,6 +183,20 @@ describe('rehearsals', () => {
     expect(again).toMatchObject({ unheard: [], verdict: { holds: true } });
   });
 
+  it('tell two records apart that are written besides into the same table', async () => {
+    const extra = (amount: string) => ({
+      ...{ table: 'item', each: null, record: null, when: null, on: 'new' as const },
+      values: { name: '"x"', price: amount },
+    });
+    const plan = { ...salePlan(), writes: [extra('1'), extra('qty')] };
+    const form = formOf(plan);
+    const rehearsal = await kept(plan);
+    const { verdict } = await runAsRecorded(form, rehearsal);
+    expect(verdict.holds).toBe(true);
+    const written = rehearsal.expects.filter(({ of }) => of === 'write').map(({ is }) => is);
+    expect(written.filter((one) => (one as { table: string }).table === 'item')).toHaveLength(2);
+  });
+
   it('keep what was loosened when what came is accepted', async () => {
     const rehearsal = loosened(await kept(), 'qty', 'any');
     const plan = salePlan();

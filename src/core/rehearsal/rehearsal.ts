@@ -62,8 +62,8 @@ export const rehearsalSchema = z.strictObject({
   /** The stored record that it begins with, as it was then; `null` for a new one. */
   begins: openedSchema.nullable(),
   /** The day and the moment that hold in it, whenever it is played. */
-  today: z.string().max(10),
-  now: z.string().max(40),
+  today: z.iso.date(),
+  now: z.iso.datetime(),
   person: z.record(z.string(), valueSchema),
   link: linkSchema,
   /** The questions that were asked, by section. */

@@ -30,7 +30,10 @@ const gauges = {
     '1 where the last backup failed or is older than the schedule says.',
   ),
   since: gauge('backup_seconds', 'Seconds since the last good backup; none where there is none.'),
-  saves: gauge('saves', 'Saves in the journal.'),
+  saves: gauge(
+    'journal_newest',
+    'The newest number in the journal: it grows with each change of a record.',
+  ),
 };
 
 /** Notes how long an answer took. `route` is its pattern: what stands in addresses is never a label. */
@@ -50,7 +53,6 @@ export async function metricsText(
   const [lying, backup, [saves]] = await Promise.all([
     lyingAbout(db),
     backupState(db, now),
-    // Saves are numbered as they come: the newest number is about how many there were.
     rowsOf(db.knex, `select max(id) as n from \`${db.catalog}\`.journal`),
   ]);
   gauges.waiting.set(lying.waiting);

@@ -5,7 +5,7 @@ import { problemsIn } from '$lib/core/plan/checkup';
 import { examine } from '$lib/core/wiring/examine';
 import { setsOf, type AskedHashes } from '$lib/core/plan/asked-sheet';
 import type { Plan } from '$lib/core/plan/schema';
-import { fail } from '$lib/core/problems';
+import { fail, ProblemError } from '$lib/core/problems';
 import { clockFrom } from '$lib/core/formula/clock';
 import type { Rehearsal, RehearsedStep } from '$lib/core/rehearsal/rehearsal';
 import {
@@ -79,6 +79,16 @@ export function acceptedRehearsal(stage: Stage, rehearsal: Rehearsal): Promise<R
   return acceptRehearsal(form, rehearsal, reader);
 }
 
+/** Whether a rehearsal holds; one that comes to no end does not. */
+async function holds(stage: Stage, rehearsal: Rehearsal): Promise<boolean> {
+  try {
+    return (await runRehearsal(stage, rehearsal, 'recorded')).verdict.holds;
+  } catch (error) {
+    if (error instanceof ProblemError) return false;
+    throw error;
+  }
+}
+
 /** The names of the rehearsals that do not hold on a plan. */
 export async function failingRehearsals(
   stage: Stage,
@@ -87,8 +97,7 @@ export async function failingRehearsals(
   const failing: string[] = [];
   const breathe = breather();
   for (const { name, rehearsal } of kept) {
-    const { verdict } = await runRehearsal(stage, rehearsal, 'recorded');
-    if (!verdict.holds) failing.push(name);
+    if (!(await holds(stage, rehearsal))) failing.push(name);
     await breathe();
   }
   return failing;

@@ -9,7 +9,7 @@ import {
 import type { Entry } from '$lib/core/entry/entry';
 import { askedPlan } from '$lib/core/plan/asked-plan';
 import { setsOf, type AskedHashes } from '$lib/core/plan/asked-sheet';
-import { problem, type Problem } from '$lib/core/problems';
+import { problem, ProblemError, type Problem } from '$lib/core/problems';
 import { placeIn, type Strictness } from '$lib/core/rehearsal/rehearsal';
 import { rowAt } from '$lib/core/rehearsal/play';
 import { runAsRecorded } from '$lib/core/rehearsal/run';
@@ -86,7 +86,7 @@ export class Rehearsing {
     this.playing = true;
     const outcomes: [number, Outcome][] = [];
     for (const one of this.kept) {
-      const outcome = await this.#play(one);
+      const outcome = await this.#play(one).catch((error: unknown) => this.#ended(one, error));
       if (turn !== this.#turn) return;
       if (outcome) outcomes.push([one.id, outcome]);
       // Whoever types comes first.
@@ -95,6 +95,21 @@ export class Rehearsing {
     if (turn !== this.#turn) return;
     this.outcomes = Object.fromEntries(outcomes);
     this.playing = false;
+  }
+
+  /** One that comes to no end does not hold, and why is told. */
+  #ended({ name, revision }: RehearsalAnswer, error: unknown): Outcome {
+    if (!(error instanceof ProblemError)) throw error;
+    this.problems = error.problems.map((one) => ({ ...one, message: `${name}: ${one.message}` }));
+    return {
+      holds: false,
+      lines: [],
+      lost: [],
+      unheard: 0,
+      revision,
+      why: {},
+      answers: 'recorded',
+    };
   }
 
   async #play({ id, revision, rehearsal }: RehearsalAnswer): Promise<Outcome | null> {
