@@ -5,7 +5,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { createConnection } from 'mysql2/promise';
 import { afterAll, describe, expect, it } from 'vitest';
-import { livesWith, readRun, startMariadb } from '../../scripts/mariadb.mjs';
+import { fittingDatabase, livesWith, readRun, startMariadb } from '../../scripts/mariadb.mjs';
 
 const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-local-'));
 afterAll(() => fs.rmSync(folder, { recursive: true, force: true }));
@@ -30,6 +30,17 @@ async function killedRun(): Promise<void> {
 }
 
 describe('a database of our own in a folder', () => {
+  it('takes of the memory what fits the machine', () => {
+    const gb = 2 ** 30;
+    const small = fittingDatabase(gb, gb / 4);
+    expect(small).toEqual({ pool: 256, log: 96 });
+    const usual = fittingDatabase(16 * gb, 12 * gb);
+    expect(usual.pool).toBeGreaterThan(5000);
+    expect(usual.pool).toBeLessThan(0.6 * 12 * 1024);
+    expect(fittingDatabase(16 * gb, 2 * gb).pool).toBeLessThan(0.6 * 2048 + 1);
+    expect(fittingDatabase(1024 * gb, 1000 * gb)).toEqual({ pool: 16_384, log: 2048 });
+  });
+
   it('keeps its data over a stop, and is reached with a password only', async () => {
     const first = await startMariadb(folder);
     await ask(first.url, 'create database kept');
