@@ -6,9 +6,15 @@ export interface OwnMariadb {
   stop(): Promise<void>;
   exited: Promise<unknown>;
 }
+/** What a database may take: MB of its buffer pool, and of its redo log. */
+export interface FittingDatabase {
+  pool: number;
+  log: number;
+}
+export function fittingDatabase(total?: number, free?: number): FittingDatabase;
 export function startMariadb(
   folder: string,
-  options?: { port?: number; logs?: boolean },
+  options?: { port?: number; logs?: boolean; fits?: FittingDatabase },
 ): Promise<OwnMariadb>;
 export function logsOf(folder: string): string;
 export function databaseOf(
