@@ -88,6 +88,7 @@ try {
       env: {
         ...{ UNISOR_SECRET: secret, UNISOR_SETUP_CODE: setUpCode },
         UNISOR_DEMO: options.empty ? '' : '1',
+        UNISOR_OWN_DATABASE: database ? '1' : '',
         ...(simulators ? { ...simulated(simulators.part()), ...given } : {}),
       },
     });

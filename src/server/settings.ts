@@ -8,6 +8,8 @@ const settingsSchema = z.object({
   UNISOR_DATABASE_URL: z.string().optional(),
   /** The schema of the catalog; that of the tables has `_records` behind it. */
   UNISOR_SCHEMA: z.string().default('unisor'),
+  /** `1` where the start command has made that server for this house alone. */
+  UNISOR_OWN_DATABASE: z.string().default(''),
   /** The key with which secrets and invitations are kept. */
   UNISOR_SECRET: z.string().default(''),
   /** The origins under which the product is reached, with commas between. */

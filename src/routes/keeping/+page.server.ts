@@ -1,6 +1,7 @@
 import { forPage } from '$lib/server/page';
 import { backupState, lastBackups } from '$lib/server/keeping/backups';
 import { lyingAbout, tableSizes } from '$lib/server/keeping/figures';
+import { serverSettings, unfit } from '$lib/server/keeping/fitness';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
@@ -13,5 +14,6 @@ export const load: PageServerLoad = ({ locals }) =>
       state: await backupState(db),
       sizes: await tableSizes(db, house),
       lying: await lyingAbout(db),
+      unfit: unfit(await serverSettings(db)),
     };
   });

@@ -103,11 +103,15 @@
   <section aria-labelledby="looks">
     <h2 id="looks" class="mb-2 font-serif text-[18px]">To look at</h2>
     <ul class="m-0 grid list-none gap-1 p-0">
+      {#each data.unfit as text (text)}
+        <li>{text}</li>
+      {/each}
       {#each looks as { href, text }, i (i)}
         <li><a class="textlink" {href}>{text}</a></li>
-      {:else}
-        <li class="quiet">Nothing lies about.</li>
       {/each}
+      {#if looks.length + data.unfit.length === 0}
+        <li class="quiet">Nothing lies about.</li>
+      {/if}
     </ul>
   </section>
   <section aria-labelledby="sizes">
