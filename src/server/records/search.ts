@@ -118,7 +118,6 @@ export async function indexedWords(
   words: readonly string[],
 ): Promise<Piece[] | null> {
   const columns = searchIndex(table, shown);
-  // A word of one letter is in no index, but words that begin with it are.
   const shortest = await shortestToken(db);
   if (!columns || words.some((word) => word.length < shortest)) return null;
   return [matching(columns, words)];

@@ -132,7 +132,7 @@ async function readWords(
     return readStage(reading, where, terms, null);
   }
   if (rows * costs.tested <= listed.costs) {
-    const single = words.some((word) => word.length === 1);
+    const single = words.length === 1 && words[0]?.length === 1;
     const bound = single ? fewTested : Math.min(mostTested, Math.max(fewTested, 2 * rows));
     const found = await readStage(reading, where, terms, Math.ceil(bound));
     // It may have been stopped before it came to the end: then the words do not stand where they were expected.
@@ -192,14 +192,16 @@ async function waysFor(
   const test = ({ word }: { word: string }) => lookedThroughQuickly(shown, word);
   const tested = byShare.map(test);
   const rows = wanted / all;
-  const rare = byShare.filter(
+  // A word of one letter is in no index: beside others it is tested.
+  const longer = byShare.filter(({ word }) => word.length > 1);
+  const rare = (longer.length > 0 ? longer : byShare).filter(
     ({ share }, i) => i === 0 || (i < mostIndexed && share <= commonShare),
   );
   const rareWords = rare.map(({ word }) => word);
   const byIndex = await indexedWords(db, query.table, shown, rareWords);
   if (!byIndex) return { tested, rows, listed: null, first };
   const met = rare.reduce((sum, { share }) => sum + share, 0) * size;
-  const pieces = [...byIndex, ...byShare.slice(rare.length).map(test)];
+  const pieces = [...byIndex, ...byShare.filter((one) => !rare.includes(one)).map(test)];
   const estimate = met * costs.listed + all * size * costs.fetched;
   return { tested, rows, listed: { pieces, costs: estimate }, first };
 }
