@@ -10,7 +10,7 @@ import { planSchema } from '../plan/schema';
 import { tableSchema } from '../table/definition';
 import { optionListSchema } from '../table/option-list';
 import { problemSchema } from '../problems';
-import { expectationSchema, rehearsalSchema } from '../rehearsal/rehearsal';
+import { expectationSchema, jsonSchema, rehearsalSchema } from '../rehearsal/rehearsal';
 import { scalarSchema, valueSchema } from '../values/types';
 
 /**
@@ -184,7 +184,7 @@ export const rehearsalRunAnswer = z.object({
   lines: z.array(
     z.object({
       ...expectationSchema.shape,
-      came: z.json().optional(),
+      came: jsonSchema.optional(),
       ...{ fits: z.boolean(), unexpected: z.boolean(), step: z.number().nullable() },
     }),
   ),

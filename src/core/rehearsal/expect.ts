@@ -5,9 +5,8 @@ import type { Cell } from '../entry/host-state';
 import type { PlannedWrite } from '../entry/planned-write';
 import type { Value } from '../values/types';
 import { hostsOf, type Played } from './play';
-import type { Expectation, Rehearsal, Strictness } from './rehearsal';
+import type { Expectation, Json, Rehearsal, Strictness } from './rehearsal';
 
-type Json = Expectation['is'];
 type Seen = Omit<Expectation, 'how'>;
 
 /** What was expected of one thing and what came, with the step after which it came to be another; 0 is the beginning. */

@@ -2,6 +2,7 @@ import { openedBeginning, type Beginning } from '../entry/beginning';
 import { Entry, type Row } from '../entry/entry';
 import { isClosed } from '../entry/host-state';
 import { settle, type Reader } from '../entry/settle';
+import { checkValue } from '../values/parse';
 import { isoReading } from '../values/reading';
 import { sameValue, type Value } from '../values/types';
 import type { WiredForm } from '../wiring/form';
@@ -42,7 +43,9 @@ function takeRehearsed(entry: Entry, step: RehearsedStep): boolean {
       const within = step.within === '' ? undefined : rowAt(entry, step.within);
       const scope = entry.form.scopes.get(step.grid);
       if (!scope || step.grid === '' || !entry.isThere(step.grid)) return false;
-      if ((scope.within !== null) !== (within !== undefined)) return false;
+      // A row stands in a row of just the grid around its own, or in the form.
+      const around = within?.scope.key ?? null;
+      if (scope.within !== around || (step.within !== '' && !within)) return false;
       entry.addRow(step.grid, { values: {} }, undefined, within);
       return true;
     }
@@ -56,9 +59,16 @@ function takeRehearsed(entry: Entry, step: RehearsedStep): boolean {
       const row = grid === null ? undefined : rowAt(entry, step.at);
       if (field === null || (grid !== null && !row)) return false;
       if (!entry.form.scopes.get(grid ?? '')?.fields.has(field)) return false;
-      if (isClosed(entry.cell(field, row))) return false;
-      if (step.do === 'set') entry.set(field, step.value, null, row);
-      else entry.type(field, step.text, isoReading, row);
+      const cell = entry.cell(field, row);
+      if (isClosed(cell)) return false;
+      if (step.do === 'type') {
+        entry.type(field, step.text, isoReading, row);
+        return true;
+      }
+      // What the field held then may be none of its values now.
+      const checked = checkValue(cell.wired.type, step.value, field);
+      if ('problem' in checked) return false;
+      entry.set(field, checked.value, null, row);
       return true;
     }
   }

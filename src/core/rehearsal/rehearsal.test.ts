@@ -197,6 +197,53 @@ describe('rehearsals', () => {
     expect(written.filter((one) => (one as { table: string }).table === 'item')).toHaveLength(2);
   });
 
+  it('leave out steps at nothing, at fields that nobody fills, and with values that are none', async () => {
+    const plan = salePlan();
+    const steps: Script['steps'] = [
+      { do: 'set', at: 'qty', value: 'many' },
+      { do: 'set', at: 'qty', value: [1, 2] },
+      { do: 'set', at: 'qty', value: 2 },
+      { do: 'set', at: 'total', value: '1.00' },
+      { do: 'set', at: 'item', value: 'A' },
+      { do: 'set', at: 'nowhere', value: 1 },
+      { do: 'set', at: 'lines[7].fee', value: '1.00' },
+      { do: 'set', at: 'lines[0]', value: 1 },
+      { do: 'type', at: '__proto__', text: 'x' },
+      { do: 'add', grid: 'nowhere', within: '' },
+      { do: 'add', grid: 'lines', within: 'lines[3]' },
+      { do: 'add', grid: 'lines', within: '' },
+      { do: 'set', at: 'lines[0].fee', value: { a: 1 } as never },
+      { do: 'remove', at: 'lines[9]' },
+      { do: 'remove', at: 'qty' },
+    ];
+    const begins = new Entry(formOf(plan));
+    const made = await recordRehearsal(formOf(plan), { ...script(begins), steps }, reader(plan));
+    expect(made.steps).toEqual([
+      { do: 'set', at: 'qty', value: 2 },
+      { do: 'add', grid: 'lines', within: '' },
+    ]);
+    expect((await runAsRecorded(formOf(plan), made)).verdict.holds).toBe(true);
+  });
+
+  it('are read only where each line could have been seen so', async () => {
+    const rehearsal = await kept();
+    expect(rehearsalSchema.safeParse(rehearsal).success).toBe(true);
+    const line = { at: '', how: 'is' as const };
+    for (const wrong of [
+      { ...line, of: 'write', is: null },
+      { ...line, of: 'write', is: { table: 'sale' } },
+      { ...line, of: 'write' },
+      { ...line, of: 'problem', is: 'required' },
+      { ...line, of: 'problem', is: [1] },
+      { ...line, of: 'value' },
+      { ...line, of: 'dance', is: 1 },
+    ]) {
+      const read = rehearsalSchema.safeParse({ ...rehearsal, expects: [wrong] });
+      expect(read.success, JSON.stringify(wrong)).toBe(false);
+    }
+    expect(rehearsalSchema.safeParse({ ...rehearsal, today: 'soon' }).success).toBe(false);
+  });
+
   it('keep what was loosened when what came is accepted', async () => {
     const rehearsal = loosened(await kept(), 'qty', 'any');
     const plan = salePlan();

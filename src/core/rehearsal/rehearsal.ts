@@ -37,14 +37,36 @@ const expectedThings = ['value', 'hidden', 'offers', 'problem', 'write'] as cons
 export const strictnesses = ['is', 'at_least', 'at_most', 'any'] as const;
 export type Strictness = (typeof strictnesses)[number];
 
+/** Whatever JSON holds. */
+export type Json =
+  string | number | boolean | null | readonly Json[] | { readonly [key: string]: Json };
+/** Parsed from JSON it can be nothing else; described without a recursion, which descriptions of the API cannot hold. */
+export const jsonSchema = z.unknown() as z.ZodType<Json>;
+
 /** One thing that is expected at the end. */
-export const expectationSchema = z.strictObject({
-  of: z.enum(expectedThings),
-  at: pathSchema,
-  how: z.enum(strictnesses),
-  /** The value; how many are offered, or which; the codes of problems; what is written. */
-  is: z.json(),
+export const expectationSchema = z
+  .strictObject({
+    of: z.enum(expectedThings),
+    at: pathSchema,
+    how: z.enum(strictnesses),
+    /** The value; how many are offered, or which; the codes of problems; what is written. */
+    is: jsonSchema,
+  })
+  .refine(({ of, is }) => is !== undefined && isSeenAs(of, is), { error: 'it is nothing seen so' });
+
+/** Whether something could have been seen so. */
+function isSeenAs(of: (typeof expectedThings)[number], is: Json): boolean {
+  if (of === 'problem') return Array.isArray(is) && is.every((code) => typeof code === 'string');
+  if (of !== 'write') return true;
+  return writtenSchema.safeParse(is).success;
+}
+
+const writtenSchema = z.strictObject({
+  action: z.enum(['insert', 'update', 'delete']),
+  table: z.string(),
+  values: z.record(z.string(), z.unknown()),
 });
+
 export type Expectation = z.infer<typeof expectationSchema>;
 
 /** An answer that was given while it was recorded, with what was asked. */

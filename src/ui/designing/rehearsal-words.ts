@@ -5,7 +5,7 @@ import type { Names } from '$lib/core/entry/words';
 import type { RehearsalRun } from '$lib/core/contract/answers';
 import {
   placeIn,
-  type Expectation,
+  type Json,
   type Rehearsal,
   type RehearsedStep,
   type Strictness,
@@ -17,7 +17,6 @@ import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { WiredForm } from '$lib/core/wiring/form';
 
 type Line = RehearsalRun['lines'][number];
-type Json = Expectation['is'];
 
 /** How much is expected, as it is chosen. */
 export const strictnessWords: Record<Strictness, string> = spoken(() => ({
