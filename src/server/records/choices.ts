@@ -73,7 +73,7 @@ export async function readChoices(
   const page = large ?? (await readPage(runner, compiled, where, search, wish));
   // What a search finds in a large table is counted no further than it was read.
   const counted = large
-    ? page.choices.length + (page.choices.length < pageSize ? 0 : 1)
+    ? page.choices.length + (page.choices.length < pageLimit(wish) ? 0 : 1)
     : page.next === null && !wish.after
       ? page.choices.length
       : await count(runner, compiled, [...where, ...pieces(search)], countBound + 1);
@@ -218,7 +218,7 @@ async function readPage(
   search: Search | null,
   wish: ChoicesWish,
 ): Promise<{ choices: Choice[]; next: string | null }> {
-  const limit = Math.min(wish.limit ?? pageSize, pageSize);
+  const limit = pageLimit(wish);
   const { query, value, shown, distinct } = compiled;
   const terms = orderTerms(compiled, search, wish);
   const after = wish.after ? [behindCursor(terms, wish.after)] : [];
@@ -241,6 +241,10 @@ async function readPage(
   return { choices, next: last ? writeCursor(terms.map((_, i) => last[`o${i}`])) : null };
 }
 
+function pageLimit({ limit = pageSize }: ChoicesWish): number {
+  return Math.min(limit, pageSize);
+}
+
 /** A page of what a search finds in a large table; `null` where nothing is typed, or the table is not large. */
 async function searchLarge(
   db: Database,
@@ -260,7 +264,7 @@ async function searchLarge(
     ...{ query, shown, order, text, after: wish.after },
     columns: [value, ...shown].map((e, i) => `${e.sql} as c${i}`),
     where: [...conditions.map((c) => query.condition(c)), ...present],
-    limit: Math.min(wish.limit ?? pageSize, pageSize),
+    limit: pageLimit(wish),
   });
   return { choices: rows.map((row) => choiceOf(row, value.type, shown)), next };
 }

@@ -46,6 +46,10 @@
   let publishing = $state(false);
   let why = $state('');
   const id = $props.id();
+  /** The server plays them too, and may know of others. */
+  const asksWhy = $derived(
+    failing.length > 0 || problems.some(({ code }) => code === 'rehearsals_fail'),
+  );
   const hints = $derived(findings.filter((f) => f.level === 'hint').map((f) => f.problem));
 
   $effect(() => {
@@ -101,17 +105,18 @@
       </div>
     {/if}
     {#if open && changes !== null && edition > 0}<StoredHint {formKey} {records} />{/if}
-    {#if failing.length > 0}
+    {#if asksWhy}
       <div class="grid gap-1">
-        <b class="text-crimson">
-          {plural(failing.length, [
-            '# rehearsal does not come out as expected:',
-            '# rehearsals do not come out as expected:',
-          ])}
-        </b>
-        <ul class="m-0">
-          {#each failing as name (name)}<li>{name}</li>{/each}
-        </ul>
+        {#if failing.length > 0}<b class="text-crimson">
+            {plural(failing.length, [
+              '# rehearsal does not come out as expected:',
+              '# rehearsals do not come out as expected:',
+            ])}
+          </b>
+          <ul class="m-0">
+            {#each failing as name (name)}<li>{name}</li>{/each}
+          </ul>
+        {/if}
         <label class="tag" for="{id}-why">Why it is published all the same</label>
         <Textarea
           {@attach focusable('why')}
@@ -129,7 +134,7 @@
         {@attach focusable('publish')}
         type="submit"
         loading={publishing}
-        disabled={changes === null || (failing.length > 0 && why.trim() === '')}
+        disabled={changes === null || (asksWhy && why.trim() === '')}
       >
         Publish edition {edition + 1}
       </Button>
