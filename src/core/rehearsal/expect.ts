@@ -5,7 +5,7 @@ import type { Cell } from '../entry/host-state';
 import type { PlannedWrite } from '../entry/planned-write';
 import type { Value } from '../values/types';
 import { hostsOf, type Played } from './play';
-import type { Expectation, Json, Rehearsal, Strictness } from './rehearsal';
+import type { Expectation, Json, Rehearsal } from './rehearsal';
 
 type Seen = Omit<Expectation, 'how'>;
 
@@ -71,8 +71,7 @@ export function judgeRehearsal(
   const lines = named(expects).map(([name, expected]): Judged => {
     const seen = came.get(name);
     came.delete(name);
-    const fits =
-      expected.how === 'any' || (seen !== undefined && meets(expected.how, expected.is, seen.is));
+    const fits = meets(expected, seen?.is);
     const step = fits ? null : partedAt(follows, played.follows, expected.at);
     return { ...expected, came: seen?.is, fits, unexpected: false, step };
   });
@@ -126,11 +125,12 @@ function after(before: Value, changes: Record<string, Value> | undefined, at: st
   return now === undefined ? before : now;
 }
 
-function meets(how: Strictness, expected: Json, came: Json): boolean {
+function meets({ how, is }: Expectation, came: Json | undefined): boolean {
   if (how === 'any') return true;
-  if (JSON.stringify(expected) === JSON.stringify(came)) return true;
+  if (came === undefined) return false;
+  if (JSON.stringify(is) === JSON.stringify(came)) return true;
   if (how === 'is') return false;
-  const order = compared(expected, came);
+  const order = compared(is, came);
   return order !== null && (how === 'at_least' ? order >= 0 : order <= 0);
 }
 

@@ -1,10 +1,18 @@
 import type { StandingAsk } from '../entry/asks';
 import type { Reader } from '../entry/settle';
-import type { WiredForm } from '../wiring/form';
+import { askedPlan } from '../plan/asked-plan';
+import { setsOf } from '../plan/asked-sheet';
+import { wireForm, type WiredForm } from '../wiring/form';
 import { expectedOf, judgeRehearsal, type Verdict } from './expect';
 import { listening, recorded } from './heard';
 import { play, type Played } from './play';
 import type { Expectation, Rehearsal, Script } from './rehearsal';
+
+/** The form as a rehearsal asks it: with the questions that were asked then. */
+export function rehearsedForm(form: WiredForm, { asked }: Pick<Rehearsal, 'asked'>): WiredForm {
+  if (Object.keys(asked).length === 0) return form;
+  return wireForm(askedPlan(form.plan, setsOf(asked)), form.tables);
+}
 
 /** What came of playing a rehearsal. */
 export interface Run {

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { momentOf } from '../database/moments';
 import { num } from '$lib/core/words/say';
 import { formsNaming } from './plan-uses';
@@ -117,32 +118,27 @@ export async function typedElsewhere(
   const found: [string, string][] = [];
   for (const head of forms) {
     if (head.key === form) continue;
-    const known = typedIn.get(`${db.catalog} ${head.id}`);
-    const fresh = known?.of === `${db.catalog} ${head.id} ${head.revision}` ? known : null;
-    const { typed } = fresh ?? (await readTyped(db, head));
-    for (const { key, label } of typed) found.push([key, `${label} of the form ${head.title}`]);
+    for (const { key, label } of await readTyped(db, head)) {
+      found.push([key, `${label} of the form ${head.title}`]);
+    }
   }
   return found;
 }
 
-interface Typed {
-  /** The draft at its revision. */
-  of: string;
-  typed: { key: string; label: string }[];
-}
+/** The typed lists of drafts that were read, by the draft at its revision. */
+const typedIn = new LRUCache<string, { key: string; label: string }[]>({ max: 2000 });
 
-/** The typed lists of drafts as they were read last, by form. */
-const typedIn = new Map<string, Typed>();
-
-async function readTyped(db: Database, head: CatalogForm): Promise<Typed> {
+async function readTyped(db: Database, head: CatalogForm) {
+  const name = `${db.catalog} ${head.id} ${head.revision}`;
+  const known = typedIn.get(name);
+  if (known) return known;
   const { plan } = await loadDraft(db, head);
   const fields = scopesOf(plan).flatMap((scope) => scope.fields);
   const typed = fields.flatMap(({ label, choices }) =>
     choices?.kind === 'values' ? [{ key: typedValuesKey(choices.values), label }] : [],
   );
-  const read = { of: `${db.catalog} ${head.id} ${head.revision}`, typed };
-  typedIn.set(`${db.catalog} ${head.id}`, read);
-  return read;
+  typedIn.set(name, typed);
+  return typed;
 }
 
 /** Where a list is used, and how often each of its values stands there. */

@@ -3,6 +3,7 @@ import {
   longestRehearsal,
   mostRehearsals,
   rehearsalSchema,
+  type NamedRehearsal,
   type Rehearsal,
 } from '$lib/core/rehearsal/rehearsal';
 import { fail } from '$lib/core/problems';
@@ -43,17 +44,8 @@ function bodyOf({ hash, body }: Row): Rehearsal {
 }
 
 /** The rehearsals of a form by their names. */
-export async function listRehearsals(db: Database, form: number): Promise<KeptRehearsal[]> {
-  const rows = await rehearsals(db)
-    .join('rehearsal_body as b', 'b.hash', 'rehearsal.hash')
-    .where({ form_id: form })
-    .orderBy('name')
-    .select('id', 'name', 'revision', 'kept_by', 'kept_at', 'b.hash', 'body');
-  return (rows as Row[]).map((row) => ({
-    ...{ id: Number(row.id), name: row.name, revision: Number(row.revision) },
-    ...{ by: row.kept_by, at: momentOf(row.kept_at) },
-    rehearsal: bodyOf(row),
-  }));
+export function listRehearsals(db: Database, form: number): Promise<KeptRehearsal[]> {
+  return readKept(db, { form_id: form });
 }
 
 /** One rehearsal of a form; fails with 404. */
@@ -62,8 +54,30 @@ export async function loadRehearsal(
   form: number,
   id: number,
 ): Promise<KeptRehearsal> {
-  const all = await listRehearsals(db, form);
-  return all.find((one) => one.id === id) ?? fail('rehearsal_gone', {}, 404);
+  const [found] = await readKept(db, { form_id: form, id });
+  return found ?? fail('rehearsal_gone', {}, 404);
+}
+
+/** The rehearsals of a form as they travel with its plan. */
+export async function namedRehearsals(db: Database, form: number): Promise<NamedRehearsal[]> {
+  const kept = await listRehearsals(db, form);
+  return kept.map(({ name, rehearsal }) => ({ name, rehearsal }));
+}
+
+async function readKept(
+  db: Database,
+  which: { form_id: number; id?: number },
+): Promise<KeptRehearsal[]> {
+  const rows = await rehearsals(db)
+    .join('rehearsal_body as b', 'b.hash', 'rehearsal.hash')
+    .where(which)
+    .orderBy('name')
+    .select('id', 'name', 'revision', 'kept_by', 'kept_at', 'b.hash', 'body');
+  return (rows as Row[]).map((row) => ({
+    ...{ id: Number(row.id), name: row.name, revision: Number(row.revision) },
+    ...{ by: row.kept_by, at: momentOf(row.kept_at) },
+    rehearsal: bodyOf(row),
+  }));
 }
 
 /** Keeps a rehearsal under a name of its own. */

@@ -1,9 +1,8 @@
 import type { PersonFacts } from '$lib/core/entry/person';
 import type { Reader } from '$lib/core/entry/settle';
-import { askedPlan } from '$lib/core/plan/asked-plan';
 import { problemsIn } from '$lib/core/plan/checkup';
 import { examine } from '$lib/core/wiring/examine';
-import { setsOf, type AskedHashes } from '$lib/core/plan/asked-sheet';
+import type { AskedHashes } from '$lib/core/plan/asked-sheet';
 import type { Plan } from '$lib/core/plan/schema';
 import { fail, ProblemError } from '$lib/core/problems';
 import { clockFrom } from '$lib/core/formula/clock';
@@ -11,6 +10,7 @@ import type { Rehearsal, RehearsedStep } from '$lib/core/rehearsal/rehearsal';
 import {
   acceptRehearsal,
   recordRehearsal,
+  rehearsedForm,
   runAsNow,
   runAsRecorded,
   type Run,
@@ -146,9 +146,8 @@ function gone(house: House, plan: Plan, id: number): never {
 
 function staged(
   { db, house, plan }: Stage,
-  { asked }: Rehearsal,
+  rehearsal: Rehearsal,
 ): { form: WiredForm; reader: Reader } {
-  const whole = Object.keys(asked).length === 0 ? plan : askedPlan(plan, setsOf(asked));
-  const form = knownForm(whole, house);
+  const form = rehearsedForm(knownForm(plan, house), rehearsal);
   return { form, reader: databaseReader(db, db.knex, house, form) };
 }

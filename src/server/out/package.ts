@@ -15,7 +15,7 @@ import { idsOfFile } from '$lib/core/values/files';
 import { filesIn } from '$lib/core/values/types';
 import type { House, Table } from '$lib/core/table/definition';
 import { listEditions, listForms, loadDraft, loadEdition } from '../catalog/forms';
-import { listRehearsals } from '../catalog/rehearsals';
+import { namedRehearsals } from '../catalog/rehearsals';
 import type { Database, Runner } from '../database/connection';
 import { log } from '../log';
 import { addFiles } from './package-files';
@@ -127,8 +127,7 @@ async function housePart(
     for (const { number, by } of (await listEditions(db, key)).toReversed()) {
       editions.push({ number, by, plan: (await loadEdition(db, key, number)).plan });
     }
-    const kept = await listRehearsals(db, id);
-    const rehearsals = kept.map(({ name, rehearsal }) => ({ name, rehearsal }));
+    const rehearsals = await namedRehearsals(db, id);
     const more = rehearsals.length > 0 ? { rehearsals } : {};
     forms.push({ key, draft: (await loadDraft(db, key)).plan, editions, ...more });
   }

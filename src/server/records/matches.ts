@@ -3,6 +3,7 @@ import type { Column, Table, House } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { rowsOf } from '../database/rows';
+import { sizesOf } from '../database/sizes';
 import { equalityOf } from './equality';
 import { seenTable, seenWhere } from './sight';
 
@@ -67,12 +68,7 @@ export async function matchInHouse(
   const all = [...new Set(lists.flat().map((value) => value.trim()))].filter((v) => v !== '');
   const found: ImportMatches = lists.map(() => []);
   if (all.length === 0) return found;
-  const sizes = await rowsOf(
-    db.knex,
-    'select table_name as t, table_rows as n from information_schema.tables where table_schema = ?',
-    [db.records],
-  );
-  const rows = new Map(sizes.map(({ t, n }) => [String(t), Number(n)]));
+  const rows = await sizesOf(db);
   const columns = [...tables.values()].flatMap((table) =>
     table.columns.filter(isKeyLike).map((column) => ({ table, column })),
   );

@@ -102,7 +102,7 @@
     const wired = draft.form;
     if (!wired) return;
     const revision = () => design.revisionOf(wired.plan);
-    untrack(() => rehearsing.follow({ form: wired, tables, revision }));
+    untrack(() => rehearsing.follow({ form: wired, revision }));
   });
   const failing = $derived(rehearsing.failing.length);
   const holding = $derived(Object.keys(rehearsing.outcomes).length - failing);

@@ -1,12 +1,11 @@
 <script lang="ts">
   import type { RehearsalAnswer } from '$lib/core/contract/answers';
   import type { Problem } from '$lib/core/problems';
-  import { askedPlan } from '$lib/core/plan/asked-plan';
-  import { setsOf } from '$lib/core/plan/asked-sheet';
   import { longestRehearsalName, type Strictness } from '$lib/core/rehearsal/rehearsal';
   import type { House } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
-  import { wireForm, type WiredForm } from '$lib/core/wiring/form';
+  import { rehearsedForm } from '$lib/core/rehearsal/run';
+  import type { WiredForm } from '$lib/core/wiring/form';
   import { reader } from '$lib/core/words/reader';
   import { plural, say } from '$lib/core/words/say';
   import { Button, Input, Ledger, Modal } from '$lib/ui/parts';
@@ -38,7 +37,9 @@
   let renaming = $derived(looked?.name ?? '');
   const outcome = $derived(looked && (rehearsing.outcomes[looked.id] ?? null));
   const words = $derived(
-    looked && form && new RehearsalWords(wired(form, looked), tables, looked.rehearsal),
+    looked &&
+      form &&
+      new RehearsalWords(rehearsedForm(form, looked.rehearsal), tables, looked.rehearsal),
   );
 
   $effect(() => {
@@ -47,11 +48,6 @@
     taking = false;
     chosen ??= rehearsing.failing[0]?.id ?? null;
   });
-
-  function wired(draft: WiredForm, { rehearsal: { asked } }: RehearsalAnswer): WiredForm {
-    if (Object.keys(asked).length === 0) return draft;
-    return wireForm(askedPlan(draft.plan, setsOf(asked)), tables);
-  }
 
   function look(one: RehearsalAnswer) {
     chosen = chosen === one.id ? null : one.id;
@@ -74,7 +70,7 @@
   async function rename(one: RehearsalAnswer) {
     const to = renaming.trim();
     if (to === '' || to === one.name) return;
-    problems = await rehearsing.change(one, { name: to });
+    await rehearsing.change(one, { name: to });
   }
 
   async function keepRecord(event: SubmitEvent) {

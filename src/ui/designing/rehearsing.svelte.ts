@@ -7,22 +7,18 @@ import {
   type RehearsalRun,
 } from '$lib/core/contract/answers';
 import type { Entry } from '$lib/core/entry/entry';
-import { askedPlan } from '$lib/core/plan/asked-plan';
-import { setsOf, type AskedHashes } from '$lib/core/plan/asked-sheet';
+import type { AskedHashes } from '$lib/core/plan/asked-sheet';
 import { problem, ProblemError, type Problem } from '$lib/core/problems';
 import { placeIn, type Strictness } from '$lib/core/rehearsal/rehearsal';
 import { rowAt } from '$lib/core/rehearsal/play';
-import { runAsRecorded } from '$lib/core/rehearsal/run';
+import { rehearsedForm, runAsRecorded } from '$lib/core/rehearsal/run';
 import { stepsOf } from '$lib/core/rehearsal/steps';
 import type { TraceEvent } from '$lib/core/entry/trace';
-import type { House } from '$lib/core/table/definition';
-import { wireForm, type WiredForm } from '$lib/core/wiring/form';
+import type { WiredForm } from '$lib/core/wiring/form';
 import { call } from '$lib/ui/shared/api';
 
 /** What came of a rehearsal on the draft, and what happened at each place that does not fit. */
 export interface Outcome extends RehearsalRun {
-  /** The revision of the rehearsal that was played. */
-  revision: number;
   why: Readonly<Record<string, readonly TraceEvent[]>>;
   /** With which answers it was played. */
   answers: 'recorded' | 'now';
@@ -31,7 +27,6 @@ export interface Outcome extends RehearsalRun {
 /** What a draft is played on: the plan wired, and how the server names it. */
 export interface PlayedOn {
   form: WiredForm;
-  tables: House;
   revision: () => Promise<number | null>;
 }
 
@@ -98,7 +93,7 @@ export class Rehearsing {
   }
 
   /** One that comes to no end does not hold, and why is told. */
-  #ended({ name, revision }: RehearsalAnswer, error: unknown): Outcome {
+  #ended({ name }: RehearsalAnswer, error: unknown): Outcome {
     if (!(error instanceof ProblemError)) throw error;
     this.problems = error.problems.map((one) => ({ ...one, message: `${name}: ${one.message}` }));
     return {
@@ -106,30 +101,24 @@ export class Rehearsing {
       lines: [],
       lost: [],
       unheard: 0,
-      revision,
       why: {},
       answers: 'recorded',
     };
   }
 
-  async #play({ id, revision, rehearsal }: RehearsalAnswer): Promise<Outcome | null> {
+  async #play({ id, rehearsal }: RehearsalAnswer): Promise<Outcome | null> {
     if (!this.#on) return null;
-    const { form, tables } = this.#on;
-    const { asked } = rehearsal;
-    const whole =
-      Object.keys(asked).length === 0
-        ? form
-        : wireForm(askedPlan(form.plan, setsOf(asked)), tables);
-    const { verdict, played, unheard } = await runAsRecorded(whole, rehearsal);
-    if (unheard.length > 0) return this.#onServer({ id, revision }, 'recorded');
+    const form = rehearsedForm(this.#on.form, rehearsal);
+    const { verdict, played, unheard } = await runAsRecorded(form, rehearsal);
+    if (unheard.length > 0) return this.#onServer(id, 'recorded');
     const wrong = verdict.lines.filter(({ fits }) => !fits);
     const why = Object.fromEntries(wrong.map(({ at }) => [at, eventsAt(played.entry, at)]));
-    return { ...verdict, lost: [...verdict.lost], unheard: 0, revision, why, answers: 'recorded' };
+    return { ...verdict, lost: [...verdict.lost], unheard: 0, why, answers: 'recorded' };
   }
 
   /** Has the server play: it can ask what was not recorded, and what is stored now. */
   async #onServer(
-    { id, revision }: Pick<RehearsalAnswer, 'id' | 'revision'>,
+    id: number,
     answers: 'recorded' | 'now',
     accept = false,
   ): Promise<Outcome | null> {
@@ -138,13 +127,13 @@ export class Rehearsing {
     const body = { draft, answers, accept };
     const called = await call(rehearsalRunAnswer, `${this.#at}/${id}/run`, { body });
     if (!called.ok) this.problems = called.problems;
-    return called.ok ? { ...called.value, revision, why: {}, answers } : null;
+    return called.ok ? { ...called.value, why: {}, answers } : null;
   }
 
   /** Plays one on what is stored now. */
   async playNow(one: RehearsalAnswer): Promise<void> {
     this.problems = [];
-    const outcome = await this.#onServer(one, 'now');
+    const outcome = await this.#onServer(one.id, 'now');
     if (outcome) this.outcomes = { ...this.outcomes, [one.id]: outcome };
   }
 
@@ -182,7 +171,7 @@ export class Rehearsing {
   async accept(one: RehearsalAnswer): Promise<void> {
     this.problems = [];
     const { answers = 'recorded' } = this.outcomes[one.id] ?? {};
-    await this.#onServer(one, answers, true);
+    await this.#onServer(one.id, answers, true);
     await this.load();
   }
 
@@ -190,12 +179,11 @@ export class Rehearsing {
   async change(
     { id, revision }: RehearsalAnswer,
     changes: { name?: string; hows?: Strictness[] },
-  ): Promise<Problem[]> {
+  ): Promise<void> {
     const body = { revision, ...changes };
     const called = await call(rehearsalAnswer, `${this.#at}/${id}`, { method: 'PUT', body });
     this.problems = called.ok ? [] : called.problems;
     await this.load();
-    return this.problems;
   }
 
   async remove({ id }: RehearsalAnswer): Promise<void> {
