@@ -68,6 +68,17 @@ export default defineConfig({
           env: { UNISOR_LOG: 'silent' },
         },
       },
+      {
+        extends: true,
+        test: {
+          name: 'cluster',
+          include: ['tests/cluster/**/*.test.ts'],
+          // Each starts the databases that it wants.
+          fileParallelism: false,
+          testTimeout: 60_000,
+          env: { UNISOR_LOG: 'silent' },
+        },
+      },
     ],
   },
 });

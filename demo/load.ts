@@ -95,7 +95,8 @@ async function addLinks(db: Database, table: string, links: DemoLinks): Promise<
     await addTableColumn(db, table, column, by);
   }
   const name = tableSql(db, linked.name);
-  const all = [...pairs()];
+  const [own, other] = [await idsInOrder(db, table), await idsInOrder(db, to)];
+  const all = [...pairs()].map(([a, b]) => [own[a - 1] ?? 0, other[b - 1] ?? 0]);
   const marks = all.map(() => '(?, ?)').join(', ');
   const sql = `insert ignore into ${name} (\`${linked.own}\`, \`${linked.other}\`) values ${marks}`;
   await db.knex.raw(sql, all.flat());
@@ -131,17 +132,33 @@ async function importTable(
     return 0;
   }
   const id = await openImport(db, definition, by);
-  const result = await runImport(db, id, Readable.from(csv(table)), by, (n) => {
+  const ids = new Map<string, number[]>();
+  for (const { type, match } of table.columns) {
+    if (match !== 'id' || type.kind !== 'reference') continue;
+    ids.set(type.table, await idsInOrder(db, type.table));
+  }
+  const result = await runImport(db, id, Readable.from(csv(table, ids)), by, (n) => {
     if (n % 20_000 === 0) progress(n);
   });
   return result.written;
 }
 
-function* csv(table: DemoTable): Iterable<Buffer> {
+/** The ids of a table's records in their order: a cluster gives them out in steps. */
+async function idsInOrder(db: Database, table: string): Promise<number[]> {
+  const rows = await db.knex(table).withSchema(db.records).orderBy('id').select('id');
+  return rows.map(({ id }) => Number(id));
+}
+
+/** The rows of a table as CSV; the places by which they refer to rows of others become the ids of those. */
+function* csv(table: DemoTable, ids: ReadonlyMap<string, number[]>): Iterable<Buffer> {
   yield Buffer.from(stringify([table.columns.map((column) => column.label)]));
+  const referring = table.columns.map(({ type, match }) =>
+    match === 'id' && type.kind === 'reference' ? ids.get(type.table) : undefined,
+  );
+  const known = (cell: string, i: number) => String(referring[i]?.[Number(cell) - 1] ?? cell);
   let batch: string[][] = [];
   for (const row of table.rows()) {
-    batch.push(row);
+    batch.push(row.map(known));
     if (batch.length < 1000) continue;
     yield Buffer.from(stringify(batch));
     batch = [];

@@ -19,6 +19,20 @@ export function ensureMariadb() {
   if (!hasMariadb()) installDebian(['mariadb-server', 'mariadb-client'], hasMariadb);
 }
 
+/** Installs what a cluster needs besides: replication between nodes, copies for them, the balancer. */
+export function ensureCluster() {
+  ensureMariadb();
+  const needed = {
+    'galera-4': '/usr/lib/galera/libgalera_smm.so',
+    'mariadb-backup': '/usr/bin/mariadb-backup',
+    socat: '/usr/bin/socat',
+    lsof: '/usr/bin/lsof',
+    haproxy: '/usr/sbin/haproxy',
+  };
+  const isThere = () => Object.values(needed).every((file) => fs.existsSync(file));
+  if (!isThere()) installDebian(Object.keys(needed), isThere);
+}
+
 /** Installs what packs backups where it is missing. */
 export function ensureZstd() {
   const isThere = () => fs.existsSync('/usr/bin/zstd');

@@ -202,7 +202,8 @@ export async function databaseOf(folder) {
   return { url, serves: false, stop };
 }
 
-function install(data) {
+/** Makes the folder of a database, whole or not at all. */
+export function install(data) {
   const making = `${data}.making`;
   fs.rmSync(making, { recursive: true, force: true });
   const made = spawnSync(
@@ -243,11 +244,13 @@ function secretOf(folder) {
   return fs.readFileSync(file, 'utf8').trim();
 }
 
-function asUser() {
+/** Who a database started by root runs as: root as well, for the folder is its. */
+export function asUser() {
   return process.getuid?.() === 0 ? ['--user=root'] : [];
 }
 
-function binary(name) {
+/** Where a program of Debian's packages is. */
+export function binary(name) {
   const found = find(name);
   if (!found) throw new Error(`${name} is not installed (Debian package mariadb-server).`);
   return found;
@@ -263,7 +266,7 @@ function find(name) {
 }
 
 /** Waits until the server sends its greeting on the port. */
-async function greets(port, bound) {
+export async function greets(port, bound) {
   const end = Date.now() + bound;
   while (Date.now() < end) {
     if (await greetsNow(port)) return true;
@@ -285,6 +288,7 @@ function greetsNow(port) {
   });
 }
 
-function tail(file) {
+/** The last words of a log. */
+export function tail(file) {
   return fs.readFileSync(file, 'utf8').split('\n').slice(-15).join('\n');
 }

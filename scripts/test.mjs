@@ -1,4 +1,4 @@
-// The other command: installs what is missing, then checks, unit, integration, faults, journeys.
+// The other command: installs what is missing, then checks, unit, integration, faults, cluster, journeys.
 // `npm test -- integration` runs one of them; any other word, the test files whose path holds it.
 // Its last line counts the tests of all runners.
 import { spawn, spawnSync } from 'node:child_process';
@@ -7,6 +7,7 @@ import path from 'node:path';
 import {
   ensureBuild,
   ensureChromium,
+  ensureCluster,
   ensureMariadb,
   ensurePackages,
   root,
@@ -18,10 +19,11 @@ const suites = {
   unit: inVitest('unit'),
   integration: inVitest('integration'),
   faults: inVitest('faults'),
+  cluster: inVitest('cluster'),
   journeys,
 };
 /** Those that run the built server, or want a database or a browser. */
-const built = ['integration', 'faults', 'journeys'];
+const built = ['integration', 'faults', 'cluster', 'journeys'];
 
 const counts = { passed: 0, failed: 0 };
 const results = path.join(root, 'test-results');
@@ -38,6 +40,7 @@ if (chosen.length === 0) {
 }
 
 if (chosen.some((suite) => built.includes(suite))) ensureMariadb();
+if (chosen.includes('cluster')) ensureCluster();
 const chromium = chosen.includes('journeys') ? ensureChromium() : '';
 await step(ensurePackages);
 fs.mkdirSync(results, { recursive: true });
@@ -78,6 +81,7 @@ function holding(words) {
     unit: ['src', 'docs', 'demo', 'scripts'],
     integration: ['tests/integration'],
     faults: ['tests/faults'],
+    cluster: ['tests/cluster'],
     journeys: ['tests/journeys'],
   };
   const holds = (folder) =>

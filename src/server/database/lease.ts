@@ -30,12 +30,16 @@ export class Lease {
     this.#timer.unref();
   }
 
-  /** Fails unless the lease still stands; it cannot be taken over before the transaction ends. */
+  /**
+   * Fails unless the lease still stands; it cannot be taken over before the transaction ends. It is written, so that
+   * this holds on every node of a cluster.
+   */
   async hold(trx: Knex.Transaction): Promise<void> {
-    const row = await leases(this.db, trx).where({ name: this.name }).forUpdate().first();
-    if (row?.owner !== this.owner || Number(row?.fence) !== this.fence) {
-      fail('lease_lost', { work: workOf(this.name) }, 503);
-    }
+    const { name, owner, fence } = this;
+    const held = await leases(this.db, trx)
+      .where({ name, owner, fence })
+      .update({ held_until: until(this.db) });
+    if (held === 0) fail('lease_lost', { work: workOf(name) }, 503);
   }
 
   /** Gives the lease back. What is named after one piece of work is not needed any more. */

@@ -24,6 +24,7 @@ import * as backups from './migrations/021_backups';
 import * as drift from './migrations/022_drift';
 import * as rehearsals from './migrations/023_rehearsals';
 import * as formUses from './migrations/024_form_uses';
+import * as lockRows from './migrations/025_lock_rows';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -52,6 +53,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '022_drift': drift,
   '023_rehearsals': rehearsals,
   '024_form_uses': formUses,
+  '025_lock_rows': lockRows,
 };
 
 /** The migrations as modules, so that they are part of the build. */

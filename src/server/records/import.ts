@@ -30,6 +30,7 @@ import { dropLoading, importLease } from '../database/structure';
 import { parseJson } from '../database/json';
 import { openCsv } from './csv-file';
 import { openSave } from './journal';
+import { touchRecords } from './touched';
 import { Equality } from './equality';
 import { fromDatabase, toDatabase } from './values';
 
@@ -221,9 +222,14 @@ export function inserter(
   const begin = `insert into ${tableSql(db, table.key)} (${names.join(', ')}) values `;
   let waiting: Bound[] = [];
   let rows = 0;
+  const referring = columns.flatMap(({ key, type }, i) =>
+    type.kind === 'reference' ? [{ key, i }] : [],
+  );
+  let referred: { values: Record<string, Value> }[] = [];
   /** The statement on its way; the next rows are read meanwhile. */
   let writing: Promise<void> = Promise.resolve();
-  const write = async (count: number, bindings: Bound[]) => {
+  const write = async (count: number, bindings: Bound[], told: typeof referred) => {
+    await touchRecords(db, trx, table, told);
     const sql = begin + Array.from({ length: count }, () => row).join(',');
     try {
       await trx.raw(sql, bindings);
@@ -234,10 +240,10 @@ export function inserter(
   const send = async () => {
     await writing;
     await refuseFull(db);
-    writing = write(rows, waiting);
+    writing = write(rows, waiting, referred);
     // Told where it is awaited; without this an early end would leave it unheard.
     writing.catch(() => {});
-    [waiting, rows] = [[], 0];
+    [waiting, rows, referred] = [[], 0, []];
   };
   const flush = async () => {
     if (rows > 0) await send();
@@ -248,6 +254,8 @@ export function inserter(
       waiting.push(toDatabase(column.type, values[i] ?? null));
     }
     waiting.push(by, by);
+    const to = referring.map(({ key, i }) => [key, values[i] ?? null] as const);
+    referred.push({ values: Object.fromEntries(to) });
     rows++;
     return rows === rowsPerInsert ? send() : undefined;
   };

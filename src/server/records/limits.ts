@@ -5,18 +5,14 @@ import type { WiredField } from '$lib/core/wiring/wired';
 import { reachedFrom, type GraphNode } from '$lib/core/wiring/graph';
 import type { Database, Runner } from '../database/connection';
 import { tableSql } from '../database/ddl';
-
-/** A record on which a limit depends; without an id, the table as a whole. */
-interface Lock {
-  table: string;
-  id: number | null;
-}
+import { isClustered, writeLocks, type Lock } from '../database/lock-rows';
 
 /**
  * Locks what the checks of an entry depend on, so that saves which could break a limit together follow
  * one another. Where a rollup or a check hangs on a record (the score whose copies are counted), that
  * record is locked: writing a record that refers to it waits too, since its foreign key is checked.
- * Otherwise the catalog's row of the table is. What is held already is named; gives how many locks were
+ * Otherwise the catalog's row of the table is. In a cluster that holds on one node only: there they are written as
+ * well. What is held already is named; gives how many locks were
  * taken besides, after which what was read has to be read again.
  */
 export async function lockLimits(
@@ -27,6 +23,7 @@ export async function lockLimits(
 ): Promise<number> {
   const locks = locksOf(entry).filter((lock) => !held.has(nameOf(lock)));
   for (const lock of locks) held.add(nameOf(lock));
+  if (locks.length > 0 && (await isClustered(db))) await writeLocks(db, trx, locks);
   const byTable = new Map<string, number[]>();
   for (const { table, id } of locks) {
     if (id === null) {

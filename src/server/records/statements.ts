@@ -10,6 +10,7 @@ import { duplicateIndex, isReferenced, missingReference } from '../database/erro
 import { keepFiles } from '../files/keep';
 import { nextCode } from './codes';
 import { writeLinks } from './links';
+import { touchRecords } from './touched';
 import { toDatabase } from './values';
 
 type Values = Readonly<Record<string, Value>>;
@@ -55,6 +56,7 @@ export async function insertRecords(
     numbered.push({ ...record, values: { ...record.values, ...codes } });
   }
   await keepFiles(db, runner, table, numbered, by);
+  await touchRecords(db, runner, table, numbered);
   const chunk = Math.max(1, Math.floor(mostBound / (table.columns.length + 3)));
   const ids: number[] = [];
   for (let i = 0; i < numbered.length; i += chunk) {
@@ -116,6 +118,7 @@ export async function updateRecord(
 ): Promise<number | null> {
   const { id, version, values, by, pathOf } = wish;
   await keepFiles(db, runner, table, [{ values, pathOf: pathOf ?? ((column) => column) }], by);
+  await touchRecords(db, runner, table, [{ id, values }]);
   const kept = keptColumns(table).filter((column) => column.key in values);
   const sets = kept.map((column) => `\`${column.key}\` = ?`);
   const stamps = ['`row_version` = `row_version` + 1', '`updated_at` = utc_timestamp()'];
@@ -146,6 +149,7 @@ export async function removeRecord(
   wish: { id: number; version: number | null; path?: string },
 ): Promise<boolean> {
   const { id, version, path = '' } = wish;
+  await touchRecords(db, runner, table, [{ id, values: {} }]);
   const isAt = version === null ? '' : ' and `row_version` = ?';
   const sql = `delete from ${tableSql(db, table.key)} where \`id\` = ?${isAt}`;
   try {

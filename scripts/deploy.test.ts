@@ -1,0 +1,38 @@
+import fs from 'node:fs';
+import path from 'node:path';
+import { describe, expect, it } from 'vitest';
+import { settings } from '../src/server/settings';
+import { root } from './install.mjs';
+
+const read = (name: string) => fs.readFileSync(path.join(root, 'deploy', name), 'utf8');
+const namesIn = (text: string, pattern: RegExp) =>
+  new Set([...text.matchAll(pattern)].map(([, name]) => name ?? ''));
+
+describe('what is deployed', () => {
+  const wanted = namesIn(read('haproxy.cfg'), /"\$\{(\w+)\}"/g);
+
+  it('gives the balancer everything that its settings ask for', () => {
+    expect(wanted.size).toBeGreaterThan(8);
+    const composed = namesIn(read('compose.yaml'), /^ {6}(UNISOR_\w+):/gm);
+    expect([...wanted].filter((name) => !composed.has(name))).toEqual([]);
+    const started = fs.readFileSync(path.join(root, 'scripts', 'balancer.mjs'), 'utf8');
+    const here = [...wanted].filter((name) => !started.includes(name.replace(/_\d$/, '')));
+    expect(here).toEqual([]);
+  });
+
+  it('names settings that a process knows, and files that are there', () => {
+    const known = new Set(Object.keys(settings()));
+    for (const key of ['UNISOR_DATABASE_URL', 'UNISOR_ORIGINS', 'UNISOR_READ_URL', 'ORIGIN'])
+      known.add(key);
+    const named = namesIn(read('unisor.env'), /^#?(UNISOR_\w+)=/gm);
+    expect(named.size).toBeGreaterThan(2);
+    expect([...named].filter((name) => !known.has(name))).toEqual([]);
+    const [, program] = /ExecStart=\/usr\/bin\/node (\S+)/.exec(read('unisor@.service')) ?? [];
+    expect(fs.existsSync(path.join(root, program ?? 'none'))).toBe(true);
+  });
+
+  it('asks a node in a way that only a node of a cluster with the majority answers', () => {
+    expect(fs.statSync(path.join(root, 'deploy', 'node-is-ready')).mode & 0o111).not.toBe(0);
+    expect(read('node-is-ready')).toContain('Primary,4,ON');
+  });
+});
