@@ -14,7 +14,7 @@ export interface FittingDatabase {
 export function fittingDatabase(total?: number, free?: number): FittingDatabase;
 export function startMariadb(
   folder: string,
-  options?: { port?: number; logs?: boolean; fits?: FittingDatabase },
+  options?: { port?: number; logs?: boolean; fits?: FittingDatabase; more?: string[] },
 ): Promise<OwnMariadb>;
 export function logsOf(folder: string): string;
 export function databaseOf(

@@ -13,11 +13,14 @@ const startBound = 90_000;
 /**
  * Starts MariaDB on the data of `folder`, making them the first time.
  * With `logs`, what is done is kept in its binary log, so that it can be done once more after a restore.
- * `fits` says how much memory it may take ({@link fittingDatabase}).
+ * `more` are further words for the server. `fits` says how much memory it may take ({@link fittingDatabase}).
  * Gives `{ url, port, pid, stop(), exited }`. An orphan of an earlier, killed run on the same folder is
  * stopped first; a server that is in use by a living run is left alone and reported.
  */
-export async function startMariadb(folder, { port, logs = false, fits = smallest } = {}) {
+export async function startMariadb(
+  folder,
+  { port, logs = false, fits = smallest, more = [] } = {},
+) {
   const data = path.join(folder, 'mariadb');
   fs.mkdirSync(folder, { recursive: true });
   await stopOrphans(folder);
@@ -54,6 +57,7 @@ export async function startMariadb(folder, { port, logs = false, fits = smallest
       '--max-connections=200',
       '--local-infile=1',
       ...(logs ? binaryLog(folder) : []),
+      ...more,
     ],
     // Its own process group, so that Ctrl+C in the terminal reaches it through us only.
     { detached: true, stdio: ['ignore', out, out] },

@@ -1,6 +1,7 @@
 import type { House } from '$lib/core/table/definition';
 import type { CatalogForm } from '$lib/server/catalog/forms';
 import type { Asker } from '$lib/server/access/sessions';
+import type { Database } from '$lib/server/database/connection';
 
 declare global {
   namespace App {
@@ -13,6 +14,8 @@ declare global {
       house: () => Promise<House>;
       /** All forms by title, read once for a request; fails where nobody is known. */
       forms: () => Promise<CatalogForm[]>;
+      /** The database from which pages are read that may be a moment old: a replica, where there is one. */
+      reads: () => Promise<Database>;
       /** Names one request in the log. */
       requestId: string;
     }

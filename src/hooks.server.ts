@@ -4,6 +4,10 @@ import { fail } from '$lib/core/problems';
 import { bearerOf, letIn } from '$lib/server/access/let-in';
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { log } from '$lib/server/log';
+import { revisionRead } from '$lib/server/catalog/tables';
+import { noting, type Moment } from '$lib/server/database/moment';
+import { keepMoment, momentCookie, momentOf, readingFrom } from '$lib/server/database/replica';
+import { settings } from '$lib/server/settings';
 import { protect, refuseStrangers } from '$lib/server/door';
 import { problemDetails, problemsOf } from '$lib/server/respond';
 import { directionOf, type Reader } from '$lib/core/words/reader';
@@ -29,8 +33,17 @@ export const handle: Handle = async ({ event, resolve }) => {
   event.locals.asker = null;
   event.locals.house = () => fail('not_signed_in', {}, 401);
   event.locals.forms = () => fail('not_signed_in', {}, 401);
+  event.locals.reads = async () => {
+    const db = await readyDatabase();
+    const seen = momentOf(event.locals.person.name, event.cookies.get(momentCookie));
+    return readingFrom(db, seen, () => revisionRead(db));
+  };
   const reader = readerOfRequest(event.request.headers, event.cookies.get(zoneCookie));
-  const response = await forReader(reader, () => answer(event, resolve, reader));
+  const moment = { gtid: null };
+  const response = await noting(moment, () =>
+    forReader(reader, () => answer(event, resolve, reader)),
+  );
+  rememberMoment(event, response, moment);
   const took = Math.round(performance.now() - began);
   const { method } = event.request;
   noteAnswer({ method, route: event.route.id, status: response.status }, took);
@@ -40,6 +53,17 @@ export const handle: Handle = async ({ event, resolve }) => {
   protect(response, event.url.pathname, event.url.protocol === 'https:');
   return response;
 };
+
+/** Whoever has written reads it afterwards, from whichever database. */
+function rememberMoment(event: RequestEvent, response: Response, moment: Moment): void {
+  const gtid = keepMoment(event.locals.person.name, moment);
+  if (gtid === null || settings().UNISOR_READ_URL === '') return;
+  const secure = event.url.protocol === 'https:';
+  const cookie = event.cookies.serialize(momentCookie, gtid, {
+    ...{ path: '/', httpOnly: true, sameSite: 'lax', maxAge: 600, secure },
+  });
+  response.headers.append('set-cookie', cookie);
+}
 
 async function answer(
   event: RequestEvent,

@@ -1,6 +1,7 @@
 import { settings } from './settings';
 import { closeDatabase, database, type Database } from './database/connection';
 import { migrate } from './database/migrate';
+import { endReading } from './database/replica';
 import { startSweeping, stopSweeping } from './files/sweep';
 import { endDrifts, goOnWithDrifts } from './keeping/drift-behind';
 import { startBackups, stopBackups } from './keeping/schedule';
@@ -43,5 +44,6 @@ export async function stopServer(): Promise<void> {
   await endThreads();
   await closePools();
   await writeNoted(database());
+  await endReading();
   await closeDatabase();
 }

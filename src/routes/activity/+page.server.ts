@@ -4,14 +4,13 @@ import { listInvitations } from '$lib/server/access/invitations';
 import { askerAt } from '$lib/server/access/let-in';
 import { listSaves } from '$lib/server/records/saves';
 import { withRecordNames } from '$lib/server/records/read';
-import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
 const pageSize = 50;
 
 export const load: PageServerLoad = async ({ url, locals }) => {
   const { rights } = askerAt({ locals });
-  const db = await readyDatabase();
+  const db = await locals.reads();
   const named = url.searchParams;
   const before = pageOf(named.get('before'));
   const people = rights.place('activity');

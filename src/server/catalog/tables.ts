@@ -60,6 +60,12 @@ export async function loadTables(db: Database, runner: Runner = db.knex): Promis
   return tables;
 }
 
+/** At which revision of the catalog this process has read its tables last. */
+export async function revisionRead(db: Database): Promise<string> {
+  if (cached?.catalog !== db.catalog) await loadTables(db);
+  return cached?.revision ?? '';
+}
+
 /** The table with this key; fails with 404. */
 export function tableFrom(tables: House, key: string): Table {
   return tables.get(key) ?? fail('unknown_table', { table: key }, 404);

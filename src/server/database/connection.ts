@@ -24,6 +24,8 @@ const sessionSetup = [
   'set session innodb_ft_enable_stopword = 0',
   // A read that takes longer is ended; changes of structure lift the limit for themselves.
   'set session max_statement_time = 30',
+  // What is committed says its place in the log, for reads on a replica.
+  "set session session_track_system_variables = 'last_gtid'",
 ];
 
 /**

@@ -1,4 +1,5 @@
 import MySql2Client from 'knex/lib/dialects/mysql2/index.js';
+import { noteCommitted } from './moment';
 
 interface Connection {
   query(
@@ -35,7 +36,7 @@ const mostTogether = 200_000;
  */
 export class TogetherClient extends MySql2Client {
   override _query(connection: Connection, query: Query): Promise<Query> {
-    const alone = (one: Query) => super._query(connection, one);
+    const alone = async (one: Query) => noted(await super._query(connection, one));
     if (connection.__knexTxId === undefined || !isPlainRead(query)) return alone(query);
     return new Promise((resolve, reject) => {
       const gathering = gathered.get(connection);
@@ -52,6 +53,19 @@ export class TogetherClient extends MySql2Client {
       });
     });
   }
+}
+
+/** Notes how far the log has come, where a statement says so: it was, or ended, a transaction that wrote. */
+function noted(query: Query): Query {
+  const [header] = query.response ?? [];
+  const told = (header as { stateChanges?: StateChanges } | undefined)?.stateChanges;
+  const gtid = told?.systemVariables?.last_gtid;
+  if (gtid) noteCommitted(gtid);
+  return query;
+}
+
+interface StateChanges {
+  systemVariables?: { last_gtid?: string };
 }
 
 /** The reads asked for in this turn of the event loop, by the connection of their transaction. */

@@ -1,4 +1,5 @@
 import { endDatabase, openDatabase } from '../database/connection';
+import { endReading } from '../database/replica';
 import { settings } from '../settings';
 import { workOnDrift } from './drift';
 
@@ -8,5 +9,6 @@ const db = openDatabase(url, UNISOR_SCHEMA);
 try {
   await workOnDrift(db, Number(process.argv[2]));
 } finally {
+  await endReading();
   await endDatabase(db);
 }

@@ -9,7 +9,8 @@ import { fail, ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { loadDraft, loadEdition } from '../catalog/forms';
-import { loadTables } from '../catalog/tables';
+import { loadTables, revisionRead } from '../catalog/tables';
+import { readingFrom } from '../database/replica';
 import type { Database, Runner } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { takeLease } from '../database/lease';
@@ -120,7 +121,8 @@ export async function workOnDrift(db: Database, id: number): Promise<void> {
     for (;;) {
       const ids = await nextIds(db, held.plan.table, at);
       if (ids.length === 0) break;
-      const found = await judgeEach(ids, (some) => judge(db, house, form, some));
+      const reads = await readingFrom(db, null, () => revisionRead(db));
+      const found = await judgeEach(ids, (some) => judge(reads, house, form, some));
       at = ids.at(-1) ?? at;
       const goesOn = await db.knex.transaction(async (trx) => {
         await lease.hold(trx);

@@ -55,13 +55,15 @@ export async function readForm(
   plan: Plan,
   request: Pick<ReadRequest, 'asks'> & Partial<ReadRequest>,
   person: PersonFacts = {},
+  /** From which tables are read; outside systems are asked, and noted, with the other. */
+  reads: Database = db,
 ): Promise<Answer[]> {
   const form = knownForm((await askedForm(db, tables, plan, request)).plan, tables);
   for (const ask of request.asks) checkAsk(form, ask);
   const { values } = request;
   const state = values && { ...request, values };
   const around = { clock: clockFrom(() => new Date()), person };
-  const reader = databaseReader(db, db.knex, tables, form);
+  const reader = databaseReader(db, reads.knex, tables, form);
   // An ask that names no values is asked under those beside it.
   const bare = request.asks.some(({ given }) => given === undefined);
   const resting = bare && state ? Entry.resume(form, state, [], around) : undefined;
@@ -72,7 +74,7 @@ export async function readForm(
     Promise.all(
       asks
         .filter(({ ask }) => isListing(ask))
-        .map(({ ask, full }) => list(db, tables, form, ask, full)),
+        .map(({ ask, full }) => list(db, tables, form, ask, full, reads)),
     ),
   ]);
   const further = state ? await followed(form, state, standing, answers, around, reader) : [];
@@ -155,6 +157,7 @@ async function list(
   form: WiredForm,
   { search, after, limit, order }: WireAsk,
   ask: StandingAsk,
+  reads: Database,
 ): Promise<Answer> {
   const wiredField = fieldOfAsk(form, ask);
   if (waitsFor(form, ask)) return nothingFor(ask);
@@ -168,9 +171,9 @@ async function list(
     }
   }
   const wish = { choices, given, current, search, after, limit, order };
-  return attempt({ db, runner: db.knex, tables, form }, ask, async () => {
+  return attempt({ db, runner: reads.knex, tables, form }, ask, async () => {
     const seen = houseFor(tables, wiredField.field);
-    return { id: ask.id, ...(await readChoices(db, db.knex, seen, wish)) };
+    return { id: ask.id, ...(await readChoices(reads, reads.knex, seen, wish)) };
   });
 }
 

@@ -1,14 +1,13 @@
 import { z } from 'zod';
 import { findRecords } from '$lib/server/records/find';
 import { answering, parsed } from '$lib/server/respond';
-import { readyDatabase } from '$lib/server/start';
 
 const textSchema = z.string().trim().min(2).max(200);
 
 /** The records of all tables that a text finds: `?search=`, two letters at least. */
 export const GET = answering(async ({ url, locals }) => {
   const text = parsed(textSchema, url.searchParams.get('search') ?? '');
-  const db = await readyDatabase();
+  const db = await locals.reads();
   const tables = await locals.house();
   const records = await findRecords(db, tables, text);
   return {

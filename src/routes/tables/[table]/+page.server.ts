@@ -7,7 +7,6 @@ import { forPage } from '$lib/server/page';
 import type { Database } from '$lib/server/database/connection';
 import { shownRecords } from '$lib/server/records/read';
 import { lookAt, openFrom, viewFrom } from '$lib/server/records/viewed';
-import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
 const pageSize = 50;
@@ -15,7 +14,7 @@ const pageSize = 50;
 export const load: PageServerLoad = ({ params, url, depends, locals }) =>
   forPage(async () => {
     depends('unisor:records');
-    const db = await readyDatabase();
+    const db = await locals.reads();
     const tables = await locals.house();
     const table = tableFrom(tables, params.table);
     const view = viewFrom(url, table);

@@ -8,6 +8,11 @@ export const load: PageServerLoad = ({ params, url, locals }) =>
   forPage(async () => {
     const db = await readyDatabase();
     const { form, plan } = await loadEdition(db, params.form);
-    const looked = await lookAtAnswers(db, await locals.house(), plan, url.searchParams);
+    const looked = await lookAtAnswers(
+      await locals.reads(),
+      await locals.house(),
+      plan,
+      url.searchParams,
+    );
     return { form: form.key, title: plan.title, ...looked };
   });

@@ -8,6 +8,11 @@ import type { RequestEvent } from './$types';
 export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
   const db = await readyDatabase();
   const { plan } = await loadEdition(db, params.form);
-  const { counted } = await lookAtAnswers(db, await locals.house(), plan, url.searchParams);
+  const { counted } = await lookAtAnswers(
+    await locals.reads(),
+    await locals.house(),
+    plan,
+    url.searchParams,
+  );
   return counted;
 });

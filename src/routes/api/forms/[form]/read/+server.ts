@@ -14,7 +14,8 @@ export const POST = answering(async (event: RequestEvent) => {
   const tables = await locals.house();
   const held = await meantPlan(db, tables, params.form, wish);
   const person = await factsFor(db, tables.whole, held.plan, askerAt(event).person);
+  const reads = await locals.reads();
   return answerAsks(event, wish.asks, (asks) =>
-    readForm(db, tables, held.plan, { ...wish, asks }, person),
+    readForm(db, tables, held.plan, { ...wish, asks }, person, reads),
   );
 });

@@ -5,14 +5,13 @@ import { tableFrom } from '$lib/server/catalog/tables';
 import { viewFrom } from '$lib/server/records/viewed';
 import { mediaTypes, outFormats, takeOut } from '$lib/server/out/records';
 import { answering, parsed } from '$lib/server/respond';
-import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
 const formatSchema = z.enum(outFormats);
 const referencesSchema = z.enum(['names', 'numbers']);
 
 export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
-  const db = await readyDatabase();
+  const db = await locals.reads();
   const tables = await locals.house();
   const table = tableFrom(tables, params.table);
   const format = parsed(formatSchema, url.searchParams.get('format') ?? 'csv');

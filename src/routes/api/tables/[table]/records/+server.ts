@@ -12,7 +12,7 @@ import type { RequestEvent } from './$types';
 const limitSchema = z.coerce.number().int().min(1).max(500);
 
 export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
-  const db = await readyDatabase();
+  const db = await locals.reads();
   const tables = await locals.house();
   return readRecords(db, tables, tableFrom(tables, params.table), {
     filter: parsedParameter(url, 'filter', z.array(conditionSchema).max(20), []),

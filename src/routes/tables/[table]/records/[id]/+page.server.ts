@@ -12,16 +12,17 @@ export const load: PageServerLoad = ({ params, depends, locals }) =>
   forPage(async () => {
     depends('unisor:record');
     const db = await readyDatabase();
+    const reads = await locals.reads();
     const tables = await locals.house();
     const table = tableFrom(tables, params.table);
     const id = recordId(params.id, table.title);
-    const record = await readRecord(db, db.knex, tables, table, id);
+    const record = await readRecord(reads, reads.knex, tables, table, id);
     const mayFill = ({ key }: { key: string }) => askerAt({ locals }).rights.form(key, 'fill');
     const referring = await referringTo(db, tables, table, id);
     return {
       record,
-      line: (await shownRecord(db, db.knex, tables, table, id)) ?? '',
-      history: await historyOf(db, tables, table, record),
+      line: (await shownRecord(reads, reads.knex, tables, table, id)) ?? '',
+      history: await historyOf(reads, tables, table, record),
       fillable: (await formsFor(db, table.key)).filter(mayFill),
       referring: referring.map((one) => ({ ...one, forms: one.forms.filter(mayFill) })),
     };
