@@ -7,6 +7,7 @@ import { endDrifts, goOnWithDrifts } from './keeping/drift-behind';
 import { startBackups, stopBackups } from './keeping/schedule';
 import { log } from './log';
 import { writeNoted } from './outside/lately';
+import { writeUses } from './records/form-uses';
 import { endThreads } from './threads/pool';
 import { closeMail } from './outside/mail';
 import { startDelivery, stopDelivery } from './outside/outbox';
@@ -44,6 +45,7 @@ export async function stopServer(): Promise<void> {
   await endThreads();
   await closePools();
   await writeNoted(database());
+  await writeUses(database());
   await endReading();
   await closeDatabase();
 }

@@ -144,7 +144,8 @@ async function expectWhole(i: number, acknowledged: ReadonlySet<string>): Promis
     const noted = (await node
       .knex('journal')
       .withSchema(node.catalog)
-      .whereNotNull('receipt')
+      .where({ kind: 'entry' })
+      .whereNotNull('submission')
       .pluck('submission')) as string[];
     const once = new Set(noted);
     expect(once.size).toBe(noted.length);

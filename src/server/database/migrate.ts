@@ -25,6 +25,7 @@ import * as drift from './migrations/022_drift';
 import * as rehearsals from './migrations/023_rehearsals';
 import * as formUses from './migrations/024_form_uses';
 import * as lockRows from './migrations/025_lock_rows';
+import * as journalAtOnce from './migrations/026_journal_at_once';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -54,6 +55,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '023_rehearsals': rehearsals,
   '024_form_uses': formUses,
   '025_lock_rows': lockRows,
+  '026_journal_at_once': journalAtOnce,
 };
 
 /** The migrations as modules, so that they are part of the build. */

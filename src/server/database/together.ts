@@ -28,8 +28,8 @@ interface Waiting {
 const mostTogether = 200_000;
 
 /**
- * Knex's client for MariaDB, in whose transactions reads that are asked for together also go to the
- * database together, as one compound statement. Most of a save is short reads of a fraction of a
+ * Knex's client for MariaDB, in whose transactions reads that are asked for together (and what gives rows as they do)
+ * also go to the database together, as one compound statement. Most of a save is short reads of a fraction of a
  * millisecond, and every trip costs more than that on both sides. What fails fails for all of them:
  * a transaction in which a read failed is rolled back anyway.
  * https://mariadb.com/kb/en/begin-end/
@@ -37,7 +37,7 @@ const mostTogether = 200_000;
 export class TogetherClient extends MySql2Client {
   override _query(connection: Connection, query: Query): Promise<Query> {
     const alone = async (one: Query) => noted(await super._query(connection, one));
-    if (connection.__knexTxId === undefined || !isPlainRead(query)) return alone(query);
+    if (connection.__knexTxId === undefined || !givesRows(query)) return alone(query);
     return new Promise((resolve, reject) => {
       const gathering = gathered.get(connection);
       if (gathering) return void gathering.push({ query, resolve, reject });
@@ -45,7 +45,7 @@ export class TogetherClient extends MySql2Client {
       gathered.set(connection, own);
       setImmediate(() => {
         gathered.delete(connection);
-        for (const group of groupsOf(own)) {
+        for (const group of groupsOf(inOrder(own))) {
           const [only] = group;
           if (only && group.length === 1) alone(only.query).then(only.resolve, only.reject);
           else send(connection, group);
@@ -83,9 +83,16 @@ function send(connection: Connection, group: readonly Waiting[]): void {
   });
 }
 
-/** Whether a query only reads, and gives one set of rows. */
-function isPlainRead({ sql, options }: Query): boolean {
-  return /^select\b/i.test(sql) && (options === undefined || Object.keys(options).length === 0);
+/** Whether a query gives one set of rows and no other answer: a read, or what is written down and told by its id. */
+function givesRows({ sql, options }: Query): boolean {
+  const isOne = /^select\b/i.test(sql) || /^insert\b[^;]*\breturning id$/i.test(sql);
+  return isOne && (options === undefined || Object.keys(options).length === 0);
+}
+
+/** What locks goes before what reads: what is read is as it will stay. */
+function inOrder(waiting: readonly Waiting[]): Waiting[] {
+  const locks = ({ query }: Waiting) => / for update$/i.test(query.sql);
+  return [...waiting.filter(locks), ...waiting.filter((one) => !locks(one))];
 }
 
 function groupsOf(waiting: readonly Waiting[]): Waiting[][] {

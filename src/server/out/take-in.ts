@@ -36,7 +36,7 @@ import {
   relabelTable,
   tableFrom,
 } from '../catalog/tables';
-import { openSave } from '../records/journal';
+import { journalRows } from '../records/journal';
 import { insertRecords } from '../records/statements';
 import { openCsv } from '../records/csv-file';
 import { inLoad, inTransaction } from '../database/transaction';
@@ -291,7 +291,7 @@ async function load(
   }
   if (found.length > 0) throw new ProblemError(found);
   const head = { submission: randomUUID(), kind: 'import' as const, by };
-  if (count > 0) await openSave(db, trx, head, table.key, { rows: count });
+  if (count > 0) await journalRows(db, trx, head, table.key, count);
   return count;
 }
 

@@ -6,8 +6,14 @@ import { mustBeGiven, type House } from '$lib/core/table/definition';
 import { sameValue, type Value } from '$lib/core/values/types';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { tableFrom } from '../catalog/tables';
-import type { Database } from '../database/connection';
-import { journalChanges, type RecordChange, type SaveHead } from './journal';
+import type { Database, Runner } from '../database/connection';
+import {
+  changedInOrder,
+  journalChanges,
+  savedBefore,
+  type RecordChange,
+  type SaveHead,
+} from './journal';
 import type { Receipt } from '../../core/contract/answers';
 import { readStored } from './stored';
 import { shownRecords } from './read';
@@ -50,9 +56,26 @@ export async function applyPlan(
   }
   const { stored } = entry.root;
   const about = { table: entry.form.plan.table, record: stored?.id ?? records[0] ?? 0 };
-  const receipt = { submission: head.submission, records: await told(db, trx, tables, done) };
-  await journalChanges(db, trx, head, done, about, receipt);
-  return { receipt, record: about.record };
+  const [lines] = await Promise.all([
+    told(db, trx, tables, changedInOrder(done, about)),
+    journalChanges(db, trx, head, done, about),
+  ]);
+  return { receipt: { submission: head.submission, records: lines }, record: about.record };
+}
+
+/** The receipt of an earlier save of a form with this submission, or `null`. */
+export async function findReceipt(
+  db: Database,
+  tables: House,
+  form: string,
+  submission: string,
+): Promise<Receipt | null> {
+  const saved = await savedBefore(db, form, submission);
+  if (!saved) return null;
+  const done = saved.flatMap(({ table, record, action }) =>
+    record === null || action === null ? [] : [{ table, record, action }],
+  );
+  return { submission, records: await told(db, db.knex, tables, done) };
 }
 
 /** The inserts into one table that follow one another: they are written together. */
@@ -151,9 +174,9 @@ const receiptWords = { insert: 'inserted', update: 'changed', delete: 'deleted' 
 /** What was done, record by record, as people know them. */
 async function told(
   db: Database,
-  trx: Knex.Transaction,
+  trx: Runner,
   tables: House,
-  done: readonly RecordChange[],
+  done: readonly Pick<RecordChange, 'table' | 'record' | 'action'>[],
 ): Promise<Receipt['records']> {
   const read = [...new Set(done.map((change) => change.table))].map(async (key) => {
     const ids = done.filter((change) => change.table === key).map(({ record }) => record);

@@ -11,7 +11,6 @@ import {
   isChange,
   journalChanges,
   listActivity,
-  openSave,
   valuesBefore,
   type Activity,
   type Changes,
@@ -151,12 +150,11 @@ export async function undoSave(
     if (first.by !== by && !allowed) fail('not_allowed', {}, 403);
     await refuseChanged(db, trx, whole, rows);
     const head = { submission: randomUUID(), kind: 'undo' as const, by };
-    await openSave(db, trx, head, first.table);
     const written = reversed(whole, rows);
     const done = await keepingChecks(db, trx, whole, written, by, () =>
       reverse(db, trx, whole, rows, by),
     );
-    await journalChanges(db, trx, head, done, { table: first.table, record: first.record ?? 0 });
+    await journalChanges(db, trx, head, done, { table: first.table, record: first.record });
     const records = done.map(({ table: key, record, action }) => {
       const { title } = tableFrom(whole, key);
       const words = { insert: 'inserted', update: 'changed', delete: 'deleted' } as const;

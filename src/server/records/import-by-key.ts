@@ -18,7 +18,7 @@ import { openCsv } from './csv-file';
 import { Equality } from './equality';
 import { isRejected, loadMatches } from './import';
 import { handedIn } from './import-together';
-import { journalChanges, openSave, type RecordChange } from './journal';
+import { journalChanges, type RecordChange } from './journal';
 import { shownRecords } from './read';
 import { insertRecords, updateRecord } from './statements';
 import { readStored } from './stored';
@@ -82,7 +82,6 @@ export async function importByKey(
     const changed = rows.filter(({ record, values }) => record && isOther(record, values));
     if (fresh.length + changed.length === 0) return result;
     const head = { submission: randomUUID(), kind: 'together' as const, by };
-    await openSave(db, trx, head, table.key);
     const done: RecordChange[] = [];
     const added = fresh.map(({ values }) => ({ values, pathOf: (column: string) => column }));
     for (const { id, values } of await insertRecords(db, trx, table, added, by)) {
@@ -98,7 +97,7 @@ export async function importByKey(
       const change = { table: table.key, record: id, action: 'update' as const, version: now };
       done.push({ ...change, changes: changesOf(was.values, values) });
     }
-    await journalChanges(db, trx, head, done);
+    await journalChanges(db, trx, head, done, { table: table.key, record: null });
     return { ...result, submission: head.submission };
   });
 }

@@ -32,7 +32,7 @@ import { Equality } from './equality';
 import { examineValues } from './examine';
 import type { CsvRow } from './file-rows';
 import { inserter, isRejected, linkProblems, loadMatches } from './import';
-import { openSave } from './journal';
+import { journalRows } from './journal';
 import { matchInHouse } from './matches';
 
 /** A text of a file that is put right as it comes in: on one line, or wherever it stands in its column. */
@@ -317,7 +317,7 @@ class Together {
       );
       await insert.flush();
       const head = { submission: randomUUID(), kind: 'import' as const, by: this.#by };
-      await openSave(this.#db, trx, head, table.key, { rows: written });
+      await journalRows(this.#db, trx, head, table.key, written);
     }
   }
 

@@ -29,7 +29,7 @@ import { refuseFull } from '../database/room';
 import { dropLoading, importLease } from '../database/structure';
 import { parseJson } from '../database/json';
 import { openCsv } from './csv-file';
-import { openSave } from './journal';
+import { journalRows } from './journal';
 import { touchRecords } from './touched';
 import { Equality } from './equality';
 import { fromDatabase, toDatabase } from './values';
@@ -146,7 +146,7 @@ async function load(
   }
   await insert.flush();
   const head = { submission: id, kind: 'import' as const, by };
-  await openSave(db, trx, head, table.key, { rows: result.written });
+  await journalRows(db, trx, head, table.key, result.written);
   await jobs(db, trx).where({ id }).update({ state: 'done' });
   return { ...result, table: table.key };
 }

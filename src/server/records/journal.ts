@@ -1,11 +1,10 @@
 import { momentOf } from '../database/moments';
 import { z } from 'zod';
-import { receiptAnswer, type Receipt } from '$lib/core/contract/answers';
-import { randomUUID } from 'node:crypto';
 import type { StoredRecord } from '$lib/core/entry/stored';
 import { valueSchema, type Value } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { parseJson } from '../database/json';
+import { rowsOf, type Bound } from '../database/rows';
 
 /** What was done to a record. */
 const actionSchema = z.enum(['insert', 'update', 'delete']);
@@ -52,88 +51,113 @@ export interface RecordChange {
 }
 
 /**
- * Opens a save: its first row, whose submission is unique, so that a repeated one waits here for the
- * first to end, and then fails with a duplicate key.
+ * Writes down a save that tells no single records: an import, with how many rows it brought. Its submission is unique.
  */
-export async function openSave(
+export async function journalRows(
   db: Database,
   runner: Runner,
   head: SaveHead,
   table: string,
-  changes: Changes = {},
+  rows: number,
 ): Promise<void> {
-  await journal(db, runner).insert(row(head, { submission: head.submission, table, changes }));
+  await insertRows(db, runner, [
+    row(head, { table, record: null, changes: { rows } }, head.submission),
+  ]);
 }
 
-/** Writes what a save did: the record that it is about into its first row, with the receipt; each other one behind it. */
+/**
+ * Writes down what a save did: first the record that it is about, which bears the submission, then each other one. The
+ * submission is unique: of two saves with the same one the second fails with a duplicate key, and nothing of it stands.
+ */
 export async function journalChanges(
   db: Database,
   runner: Runner,
   head: SaveHead,
   done: readonly RecordChange[],
-  about: { table: string; record: number } | null = done[0] ?? null,
-  receipt: Receipt | null = null,
+  about: About,
 ): Promise<void> {
-  const first = done.find((d) => d.table === about?.table && d.record === about?.record);
-  const rows = done
-    .filter((change) => change !== first)
-    .map((change) => row(head, { submission: randomUUID(), ...change }));
-  // The first row is there already: what would be a second one of its submission is written into it.
-  if (about) {
-    const own = { table: about.table, record: about.record, changes: {}, ...first };
-    const written = { ...row(head, { submission: head.submission, ...own }) };
-    rows.unshift({ ...written, receipt: receipt && JSON.stringify(receipt) });
-  }
-  for (let i = 0; i < rows.length; i += 500) {
-    await journal(db, runner)
-      .insert(rows.slice(i, i + 500))
-      .onConflict('submission')
-      .merge(['record_id', 'receipt', 'action', 'record_version', 'changes']);
-  }
+  const { first, others } = inOrder(done, about);
+  const rows = others.map((change) => row(head, change, null));
+  await insertRows(db, runner, [row(head, first, head.submission), ...rows]);
 }
 
-/** Opens and writes a save of one record. */
+/** What a save is about; no record where it is about several of a table. */
+export interface About {
+  table: string;
+  record: number | null;
+}
+
+/** What a save did: first what it is about, changed or not. */
+function inOrder(done: readonly RecordChange[], { table, record }: About) {
+  const changed =
+    record === null ? done[0] : done.find((d) => d.table === table && d.record === record);
+  const others = done.filter((change) => change !== changed);
+  return { first: changed ?? { table, record, changes: {} }, others };
+}
+
+/** The records that a save has changed, in the order in which it is written down. */
+export function changedInOrder(done: readonly RecordChange[], about: About): RecordChange[] {
+  const { first, others } = inOrder(done, about);
+  return 'action' in first ? [first, ...others] : others;
+}
+
+/** Writes down a save of one record. */
 export async function journalOne(
   db: Database,
   runner: Runner,
   head: SaveHead,
   done: RecordChange,
 ): Promise<void> {
-  await openSave(db, runner, head, done.table);
-  await journalChanges(db, runner, head, [done]);
+  await journalChanges(db, runner, head, [done], done);
 }
+
+const columns = [
+  ...['submission', 'save', 'kind', 'form_key', 'edition', 'table_key', 'record_id', 'action'],
+  ...['record_version', 'changes', 'by_person'],
+];
+
+type JournalRow = Bound[];
 
 function row(
   head: SaveHead,
-  given: { submission: string; table: string; changes: Changes } & Partial<RecordChange>,
-): Record<string, unknown> {
-  return {
-    submission: given.submission,
-    save: head.submission,
-    kind: head.kind,
-    form_key: head.form ?? null,
-    edition: head.edition ?? null,
-    table_key: given.table,
-    record_id: given.record ?? null,
-    action: given.action ?? null,
-    record_version: given.version ?? null,
-    changes: JSON.stringify(given.changes),
-    by_person: head.by,
-  };
+  given: About & { changes: Changes } & Partial<Omit<RecordChange, 'record'>>,
+  submission: string | null,
+): JournalRow {
+  return [
+    ...[submission, head.submission, head.kind, head.form ?? null, head.edition ?? null],
+    ...[given.table, given.record, given.action ?? null, given.version ?? null],
+    ...[JSON.stringify(given.changes), head.by],
+  ];
 }
 
-/** The receipt of an earlier save with this submission, or `null`. */
-export async function findReceipt(
+const mostRows = 500;
+
+/** Plain inserts, each giving a set of rows, so that they may go to the database together with reads. */
+async function insertRows(
   db: Database,
   runner: Runner,
+  rows: readonly JournalRow[],
+): Promise<void> {
+  const marks = `(${columns.map(() => '?').join(', ')})`;
+  const chunks: Promise<unknown>[] = [];
+  for (let i = 0; i < rows.length; i += mostRows) {
+    const some = rows.slice(i, i + mostRows);
+    const sql = `insert into \`${db.catalog}\`.journal (${columns.join(', ')}) values ${some.map(() => marks).join(', ')} returning id`;
+    chunks.push(rowsOf(runner, sql, some.flat()));
+  }
+  await Promise.all(chunks);
+}
+
+/** What an earlier save of a form with this submission did to which records, in order; `null` where there is none. */
+export async function savedBefore(
+  db: Database,
   form: string,
   submission: string,
-): Promise<Receipt | null> {
-  const found = await journal(db, runner)
-    .where({ submission, form_key: form })
-    .whereNotNull('receipt')
-    .first('receipt');
-  return found ? receiptAnswer.shape.receipt.parse(parseJson(found.receipt)) : null;
+): Promise<Activity[] | null> {
+  const known = await journal(db, db.knex)
+    .where({ submission, form_key: form, kind: 'entry' })
+    .first('save');
+  return known ? changesOfSave(db, db.knex, submission) : null;
 }
 
 /** A line of the activity page, and of a record's history. */

@@ -5,33 +5,32 @@ import type { WiredField } from '$lib/core/wiring/wired';
 import { reachedFrom, type GraphNode } from '$lib/core/wiring/graph';
 import type { Database, Runner } from '../database/connection';
 import { tableSql } from '../database/ddl';
-import { isClustered, writeLocks, type Lock } from '../database/lock-rows';
+import { rowsOf } from '../database/rows';
+import { writeLocks, type Lock } from '../database/lock-rows';
 
 /**
- * Locks what the checks of an entry depend on, so that saves which could break a limit together follow
+ * Has what the checks of an entry depend on locked, so that saves which could break a limit together follow
  * one another. Where a rollup or a check hangs on a record (the score whose copies are counted), that
  * record is locked: writing a record that refers to it waits too, since its foreign key is checked.
  * Otherwise the catalog's row of the table is. In a cluster that holds on one node only: there they are written as
- * well. What is held already is named; gives how many locks were
- * taken besides, after which what was read has to be read again.
+ * well. What is held already is named; gives the statements that take what is wanted besides, all of them asked for:
+ * what is read after them, on the same connection, is as it will stay.
  */
-export async function lockLimits(
+export function lockLimits(
   db: Database,
   trx: Runner,
   entry: Entry,
-  held: Set<string>,
-): Promise<number> {
+  { held, clustered }: { held: Set<string>; clustered: boolean },
+): Promise<unknown>[] {
   const locks = locksOf(entry).filter((lock) => !held.has(nameOf(lock)));
   for (const lock of locks) held.add(nameOf(lock));
-  if (locks.length > 0 && (await isClustered(db))) await writeLocks(db, trx, locks);
+  const asked: Promise<unknown>[] = [];
+  if (clustered) asked.push(writeLocks(db, trx, locks));
   const byTable = new Map<string, number[]>();
   for (const { table, id } of locks) {
     if (id === null) {
-      await trx('table_def')
-        .withSchema(db.catalog)
-        .where({ table_key: table })
-        .forUpdate()
-        .first('id');
+      const sql = `select id from \`${db.catalog}\`.table_def where table_key = ? for update`;
+      asked.push(rowsOf(trx, sql, [table]));
     } else byTable.set(table, [...(byTable.get(table) ?? []), id]);
   }
   for (const [table, ids] of byTable) {
@@ -40,10 +39,10 @@ export async function lockLimits(
       const places = some.map(() => '?').join(', ');
       // By the primary key, and so in its order, which is that of everybody.
       const sql = `select id from ${tableSql(db, table)} force index (primary) where id in (${places}) order by id for update`;
-      await trx.raw(sql, some);
+      asked.push(rowsOf(trx, sql, some));
     }
   }
-  return locks.length;
+  return asked;
 }
 
 /** So many records are locked in one statement. */

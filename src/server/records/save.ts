@@ -22,7 +22,7 @@ import { loadTables, tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { duplicateIndex } from '../database/errors';
 import { noteMails, noteSends } from '../outside/outbox';
-import { applyPlan, missingColumns } from './apply';
+import { applyPlan, findReceipt, missingColumns } from './apply';
 import { conflictOf, filledOf, foreignRows, isUnchanged, type OpenedAt } from './conflicts';
 import { rememberedOutside, unanswered, type OutsideReader } from './form-outside';
 import { askedProblems, keepSheet, sheetAsked, standingQuestions } from './answered';
@@ -31,8 +31,9 @@ import { countTaken, refuseClosed } from './taken';
 import { countUse } from './form-uses';
 import { knownForm } from './wired';
 import { databaseReader } from './answers';
-import { changesSince, findReceipt, openSave } from './journal';
+import { changesSince } from './journal';
 import type { Receipt } from '../../core/contract/answers';
+import { isClustered } from '../database/lock-rows';
 import { lockLimits } from './limits';
 import { mostRows, openRecord } from './open';
 import { inTransaction } from '../database/transaction';
@@ -99,7 +100,7 @@ export async function saveEntry(
   const form = knownForm(asked.plan, tables);
   // A repeated submission finds the first one by its own first row; only systems outside are asked before that.
   const earlier = asksAnyOutside(form)
-    ? await findReceipt(db, db.knex, head.key, request.submission)
+    ? await findReceipt(db, tables, head.key, request.submission)
     : null;
   if (earlier) return earlier;
   if (plan.through) fail('through_none', {}, 409);
@@ -112,8 +113,6 @@ export async function saveEntry(
   const save = { submission, kind: 'entry' as const, form: head.key, edition, by };
   try {
     const receipt = await inTransaction(db, async (trx) => {
-      // First, so that a repeated submission waits here for the first one to end.
-      await openSave(db, trx, save, plan.table);
       await inside(trx);
       if (!request.record) await countTaken(db, trx, head.key, plan, guest ? null : by);
       const entry = await openEntry(db, trx, seen, form, request, person, outside.recalls);
@@ -129,14 +128,16 @@ export async function saveEntry(
       await noteMails(db, trx, mails, told);
       return receipt;
     });
-    await countUse(db, head.key, by);
+    countUse(db, head.key, by);
     return receipt;
   } catch (error) {
-    const index = duplicateIndex(error);
-    if (index === null) throw error;
-    const first = await findReceipt(db, db.knex, head.key, request.submission);
-    if (!first) return fail('bad_request', { reason: 'the submission is used elsewhere' }, 409);
-    return first;
+    // A repeated submission finds the first one: where it was written down, or in what it has changed.
+    const isRefused = error instanceof ProblemError;
+    if (!isRefused && duplicateIndex(error) === null) throw error;
+    const first = await findReceipt(db, tables, head.key, submission);
+    if (first) return first;
+    if (isRefused) throw error;
+    return fail('bad_request', { reason: 'the submission is used elsewhere' }, 409);
   }
 }
 
@@ -193,13 +194,13 @@ async function openEntry(
     ? await openStored(db, trx, tables, form, { ...request, record: request.record }, around)
     : new Entry(form, { ...newBeginning(newFilled(request)), around });
   const reader = databaseReader(db, trx, tables, form, 'confirm', outside);
-  // Most of what limits depend on is known from what was sent: it is locked before anything is read.
-  const locked = new Set<string>();
-  await lockLimits(db, trx, entry, locked);
-  await settle(entry, reader);
-  if ((await lockLimits(db, trx, entry, locked)) > 0) {
+  // Most of what limits depend on is known from what was sent: it is locked before anything is read, in one trip.
+  const locks = { held: new Set<string>(), clustered: await isClustered(db) };
+  await Promise.all([...lockLimits(db, trx, entry, locks), settle(entry, reader)]);
+  const further = lockLimits(db, trx, entry, locks);
+  if (further.length > 0) {
     entry.refresh();
-    await settle(entry, reader);
+    await Promise.all([...further, settle(entry, reader)]);
   }
   return entry;
 }

@@ -101,7 +101,7 @@ async function othersOf(
   const places = heads.map(() => '?').join(', ');
   if (tables.sight) return seenOthers(db, tables, heads);
   const sql = `select save, table_key, action, count(*) as n from \`${db.catalog}\`.journal
-    where save in (${places}) and submission <> save and action is not null
+    where save in (${places}) and submission is null and action is not null
     group by save, table_key, action`;
   for (const row of await rowsOf(
     db.knex,
@@ -124,7 +124,7 @@ async function seenOthers(
 ): Promise<Map<string, SaveLine['others']>> {
   const places = heads.map(() => '?').join(', ');
   const sql = `select save, table_key, action, record_id from \`${db.catalog}\`.journal
-    where save in (${places}) and submission <> save and action is not null limit 20000`;
+    where save in (${places}) and submission is null and action is not null limit 20000`;
   const saves = heads.map(({ save }) => save);
   const rows = (await rowsOf(db.knex, sql, saves)).map((row) => ({
     save: String(row.save),

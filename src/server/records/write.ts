@@ -13,7 +13,6 @@ import { keepingChecks } from './checks-around';
 import {
   journalChanges,
   journalOne,
-  openSave,
   type Changes,
   type RecordChange,
   type SaveHead,
@@ -154,7 +153,6 @@ export async function writeTogether(
   const problems: Problem[] = [];
   await inTransaction(db, async (trx) => {
     const head = { submission, kind: 'together' as const, by };
-    await openSave(db, trx, head, table.key);
     const done: RecordChange[] = [];
     problems.length = 0;
     await each(problems, 'remove', remove, async (one) => {
@@ -169,7 +167,7 @@ export async function writeTogether(
       done.push((await addIn(db, trx, tables, table, values, by)).done);
     });
     if (problems.length > 0) throw new ProblemError(problems);
-    await journalChanges(db, trx, head, done);
+    await journalChanges(db, trx, head, done, { table: table.key, record: null });
   });
   return submission;
 }
