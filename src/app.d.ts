@@ -1,3 +1,4 @@
+import type { IncomingMessage } from 'node:http';
 import type { House } from '$lib/core/table/definition';
 import type { CatalogForm } from '$lib/server/catalog/forms';
 import type { Asker } from '$lib/server/access/sessions';
@@ -18,6 +19,10 @@ declare global {
       reads: () => Promise<Database>;
       /** Names one request in the log. */
       requestId: string;
+    }
+    interface Platform {
+      /** The request as Node has it; not while the product is developed. */
+      req: IncomingMessage;
     }
     interface Error {
       message: string;

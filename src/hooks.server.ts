@@ -39,7 +39,7 @@ export const handle: Handle = async ({ event, resolve }) => {
     return readingFrom(db, seen, () => revisionRead(db));
   };
   const reader = readerOfRequest(event.request.headers, event.cookies.get(zoneCookie));
-  const moment = { gtid: null };
+  const moment = { gtid: null, wrote: false };
   const response = await noting(moment, () =>
     forReader(reader, () => answer(event, resolve, reader)),
   );

@@ -3,6 +3,7 @@ import { json, type RequestEvent } from '@sveltejs/kit';
 import { ZodError, type ZodType } from 'zod';
 import type { Answer } from '$lib/core/entry/asks';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
+import { whileWanted } from './database/wanted';
 import { isAway, isDeadlock, isFull } from './database/errors';
 import { parseOutsideJson } from '$lib/core/values/json';
 import { inTime } from './in-time';
@@ -57,6 +58,31 @@ export function answerLines(work: (say: (line: object) => void) => Promise<void>
 }
 
 const linesType = 'application/x-ndjson';
+
+/**
+ * Answers a search while whoever asks is there. A browser closes the connection of one that it does not want any more
+ * (the next letter was typed): what the database reads for it is ended.
+ */
+export async function whileThere<T>(
+  { platform }: Pick<RequestEvent, 'platform'>,
+  work: () => Promise<T>,
+): Promise<T | Response> {
+  const socket = platform?.req.socket;
+  if (!socket) return work();
+  const gone = new AbortController();
+  const end = () => gone.abort();
+  socket.once('close', end);
+  try {
+    return await whileWanted(gone.signal, work);
+  } catch (error) {
+    if (!gone.signal.aborted) throw error;
+    // Nobody hears it.
+    return new Response(null, { status: 499 });
+  } finally {
+    // A connection serves many requests, one after the other.
+    socket.removeListener('close', end);
+  }
+}
 
 /**
  * Answers the asks of a screen: all together, or, where lines are accepted, each by itself as soon as its

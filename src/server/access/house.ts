@@ -24,8 +24,10 @@ interface Seen {
 export async function houseOf(
   db: Database,
   { person, rights }: { person: Person; rights: Rights },
+  /** The revision of the catalog, where it was just read. */
+  catalog?: string,
 ): Promise<House> {
-  const whole = await loadTables(db);
+  const whole = await loadTables(db, db.knex, catalog);
   if (rights.keeps) return whole;
   const byRights = known.get(whole) ?? new WeakMap<Rights, Seen>();
   known.set(whole, byRights);

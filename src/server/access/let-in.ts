@@ -2,6 +2,7 @@ import { redirect, type RequestEvent } from '@sveltejs/kit';
 import { keeperKey, type ActOnForm } from '$lib/core/access/role';
 import { fail, ProblemError } from '$lib/core/problems';
 import { listForms } from '../catalog/forms';
+import { hasWritten } from '../database/moment';
 import { log } from '../log';
 import { readyDatabase } from '../start';
 import { noteEvent } from './activity';
@@ -52,8 +53,10 @@ function known({ locals }: RequestEvent, asker: Asker): void {
   locals.person = { name: asker.person.shown };
   let house: ReturnType<typeof houseOf> | null = null;
   let forms: ReturnType<typeof listForms> | null = null;
+  // What this request has changed itself is not in what it was let in with.
+  const unchanged = () => (hasWritten() ? undefined : asker.catalog);
   locals.forms = () => (forms ??= readyDatabase().then((db) => listForms(db)));
-  locals.house = () => (house ??= readyDatabase().then((db) => houseOf(db, asker)));
+  locals.house = () => (house ??= readyDatabase().then((db) => houseOf(db, asker, unchanged())));
 }
 
 /** Whoever is not known: a page leads to signing in, and from there back; everything else is refused. */

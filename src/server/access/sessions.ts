@@ -35,6 +35,8 @@ export interface Asker {
   /** In which language, and where, whoever signed in wants to read; a program says so itself. */
   reads: OwnReading | null;
   demo: boolean;
+  /** At which revision the catalog was when they were let in. */
+  catalog: string;
 }
 
 const rowSchema = personRow.extend({
@@ -46,6 +48,7 @@ const rowSchema = personRow.extend({
   language: z.string().nullable(),
   zone: z.string().nullable(),
   revision: z.string(),
+  catalog: z.string(),
 });
 
 /** Who has this session, in one query; `null` where it is none, or has ended. */
@@ -55,7 +58,8 @@ export async function askerOf(db: Database, secret: string): Promise<Asker | nul
       s.id as session, k.id as owner, timestampdiff(second, s.seen_at, utc_timestamp()) as idle, k.demo as demo,
       k.language, k.zone,
       if(s.looks_as is null, null, k.shown) as keeper,
-      (select value from ${c}.setting where name = 'access_revision') as revision
+      (select value from ${c}.setting where name = 'access_revision') as revision,
+      (select value from ${c}.setting where name = 'catalog_revision') as catalog
     from ${c}.session s
     join ${c}.account k on k.id = s.account_id and k.state = 'active'
     join ${c}.account a on a.id = coalesce(s.looks_as, k.id)
@@ -77,6 +81,7 @@ export async function askerOf(db: Database, secret: string): Promise<Asker | nul
     session: row.session,
     looksAs: row.keeper === null ? null : { keeper: row.keeper },
     demo: row.demo,
+    catalog: row.catalog,
     reads: { language: row.language, zone: row.zone },
   };
 }

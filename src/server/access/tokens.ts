@@ -90,6 +90,7 @@ const askerSchema = personRow.extend({
   role_key: z.string(),
   unnoted: z.coerce.boolean(),
   revision: z.string(),
+  catalog: z.string(),
 });
 
 /** Who asks with a token: its person, with the one role of the token; `null` where it opens nothing. */
@@ -100,7 +101,8 @@ export async function programOf(db: Database, token: string): Promise<Asker | nu
   const sql = `select a.id, a.name, a.shown, a.email, a.roles, a.link_table, a.link_record,
       t.name as token, t.role_key,
       (t.used_at is null or t.used_at < utc_timestamp() - interval 1 minute) as unnoted,
-      (select value from ${c}.setting where name = 'access_revision') as revision
+      (select value from ${c}.setting where name = 'access_revision') as revision,
+      (select value from ${c}.setting where name = 'catalog_revision') as catalog
     from ${c}.access_token t join ${c}.account a on a.id = t.account_id and a.state = 'active'
     where t.hash = ? and t.ends_at > utc_timestamp()`;
   const [[found]] = await db.knex.raw(sql, [hash]);
@@ -121,6 +123,7 @@ export async function programOf(db: Database, token: string): Promise<Asker | nu
     session: null,
     ...{ looksAs: null, reads: null },
     demo: false,
+    catalog: row.catalog,
   };
 }
 

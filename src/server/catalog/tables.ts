@@ -27,13 +27,16 @@ import { takeLease } from '../database/lease';
 
 let cached: { revision: string; catalog: string; tables: House } | null = null;
 
-/** All tables that are ready, by key; kept in memory until the catalog changes in any process. */
-export async function loadTables(db: Database, runner: Runner = db.knex): Promise<House> {
-  const setting = await runner('setting')
-    .withSchema(db.catalog)
-    .where({ name: 'catalog_revision' })
-    .first('value');
-  const revision = String(setting?.value);
+/**
+ * All tables that are ready, by key; kept in memory until the catalog changes in any process. `known` is its revision,
+ * where the caller has just read it.
+ */
+export async function loadTables(
+  db: Database,
+  runner: Runner = db.knex,
+  known?: string,
+): Promise<House> {
+  const revision = known ?? (await revisionOf(db, runner));
   if (cached?.revision === revision && cached.catalog === db.catalog) return cached.tables;
   const rows = await runner('table_def')
     .withSchema(db.catalog)
@@ -58,6 +61,14 @@ export async function loadTables(db: Database, runner: Runner = db.knex): Promis
   const tables = tablesWith({ tables: kept, lists, queries, systems });
   cached = { revision, catalog: db.catalog, tables };
   return tables;
+}
+
+async function revisionOf(db: Database, runner: Runner): Promise<string> {
+  const setting = await runner('setting')
+    .withSchema(db.catalog)
+    .where({ name: 'catalog_revision' })
+    .first('value');
+  return String(setting?.value);
 }
 
 /** At which revision of the catalog this process has read its tables last. */

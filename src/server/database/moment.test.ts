@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { isGtid, later, noteCommitted, noting } from './moment';
+import { hasWritten, isGtid, later, noteCommitted, noteWriting, noting } from './moment';
 
 describe('how far the log had come', () => {
   it('is noted for the request that has written, and no other', async () => {
@@ -19,6 +19,13 @@ describe('how far the log had come', () => {
     expect(later('0-1-10', '7-1-11')).toBe('0-1-10');
     expect(later(null, '0-1-1')).toBe('0-1-1');
     expect(later(null, null)).toBeNull();
+  });
+
+  it('is not needed to know that something was written', () => {
+    expect(hasWritten()).toBe(true);
+    expect(noting({ gtid: null, wrote: false }, hasWritten)).toBe(false);
+    const wrote = () => (noteWriting(), hasWritten());
+    expect(noting({ gtid: null, wrote: false }, wrote)).toBe(true);
   });
 
   it('is nothing else', () => {

@@ -8,6 +8,8 @@ import { AsyncLocalStorage } from 'node:async_hooks';
  */
 export interface Moment {
   gtid: string | null;
+  /** Whether a statement was sent that does more than read; also where the database keeps no log. */
+  wrote?: boolean;
 }
 
 const current = new AsyncLocalStorage<Moment>();
@@ -21,6 +23,17 @@ export function noting<T>(moment: Moment, work: () => T): T {
 export function noteCommitted(gtid: string): void {
   const moment = current.getStore();
   if (moment && isGtid(gtid)) moment.gtid = gtid;
+}
+
+/** Notes that a statement of this request may have written something. */
+export function noteWriting(): void {
+  const moment = current.getStore();
+  if (moment) moment.wrote = true;
+}
+
+/** Whether this request may have written anything; where nothing is noted, it may have. */
+export function hasWritten(): boolean {
+  return current.getStore()?.wrote ?? true;
 }
 
 /** Whether a text is the id of a transaction; what stands in a cookie is not believed. */

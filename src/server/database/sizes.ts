@@ -1,5 +1,6 @@
 import type { Database } from './connection';
 import { rowsOf } from './rows';
+import { forAll } from './wanted';
 
 /** Sizes are estimates: they are read again after so long. Milliseconds. */
 const fresh = 30_000;
@@ -18,7 +19,7 @@ const known = new WeakMap<Database, Known>();
 export function sizesOf(db: Database): Promise<ReadonlyMap<string, number>> {
   const last = known.get(db);
   if (last && performance.now() - last.at < fresh) return last.sizes;
-  const sizes = readSizes(db);
+  const sizes = forAll(() => readSizes(db));
   sizes.catch(() => known.delete(db));
   known.set(db, { at: performance.now(), sizes });
   return sizes;

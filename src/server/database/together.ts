@@ -1,5 +1,7 @@
 import MySql2Client from 'knex/lib/dialects/mysql2/index.js';
-import { noteCommitted } from './moment';
+import { log } from '../log';
+import { noteCommitted, noteWriting } from './moment';
+import { wantedUntil } from './wanted';
 
 interface Connection {
   query(
@@ -7,6 +9,8 @@ interface Connection {
     bindings: unknown,
     done: (error: unknown, rows: unknown, fields: unknown) => void,
   ): void;
+  /** What the database calls the connection. */
+  threadId: number;
   /** Set by Knex on the connection of a transaction. */
   __knexTxId?: string;
 }
@@ -36,8 +40,13 @@ const mostTogether = 200_000;
  */
 export class TogetherClient extends MySql2Client {
   override _query(connection: Connection, query: Query): Promise<Query> {
+    if (!/^\(?(select|show|begin|commit)\b/i.test(query.sql)) noteWriting();
     const alone = async (one: Query) => noted(await super._query(connection, one));
-    if (connection.__knexTxId === undefined || !givesRows(query)) return alone(query);
+    if (connection.__knexTxId === undefined) {
+      const signal = /^select\b/i.test(query.sql) ? wantedUntil() : null;
+      return signal ? runWanted(this, connection, signal, () => alone(query)) : alone(query);
+    }
+    if (!givesRows(query)) return alone(query);
     return new Promise((resolve, reject) => {
       const gathering = gathered.get(connection);
       if (gathering) return void gathering.push({ query, resolve, reject });
@@ -52,6 +61,45 @@ export class TogetherClient extends MySql2Client {
         }
       });
     });
+  }
+}
+
+/**
+ * Runs a read that is ended in the database when it is not wanted any more. The connection is given back only when
+ * whatever ends it has been done, so that it never ends what somebody else reads on it.
+ */
+async function runWanted(
+  client: TogetherClient,
+  connection: Connection,
+  signal: AbortSignal,
+  read: () => Promise<Query>,
+): Promise<Query> {
+  signal.throwIfAborted();
+  let ending: Promise<void> | null = null;
+  const end = () => {
+    ending = endQuery(client, connection.threadId);
+  };
+  signal.addEventListener('abort', end, { once: true });
+  try {
+    return await read();
+  } finally {
+    signal.removeEventListener('abort', end);
+    await ending;
+  }
+}
+
+async function endQuery(client: TogetherClient, thread: number): Promise<void> {
+  try {
+    const other = await client.acquireConnection();
+    try {
+      await MySql2Client.prototype._query.call(client, other, {
+        sql: `kill query ${Number(thread)}`,
+      });
+    } finally {
+      await client.releaseConnection(other);
+    }
+  } catch (err) {
+    log.debug({ err }, 'a read that nobody waits for was left to its end');
   }
 }
 

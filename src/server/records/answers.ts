@@ -8,6 +8,7 @@ import type { House } from '$lib/core/table/definition';
 import { type WiredForm } from '$lib/core/wiring/form';
 import type { Database, Runner } from '../database/connection';
 import { isAway } from '../database/errors';
+import { wantedUntil } from '../database/wanted';
 import { log } from '../log';
 import { outsideReader, type OutsideReader } from './form-outside';
 import { readChoices, readConfirmed } from './choices';
@@ -164,14 +165,15 @@ async function grouped(
 
 /** What goes wrong with a read is an answer too, unless the database is away or a transaction hangs on it. */
 export async function attempt<T>(
-  { db, runner, form }: ReadingFrom,
+  { runner, form }: ReadingFrom,
   ask: { id: string; field: string; grid?: string },
   read: () => Promise<T>,
 ): Promise<T | Extract<Answer, { failed: unknown }>> {
   try {
     return await read();
   } catch (error) {
-    if (isAway(error) || runner !== db.knex) throw error;
+    // In a transaction nothing goes on; what nobody waits for needs no answer.
+    if (isAway(error) || runner.isTransaction || wantedUntil()?.aborted) throw error;
     if (error instanceof ProblemError && error.problems[0]) {
       if (error.status === 400) throw error;
       return { id: ask.id, failed: { ...error.problems[0], path: ask.field } };

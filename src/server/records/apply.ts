@@ -171,6 +171,9 @@ function linked({ values }: PlannedWrite, records: readonly number[]): Record<st
 
 const receiptWords = { insert: 'inserted', update: 'changed', delete: 'deleted' } as const;
 
+/** So many records are told as people know them; the others of a large save by their number. */
+const mostNamed = 50;
+
 /** What was done, record by record, as people know them. */
 async function told(
   db: Database,
@@ -178,8 +181,9 @@ async function told(
   tables: House,
   done: readonly Pick<RecordChange, 'table' | 'record' | 'action'>[],
 ): Promise<Receipt['records']> {
-  const read = [...new Set(done.map((change) => change.table))].map(async (key) => {
-    const ids = done.filter((change) => change.table === key).map(({ record }) => record);
+  const named = done.slice(0, mostNamed);
+  const read = [...new Set(named.map((change) => change.table))].map(async (key) => {
+    const ids = named.filter((change) => change.table === key).map(({ record }) => record);
     return [key, await shownRecords(db, trx, tables, tableFrom(tables, key), ids)] as const;
   });
   const lines = new Map(await Promise.all(read));

@@ -1,6 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import type { Database, Runner } from '../database/connection';
 import { rowsOf } from '../database/rows';
+import { forAll } from '../database/wanted';
 import type { TableQuery, Expression } from './query';
 import { wordsOf } from './search';
 
@@ -32,7 +33,7 @@ export function sampleOf(
   const name = `${from} ${shown.map(({ sql }) => sql).join(' ')}`;
   const known = all.get(name);
   if (known) return known;
-  const sample = readSample(runner, from, shown);
+  const sample = forAll(() => readSample(runner, from, shown));
   sample.catch(() => all.delete(name));
   all.set(name, sample);
   return sample;

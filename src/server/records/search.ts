@@ -1,4 +1,5 @@
 import type { Table } from '$lib/core/table/definition';
+import { forAll } from '../database/wanted';
 import type { Database } from '../database/connection';
 import { likeText, type Expression, type Piece } from './query';
 
@@ -136,10 +137,10 @@ function rank(shown: readonly Expression[], typed: string): Piece {
 function shortestToken(db: Database): Promise<number> {
   const known = shortestTokens.get(db);
   if (known) return known;
-  const asked = (async () => {
+  const asked = forAll(async () => {
     const [[row]] = await db.knex.raw('select @@innodb_ft_min_token_size as n');
     return Number(row.n);
-  })();
+  });
   asked.catch(() => shortestTokens.delete(db));
   shortestTokens.set(db, asked);
   return asked;

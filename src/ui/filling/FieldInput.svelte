@@ -126,7 +126,8 @@
   }
 
   const touch = () => session.touched.add(session.path(field.key, row));
-  const list = (search: string, after?: string) => session.list(field.key, search, after, row);
+  const list = (search: string, after?: string, signal?: AbortSignal) =>
+    session.list(field.key, search, after, row, undefined, signal);
 </script>
 
 <div class="contents" {@attach focusable(session.path(field.key, row))}>

@@ -14,7 +14,7 @@
     shown: string;
     columns: readonly { label: string; type: ValueType }[];
     /** Reads a page of the list as it is now. */
-    list: (search: string, after?: string) => Promise<Offer | Problem>;
+    list: (search: string, after?: string, signal?: AbortSignal) => Promise<Offer | Problem>;
     /** What is chosen now: the list opens at it. */
     current?: Choice['value'] | null;
     required?: boolean;

@@ -51,6 +51,7 @@
   let failure = $state.raw<Problem | null>(null);
   let active = $state(0);
   let asked = 0;
+  let going: AbortController | undefined;
   let timer: ReturnType<typeof setTimeout> | undefined;
   let frame = $state<HTMLDivElement>();
 
@@ -58,7 +59,10 @@
 
   async function load() {
     const turn = ++asked;
-    const read = await session.list(key, search, pages.at(-1), row, order ?? undefined);
+    going?.abort();
+    going = new AbortController();
+    const { signal } = going;
+    const read = await session.list(key, search, pages.at(-1), row, order ?? undefined, signal);
     if (turn !== asked) return;
     failure = 'code' in read ? read : null;
     if (!('code' in read)) [offer, active] = [read, 0];

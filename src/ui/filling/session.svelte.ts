@@ -331,6 +331,7 @@ export class EntrySession {
     after?: string,
     row?: Row,
     order?: Ask['order'],
+    signal?: AbortSignal,
   ): Promise<Offer | Problem> {
     const place = row ? { grid: row.scope.key, row: row.key } : {};
     const ask: Ask = {
@@ -346,7 +347,7 @@ export class EntrySession {
     const source = await this.#heldPlan();
     if (!source) return problem('unreachable');
     const body = { ...source, ...(this.guest ? this.#entry.state() : {}), asks: [ask] };
-    const read = await call(readAnswer, this.#address, { body });
+    const read = await call(readAnswer, this.#address, { body, signal });
     if (!read.ok) return read.problems[0] ?? problem('unreachable');
     const answer = read.value.answers.find((candidate) => candidate.id === ask.id);
     const { label = key } = this.wired(key, row)?.field ?? {};

@@ -21,7 +21,8 @@
     /** The chosen one in one line; empty where there is none. */
     shown: string;
     /** Gives a page of what can be chosen now. */
-    find: (search: string, after?: string) => Promise<F | Problem>;
+    /** `signal` says when the answer is not wanted any more. */
+    find: (search: string, after?: string, signal?: AbortSignal) => Promise<F | Problem>;
     /** Whether a choice is what is chosen now: the list opens at it. */
     isCurrent?: (choice: T) => boolean;
     /** Takes a choice; `null` where the box was emptied. */
@@ -90,6 +91,8 @@
   let input = $state<HTMLInputElement>();
   let list = $state<HTMLDivElement>();
   let asked = 0;
+  /** What is being found now. */
+  let going: AbortController | undefined;
   /** The search that the choices answer; only for that one are they taken from. */
   let answered: string | null = null;
   /** A text that names nothing, and that nobody takes: it stays here. */
@@ -101,7 +104,9 @@
   async function load(search: string, after?: string) {
     const turn = ++asked;
     loading = true;
-    const read = await find(search, after);
+    going?.abort();
+    going = new AbortController();
+    const read = await find(search, after, going.signal);
     if (turn !== asked) return;
     loading = false;
     if ('code' in read) {
@@ -132,6 +137,7 @@
   function hide() {
     open = false;
     asked++;
+    going?.abort();
     clearTimeout(timer);
     pending = false;
     typed = null;

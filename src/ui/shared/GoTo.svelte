@@ -75,8 +75,12 @@
   ]);
 
   /** What stands here by name, and then records, by what names them. */
-  async function find(search: string, after?: string): Promise<Found<Going> | Problem> {
-    if (after) return { choices: await findRecords(search.trim()) };
+  async function find(
+    search: string,
+    after?: string,
+    signal?: AbortSignal,
+  ): Promise<Found<Going> | Problem> {
+    if (after) return { choices: await findRecords(search.trim(), signal) };
     const words = search.trim().toLowerCase().split(/\s+/);
     const here = known.filter(({ label, kind }) => {
       const text = `${label} ${kind}`.toLowerCase();
@@ -85,8 +89,10 @@
     return { choices: here, next: search.trim().length < 2 ? null : 'records' };
   }
 
-  async function findRecords(text: string): Promise<Going[]> {
-    const read = await call(foundAnswer, `/api/find?search=${encodeURIComponent(text)}`);
+  async function findRecords(text: string, signal?: AbortSignal): Promise<Going[]> {
+    const read = await call(foundAnswer, `/api/find?search=${encodeURIComponent(text)}`, {
+      signal,
+    });
     if (!read.ok) return [];
     const records = read.value.records.map(({ table, title, id, shown }) => ({
       label: shown,

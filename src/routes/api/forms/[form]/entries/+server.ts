@@ -1,5 +1,5 @@
 import { json } from '@sveltejs/kit';
-import { loadEdition } from '$lib/server/catalog/forms';
+import { knownEdition } from '$lib/server/catalog/forms';
 import { entrySchema, saveEntry } from '$lib/server/records/save';
 import { factsFor } from '$lib/server/access/house';
 import { askerAt, requireForm } from '$lib/server/access/let-in';
@@ -13,7 +13,7 @@ export const POST = answering(async ({ params, request, locals }: RequestEvent) 
   // Who may fill in, and who may open stored records, need not be the same.
   requireForm(locals, params.form, entry.record ? 'open' : 'fill');
   const house = await locals.house();
-  const { plan } = await loadEdition(db, params.form, entry.edition);
+  const { plan } = await knownEdition(db, house.whole, params.form, entry.edition);
   const person = await factsFor(db, house.whole, plan, askerAt({ locals }).person);
   const more = { house, person };
   const receipt = await saveEntry(db, params.form, entry, locals.person.name, more);

@@ -2,7 +2,7 @@ import { meantPlan } from '$lib/server/catalog/forms';
 import { readForm, readSchema } from '$lib/server/records/form-read';
 import { factsFor } from '$lib/server/access/house';
 import { askerAt, requireForm } from '$lib/server/access/let-in';
-import { answerAsks, answering, readBody } from '$lib/server/respond';
+import { answerAsks, answering, readBody, whileThere } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
 
@@ -15,7 +15,9 @@ export const POST = answering(async (event: RequestEvent) => {
   const held = await meantPlan(db, tables, params.form, wish);
   const person = await factsFor(db, tables.whole, held.plan, askerAt(event).person);
   const reads = await locals.reads();
-  return answerAsks(event, wish.asks, (asks) =>
-    readForm(db, tables, held.plan, { ...wish, asks }, person, reads),
+  return whileThere(event, () =>
+    answerAsks(event, wish.asks, (asks) =>
+      readForm(db, tables, held.plan, { ...wish, asks }, person, reads),
+    ),
   );
 });
