@@ -1,4 +1,5 @@
 import { LRUCache } from 'lru-cache';
+import { inTime } from '../in-time';
 import { log } from '../log';
 import { settings } from '../settings';
 import { endDatabase, openDatabase, type Database } from './connection';
@@ -75,11 +76,27 @@ function follows(replica: Database): Promise<boolean> {
 }
 
 async function askFollows(replica: Database): Promise<boolean> {
+  return (await askState(replica)) === 'follows';
+}
+
+/** How a replica stands: far behind or standing still, following nobody, or out of reach. */
+export type ReplicaState = 'follows' | 'behind' | 'alone' | 'away';
+
+/** How the replica stands now; `null` where there is none. */
+export async function replicaState(db: Database): Promise<ReplicaState | null> {
+  const replica = theReplica(db);
+  if (!replica) return null;
+  const asked = inTime(askState(replica), 2000, () => new Error('the replica does not answer'));
+  return asked.catch((): ReplicaState => 'away');
+}
+
+async function askState(replica: Database): Promise<ReplicaState> {
   const [row] = await rowsOf(replica.knex, 'show replica status');
-  const running = row?.Slave_SQL_Running === 'Yes';
+  if (!row) return 'alone';
   // Where it has lost the other one it has no figure: it may be any time behind.
-  const behind = row?.Seconds_Behind_Master;
-  return running && behind !== null && behind !== undefined && Number(behind) <= mostBehind;
+  const behind = row.Seconds_Behind_Master;
+  const near = behind !== null && behind !== undefined && Number(behind) <= mostBehind;
+  return row.Slave_SQL_Running === 'Yes' && near ? 'follows' : 'behind';
 }
 
 /** What people have written last through this process: also in answers whose cookies had been sent before. */

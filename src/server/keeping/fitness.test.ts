@@ -6,6 +6,7 @@ const well: ServerSettings = {
   ...{ bufferPool: 4 * gb, packet: 64 * 2 ** 20, data: gb, flushesAtCommit: true },
   ...{ shortestWord: 1, binaryLog: true, mayEverything: false },
   collations: ['utf8mb4_uca1400_ai_ci', 'utf8mb4_uca1400_ai_ci'],
+  ...{ nodes: { now: 3, all: 3 }, replica: 'follows' },
 };
 
 describe('what of a database server does not fit', () => {
@@ -22,6 +23,10 @@ describe('what of a database server does not fit', () => {
     [{ binaryLog: false }, /no binary log/],
     [{ collations: ['utf8mb4_general_ci'] }, /another collation/],
     [{ mayEverything: true }, /may do everything/],
+    [{ nodes: { now: 2, all: 3 } }, /Of 3 nodes of the database 2 take part/],
+    [{ replica: 'away' as const }, /cannot be reached/],
+    [{ replica: 'behind' as const }, /stands still, or is far behind/],
+    [{ replica: 'alone' as const }, /follows no other server/],
   ])('is said in one sentence: %j', (set, said) => {
     const found = unfit({ ...well, ...set });
     expect(found).toHaveLength(1);

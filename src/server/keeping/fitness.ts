@@ -1,6 +1,8 @@
 import { sizeText } from '$lib/core/values/files';
 import { say } from '$lib/core/words/say';
 import type { Database } from '../database/connection';
+import { isClustered } from '../database/lock-rows';
+import { replicaState, type ReplicaState } from '../database/replica';
 import { rowsOf } from '../database/rows';
 import { settings } from '../settings';
 
@@ -17,6 +19,10 @@ export interface ServerSettings {
   mayEverything: boolean;
   /** What the records take, with their indexes. */
   data: number;
+  /** Of a cluster: how many nodes take part, and how many there should be. */
+  nodes: { now: number; all: number } | null;
+  /** How the read replica stands, where there is one. */
+  replica: ReplicaState | null;
 }
 
 const mb = 2 ** 20;
@@ -78,7 +84,38 @@ export function unfit(set: ServerSettings): string[] {
       ),
     );
   }
+  if (set.nodes && set.nodes.now < set.nodes.all) {
+    found.push(
+      say(
+        `Of ${set.nodes.all} nodes of the database ${set.nodes.now} take part: if another one goes, saves may stop.`,
+      ),
+    );
+  }
+  if (set.replica) found.push(...lame(set.replica));
   return found;
+}
+
+function lame(replica: ReplicaState): string[] {
+  switch (replica) {
+    case 'follows':
+      return [];
+    case 'away':
+      return [
+        say('The read replica cannot be reached: everything is read from the written database.'),
+      ];
+    case 'behind':
+      return [
+        say(
+          'The read replica stands still, or is far behind: everything is read from the written database.',
+        ),
+      ];
+    case 'alone':
+      return [
+        say(
+          'The read replica follows no other server (was it promoted?): everything is read from the written database.',
+        ),
+      ];
+  }
 }
 
 /** Reads what the database server is set to. */
@@ -102,7 +139,12 @@ export async function serverSettings(db: Database): Promise<ServerSettings> {
   const grants = (await rowsOf(db.knex, 'show grants for current_user()')).flatMap((row) =>
     Object.values(row).map(String),
   );
+  const [size] = await rowsOf(db.knex, `show global status like 'wsrep_cluster_size'`);
+  const [named] = await rowsOf(db.knex, `show global variables like 'wsrep_cluster_address'`);
+  const all = String(named?.Value ?? '').split(',').length;
   return {
+    nodes: (await isClustered(db)) ? { now: Number(size?.Value), all } : null,
+    replica: await replicaState(db),
     ...{ bufferPool: Number(set?.pool), packet: Number(set?.packet), data: Number(sum?.n) },
     ...{ flushesAtCommit: Number(set?.flushes) === 1, shortestWord: Number(set?.word) },
     binaryLog: Number(set?.log) === 1,
