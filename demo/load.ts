@@ -10,6 +10,7 @@ import { endDatabase, openDatabase, type Database } from '../src/server/database
 import { tableSql } from '../src/server/database/ddl';
 import { migrate } from '../src/server/database/migrate';
 import { openImport, runImport } from '../src/server/records/import';
+import { writeUses } from '../src/server/records/form-uses';
 import { loadHallChecks } from './hall-checks';
 import { demoLists } from './lists';
 import { connectOutside, type OutsidePlaces } from './outside';
@@ -66,6 +67,7 @@ export async function loadDemo(
     say(`  Form ${plan.title}, edition 1.`);
   }
   await loadHallChecks(db, size.sheets);
+  await writeUses(db);
   await loadPeople(db);
 }
 
