@@ -2,10 +2,10 @@
 // killed is started again. On machines of their own the same files serve: see deploy/README.md.
 import fs from 'node:fs';
 import path from 'node:path';
-import { parseArgs } from 'node:util';
-import { startClustered } from './clustered.mjs';
+import { clusteredHouse } from './clustered.mjs';
 import { ensureBuild, ensureCluster, ensurePackages, root, run, step, stop } from './install.mjs';
 import { isFree, simulated, startSimulators } from './server.mjs';
+import { readOptions } from './options.mjs';
 import { supervise } from './supervise.mjs';
 
 const usage = `npm run cluster -- [--port N] [--empty] [--reset] [--data DIR]
@@ -15,7 +15,12 @@ const usage = `npm run cluster -- [--port N] [--empty] [--reset] [--data DIR]
   --reset     throw the data folder away first
   --data DIR  keep the data there (.unisor/cluster)`;
 
-const options = readOptions();
+const options = readOptions(usage, {
+  port: { type: 'string', default: '4180' },
+  data: { type: 'string', default: path.join('.unisor', 'cluster') },
+  empty: { type: 'boolean', default: false },
+  reset: { type: 'boolean', default: false },
+});
 const data = path.resolve(root, options.data);
 const port = Number(options.port);
 if (!(await isFree(port))) stop(`Port ${port} is in use by another program.\n\n${usage}`);
@@ -30,10 +35,13 @@ const parts = [];
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => void shutDown(0));
 
 console.log('Three database nodes are starting, each with a copy of the one before …');
-const house = await step(() => startClustered(data, { port, output: 'inherit' }));
-parts.push(house.cluster, await supervise('haproxy', house.balance));
-const watching = house.cluster.keepGoing((line) => console.error(line));
+const house = await clusteredHouse(data, { port, output: 'inherit' });
+parts.push(house.cluster);
+let watching;
 try {
+  await house.cluster.start();
+  parts.push(await supervise('haproxy', house.balance));
+  watching = house.cluster.keepGoing((line) => console.error(line));
   let ports;
   const simulators = options.empty
     ? null
@@ -46,7 +54,12 @@ try {
   const outside = simulators ? { UNISOR_SIMULATORS: simulators.part().address } : {};
   const load = ['tsx', 'demo/load.ts', ...(options.empty ? ['--empty'] : [])];
   const secret = { UNISOR_SECRET: fs.readFileSync(path.join(data, 'secret'), 'utf8').trim() };
-  run('npx', load, { UNISOR_DATABASE_URL: house.url, UNISOR_LOG: 'warn', ...secret, ...outside });
+  run('npx', load, {
+    UNISOR_DATABASE_URL: house.simulatorsUrl,
+    UNISOR_LOG: 'warn',
+    ...secret,
+    ...outside,
+  });
   const env = {
     UNISOR_DEMO: options.empty ? '' : '1',
     ...(simulators ? simulated(simulators.part()) : {}),
@@ -58,6 +71,8 @@ try {
   console.error(error.message);
   await shutDown(1);
 }
+// Told to stop meanwhile: that goes on to its end.
+if (stopping) await new Promise(() => {});
 console.log(`\nUnisor is at ${house.address}  (Ctrl+C stops it)`);
 for (const [i, { name, port: at }] of house.cluster.plan.nodes.entries()) {
   console.log(`  ${name}: 127.0.0.1:${at}, process ${house.cluster.pidOf(i)}`);
@@ -71,25 +86,4 @@ async function shutDown(status) {
   if (status === 0) console.log('\nStopping …');
   for (const part of parts.reverse()) await part.stop();
   process.exit(status);
-}
-
-function readOptions() {
-  try {
-    const { values } = parseArgs({
-      options: {
-        port: { type: 'string', default: '4180' },
-        data: { type: 'string', default: path.join('.unisor', 'cluster') },
-        empty: { type: 'boolean', default: false },
-        reset: { type: 'boolean', default: false },
-        help: { type: 'boolean', default: false },
-      },
-    });
-    if (values.help) {
-      console.log(usage);
-      process.exit(0);
-    }
-    return values;
-  } catch (error) {
-    return stop(`${error.message}\n\n${usage}`);
-  }
 }

@@ -27,7 +27,7 @@ export interface Clustered {
   balance(): Promise<Part & { pid: number }>;
   serve(i: number, more?: Record<string, string>): Promise<OwnServer>;
 }
-export function startClustered(
+export function clusteredHouse(
   folder: string,
   options?: { port?: number; pool?: number; log?: string; output?: 'inherit' | 'ignore' },
 ): Promise<Clustered>;

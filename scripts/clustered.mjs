@@ -9,21 +9,17 @@ import { keptSecret, startServer } from './server.mjs';
 const processes = 3;
 
 /**
- * Starts the databases and the balancer of a folder; the processes follow with `serve(i)`. People reach the product
- * at `address`, the processes the written node at `url`.
+ * The parts of a clustered house in a folder, none of them started: the nodes are with `cluster.start()`, then the
+ * balancer with `balance()` and the processes with `serve(i)`. People reach the product at `address`, the processes the
+ * written node at `url`.
  */
-export async function startClustered(folder, { port, pool, log = 'warn', output = 'ignore' } = {}) {
+export async function clusteredHouse(folder, { port, pool, log = 'warn', output = 'ignore' } = {}) {
   const cluster = await clusterOf(path.join(folder, 'nodes'), { pool });
-  await cluster.start();
   const people = port ?? (await freePort());
   const database = await freePort();
   const ports = await Promise.all(Array.from({ length: processes }, freePort));
   const nodes = cluster.plan.nodes.map((node) => node.port);
-  const balance = () =>
-    startBalancer(folder, { people, database, nodes, processes: ports }).catch(async (error) => {
-      await cluster.stop();
-      throw error;
-    });
+  const balance = () => startBalancer(folder, { people, database, nodes, processes: ports });
   const address = `http://127.0.0.1:${people}`;
   const url = cluster.urlAt(database);
   const env = {

@@ -9,6 +9,8 @@ import { root } from './install.mjs';
 import { asUser, binary, freePort, greets, install, tail } from './mariadb.mjs';
 
 const startBound = 120_000;
+/** So long a node may take to end in order. */
+const endBound = 20_000;
 const names = ['node1', 'node2', 'node3'];
 
 /**
@@ -78,7 +80,9 @@ export class Cluster {
     const first = this.#furthest();
     if (!fs.existsSync(this.#data(first))) this.#make(first);
     await this.startNode(first, { alone: true });
-    for (const i of names.keys()) if (i !== first) await this.startNode(i);
+    for (const i of names.keys()) {
+      if (i !== first && !this.#stopping) await this.startNode(i);
+    }
   }
 
   /** Starts one node; it takes what it has missed from another, or a whole copy. `alone` begins the cluster. */
@@ -112,9 +116,13 @@ export class Cluster {
     const running = this.#running.get(i);
     if (running && this.#lives(i)) {
       running.child.kill(signal);
+      await Promise.race([running.exited, sleep(endBound, null, { ref: false })]);
+      // One that was taking its copy when it was told never comes to its end; it has nothing of its own to lose.
+      if (this.#lives(i)) running.child.kill('SIGKILL');
       await running.exited;
     }
     this.#running.delete(i);
+    fs.rmSync(this.#socket(i), { force: true });
   }
 
   /** Stops a node from doing anything, its connections open, or lets it go on. */
@@ -149,6 +157,11 @@ export class Cluster {
     for (const i of [...names.keys()].reverse()) await this.end(i);
   }
 
+  /** A socket path may have 107 characters at most: not below the data folder. */
+  #socket(i) {
+    return path.join(os.tmpdir(), `unisor-${process.pid}-${this.plan.nodes[i].port}.sock`);
+  }
+
   #data(i) {
     return path.join(this.folder, names[i]);
   }
@@ -177,8 +190,7 @@ export class Cluster {
     const settings = filled('galera.cnf', {
       USER: process.getuid?.() === 0 ? 'root' : os.userInfo().username,
       DATA: this.#data(i),
-      // A socket path may have 107 characters at most: not below the data folder.
-      SOCKET: path.join(os.tmpdir(), `unisor-${process.pid}-${port}.sock`),
+      SOCKET: this.#socket(i),
       HOST: '127.0.0.1',
       PORT: port,
       POOL: this.pool,

@@ -4,7 +4,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { startClustered, type Clustered, type Part } from '../../scripts/clustered.mjs';
+import { clusteredHouse, type Clustered, type Part } from '../../scripts/clustered.mjs';
 import type { OwnServer } from '../../scripts/server.mjs';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, tableFrom } from '../../src/server/catalog/tables';
@@ -33,7 +33,8 @@ let scores: number[];
 
 beforeAll(async () => {
   folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-cluster-'));
-  house = await startClustered(folder, { log: 'silent' });
+  house = await clusteredHouse(folder, { log: 'silent' });
+  await house.cluster.start();
   balancer = await house.balance();
   db = openDatabase(house.url);
   await migrate(db, house.url);

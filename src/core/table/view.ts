@@ -76,11 +76,12 @@ export const plainView: View = viewSchema.parse({});
 /** The mark of a value: of all thresholds that it reaches the highest one. */
 export function markOf(view: View, column: string, value: Value): Threshold | null {
   if (value === null || typeof value === 'object' || typeof value === 'boolean') return null;
-  const number = decimalOf(value);
+  const own = view.thresholds.filter((threshold) => threshold.column === column);
+  const number = own.length > 0 ? decimalOf(value) : null;
   if (!number) return null;
   let found: Threshold | null = null;
-  for (const threshold of view.thresholds) {
-    if (threshold.column !== column || number.lt(threshold.from)) continue;
+  for (const threshold of own) {
+    if (number.lt(threshold.from)) continue;
     if (!found || new Decimal(threshold.from).gte(found.from)) found = threshold;
   }
   return found;

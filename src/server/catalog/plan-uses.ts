@@ -26,9 +26,10 @@ export async function formsNaming(
   db: Database,
   { kind, name }: Named,
   known?: readonly CatalogForm[],
+  house?: House,
 ): Promise<NamingForm[]> {
   const forms = known ?? (await listForms(db));
-  await fillUses(db, forms);
+  await fillUses(db, forms, house ?? (await loadTables(db)));
   const rows = await planUses(db, db.knex).where({ kind, name }).select('form_id', 'edition');
   const naming = new Set(rows.map((row) => placeOf(Number(row.form_id), Number(row.edition))));
   const found: NamingForm[] = [];
@@ -46,8 +47,7 @@ export async function formsNaming(
 }
 
 /** Notes what drafts and newest editions name that the index does not know yet. */
-async function fillUses(db: Database, forms: readonly CatalogForm[]): Promise<void> {
-  const tables = await loadTables(db);
+async function fillUses(db: Database, forms: readonly CatalogForm[], tables: House): Promise<void> {
   const seen = noted.get(tables) ?? new Set<string>();
   noted.set(tables, seen);
   const names = forms.map(({ id, edition, revision }) => `${id} ${edition} ${revision}`);

@@ -12,8 +12,9 @@ export async function impactOf(
   subject: Subject,
   /** The forms that name the table, where they are known. */
   known?: readonly NamingForm[],
+  house?: House,
 ): Promise<UsingForm[]> {
-  const tables = await loadTables(db);
+  const tables = house ?? (await loadTables(db));
   const found: UsingForm[] = [];
   const naming = known ?? (await formsNaming(db, { kind: 'table', name: subject.table }));
   for (const { form, plans } of naming) {

@@ -11,12 +11,13 @@ export const load: LayoutServerLoad = ({ params, locals }) =>
     const db = await readyDatabase();
     const tables = await locals.house();
     const table = tableFrom(tables, params.table);
-    const naming = await formsNaming(db, { kind: 'table', name: table.key }, await locals.forms());
+    const [about, { whole }] = [{ kind: 'table' as const, name: table.key }, tables];
+    const naming = await formsNaming(db, about, await locals.forms(), whole);
     return {
       table,
       asked: askingAmong(naming, table.key).length > 0,
       tables: [...tables.values()],
-      forms: await impactOf(db, { table: table.key }, naming),
+      forms: await impactOf(db, { table: table.key }, naming, whole),
       referring: referencesTo(tables, table.key).map(({ table: from, column }) => ({
         key: from.key,
         title: from.title,
