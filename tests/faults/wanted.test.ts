@@ -70,6 +70,21 @@ describe('a read that nobody waits for any more', () => {
     expect(await running('given_up')).toBe(0);
   });
 
+  it('keeps no connection from others, though all are reading what is given up', async () => {
+    const { knex } = house.db;
+    const gone = new AbortController();
+    const reads = Array.from({ length: 12 }, () =>
+      whileWanted(gone.signal, () => rowsOf(knex, 'select sleep(20) as given_up')),
+    );
+    const settled = Promise.allSettled(reads);
+    await sleep(300);
+    gone.abort();
+    const began = Date.now();
+    expect(await rowsOf(knex, 'select 1 as n')).toHaveLength(1);
+    await settled;
+    expect(Date.now() - began).toBeLessThan(5000);
+  });
+
   it('is ended when the browser gives its search up', { timeout: 30_000 }, async () => {
     const { knex, records } = house.db;
     await knex.transaction(async (trx) => {

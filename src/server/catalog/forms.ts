@@ -4,13 +4,12 @@ import type { EditionHead } from '$lib/core/contract/answers';
 import { problemsIn } from '$lib/core/plan/checkup';
 import { withCascades } from '$lib/core/plan/cascade';
 import { draftPlan } from '$lib/core/plan/draft';
-import { shownPaths } from '$lib/core/plan/held';
-import { planSchema, type Field, type Plan } from '$lib/core/plan/schema';
-import { fieldsOf, scopesOf } from '$lib/core/plan/scopes';
+import { wantedIndexes } from '$lib/core/plan/indexes';
+import { planSchema, type Plan } from '$lib/core/plan/schema';
+import { fieldsOf } from '$lib/core/plan/scopes';
 import { tableChoices } from '$lib/core/plan/choices';
 import { fail, ProblemError } from '$lib/core/problems';
-import { keyFrom, type Table, type TableIndex, type House } from '$lib/core/table/definition';
-import { resolvePath } from '$lib/core/table/paths';
+import { keyFrom, type Table, type House } from '$lib/core/table/definition';
 import { examine } from '$lib/core/wiring/examine';
 import type { Database, Runner } from '../database/connection';
 import { inTransaction } from '../database/transaction';
@@ -296,49 +295,6 @@ export async function removeForm(db: Database, key: string): Promise<void> {
   });
   // Other processes know its editions until the catalog changes.
   await bumpCatalog(db, db.knex);
-}
-
-/** The indexes with which the choices and rollups of a plan are found quickly. */
-export function wantedIndexes(plan: Plan, tables: House): { table: string; index: TableIndex }[] {
-  const fields = scopesOf(plan).flatMap((scope) => scope.fields);
-  return [
-    ...fields.flatMap((field) => choiceIndexes(field, tables)),
-    ...fields.flatMap((field) => rollupIndexes(field, tables)),
-  ];
-}
-
-/** An index that holds all that an aggregate reads, so that the records need not be touched. */
-function rollupIndexes({ rollup }: Field, tables: House): { table: string; index: TableIndex }[] {
-  const table = rollup && tables.get(rollup.table);
-  if (!rollup || !table) return [];
-  const equal = [...rollup.narrowings, ...rollup.conditions].filter(
-    (c) => c.operator === 'equal' || c.operator === 'one_of',
-  );
-  const columns = [...equal.map((c) => c.path), ...(rollup.path === null ? [] : [rollup.path])];
-  const own = [...new Set(columns.filter((path) => !path.includes('.')))];
-  return own.length > 0 ? [{ table: table.key, index: { kind: 'order', columns: own } }] : [];
-}
-
-function choiceIndexes(field: Field, tables: House): { table: string; index: TableIndex }[] {
-  const choices = tableChoices(field);
-  const table = choices && tables.get(choices.table);
-  if (!choices || !table) return [];
-  const own = (paths: string[]) => paths.filter((path) => !path.includes('.'));
-  const isText = (path: string) => {
-    const kind = resolvePath(tables, table, path)?.column.type.kind;
-    return kind === 'text' || kind === 'long_text';
-  };
-  const equal = own(choices.narrowings.filter((n) => n.operator === 'equal').map((n) => n.path));
-  const copied = choices.stores.kind === 'copy' ? [choices.stores.column] : [];
-  const order = own(choices.distinct ? copied : choices.order.map((o) => o.path));
-  const search = own(shownPaths(choices, tables)).filter(isText);
-  const wanted: TableIndex[] = [
-    { kind: 'order', columns: [...new Set([...equal, ...order])] },
-    { kind: 'search', columns: search },
-  ];
-  return wanted
-    .filter((index) => index.columns.length > 0)
-    .map((index) => ({ table: table.key, index }));
 }
 
 /** The index of what plans name (`plan-uses.ts`); what is rewritten is taken out of it here. */

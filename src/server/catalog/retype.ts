@@ -29,7 +29,7 @@ import { shownRecords } from '../records/read';
 import { fromDatabase, toDatabase } from '../records/values';
 import { formsNaming } from './plan-uses';
 import { ensureIndexes, loadTables, ownColumn, tableFrom } from './tables';
-import { wantedIndexes } from './forms';
+import { wantedIndexes } from '$lib/core/plan/indexes';
 
 /** What a column is to become. */
 export type RetypeWish = z.infer<typeof retypeRequest>;

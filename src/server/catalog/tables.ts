@@ -1,12 +1,6 @@
 import type { Knex } from 'knex';
 import { fail, ProblemError } from '$lib/core/problems';
-import {
-  tableSchema,
-  type Column,
-  type Table,
-  type TableIndex,
-  type House,
-} from '$lib/core/table/definition';
+import { tableSchema, type Column, type Table, type House } from '$lib/core/table/definition';
 import { tableProblems } from '$lib/core/table/definition-problems';
 import { namedConnectionSchema, querySchema, systemOf } from '$lib/core/outside/query';
 import { optionListSchema } from '$lib/core/table/option-list';
@@ -14,7 +8,8 @@ import { tablesWith } from '$lib/core/table/sources';
 import type { NamedView } from '$lib/core/table/view';
 import { keptColumns } from '$lib/core/table/links';
 import type { Database, Runner } from '../database/connection';
-import { addColumn, createIndex, createTable, fittingIndex, tableSql } from '../database/ddl';
+import { fittingIndex, hasIndex, type WantedIndex } from '$lib/core/plan/indexes';
+import { addColumn, createIndex, createTable, tableSql } from '../database/ddl';
 import {
   bumpCatalog,
   changeStructure,
@@ -229,23 +224,19 @@ function changedViews(
 /** Makes the indexes that are missing; each is its own statement. */
 export async function ensureIndexes(
   db: Database,
-  wanted: readonly { table: string; index: TableIndex }[],
+  wanted: readonly WantedIndex[],
   by: string,
 ): Promise<void> {
   return structuring(db, async () => {
     for (const { table: key, index } of wanted) {
       const table = (await loadTables(db)).get(key);
       const fitting = table && fittingIndex(table, index);
-      if (!table || !fitting || table.indexes.some((i) => sameIndex(i, fitting))) continue;
+      if (!table || !fitting || hasIndex(table.indexes, fitting)) continue;
       const after: Table = { ...table, indexes: [...table.indexes, fitting] };
       const statement = createIndex(db, table, fitting);
       await changeStructure(db, { table: key, statement, after, by });
     }
   });
-}
-
-function sameIndex(a: TableIndex, b: TableIndex): boolean {
-  return a.kind === b.kind && a.columns.join() === b.columns.join();
 }
 
 function refuseProblems(table: Table, tables: House): void {

@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
-import { columnOf, type Column, type Table, type TableIndex } from '$lib/core/table/definition';
+import { type Column, type Table, type TableIndex } from '$lib/core/table/definition';
 import { longestCode } from '$lib/core/values/code';
 import { keptColumns, linkTable } from '$lib/core/table/links';
-import { severalIn, type ValueType } from '$lib/core/values/types';
+import { type ValueType } from '$lib/core/values/types';
 import type { Database } from './connection';
 
 /** One DDL statement; each can be run again without harm, so that a crash may repeat it. */
@@ -201,21 +201,6 @@ export function createIndex(db: Database, table: Table, index: TableIndex): Stat
   return `create ${kind} if not exists ${name} on ${tableSql(db, table.key)} (${columns})`;
 }
 
-/** The index without the columns that do not fit into one key; `null` where nothing useful is left. */
-export function fittingIndex(table: Table, index: TableIndex): TableIndex | null {
-  if (index.kind === 'search') return index.columns.length > 0 ? index : null;
-  const columns: string[] = [];
-  let bytes = 0;
-  for (const key of new Set(index.columns)) {
-    const column = columnOf(table, key);
-    if (!column || column.type.kind === 'long_text' || severalIn(column.type)) break;
-    bytes += keyBytes(column.type);
-    if (bytes > 3000) break;
-    columns.push(key);
-  }
-  return columns.length > 0 ? { kind: 'order', columns } : null;
-}
-
 /** The name of the unique index of a column, as it stands in an error of the database. */
 export function uniqueName(column: string): string {
   return `uq_${column}`;
@@ -284,13 +269,6 @@ function typeSql(type: ValueType): string {
     case 'references':
       throw new RangeError('links have a table of their own');
   }
-}
-
-function keyBytes(type: ValueType): number {
-  if (type.kind === 'text') return type.length * 4 + 3;
-  if (type.kind === 'option') return 403;
-  if (type.kind === 'code') return longestCode * 4 + 3;
-  return 20;
 }
 
 function indexName(index: TableIndex): string {

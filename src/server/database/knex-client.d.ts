@@ -8,7 +8,7 @@ declare module 'knex/lib/dialects/mysql2/index.js' {
   }
   export default class MySql2Client {
     _query(connection: object, query: Sent): Promise<Sent>;
-    acquireConnection(): Promise<object>;
-    releaseConnection(connection: object): Promise<void>;
+    acquireRawConnection(): Promise<object>;
+    destroyRawConnection(connection: object): Promise<void>;
   }
 }

@@ -90,13 +90,14 @@ async function runWanted(
 
 async function endQuery(client: TogetherClient, thread: number): Promise<void> {
   try {
-    const other = await client.acquireConnection();
+    // Not one of the pool: those may all be reading what is to be ended.
+    const other = await client.acquireRawConnection();
     try {
       await MySql2Client.prototype._query.call(client, other, {
         sql: `kill query ${Number(thread)}`,
       });
     } finally {
-      await client.releaseConnection(other);
+      await client.destroyRawConnection(other);
     }
   } catch (err) {
     log.debug({ err }, 'a read that nobody waits for was left to its end');

@@ -30,6 +30,7 @@ import { dropLoading, importLease } from '../database/structure';
 import { parseJson } from '../database/json';
 import { openCsv } from './csv-file';
 import { journalRows } from './journal';
+import { isClustered } from '../database/lock-rows';
 import { touchRecords } from './touched';
 import { Equality } from './equality';
 import { fromDatabase, toDatabase } from './values';
@@ -225,11 +226,14 @@ export function inserter(
   const referring = columns.flatMap(({ key, type }, i) =>
     type.kind === 'reference' ? [{ key, i }] : [],
   );
-  let referred: { values: Record<string, Value> }[] = [];
+  let referred: Value[][] = [];
   /** The statement on its way; the next rows are read meanwhile. */
   let writing: Promise<void> = Promise.resolve();
-  const write = async (count: number, bindings: Bound[], told: typeof referred) => {
-    await touchRecords(db, trx, table, told);
+  const referredTo = (values: readonly Value[]) => ({
+    values: Object.fromEntries(referring.map(({ key, i }) => [key, values[i] ?? null])),
+  });
+  const write = async (count: number, bindings: Bound[], told: readonly Value[][]) => {
+    if (await isClustered(db)) await touchRecords(db, trx, table, told.map(referredTo));
     const sql = begin + Array.from({ length: count }, () => row).join(',');
     try {
       await trx.raw(sql, bindings);
@@ -254,8 +258,7 @@ export function inserter(
       waiting.push(toDatabase(column.type, values[i] ?? null));
     }
     waiting.push(by, by);
-    const to = referring.map(({ key, i }) => [key, values[i] ?? null] as const);
-    referred.push({ values: Object.fromEntries(to) });
+    referred.push(values);
     rows++;
     return rows === rowsPerInsert ? send() : undefined;
   };

@@ -38,9 +38,11 @@
     plan: Plan;
     tables: House;
     counts: ReadonlyMap<string, number>;
+    /** Whether the database is a cluster. */
+    clustered: boolean;
     person: PersonFacts;
   }
-  let { form, plan, tables, counts, person }: Props = $props();
+  let { form, plan, tables, counts, clustered, person }: Props = $props();
 
   const design = untrack(() => new DesignSession(form.key, plan, form));
   // Formulas that are written here, or come from another designer, may ask for patterns.
@@ -324,6 +326,8 @@
   {tables}
   {findings}
   records={design.plan.through ? 0 : (counts.get(design.plan.table) ?? 0)}
+  {counts}
+  {clustered}
   failing={rehearsing.failing.map(({ name }) => name)}
   onpublish={publish}
 />

@@ -3,7 +3,9 @@
   import { focusable, goTo } from '$lib/ui/shared/focus';
   import { Button, Modal, Spinner, Textarea } from '$lib/ui/parts';
   import { longestWhy } from '$lib/core/rehearsal/rehearsal';
-  import { plural } from '$lib/core/words/say';
+  import { countWords } from '$lib/core/words/about';
+  import { num, plural, say } from '$lib/core/words/say';
+  import { missingIndexes, secondsFor } from '$lib/core/plan/indexes';
   import { comparePlans, type PlanChange } from '$lib/core/plan/compare';
   import type { Finding } from '$lib/core/plan/finding';
   import { type Plan } from '$lib/core/plan/schema';
@@ -24,6 +26,10 @@
     findings: readonly Finding[];
     /** How many records are stored, about. */
     records: number;
+    /** How many records each table has, about. */
+    counts: ReadonlyMap<string, number>;
+    /** Whether the database is a cluster, which holds saves up while it makes an index. */
+    clustered: boolean;
     /** The rehearsals that do not hold. */
     failing: readonly string[];
     /** Publishes, with a word of why where some do not hold; gives what refused it. */
@@ -37,6 +43,8 @@
     tables,
     findings,
     records,
+    counts,
+    clustered,
     failing,
     onpublish,
   }: Props = $props();
@@ -49,6 +57,14 @@
   /** The server plays them too, and may know of others. */
   const asksWhy = $derived(
     failing.length > 0 || problems.some(({ code }) => code === 'rehearsals_fail'),
+  );
+  /** Of what publishing makes besides, that which takes a while. */
+  const indexes = $derived(
+    (open ? missingIndexes(draft, tables) : []).flatMap(({ table, index }) => {
+      const many = counts.get(table) ?? 0;
+      const title = tables.get(table)?.title ?? table;
+      return many < 100_000 ? [] : [{ many, title, seconds: secondsFor(index, many) }];
+    }),
   );
   const hints = $derived(findings.filter((f) => f.level === 'hint').map((f) => f.problem));
 
@@ -104,6 +120,17 @@
         </ul>
       </div>
     {/if}
+    {#each indexes as { many, title, seconds }, i (i)}
+      <p class="m-0" role="note">
+        {clustered
+          ? say(
+              `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds, in which nobody can save: the database is a cluster.`,
+            )
+          : say(
+              `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds; one goes on working meanwhile.`,
+            )}
+      </p>
+    {/each}
     {#if open && changes !== null && edition > 0}<StoredHint {formKey} {records} />{/if}
     {#if asksWhy}
       <div class="grid gap-1">

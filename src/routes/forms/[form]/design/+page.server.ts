@@ -5,6 +5,7 @@ import { allFacts } from '$lib/server/access/house';
 import { askerAt } from '$lib/server/access/let-in';
 import { forPage } from '$lib/server/page';
 import { countTables } from '$lib/server/records/count';
+import { isClustered } from '$lib/server/database/lock-rows';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
 
@@ -27,6 +28,7 @@ export const load: PageServerLoad = ({ params, depends, locals }) =>
       person: await allFacts(db, tables, asker.person),
       tables: houseOf(tables, { ...tables, typed }),
       counts,
+      clustered: await isClustered(db),
       forms,
     };
   });

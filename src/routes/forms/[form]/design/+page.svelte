@@ -15,6 +15,7 @@
     plan={data.plan}
     tables={data.tables}
     {counts}
+    clustered={data.clustered}
     person={data.person}
   />
 {/key}

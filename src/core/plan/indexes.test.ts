@@ -1,0 +1,46 @@
+import { describe, expect, it } from 'vitest';
+import { lookupOf, field, planOf } from '../../../tests/support/definitions';
+import { lendingPlan, lendingTables } from '../../../tests/support/lending';
+import { houseOf } from '../table/sources';
+import { hasIndex, missingIndexes, secondsFor, wantedIndexes } from './indexes';
+
+describe('the indexes that a plan wants', () => {
+  const plan = lendingPlan();
+
+  it('are missing until the tables have them, each once', () => {
+    const missing = missingIndexes(plan, lendingTables);
+    expect(missing.length).toBeGreaterThan(2);
+    const names = missing.map(({ table, index }) => `${table} ${index.kind} ${index.columns}`);
+    expect(new Set(names).size).toBe(names.length);
+    const having = houseOf(
+      [...lendingTables.values()].map((table) => {
+        const own = missing.filter((one) => one.table === table.key).map(({ index }) => index);
+        return [table.key, { ...table, indexes: [...table.indexes, ...own] }] as const;
+      }),
+    );
+    expect(missingIndexes(plan, having)).toEqual([]);
+  });
+
+  it('are for searching, and for order under what narrows', () => {
+    const town = field('town', {
+      savesTo: 'town',
+      choices: lookupOf('town', {
+        narrowings: [{ path: 'region', operator: 'equal', field: 'region', whenEmpty: 'nothing' }],
+      } as never),
+    });
+    const wanted = wantedIndexes(planOf('ensemble', [town]), lendingTables);
+    expect(
+      hasIndex(
+        wanted.map(({ index }) => index),
+        { kind: 'search', columns: ['name'] },
+      ),
+    ).toBe(true);
+    const [order] = wanted.filter(({ index }) => index.kind === 'order');
+    expect(order?.index.columns[0]).toBe('region');
+  });
+
+  it('take their time by how many records there are', () => {
+    expect(secondsFor({ kind: 'search', columns: ['name'] }, 1_000_000)).toBe(20);
+    expect(secondsFor({ kind: 'order', columns: ['name'] }, 1_000_000)).toBe(3);
+  });
+});

@@ -1,0 +1,105 @@
+import { columnOf, type House, type Table, type TableIndex } from '../table/definition';
+import { resolvePath } from '../table/paths';
+import { longestCode } from '../values/code';
+import { severalIn, type ValueType } from '../values/types';
+import { tableChoices } from './choices';
+import { shownPaths } from './held';
+import type { Field, Plan } from './schema';
+import { scopesOf } from './scopes';
+
+/** An index over a table. */
+export interface WantedIndex {
+  table: string;
+  index: TableIndex;
+}
+
+/** The indexes of a plan that its tables do not have yet: publishing makes them. */
+export function missingIndexes(plan: Plan, tables: House): WantedIndex[] {
+  const found: WantedIndex[] = [];
+  for (const { table: key, index } of wantedIndexes(plan, tables)) {
+    const table = tables.get(key);
+    const fitting = table && fittingIndex(table, index);
+    if (!table || !fitting || hasIndex(table.indexes, fitting)) continue;
+    const known = found.filter((one) => one.table === key).map((one) => one.index);
+    if (!hasIndex(known, fitting)) found.push({ table: key, index: fitting });
+  }
+  return found;
+}
+
+/** Whether an index is among others: of the same kind, over the same columns. */
+export function hasIndex(among: readonly TableIndex[], { kind, columns }: TableIndex): boolean {
+  return among.some((one) => one.kind === kind && one.columns.join() === columns.join());
+}
+
+/** So many records of a table pass into an index in a second, about, on one slow processor. */
+const perSecond = { search: 50_000, order: 400_000 } as const;
+
+/** How long it takes to make an index over so many records, about; seconds. */
+export function secondsFor({ kind }: TableIndex, records: number): number {
+  return Math.ceil(records / perSecond[kind]);
+}
+
+/** The indexes with which the choices and rollups of a plan are found quickly. */
+export function wantedIndexes(plan: Plan, tables: House): WantedIndex[] {
+  const fields = scopesOf(plan).flatMap((scope) => scope.fields);
+  return [
+    ...fields.flatMap((field) => choiceIndexes(field, tables)),
+    ...fields.flatMap((field) => rollupIndexes(field, tables)),
+  ];
+}
+
+/** An index that holds all that an aggregate reads, so that the records need not be touched. */
+function rollupIndexes({ rollup }: Field, tables: House): WantedIndex[] {
+  const table = rollup && tables.get(rollup.table);
+  if (!rollup || !table) return [];
+  const equal = [...rollup.narrowings, ...rollup.conditions].filter(
+    (c) => c.operator === 'equal' || c.operator === 'one_of',
+  );
+  const columns = [...equal.map((c) => c.path), ...(rollup.path === null ? [] : [rollup.path])];
+  const own = [...new Set(columns.filter((path) => !path.includes('.')))];
+  return own.length > 0 ? [{ table: table.key, index: { kind: 'order', columns: own } }] : [];
+}
+
+function choiceIndexes(field: Field, tables: House): WantedIndex[] {
+  const choices = tableChoices(field);
+  const table = choices && tables.get(choices.table);
+  if (!choices || !table) return [];
+  const own = (paths: string[]) => paths.filter((path) => !path.includes('.'));
+  const isText = (path: string) => {
+    const kind = resolvePath(tables, table, path)?.column.type.kind;
+    return kind === 'text' || kind === 'long_text';
+  };
+  const equal = own(choices.narrowings.filter((n) => n.operator === 'equal').map((n) => n.path));
+  const copied = choices.stores.kind === 'copy' ? [choices.stores.column] : [];
+  const order = own(choices.distinct ? copied : choices.order.map((o) => o.path));
+  const search = own(shownPaths(choices, tables)).filter(isText);
+  const wanted: TableIndex[] = [
+    { kind: 'order', columns: [...new Set([...equal, ...order])] },
+    { kind: 'search', columns: search },
+  ];
+  return wanted
+    .filter((index) => index.columns.length > 0)
+    .map((index) => ({ table: table.key, index }));
+}
+
+/** The index without the columns that do not fit into one key; `null` where nothing useful is left. */
+export function fittingIndex(table: Table, index: TableIndex): TableIndex | null {
+  if (index.kind === 'search') return index.columns.length > 0 ? index : null;
+  const columns: string[] = [];
+  let bytes = 0;
+  for (const key of new Set(index.columns)) {
+    const column = columnOf(table, key);
+    if (!column || column.type.kind === 'long_text' || severalIn(column.type)) break;
+    bytes += keyBytes(column.type);
+    if (bytes > 3000) break;
+    columns.push(key);
+  }
+  return columns.length > 0 ? { kind: 'order', columns } : null;
+}
+
+function keyBytes(type: ValueType): number {
+  if (type.kind === 'text') return type.length * 4 + 3;
+  if (type.kind === 'option') return 403;
+  if (type.kind === 'code') return longestCode * 4 + 3;
+  return 20;
+}
