@@ -12,7 +12,7 @@ import { endDatabase, openDatabase, type Database } from '../../src/server/datab
 import { migrate } from '../../src/server/database/migrate';
 import { rowsOf } from '../../src/server/database/rows';
 import { saveEntry } from '../../src/server/records/save';
-import { addRecord } from '../../src/server/records/write';
+import { addRecord, changeRecord, deleteRecord } from '../../src/server/records/write';
 import { keeperCookie } from '../support/keeper';
 import { makeLending } from '../support/house';
 import { storePlans } from '../support/lending';
@@ -263,6 +263,35 @@ describe('a cluster of three database nodes behind a balancer', { timeout: 240_0
       await house.cluster.start();
     });
     console.log(`all killed: saves paused ${Math.round(pause)} ms`);
+  });
+
+  it('tells the limits of other nodes of what is written past the forms', async () => {
+    const tables = await loadTables(db);
+    const movement = tableFrom(tables, 'copy_movement');
+    const [one = 0, other = 0] = scores;
+    const written = async (work: () => Promise<unknown>) => {
+      const sum = async () => {
+        const [row] = await rowsOf(db.knex, `select sum(n) as n from \`${db.catalog}\`.lock_row`);
+        return Number(row?.n ?? 0);
+      };
+      const before = await sum();
+      await work();
+      return (await sum()) - before;
+    };
+    let made = { id: 0, version: 0 };
+    const values = { score: one, kind: 'received', quantity: 1 };
+    // What it refers to.
+    expect(
+      await written(async () => (made = await addRecord(db, tables, movement, values, 'test'))),
+    ).toBe(1);
+    // Itself, what it referred to, and what it refers to now.
+    const moved = () =>
+      changeRecord(db, tables, movement, made.id, made.version, { score: other }, 'test');
+    expect(await written(moved)).toBe(3);
+    // Itself, and what it referred to.
+    expect(
+      await written(() => deleteRecord(db, tables, movement, made.id, made.version + 1, 'test')),
+    ).toBe(2);
   });
 
   it('breaks no limit even where several nodes are written at once', async () => {

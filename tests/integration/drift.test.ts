@@ -2,6 +2,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import type { Plan } from '../../src/core/plan/schema';
 import { keepDraft, makeForm, publishForm, formHead } from '../../src/server/catalog/forms';
 import { loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
+import { driftByForm } from '../../src/server/keeping/figures';
 import {
   beginDrift,
   goOnWithDrift,
@@ -110,6 +111,11 @@ describe('K2 drift', () => {
     await change('town', id('Oakhurst'), { region: id('South') });
     await run();
     expect(await told()).toEqual(['not_offered town 83']);
+    const forms = [{ key: 'lend', title: 'Lend' }];
+    expect(await driftByForm(held.db, forms)).toMatchObject([
+      { form: 'lend', judged: loans, records: 83 },
+    ]);
+    expect(await driftByForm(held.db, [])).toEqual([]);
     const last = await lastDrift(held.db, 'lend');
     if (!last) throw new Error('no run');
     const [group] = await driftFound(held.db, await loadTables(held.db), last);

@@ -114,6 +114,37 @@
       {/if}
     </ul>
   </section>
+  <section aria-labelledby="drift">
+    <h2 id="drift" class="mb-2 font-serif text-[18px]">Stored records and their forms</h2>
+    {#if data.drift.length > 0}
+      <Ledger class="border-line border" aria-label="Stored records and their forms">
+        <thead>
+          <tr>
+            <th>Form</th><th>Looked at</th><th class="num">Records</th>
+            <th class="num">Do not fit</th><th><span class="sr-only">Share</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          {#each data.drift as { form, title, at, judged, records } (form)}
+            <tr>
+              <td><a class="hover:underline" href="/forms/{form}/drift">{title}</a></td>
+              <td>{ago(at)}</td>
+              <td class="num">{num(judged)}</td>
+              <td class="num">{num(records)}</td>
+              <td class="w-1/3">
+                <span
+                  class="bg-crimson block h-2.5"
+                  style="width: {(100 * records) / Math.max(1, judged)}%"
+                ></span>
+              </td>
+            </tr>
+          {/each}
+        </tbody>
+      </Ledger>
+    {:else}
+      <p class="quiet">No stored records have been held against their forms yet.</p>
+    {/if}
+  </section>
   <section aria-labelledby="sizes">
     <h2 id="sizes" class="mb-2 font-serif text-[18px]">Tables by size</h2>
     <Ledger class="border-line border" aria-label="Tables by size">

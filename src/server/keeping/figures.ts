@@ -20,6 +20,40 @@ export interface Lying {
   people: number;
 }
 
+/** The newest run over the stored records of a form. */
+export interface DriftOfForm {
+  form: string;
+  title: string;
+  at: string;
+  judged: number;
+  /** How many records do not fit, and are not mended. */
+  records: number;
+}
+
+/** How the stored records of forms fit, as their newest runs have found; what fits worst comes first. */
+export async function driftByForm(
+  db: Database,
+  forms: readonly { key: string; title: string }[],
+): Promise<DriftOfForm[]> {
+  const c = `\`${db.catalog}\``;
+  const rows = await rowsOf(
+    db.knex,
+    `select r.form_key, r.begun_at, r.judged,
+       (select count(distinct f.record) from ${c}.drift_found f where f.run = r.id and not f.mended) as records
+     from ${c}.drift_run r
+     join (select max(id) as id from ${c}.drift_run group by form_key) l on l.id = r.id`,
+  );
+  return rows
+    .flatMap((row) => {
+      const form = forms.find(({ key }) => key === row.form_key);
+      if (!form) return [];
+      const at = momentOf(row.begun_at);
+      const counted = { judged: Number(row.judged), records: Number(row.records) };
+      return [{ form: form.key, title: form.title, at, ...counted }];
+    })
+    .sort((a, b) => b.records - a.records || a.title.localeCompare(b.title));
+}
+
 /** The tables of a house by their size, the largest first. */
 export async function tableSizes(db: Database, { whole }: House): Promise<TableSize[]> {
   const rows = await rowsOf(
