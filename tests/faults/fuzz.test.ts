@@ -2,7 +2,7 @@ import type { RequestEvent } from '@sveltejs/kit';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, inject, it, vi } from 'vitest';
 import { z, type ZodType } from 'zod';
-import { makeForm, publishForm } from '../../src/server/catalog/forms';
+import { listForms, makeForm, publishForm } from '../../src/server/catalog/forms';
 import { openDatabase, type Database } from '../../src/server/database/connection';
 import { linesPlan, lendingPlan } from '../support/lending';
 import { askerOf, type Asker } from '../../src/server/access/sessions';
@@ -137,7 +137,12 @@ function eventOf(
   const request = new Request(url, { method, ...(withBody ? { body } : {}) });
   return {
     ...{ url, params, request },
-    locals: { person: { name: 'fuzz' }, requestId: 'fuzz', asker, house: () => loadTables(db) },
+    locals: {
+      ...{ person: { name: 'fuzz' }, requestId: 'fuzz', asker },
+      house: () => loadTables(db),
+      forms: () => listForms(db),
+      reads: () => Promise.resolve(db),
+    },
     cookies: { get: () => undefined, set: () => undefined, delete: () => undefined },
     getClientAddress: () => `10.0.0.${Math.floor(Math.random() * 250)}`,
     setHeaders: () => undefined,
