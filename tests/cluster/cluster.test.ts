@@ -6,7 +6,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
 import { clusteredHouse, type Clustered, type Part } from '../../scripts/clustered.mjs';
 import type { OwnServer } from '../../scripts/server.mjs';
-import { makeForm, publishForm } from '../../src/server/catalog/forms';
+import { formHead, makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables, tableFrom } from '../../src/server/catalog/tables';
 import { endDatabase, openDatabase, type Database } from '../../src/server/database/connection';
 import { migrate } from '../../src/server/database/migrate';
@@ -323,5 +323,22 @@ describe('a cluster of three database nodes behind a balancer', { timeout: 240_0
     expect(lent).toBe(25);
     await caughtUp();
     for (const i of nodes) await expectWhole(i, new Set());
+  });
+
+  it('does not starve while many save at once for the first time', async () => {
+    const { revision } = await formHead(db, 'receive');
+    await publishForm(db, 'receive', revision, 'test');
+    const fresh = openDatabase(house.url);
+    try {
+      const tables = await loadTables(fresh);
+      const movement = tableFrom(tables, 'copy_movement');
+      const adds = Array.from({ length: 24 }, (_, i) => {
+        const values = { score: scores[i % scores.length] ?? 0, kind: 'received', quantity: 1 };
+        return addRecord(fresh, tables, movement, values, 'test');
+      });
+      expect(new Set((await Promise.all(adds)).map(({ id }) => id)).size).toBe(24);
+    } finally {
+      await endDatabase(fresh);
+    }
   });
 });

@@ -18,12 +18,13 @@ const clustered = new WeakMap<Database, Promise<boolean>>();
 
 /**
  * Whether the database is a node of a cluster, where a lock that is only taken is unknown to the other nodes: what
- * must not happen twice at once has to be written.
+ * must not happen twice at once has to be written. In a transaction it is asked on the connection of that one: all of the
+ * pool may be held by others that ask the same.
  */
-export function isClustered(db: Database): Promise<boolean> {
+export function isClustered(db: Database, runner: Runner = db.knex): Promise<boolean> {
   const known = clustered.get(db);
   if (known) return known;
-  const asked = rowsOf(db.knex, "show global variables like 'wsrep_on'").then((rows) =>
+  const asked = rowsOf(runner, "show global variables like 'wsrep_on'").then((rows) =>
     rows.some((row) => row.Value === 'ON'),
   );
   clustered.set(db, asked);

@@ -233,7 +233,7 @@ export function inserter(
     values: Object.fromEntries(referring.map(({ key, i }) => [key, values[i] ?? null])),
   });
   const write = async (count: number, bindings: Bound[], told: readonly Value[][]) => {
-    if (await isClustered(db)) await touchRecords(db, trx, table, told.map(referredTo));
+    if (await isClustered(db, trx)) await touchRecords(db, trx, table, told.map(referredTo));
     const sql = begin + Array.from({ length: count }, () => row).join(',');
     try {
       await trx.raw(sql, bindings);

@@ -195,7 +195,7 @@ async function openEntry(
     : new Entry(form, { ...newBeginning(newFilled(request)), around });
   const reader = databaseReader(db, trx, tables, form, 'confirm', outside);
   // Most of what limits depend on is known from what was sent: it is locked before anything is read, in one trip.
-  const locks = { held: new Set<string>(), clustered: await isClustered(db) };
+  const locks = { held: new Set<string>(), clustered: await isClustered(db, trx) };
   await Promise.all([...lockLimits(db, trx, entry, locks), settle(entry, reader)]);
   const further = lockLimits(db, trx, entry, locks);
   if (further.length > 0) {

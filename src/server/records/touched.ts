@@ -1,3 +1,4 @@
+import type { Knex } from 'knex';
 import type { House, Table } from '$lib/core/table/definition';
 import { keptColumns } from '$lib/core/table/links';
 import { columnOf } from '$lib/core/table/definition';
@@ -28,7 +29,7 @@ export async function touchRecords(
   table: Table,
   records: readonly Touched[],
 ): Promise<void> {
-  if (records.length === 0 || !(await isClustered(db))) return;
+  if (records.length === 0 || !(await isClustered(db, trx))) return;
   const referring = keptColumns(table).flatMap(({ key, type }) =>
     type.kind === 'reference' ? [{ key, table: type.table }] : [],
   );
@@ -41,7 +42,8 @@ export async function touchRecords(
       if (typeof id === 'number') locks.push({ table: to, id });
     }
   }
-  if ((await countedWhole(db)).has(table.key)) locks.push({ table: table.key, id: null });
+  if ((await countedWhole({ ...db, knex: trx as Knex })).has(table.key))
+    locks.push({ table: table.key, id: null });
   await writeLocks(db, trx, locks);
 }
 
@@ -65,7 +67,7 @@ async function referencesBefore(
 
 let counted: { newest: string; tables: Set<string> } | null = null;
 
-/** The tables of which a form that is filled in counts or sums more than what refers to one record. */
+/** The tables (asked on the connection of a transaction) of which a form that is filled in counts or sums more than what refers to one record. */
 async function countedWhole(db: Database): Promise<ReadonlySet<string>> {
   const [row] = await rowsOf(
     db.knex,
