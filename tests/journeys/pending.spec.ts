@@ -131,6 +131,7 @@ test('a wrong formula is kept, is said in the checkup, and keeps the form from b
   await page.getByRole('button', { name: '+ a check' }).click();
   await page.getByRole('button', { name: 'as a formula' }).last().click();
   // The cursor is in the new formula: what is typed arrives there.
+  await expect(page.locator('.cm-editor.cm-focused')).toBeVisible();
   await page.keyboard.type('quantity = received or packets <= on hand');
   await page.keyboard.press('Escape');
   await expect(page.getByRole('button', { name: /^Publish/ })).toBeDisabled();
