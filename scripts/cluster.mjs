@@ -4,7 +4,7 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { clusteredHouse } from './clustered.mjs';
 import { ensureBuild, ensureCluster, ensurePackages, root, run, step, stop } from './install.mjs';
-import { isFree, simulated, startSimulators } from './server.mjs';
+import { isFree, keptSecret, simulated, startSimulators } from './server.mjs';
 import { readOptions } from './options.mjs';
 import { supervise } from './supervise.mjs';
 
@@ -53,7 +53,7 @@ try {
   if (simulators) parts.push(simulators);
   const outside = simulators ? { UNISOR_SIMULATORS: simulators.part().address } : {};
   const load = ['tsx', 'demo/load.ts', ...(options.empty ? ['--empty'] : [])];
-  const secret = { UNISOR_SECRET: fs.readFileSync(path.join(data, 'secret'), 'utf8').trim() };
+  const secret = { UNISOR_SECRET: keptSecret(data) };
   run('npx', load, {
     UNISOR_DATABASE_URL: house.simulatorsUrl,
     UNISOR_LOG: 'warn',

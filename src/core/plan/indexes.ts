@@ -18,12 +18,17 @@ export function missingIndexes(plan: Plan, tables: House): WantedIndex[] {
   const found: WantedIndex[] = [];
   for (const { table: key, index } of wantedIndexes(plan, tables)) {
     const table = tables.get(key);
-    const fitting = table && fittingIndex(table, index);
-    if (!table || !fitting || hasIndex(table.indexes, fitting)) continue;
+    const lacking = table && lackingIndex(table, index);
     const known = found.filter((one) => one.table === key).map((one) => one.index);
-    if (!hasIndex(known, fitting)) found.push({ table: key, index: fitting });
+    if (lacking && !hasIndex(known, lacking)) found.push({ table: key, index: lacking });
   }
   return found;
+}
+
+/** What of an index fits into one key of a table that does not have it; `null` where there is nothing to make. */
+export function lackingIndex(table: Table, index: TableIndex): TableIndex | null {
+  const fitting = fittingIndex(table, index);
+  return fitting && !hasIndex(table.indexes, fitting) ? fitting : null;
 }
 
 /** Whether an index is among others: of the same kind, over the same columns. */
@@ -83,7 +88,7 @@ function choiceIndexes(field: Field, tables: House): WantedIndex[] {
 }
 
 /** The index without the columns that do not fit into one key; `null` where nothing useful is left. */
-export function fittingIndex(table: Table, index: TableIndex): TableIndex | null {
+function fittingIndex(table: Table, index: TableIndex): TableIndex | null {
   if (index.kind === 'search') return index.columns.length > 0 ? index : null;
   const columns: string[] = [];
   let bytes = 0;

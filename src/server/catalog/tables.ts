@@ -8,7 +8,7 @@ import { tablesWith } from '$lib/core/table/sources';
 import type { NamedView } from '$lib/core/table/view';
 import { keptColumns } from '$lib/core/table/links';
 import type { Database, Runner } from '../database/connection';
-import { fittingIndex, hasIndex, type WantedIndex } from '$lib/core/plan/indexes';
+import { lackingIndex, type WantedIndex } from '$lib/core/plan/indexes';
 import { addColumn, createIndex, createTable, tableSql } from '../database/ddl';
 import {
   bumpCatalog,
@@ -230,10 +230,10 @@ export async function ensureIndexes(
   return structuring(db, async () => {
     for (const { table: key, index } of wanted) {
       const table = (await loadTables(db)).get(key);
-      const fitting = table && fittingIndex(table, index);
-      if (!table || !fitting || hasIndex(table.indexes, fitting)) continue;
-      const after: Table = { ...table, indexes: [...table.indexes, fitting] };
-      const statement = createIndex(db, table, fitting);
+      const lacking = table && lackingIndex(table, index);
+      if (!table || !lacking) continue;
+      const after: Table = { ...table, indexes: [...table.indexes, lacking] };
+      const statement = createIndex(db, table, lacking);
       await changeStructure(db, { table: key, statement, after, by });
     }
   });

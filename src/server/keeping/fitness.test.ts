@@ -23,7 +23,7 @@ describe('what of a database server does not fit', () => {
     [{ binaryLog: false }, /no binary log/],
     [{ collations: ['utf8mb4_general_ci'] }, /another collation/],
     [{ mayEverything: true }, /may do everything/],
-    [{ nodes: { now: 2, all: 3 } }, /Of 3 nodes of the database 2 take part/],
+    [{ nodes: { now: 2, all: 3 } }, /Only 2 of the 3 nodes of the database take part/],
     [{ replica: 'away' as const }, /cannot be reached/],
     [{ replica: 'behind' as const }, /stands still, or is far behind/],
     [{ replica: 'alone' as const }, /follows no other server/],

@@ -87,7 +87,7 @@ export function unfit(set: ServerSettings): string[] {
   if (set.nodes && set.nodes.now < set.nodes.all) {
     found.push(
       say(
-        `Of ${set.nodes.all} nodes of the database ${set.nodes.now} take part: if another one goes, saves may stop.`,
+        `Only ${set.nodes.now} of the ${set.nodes.all} nodes of the database take part; if another one fails, saving may stop.`,
       ),
     );
   }
@@ -101,18 +101,18 @@ function lame(replica: ReplicaState): string[] {
       return [];
     case 'away':
       return [
-        say('The read replica cannot be reached: everything is read from the written database.'),
+        say('The read replica cannot be reached; everything is read from the main database.'),
       ];
     case 'behind':
       return [
         say(
-          'The read replica stands still, or is far behind: everything is read from the written database.',
+          'The read replica stands still, or is far behind; everything is read from the main database.',
         ),
       ];
     case 'alone':
       return [
         say(
-          'The read replica follows no other server (was it promoted?): everything is read from the written database.',
+          'The read replica follows no other server (was it promoted?); everything is read from the main database.',
         ),
       ];
   }

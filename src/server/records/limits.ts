@@ -1,6 +1,7 @@
 import type { Entry } from '$lib/core/entry/entry';
 import { changedBesides } from '$lib/core/entry/write-plan';
-import { columnOf } from '$lib/core/table/definition';
+import type { Rollup } from '$lib/core/plan/schema';
+import { columnOf, type Table } from '$lib/core/table/definition';
 import type { WiredField } from '$lib/core/wiring/wired';
 import { reachedFrom, type GraphNode } from '$lib/core/wiring/graph';
 import type { Database, Runner } from '../database/connection';
@@ -84,13 +85,25 @@ function rollupLocks(entry: Entry, { field }: WiredField, row: Row): Lock[] {
   const { rollup } = field;
   const table = rollup && entry.form.tables.get(rollup.table);
   if (!rollup || !table) return [];
-  for (const { path, operator, field: source } of rollup.narrowings) {
-    const type = columnOf(table, path)?.type;
-    if (operator !== 'equal' || type?.kind !== 'reference') continue;
-    const id = entry.named(source, row)?.value;
-    return typeof id === 'number' ? [{ table: type.table, id }] : [];
+  const held = heldRecord(table, rollup);
+  if (!held) return [{ table: rollup.table, id: null }];
+  const id = entry.named(held.field, row)?.value;
+  return typeof id === 'number' ? [{ table: held.table, id }] : [];
+}
+
+/**
+ * The record on which a rollup over a table hangs: the table that it is of, and the field that names it. `null` where
+ * it counts more than what refers to one record; the table as a whole is locked then.
+ */
+export function heldRecord(
+  of: Table,
+  { narrowings }: Rollup,
+): { table: string; field: string } | null {
+  for (const { path, operator, field } of narrowings) {
+    const type = columnOf(of, path)?.type;
+    if (operator === 'equal' && type?.kind === 'reference') return { table: type.table, field };
   }
-  return [{ table: rollup.table, id: null }];
+  return null;
 }
 
 function leadsToCheck(node: GraphNode): boolean {

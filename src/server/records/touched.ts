@@ -1,9 +1,7 @@
 import type { Knex } from 'knex';
-import type { House, Table } from '$lib/core/table/definition';
+import type { Table } from '$lib/core/table/definition';
 import { keptColumns } from '$lib/core/table/links';
-import { columnOf } from '$lib/core/table/definition';
 import { scopesOf } from '$lib/core/plan/scopes';
-import type { Rollup } from '$lib/core/plan/schema';
 import type { Value } from '$lib/core/values/types';
 import { knownEdition, listForms } from '../catalog/forms';
 import { loadTables } from '../catalog/tables';
@@ -11,6 +9,7 @@ import type { Database, Runner } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { isClustered, writeLocks, type Lock } from '../database/lock-rows';
 import { rowsOf } from '../database/rows';
+import { heldRecord } from './limits';
 
 /** A record that is written: its values as they come, its id where it is there already. */
 interface Touched {
@@ -82,19 +81,11 @@ async function countedWhole(db: Database): Promise<ReadonlySet<string>> {
     const { plan } = await knownEdition(db, house, key, edition);
     for (const { fields } of scopesOf(plan)) {
       for (const { rollup } of fields) {
-        if (rollup && !hangsOnRecord(house, rollup)) found.add(rollup.table);
+        const of = rollup && house.get(rollup.table);
+        if (of && !heldRecord(of, rollup)) found.add(of.key);
       }
     }
   }
   counted = { newest, tables: found };
   return found;
-}
-
-/** Whether a rollup takes only what refers to one record, which is locked then in place of the table. */
-export function hangsOnRecord(house: House, { table, narrowings }: Rollup): boolean {
-  const of = house.get(table);
-  return narrowings.some(
-    ({ path, operator }) =>
-      of && operator === 'equal' && columnOf(of, path)?.type.kind === 'reference',
-  );
 }

@@ -124,10 +124,10 @@
       <p class="m-0" role="note">
         {clustered
           ? say(
-              `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds, in which nobody can save: the database is a cluster.`,
+              `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds, during which nobody can save, because the database is a cluster.`,
             )
           : say(
-              `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds; one goes on working meanwhile.`,
+              `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds; people can keep working meanwhile.`,
             )}
       </p>
     {/each}
