@@ -211,11 +211,29 @@ describe('H1 connections', () => {
     ]);
     expect(await codes(sql(crossed))).toEqual(['outside_slow']);
     const file = path.join(os.tmpdir(), `unisor-${process.pid}-${Date.now()}.txt`);
-    for (const into of ['outfile', 'dumpfile', '/* */ outfile', '\nOUTFILE']) {
-      expect(await codes(sql(`select 1 as n into ${into} '${file}'`)), into).toEqual([
-        'select_only',
-      ]);
-      expect(fs.existsSync(file), into).toBe(false);
+    for (const into of ['into outfile', 'into dumpfile', 'into/* */ outfile', 'into\nOUTFILE']) {
+      // Two dashes without a blank are none of a comment: 1 - (-1).
+      for (const before of [
+        'select 1 as n',
+        'select 1--1 as n',
+        '(select 1 as n) union select 2',
+      ]) {
+        const writing = `${before} ${into} '${file}'`;
+        expect(await codes(sql(writing)), writing).toEqual(['select_only']);
+        expect(fs.existsSync(file), writing).toBe(false);
+      }
+    }
+    expect(await codes(sql('select 1 as n into @kept'))).toEqual(['select_only']);
+    // What only reads is none of it, whatever it is made of.
+    for (const reading of [
+      'select 1--1 as n',
+      '(select 1 as n) union (select 2) order by 1 -- into it',
+      'with recursive c as (select 1 as n union all select n + 1 from c where n < 5) select n from c',
+      'select a.name as n, b.name from setting a join setting b using (name) limit 1',
+      `select group_concat(distinct name order by 1 separator ' into ') as n from setting`,
+      'select row_number() over (order by name) as n from setting',
+    ]) {
+      expect((await sql(reading)).rows?.rows.length, reading).toBeGreaterThan(0);
     }
     for (const reaching of [
       `select load_file('/etc/hostname') as n`,

@@ -20,9 +20,10 @@ export async function askSql(
   reached: Reached,
 ): Promise<unknown> {
   if (!isReading(text)) fail('select_only', {});
-  return within(reach, reached, 'read', (connection) =>
-    readRows(connection, text, values, reached),
-  );
+  return within(reach, reached, 'read', async (connection) => {
+    await refuseOthers(connection, text, values);
+    return readRows(connection, statement(text, values, reached.limit), reached);
+  });
 }
 
 /**
@@ -47,16 +48,46 @@ export async function writeSql(
   }
 }
 
+/** Statements that each pool's database has parsed as a SELECT. */
+const parsed = new WeakMap<object, Set<string>>();
+const mostParsed = 500;
+
 /**
- * Whether a statement only reads: a SELECT that writes no file, reads none and locks nothing. Words inside
- * of texts and names do not count. A comment that the database may run (`/*!`) is none of a SELECT.
+ * Refuses what the database itself does not parse as a SELECT that could stand inside of another one: nothing
+ * that writes, and no INTO, can. It parses and does not run it. A SELECT that it cannot parse at all is told
+ * in its own words.
+ */
+async function refuseOthers(
+  connection: PoolConnection,
+  text: string,
+  values: Values,
+): Promise<void> {
+  const known = parsed.get(connection.connection) ?? new Set();
+  parsed.set(connection.connection, known);
+  if (known.has(text)) return;
+  const asked = filledIn(text, values);
+  const parses = async (tried: string) => (await connection.prepare(tried)).close();
+  try {
+    await parses(`select exists (${asked}\n)`);
+  } catch {
+    await parses(asked);
+    fail('select_only', {});
+  }
+  if (known.size >= mostParsed) known.clear();
+  known.add(text);
+}
+
+/**
+ * Whether a statement looks like one that only reads: a SELECT that writes no file, reads none and locks
+ * nothing. Words inside of texts and names do not count; two dashes begin a comment only before a blank. A
+ * comment that the database may run (`/*!`) is none of a SELECT.
  */
 function isReading(text: string): boolean {
   if (/\/\*[!M]/.test(text)) return false;
   if (!/^[\s(]*(?:select|with|values)\b/i.test(text)) return false;
   const bare = text
     .replace(/'(?:[^'\\]|\\.|'')*'|"(?:[^"\\]|\\.|"")*"|`(?:[^`]|``)*`/gs, ' x ')
-    .replace(/\/\*.*?\*\/|--[^\n]*|#[^\n]*/gs, ' ');
+    .replace(/\/\*.*?\*\/|--(?=\s|$)[^\n]*|#[^\n]*/gs, ' ');
   if (/\binto\b|\bfor\s+update\b|\bshare\s+mode\b|\bprocedure\b/i.test(bare)) return false;
   return !/\b(?:load_file|get_lock|release_lock|release_all_locks|sleep|benchmark|nextval|setval)\s*\(/i.test(
     bare,
@@ -70,25 +101,28 @@ function isWriting(text: string): boolean {
 
 /** A statement with its values in it, that the database itself ends in time. */
 function statement(text: string, values: Values, limit: number): string {
+  return `set statement max_statement_time = ${limit / 1000} for ${filledIn(text, values)}`;
+}
+
+/** A statement with its values in it. */
+function filledIn(text: string, values: Values): string {
   const { sql, bound } = statementFrom(text.replace(/;\s*$/, ''), values);
   const rest = [...bound];
   // A mark of the statement itself stands behind a backslash.
-  const filled = sql.replace(/\\\?|\?/g, (mark) => (mark === '?' ? escape(rest.shift()) : '?'));
-  return `set statement max_statement_time = ${limit / 1000} for ${filled}`;
+  return sql.replace(/\\\?|\?/g, (mark) => (mark === '?' ? escape(rest.shift()) : '?'));
 }
 
 /** Reads rows as they come, up to a number and a size; what is behind them is not read. */
 async function readRows(
   connection: PoolConnection,
-  text: string,
-  values: Values,
-  { connection: { title }, limit }: Reached,
+  asked: string,
+  { connection: { title } }: Reached,
 ): Promise<unknown[]> {
   const rows: unknown[] = [];
   let size = 0;
   // The promise stands around a connection that streams; its types do not say so.
   const raw = connection.connection as unknown as Connection_;
-  const query = raw.query(statement(text, values, limit));
+  const query = raw.query(asked);
   for await (const row of query.stream({ highWaterMark: 200 })) {
     rows.push(row);
     size += JSON.stringify(row).length;
