@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { chromium } from './scripts/chromium.mjs';
 
 export default defineConfig({
   testDir: 'tests/journeys',
@@ -15,17 +16,6 @@ export default defineConfig({
     storageState: 'test-results/signed-in.json',
     viewport: { width: 1280, height: 800 },
     trace: 'retain-on-failure',
-    launchOptions: {
-      executablePath: process.env.UNISOR_CHROMIUM ?? '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
+    launchOptions: chromium,
   },
 });

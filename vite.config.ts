@@ -1,9 +1,11 @@
 import { sveltekit } from '@sveltejs/kit/vite';
+import { playwright } from '@vitest/browser-playwright';
 import tailwindcss from '@tailwindcss/vite';
 import { fileURLToPath } from 'node:url';
 import type { Plugin } from 'vite';
 import { wuchale } from 'wuchale/vite';
 import { defineConfig } from 'vitest/config';
+import { chromium } from './scripts/chromium.mjs';
 
 /** Tests on a database of their own run one file after the other. */
 const onDatabase = {
@@ -49,6 +51,26 @@ export default defineConfig({
           ],
           // Generated cases on a machine that is busy otherwise.
           testTimeout: 30_000,
+        },
+      },
+      {
+        extends: true,
+        // A part that is brought later must not bring another copy of what runs it.
+        optimizeDeps: { include: ['bits-ui', '@internationalized/date'] },
+        test: {
+          name: 'components',
+          include: ['tests/components/**/*.test.ts'],
+          setupFiles: ['tests/components/setup.ts'],
+          browser: {
+            enabled: true,
+            headless: true,
+            screenshotFailures: false,
+            provider: playwright({
+              launchOptions: chromium,
+              contextOptions: { locale: 'en-GB', timezoneId: 'Europe/London' },
+            }),
+            instances: [{ browser: 'chromium', viewport: { width: 1280, height: 800 } }],
+          },
         },
       },
       {

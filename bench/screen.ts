@@ -7,6 +7,7 @@ import {
   type Page,
 } from '@playwright/test';
 import type { Connection } from 'mysql2/promise';
+import { chromium as started } from '../scripts/chromium.mjs';
 import { ensureChromium } from '../scripts/install.mjs';
 
 interface Bench {
@@ -24,10 +25,8 @@ const opened = 9;
  * grid of 2,000 rows, against one typed into a bare input; opening Lend music against a page with nothing on it.
  */
 export async function screen({ address, connection }: Bench): Promise<void> {
-  const browser = await chromium.launch({
-    executablePath: ensureChromium(),
-    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-sync'],
-  });
+  ensureChromium();
+  const browser = await chromium.launch(started);
   try {
     for (const [name, path] of [
       ['fill', '/forms/lend_music'],

@@ -4,6 +4,7 @@ import { createHash } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { chromium } from './chromium.mjs';
 import { hasMariadb } from './mariadb.mjs';
 
 export const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
@@ -39,11 +40,10 @@ export function ensureZstd() {
   if (!isThere()) installDebian(['zstd'], isThere);
 }
 
-/** Where Debian's Chromium is, installed where it is missing. */
+/** Installs Debian's Chromium where it is missing. */
 export function ensureChromium() {
-  const chromium = '/usr/bin/chromium';
-  if (!fs.existsSync(chromium)) installDebian(['chromium'], () => fs.existsSync(chromium));
-  return chromium;
+  const isThere = () => fs.existsSync(chromium.executablePath);
+  if (!isThere()) installDebian(['chromium'], isThere);
 }
 
 /** `npm ci`, unless the installed packages are those of the lock file. */

@@ -1,4 +1,4 @@
-// The other command: installs what is missing, then checks, unit, integration, faults, cluster, journeys.
+// The other command: installs what is missing, then checks, unit, components, integration, faults, cluster, journeys.
 // `npm test -- integration` runs one of them; any other word, the test files whose path holds it.
 // Its last line counts the tests of all runners.
 import { spawn, spawnSync } from 'node:child_process';
@@ -17,6 +17,7 @@ import {
 const suites = {
   checks,
   unit: inVitest('unit'),
+  components: inVitest('components'),
   integration: inVitest('integration'),
   faults: inVitest('faults'),
   cluster: inVitest('cluster'),
@@ -41,7 +42,7 @@ if (chosen.length === 0) {
 
 if (chosen.some((suite) => built.includes(suite))) ensureMariadb();
 if (chosen.includes('cluster')) ensureCluster();
-const chromium = chosen.includes('journeys') ? ensureChromium() : '';
+if (chosen.includes('components') || chosen.includes('journeys')) ensureChromium();
 await step(ensurePackages);
 fs.mkdirSync(results, { recursive: true });
 for (const suite of chosen) {
@@ -79,6 +80,7 @@ async function checks() {
 function holding(words) {
   const places = {
     unit: ['src', 'docs', 'demo', 'scripts'],
+    components: ['tests/components'],
     integration: ['tests/integration'],
     faults: ['tests/faults'],
     cluster: ['tests/cluster'],
@@ -134,7 +136,6 @@ function journeys() {
   fs.rmSync(output, { force: true });
   const ran = runs(['playwright', 'test', ...files, '--reporter=list,json'], {
     PLAYWRIGHT_JSON_OUTPUT_NAME: output,
-    UNISOR_CHROMIUM: chromium,
   });
   const stats = readReport(output)?.stats ?? {};
   const failed = stats.unexpected ?? 0;

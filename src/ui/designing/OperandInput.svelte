@@ -26,8 +26,8 @@
   /** What is chosen in the list: a value of it, a field, today, or that a value is typed. */
   const chosen = $derived.by(() => {
     if (operand?.kind === 'name') return `name ${operand.path.join('.')}`;
-    if (operand?.kind === 'today') return say('today');
-    if (operand?.kind === 'yes_no') return operand.value ? say('yes') : 'no';
+    if (operand?.kind === 'today') return 'today';
+    if (operand?.kind === 'yes_no') return operand.value ? 'yes' : 'no';
     if (operand?.kind === 'text' && type.kind === 'option') return `option ${operand.value}`;
     return operand || typed ? 'value' : '';
   });
@@ -60,6 +60,11 @@
       : '',
   );
   const today = $derived(operand?.kind === 'today' ? operand : null);
+  const unitWords: Record<DayUnit, string> = {
+    days: say('days'),
+    weeks: say('weeks'),
+    months: say('months'),
+  };
 
   function shift(change: { sign?: number; count?: number; unit?: DayUnit }) {
     if (!today) return;
@@ -121,7 +126,7 @@
         value={today.unit}
         onchange={(event) => shift({ unit: event.currentTarget.value as DayUnit })}
       >
-        {#each dayUnits as unit (unit)}<option value={unit}>{unit}</option>{/each}
+        {#each dayUnits as unit (unit)}<option value={unit}>{unitWords[unit]}</option>{/each}
       </Select>
     {/if}
   {:else if chosen === 'value' && days}

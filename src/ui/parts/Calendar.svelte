@@ -1,7 +1,10 @@
 <script lang="ts">
-  import Datepicker from 'flowbite-svelte/Datepicker.svelte';
+  import { isSameDay, parseDate, today, type DateValue } from '@internationalized/date';
+  import { Calendar } from 'bits-ui';
+  import { ChevronLeftOutline, ChevronRightOutline } from 'flowbite-svelte-icons';
+  import { onMount, untrack } from 'svelte';
   import { reader } from '$lib/core/words/reader';
-  import { firstControl, startsHere } from '$lib/ui/shared/focus';
+  import { focusable, goTo } from '$lib/ui/shared/focus';
   import { standsAt } from './floating';
 
   interface Props {
@@ -14,21 +17,12 @@
   }
   let { day, anchor, label, onpick, onclose }: Props = $props();
 
-  /** The calendar reckons in the browser's zone: a day is its midnight there. */
-  const chosen = $derived.by(() => {
-    const [, year, month, date] = /^(\d{4})-(\d{2})-(\d{2})/.exec(day) ?? [];
-    return year === undefined
-      ? undefined
-      : new Date(Number(year), Number(month) - 1, Number(date), 12);
+  const chosen = $derived.by<DateValue | undefined>(() => {
+    const [iso] = /^\d{4}-\d{2}-\d{2}/.exec(day) ?? [];
+    return iso === undefined ? undefined : parseDate(iso);
   });
 
-  function isoOf(date: Date): string {
-    const two = (n: number) => String(n).padStart(2, '0');
-    const year = String(date.getFullYear()).padStart(4, '0');
-    return `${year}-${two(date.getMonth() + 1)}-${two(date.getDate())}`;
-  }
-
-  /** The first day of the reader's week; Monday where the runtime does not know. */
+  /** The first day of the reader's week, Sunday as 0; Monday where the runtime does not know. */
   function firstDay(locale: string): 0 | 1 | 2 | 3 | 4 | 5 | 6 {
     const known = new Intl.Locale(locale) as Intl.Locale & {
       getWeekInfo?: () => { firstDay: number };
@@ -37,11 +31,20 @@
   }
 
   let frame = $state<HTMLElement>();
+  /** The day at which the cursor begins. */
+  const starts = untrack(() => chosen ?? today(reader().zone));
+  const start = 'calendar/start';
+  onMount(() => goTo(start));
+
+  const look =
+    'data-selected:bg-navy data-today:text-link data-selected:text-(--on-navy) data-outside-month:text-soft hover:bg-paper data-selected:hover:bg-navy flex h-8 w-9 cursor-pointer items-center justify-center rounded data-today:font-semibold data-outside-month:cursor-default data-outside-month:opacity-60';
+
+  const turns = 'flex h-7 w-7 items-center justify-center rounded hover:bg-paper rtl:-scale-x-100';
 </script>
 
 <div
   bind:this={frame}
-  class="border-line bg-sheet z-50 rounded border shadow-lg"
+  class="border-line bg-sheet z-50 rounded border p-3 shadow-lg"
   role="dialog"
   aria-label={label}
   tabindex={-1}
@@ -55,20 +58,62 @@
     if (relatedTarget instanceof Node && !frame?.contains(relatedTarget)) onclose();
   }}
   {@attach standsAt(() => anchor)}
-  {@attach startsHere}
 >
-  <Datepicker
-    inline
+  <!-- The day that is chosen is chosen again by picking it. -->
+  <Calendar.Root
+    type="single"
     value={chosen}
+    placeholder={starts}
+    onValueChange={(picked) => onpick(picked?.toString() ?? day.slice(0, 10))}
     locale={reader().locale}
-    translationLocale={reader().language}
-    firstDayOfWeek={firstDay(reader().locale)}
-    class="shadow-none"
-    monthBtnSelected="bg-navy text-(--on-navy)"
-    monthBtn="text-ink"
-    onselect={(picked) => {
-      if (picked instanceof Date) onpick(isoOf(picked));
-      else if (frame) firstControl(frame)?.focus();
-    }}
-  />
+    weekStartsOn={firstDay(reader().locale)}
+    weekdayFormat="short"
+    calendarLabel={label}
+    fixedWeeks
+  >
+    {#snippet children({ months, weekdays })}
+      <div class="mb-1 flex items-center justify-between">
+        <Calendar.PrevButton class={turns} aria-label="Previous month">
+          <ChevronLeftOutline size="sm" ariaLabel="" />
+        </Calendar.PrevButton>
+        <Calendar.Heading class="text-[13.5px] font-semibold" />
+        <Calendar.NextButton class={turns} aria-label="Next month">
+          <ChevronRightOutline size="sm" ariaLabel="" />
+        </Calendar.NextButton>
+      </div>
+      {#each months as month (month.value.toString())}
+        <Calendar.Grid class="text-[13px]">
+          <Calendar.GridHead>
+            <Calendar.GridRow>
+              {#each weekdays as weekday, i (i)}
+                <Calendar.HeadCell class="text-soft h-7 w-9 text-center text-[12px] font-semibold"
+                  >{weekday}</Calendar.HeadCell
+                >
+              {/each}
+            </Calendar.GridRow>
+          </Calendar.GridHead>
+          <Calendar.GridBody>
+            {#each month.weeks as week (week[0]?.toString())}
+              <Calendar.GridRow>
+                {#each week as date (date.toString())}
+                  <Calendar.Cell {date} month={month.value} class="p-0 text-center">
+                    <Calendar.Day class={look}>
+                      {#snippet child({ props })}
+                        <div
+                          {...props}
+                          {@attach focusable(isSameDay(date, starts) ? start : undefined)}
+                        >
+                          {date.day}
+                        </div>
+                      {/snippet}
+                    </Calendar.Day>
+                  </Calendar.Cell>
+                {/each}
+              </Calendar.GridRow>
+            {/each}
+          </Calendar.GridBody>
+        </Calendar.Grid>
+      {/each}
+    {/snippet}
+  </Calendar.Root>
 </div>

@@ -1,0 +1,182 @@
+import { createRawSnippet } from 'svelte';
+import { describe, expect, it, vi } from 'vitest';
+import { render } from 'vitest-browser-svelte';
+import { page, userEvent } from 'vitest/browser';
+import {
+  Button,
+  Checkbox,
+  FileInput,
+  Input,
+  Ledger,
+  Marked,
+  Modal,
+  Radio,
+  Select,
+  Textarea,
+  Toast,
+  Toggle,
+} from '$lib/ui/parts';
+import * as parts from '$lib/ui/parts';
+import { expectNoFindings } from './axe';
+
+const words = (text: string) => createRawSnippet(() => ({ render: () => `<span>${text}</span>` }));
+const markup = (html: string) => createRawSnippet(() => ({ render: () => html }));
+
+/** Parts that Flowbite gives as they are, or that have a file of tests of their own. */
+const elsewhere = [
+  'Combobox',
+  'DateInput',
+  'Grid',
+  'Drawer',
+  'Pane',
+  'Progressbar',
+  'SplitPane',
+  'Spinner',
+];
+
+describe('the parts', () => {
+  it('are all tried, here or in a file of their own', () => {
+    const tried = [
+      ...['Button', 'Checkbox', 'FileInput', 'Input', 'Ledger', 'Marked', 'Modal', 'Radio'],
+      ...['Select', 'Textarea', 'Toast', 'Toggle'],
+      ...elsewhere,
+    ];
+    expect(Object.keys(parts).sort()).toEqual(tried.sort());
+  });
+
+  it.each(['main', 'other', 'link', 'bare'] as const)(
+    'a button that looks %s is pressed by mouse, Enter and Space, and not while it is shut',
+    async (kind) => {
+      const onclick = vi.fn();
+      const given = { kind, onclick, children: words('Save') };
+      const { container, rerender } = await render(Button, given);
+      const button = page.getByRole('button', { name: 'Save' });
+      await button.click();
+      await userEvent.keyboard('{Enter} ');
+      expect(onclick).toHaveBeenCalledTimes(3);
+      await expect.element(button).toHaveFocus();
+      await expectNoFindings(container);
+      await rerender({ ...given, loading: true });
+      await expect.element(button).toHaveAttribute('aria-busy', 'true');
+      await rerender({ ...given, loading: false, disabled: true });
+      await expect.element(button).toBeDisabled();
+    },
+  );
+
+  it('a button that goes somewhere is a link', async () => {
+    await render(Button, { kind: 'link', href: '#there', children: words('Open') });
+    await expect
+      .element(page.getByRole('link', { name: 'Open' }))
+      .toHaveAttribute('href', '#there');
+  });
+
+  it.each([
+    ['a tick box', Checkbox],
+    ['a switch', Toggle],
+  ])('%s is turned by mouse and Space, and tells it', async (_name, Part) => {
+    const onchange = vi.fn((event: Event) => (event.target as HTMLInputElement).checked);
+    const { container } = await render(Part, { 'aria-label': 'Damaged', onchange });
+    const box = page.getByRole('checkbox', { name: 'Damaged' });
+    await userEvent.tab();
+    await expect.element(box).toHaveFocus();
+    await userEvent.keyboard(' ');
+    await expect.element(box).toBeChecked();
+    await userEvent.keyboard(' ');
+    await expect.element(box).not.toBeChecked();
+    expect(onchange.mock.results.map(({ value }) => value as boolean)).toEqual([true, false]);
+    await expectNoFindings(container);
+  });
+
+  it('a radio button tells when it is chosen', async () => {
+    const onchange = vi.fn();
+    const given = { group: 'no', value: 'yes', name: 'damaged', onchange };
+    await render(Radio, { ...given, children: words('Yes') });
+    await page.getByRole('radio', { name: 'Yes' }).click();
+    expect(onchange).toHaveBeenCalledOnce();
+    await expect.element(page.getByRole('radio', { name: 'Yes' })).toBeChecked();
+  });
+
+  it('a select offers its options, and shows the one that is given', async () => {
+    const onchange = vi.fn((event: Event) => (event.target as HTMLSelectElement).value);
+    const options = markup(
+      '<optgroup label="Towns"><option value="a">Amberwick</option><option value="b">Brindle</option></optgroup>',
+    );
+    const given = { 'aria-label': 'Town', value: 'b', onchange, children: options };
+    const { container } = await render(Select, given);
+    const select = page.getByRole('combobox', { name: 'Town' });
+    await expect.element(select).toHaveValue('b');
+    await select.selectOptions('Amberwick');
+    expect(onchange.mock.results.at(-1)?.value).toBe('a');
+    await expectNoFindings(container);
+  });
+
+  it.each([
+    ['a box', Input],
+    ['a box for long texts', Textarea],
+  ])('%s is written into, and shut where it is said', async (_name, Part) => {
+    const oninput = vi.fn();
+    const { container, rerender } = await render(Part, {
+      'aria-label': 'Note',
+      value: '',
+      oninput,
+    });
+    await userEvent.tab();
+    await userEvent.keyboard('Rain & “Idyll”');
+    const box = page.getByRole('textbox', { name: 'Note' });
+    await expect.element(box).toHaveValue('Rain & “Idyll”');
+    expect(oninput).toHaveBeenCalled();
+    await expectNoFindings(container);
+    await rerender({ 'aria-label': 'Note', value: 'kept', disabled: true });
+    await expect.element(box).toBeDisabled();
+    await expect.element(box).toHaveValue('kept');
+  });
+
+  it('a file is given by choosing it', async () => {
+    const onchange = vi.fn((event: Event) => (event.target as HTMLInputElement).files?.[0]?.name);
+    const { container } = await render(FileInput, { 'aria-label': 'Photograph', onchange });
+    const input = page.getByLabelText('Photograph');
+    await input.upload(new File(['x'], 'score.png', { type: 'image/png' }));
+    expect(onchange.mock.results[0]?.value).toBe('score.png');
+    await expectNoFindings(container);
+  });
+
+  it('a dialog opens over the page with its title, keeps the cursor in it, and closes by Escape', async () => {
+    const given = { title: 'Remove the line?', open: true };
+    const { container } = await render(Modal, {
+      ...given,
+      children: markup('<p><button>Keep</button> <button>Remove</button></p>'),
+    });
+    const dialog = page.getByRole('dialog', { name: 'Remove the line?' });
+    await expect.element(dialog).toBeVisible();
+    await expectNoFindings(container);
+    for (let i = 0; i < 6; i++) {
+      await userEvent.tab();
+      // From its end the cursor goes to the browser's own controls, and nowhere else in the page.
+      const within = dialog.element().contains(document.activeElement);
+      expect(within || document.activeElement === document.body).toBe(true);
+    }
+    await userEvent.keyboard('{Escape}');
+    await expect.element(page.getByText('Keep')).not.toBeInTheDocument();
+  });
+
+  it('a notice is closed by its button', async () => {
+    const onclose = vi.fn();
+    await render(Toast, { onclose, children: words('Saved.') });
+    await expect.element(page.getByText('Saved.')).toBeVisible();
+    await page.getByRole('button').click();
+    expect(onclose).toHaveBeenCalled();
+  });
+
+  it('a ledger is a table', async () => {
+    const body = markup('<tbody><tr><th scope="row">Score</th><td>12</td></tr></tbody>');
+    const { container } = await render(Ledger, { 'aria-label': 'Scores', children: body });
+    await expect.element(page.getByRole('table', { name: 'Scores' })).toBeVisible();
+    await expectNoFindings(container);
+  });
+
+  it('what was typed is marked in a text, whatever is in it', async () => {
+    const { container } = await render(Marked, { text: 'Rain <b>Idyll</b>', typed: '<B>' });
+    expect(container.textContent).toBe('Rain <b>Idyll</b>');
+    expect(container.querySelector('mark')?.textContent).toBe('b');
+  });
+});
