@@ -1,7 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { askSchema, type Answer, type Ask } from '../../src/core/entry/asks';
+import { planForGuests } from '../../src/core/plan/for-guests';
 import { ProblemError } from '../../src/core/problems';
+import { guestReach } from '../../src/core/wiring/guest-reach';
+import { wireForm } from '../../src/core/wiring/form';
 import { guestReader, mostGuestAsksOutside } from '../../src/server/access/guest-reads';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { loadTables } from '../../src/server/catalog/tables';
@@ -79,6 +82,28 @@ describe('H4 a guest reads what the form of their record offers, and no more', (
       { field: 'place', given: { region: id('region', 2) }, search: '' },
     );
     expect(shown(free)).toEqual(['Town 11', 'Town 12']);
+  });
+
+  it('shows, and is searched by, the columns meant for guests', async () => {
+    const narrowed = lookupOf('ensemble', { shown: ['name', 'email'], guests: ['name'] });
+    const open = planOf('loan', [
+      field('ensemble', { savesTo: 'ensemble', choices: narrowed }),
+      field('town', { choices: lookupOf('town', { shown: ['name', 'region.name'] }) }),
+    ]);
+    const ofGuests = planForGuests(open);
+    expect(ofGuests.sections[0]?.fields[1]).toEqual(open.sections[0]?.fields[1]);
+    const tables = await loadTables(held.db);
+    const asks = ['', 'example.org', 'Ensemble 21'].map((search, i) =>
+      askSchema.parse({ id: String(i), field: 'ensemble', search }),
+    );
+    const request = readSchema.parse({ edition: 1, values: {}, asks });
+    const read = await guestReader(held.db, tables, ofGuests, null, request, 'guest');
+    const [all, byAddress, byName] = await read(request.asks);
+    expect(JSON.stringify(all)).not.toContain('example.org');
+    expect(shown(byAddress)).toEqual([]);
+    expect(shown(byName)).toEqual(['Ensemble 21']);
+    const reach = guestReach(wireForm(ofGuests, tables));
+    expect(reach.map(({ what }) => what)).toContain('ensemble: name');
   });
 
   it('columns of the record that stands there, and of none that was put in its place', async () => {

@@ -177,6 +177,33 @@ describe('L1 sessions', () => {
     await keepRole(db, designer, 'change');
   });
 
+  it('get another secret with changed roles; the one before opens for a moment only', async () => {
+    const { db } = held;
+    const id = await clerk('lifted');
+    const before = await signIn(db, { name: 'lifted', password: good }, from('ten'));
+    expect((await askerOf(db, before))?.turned).toBeNull();
+    await changeAccount(db, id, { email: 'lifted@example.org' });
+    expect((await askerOf(db, before))?.turned).toBeNull();
+    await changeAccount(db, id, { roles: ['designer'] });
+    // Of requests at once one is given the secret; all are answered.
+    const at = await Promise.all([1, 2, 3].map(() => askerOf(db, before)));
+    const given = at.flatMap((asker) => asker?.turned ?? []);
+    expect(at.map((asker) => asker?.person.name)).toEqual(['lifted', 'lifted', 'lifted']);
+    expect(given).toHaveLength(1);
+    const [after = ''] = given;
+    expect(await askerOf(db, after)).toMatchObject({ turned: null, session: at[0]?.session });
+    expect(await askerOf(db, before)).toMatchObject({ turned: null });
+    await db
+      .knex('session')
+      .withSchema(db.catalog)
+      .where({ id: at[0]?.session })
+      .update({ turned_at: '2020-01-01' });
+    expect(await askerOf(db, before)).toBeNull();
+    expect(await askerOf(db, after)).not.toBeNull();
+    const next = await signIn(db, { name: 'lifted', password: good }, from('ten'));
+    expect((await askerOf(db, next))?.turned).toBeNull();
+  });
+
   it('are over when nobody has used them for long, or after a fortnight', async () => {
     const { db } = held;
     const id = await clerk('idle');

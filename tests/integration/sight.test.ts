@@ -8,6 +8,7 @@ import { seenHouse, sightOf } from '../../src/core/table/seen';
 import type { Value } from '../../src/core/values/types';
 import { loadTables, tableFrom } from '../../src/server/catalog/tables';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
+import { ConflictError } from '../../src/server/records/conflicts';
 import { countTables } from '../../src/server/records/count';
 import { findDependencies } from '../../src/server/records/dependencies';
 import { findRecords } from '../../src/server/records/find';
@@ -247,6 +248,68 @@ describe('L3 rights by record', () => {
       score: 'not visible to you',
     });
     await deleteRecord(db, whole, loan, made.id, made.version, 'test');
+  });
+
+  it('name no record out of sight in a receipt or in a conflict', async () => {
+    const { db } = held;
+    const whole = await loadTables(db);
+    const sight = new Map((await houseOf(1)).sight);
+    sight.set('loan', { when: null, hidden: new Set(), shut: new Set() });
+    const house = seenHouse(whole, sight);
+    const plan = planOf(
+      'loan',
+      [field('ensemble', { savesTo: 'ensemble', choices: lookupOf('ensemble') })],
+      {
+        writes: [
+          {
+            table: 'town',
+            each: null,
+            on: 'new',
+            record: null,
+            when: null,
+            values: { name: '"Written"', region: 'ensemble.town.region' },
+          },
+        ],
+      },
+    );
+    await makeForm(db, { key: 'lend_and_write', table: 'loan', plan }, 'test');
+    await publishForm(db, 'lend_and_write', 1, 'test');
+    const seen = id('ensemble', 21);
+    const away = { name: 'Away', town: id('town', 13) };
+    const { id: unseen } = await addRecord(db, whole, tableFrom(whole, 'ensemble'), away, 'test');
+    const entry = { submission: 'receipt-01', edition: 1, values: { ensemble: seen } };
+    const blind = seenHouse(whole, new Map([...sight].filter(([key]) => key !== 'town')));
+    for (const again of [1, 2]) {
+      const { records } = await saveEntry(db, 'lend_and_write', entry, 'me', { house: blind });
+      const names = records.map(({ table, shown }) => [table, shown]);
+      expect(names, `save ${again}`).toEqual([
+        ['loan', expect.stringMatching(/./)],
+        ['town', ''],
+      ]);
+    }
+    const guest = { ...entry, submission: 'receipt-02' };
+    for (const again of [1, 2]) {
+      const told = await saveEntry(db, 'lend_and_write', guest, 'a guest', { guest: true });
+      expect(
+        told.records.map(({ table }) => table),
+        `save ${again}`,
+      ).toEqual(['loan']);
+    }
+    const [made] = (
+      await saveEntry(db, 'lend_and_write', { ...entry, submission: 'receipt-03' }, 'me', { house })
+    ).records;
+    const loan = tableFrom(whole, 'loan');
+    const record = { id: made?.id ?? 0, version: 1 };
+    await changeRecord(db, whole, loan, record.id, record.version, { ensemble: unseen }, 'other');
+    const mine = { ...entry, submission: 'conflict-1', record, values: { ensemble: null } };
+    const refused = await saveEntry(db, 'lend_and_write', mine, 'me', { house }).catch(
+      (e: unknown) => e,
+    );
+    expect(refused).toBeInstanceOf(ConflictError);
+    const { shown, conflicts } = refused as ConflictError;
+    expect(conflicts).toMatchObject([{ column: 'ensemble', base: seen, theirs: unseen }]);
+    expect(shown).toHaveProperty([`ensemble ${seen}`]);
+    expect(shown).not.toHaveProperty([`ensemble ${unseen}`]);
   });
 
   it('keep hidden columns out of every answer', async () => {

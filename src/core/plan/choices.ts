@@ -50,6 +50,8 @@ const tableChoicesSchema = z.strictObject({
   adds: z.boolean().default(true),
   /** Offers and brings all there is, whoever fills the form in: also what they may not see elsewhere. */
   everyone: z.boolean().optional(),
+  /** The columns that a guest sees and searches; those shown, where nothing is said. */
+  guests: z.array(pathSchema).min(1).max(8).optional(),
 });
 export type TableChoices = z.infer<typeof tableChoicesSchema>;
 

@@ -68,6 +68,7 @@ const texts: Record<string, 'words' | 'formula' | 'defines' | 'setting' | Refere
   'sections[].fields[].choices.narrowings[].path': 'column',
   'sections[].fields[].choices.narrowings[].field': 'field',
   'sections[].fields[].choices.typedBy': 'column',
+  'sections[].fields[].choices.guests[]': 'column',
   'sections[].fields[].choices.of': 'field',
   'sections[].fields[].choices.paths[]': 'column',
   'sections[].fields[].brings[].path': 'column',
@@ -252,6 +253,7 @@ const whole: Plan = planSchema.parse({
             conditions: [{ path: 'code', operator: 'equal', values: ['x'] }],
             narrowings: [{ path: 'code', operator: 'equal', field: 'note' }],
             typedBy: 'code',
+            guests: ['name'],
           },
           brings: [
             { path: 'name', into: 'label' },

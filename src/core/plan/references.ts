@@ -265,6 +265,7 @@ class Walk {
     const { table, stores, typedBy } = choices;
     const other = this.#name({ kind: 'table', name: table });
     const shown = choices.shown.flatMap((path) => this.#path(table, path) ?? []);
+    const guests = choices.guests?.flatMap((path) => this.#path(table, path) ?? []);
     const copied =
       stores.kind === 'copy' ? this.#name({ kind: 'column', table, name: stores.column }) : '';
     const order = choices.order.flatMap((each) => this.#onPath(each, table) ?? []);
@@ -281,6 +282,7 @@ class Walk {
       conditions,
       narrowings,
       typedBy: typed,
+      ...(guests ? { guests: guests.length > 0 ? guests : undefined } : {}),
     };
   }
 

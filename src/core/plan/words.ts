@@ -98,7 +98,10 @@ function choicesPhrase(
   const count = counted(counts.get(table.key));
   const where = conditionWords(choices.conditions, table, tables);
   const open = choices.everyone === true ? say('everything, for everyone') : '';
-  const more = [count, order, copied, typed, open, ...where].filter((part) => part !== '');
+  const guests = choices.guests
+    ? say(`guests see ${choices.guests.map((path) => pathLabel(tables, table, path)).join(', ')}`)
+    : '';
+  const more = [count, order, copied, typed, open, guests, ...where].filter((part) => part !== '');
   return { main: `${table.title}: ${shown.join(', ')}`, more: more.join(' · ') };
 }
 

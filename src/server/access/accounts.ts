@@ -139,6 +139,8 @@ export async function changeAccount(
       await accounts(db, trx)
         .where({ id })
         .update({ ...rowOf(now), ...(state ? { state } : {}) });
+      if ([...now.roles].sort().join() !== [...before.roles].sort().join())
+        await accounts(db, trx).where({ id }).increment('turn');
       await bumpAccess(db, trx);
     });
     // Whoever is locked out is out at once; changed rights are followed by the next request.

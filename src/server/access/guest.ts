@@ -4,6 +4,9 @@ import { mostWaitingOfGuest, type Giver } from '../files/hand-in';
 import { readyDatabase } from '../start';
 import type { Invitation } from '$lib/core/access/invitation';
 import { requirePass, verifyInvitation } from './invitations';
+import type { Plan } from '$lib/core/plan/schema';
+import { planForGuests } from '$lib/core/plan/for-guests';
+import { loadEdition } from '../catalog/forms';
 import { throttleGuess, throttleGuest } from './throttle';
 import { ProblemError } from '$lib/core/problems';
 
@@ -40,6 +43,16 @@ export async function invitationAt(
       await throttleGuess(getClientAddress());
     throw error;
   }
+}
+
+/** The plan of an edition as a guest fills it in; of the newest, where none is said. */
+export async function guestPlan(
+  db: Database,
+  { form }: Invitation,
+  edition?: number,
+): Promise<{ plan: Plan; edition: number }> {
+  const held = await loadEdition(db, form, edition);
+  return { plan: planForGuests(held.plan), edition: held.edition };
 }
 
 /** How a guest is named where it is told who saved. */

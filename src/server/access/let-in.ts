@@ -32,6 +32,7 @@ export async function letIn(event: RequestEvent, bearer: string | null): Promise
       ? askerOf(db, secret)
       : null);
   if (asker) known(event, asker);
+  if (asker?.turned) handOver(event, asker.turned);
   if (!door) return fail('not_allowed', {}, 403);
   if (!asker && !opens(door, null, params)) return turnedAway(event);
   if (asker?.looksAs && !door.reads) fail('only_looking', { person: asker.person.shown }, 403);

@@ -35,6 +35,8 @@ export interface Asker {
   /** In which language, and where, whoever signed in wants to read; a program says so itself. */
   reads: OwnReading | null;
   demo: boolean;
+  /** Another secret of the session, where the person's roles have changed: the browser is to have it. */
+  turned: string | null;
   /** At which revision the catalog was when they were let in. */
   catalog: string;
 }
@@ -43,6 +45,7 @@ const rowSchema = personRow.extend({
   session: z.string(),
   owner: z.number(),
   idle: z.coerce.number(),
+  turned: z.coerce.boolean(),
   demo: z.coerce.boolean(),
   keeper: z.string().nullable(),
   language: z.string().nullable(),
@@ -56,6 +59,7 @@ export async function askerOf(db: Database, secret: string): Promise<Asker | nul
   const c = `\`${db.catalog}\``;
   const sql = `select a.id, a.name, a.shown, a.email, a.roles, a.link_table, a.link_record,
       s.id as session, k.id as owner, timestampdiff(second, s.seen_at, utc_timestamp()) as idle, k.demo as demo,
+      s.turn <> k.turn and s.hash = ? as turned,
       k.language, k.zone,
       if(s.looks_as is null, null, k.shown) as keeper,
       (select value from ${c}.setting where name = 'access_revision') as revision,
@@ -63,10 +67,11 @@ export async function askerOf(db: Database, secret: string): Promise<Asker | nul
     from ${c}.session s
     join ${c}.account k on k.id = s.account_id and k.state = 'active'
     join ${c}.account a on a.id = coalesce(s.looks_as, k.id)
-    where s.hash = ? and s.seen_at > utc_timestamp() - interval ${idleMinutes} minute
+    where (s.hash = ? or (s.hash_before = ? and s.turned_at > utc_timestamp() - interval ${turning} second))
+      and s.seen_at > utc_timestamp() - interval ${idleMinutes} minute
       and s.made_at > utc_timestamp() - interval ${longestDays} day`;
   const hash = hashOf(secret);
-  const [[found]] = await db.knex.raw(sql, [hash]);
+  const [[found]] = await db.knex.raw(sql, [hash, hash, hash]);
   if (!found) return null;
   const row = rowSchema.parse(found);
   if (row.idle >= noted) {
@@ -79,11 +84,29 @@ export async function askerOf(db: Database, secret: string): Promise<Asker | nul
     ...{ person, owner: row.owner },
     rights: await rightsOf(db, person.roles, row.revision),
     session: row.session,
+    turned: row.turned ? await turn(db, hash) : null,
     looksAs: row.keeper === null ? null : { keeper: row.keeper },
     demo: row.demo,
     catalog: row.catalog,
     reads: { language: row.language, zone: row.zone },
   };
+}
+
+/** The secret before opens so long still, for what the browser has sent already. Seconds. */
+const turning = 30;
+
+/** Gives a session another secret; `null` where another request has just done that. */
+async function turn(db: Database, hash: string): Promise<string | null> {
+  const secret = newSecret();
+  const now = `select turn from \`${db.catalog}\`.account where id = session.account_id`;
+  const turned = await sessions(db)
+    .where({ hash })
+    .update({
+      ...{ hash: hashOf(secret), hash_before: hash },
+      turned_at: db.knex.raw('utc_timestamp()'),
+      turn: db.knex.raw(`(${now})`),
+    });
+  return turned === 1 ? secret : null;
 }
 
 /** What people with these roles may do. */
@@ -117,6 +140,7 @@ export async function beginSession(
     .withSchema(db.catalog)
     .insert({
       ...{ hash: hashOf(secret), id: newId(), account_id: account, way },
+      turn: runner('account').withSchema(db.catalog).where({ id: account }).select('turn'),
       agent: agent.slice(0, 300),
       address: address.slice(0, 60),
     });

@@ -120,7 +120,7 @@ export async function programOf(db: Database, token: string): Promise<Asker | nu
     person: { ...person, roles, shown: `${person.shown} (${row.token})`.slice(0, 100) },
     owner: person.id,
     rights: await rightsOf(db, roles, row.revision),
-    session: null,
+    ...{ session: null, turned: null },
     ...{ looksAs: null, reads: null },
     demo: false,
     catalog: row.catalog,

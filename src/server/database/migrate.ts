@@ -26,6 +26,7 @@ import * as rehearsals from './migrations/023_rehearsals';
 import * as formUses from './migrations/024_form_uses';
 import * as lockRows from './migrations/025_lock_rows';
 import * as journalAtOnce from './migrations/026_journal_at_once';
+import * as sessionTurns from './migrations/027_session_turns';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -56,6 +57,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '024_form_uses': formUses,
   '025_lock_rows': lockRows,
   '026_journal_at_once': journalAtOnce,
+  '027_session_turns': sessionTurns,
 };
 
 /** The migrations as modules, so that they are part of the build. */

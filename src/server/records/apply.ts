@@ -31,6 +31,8 @@ export async function applyPlan(
   entry: Entry,
   plan: readonly PlannedWrite[],
   head: SaveHead,
+  /** The house as whoever saves sees it: only records in it are named. */
+  seen: House,
 ): Promise<{ receipt: Receipt; record: number }> {
   const done: RecordChange[] = [];
   /** The record that each planned write has to do with, by its place in the plan. */
@@ -57,7 +59,7 @@ export async function applyPlan(
   const { stored } = entry.root;
   const about = { table: entry.form.plan.table, record: stored?.id ?? records[0] ?? 0 };
   const [lines] = await Promise.all([
-    told(db, trx, tables, changedInOrder(done, about)),
+    told(db, trx, seen, changedInOrder(done, about)),
     journalChanges(db, trx, head, done, about),
   ]);
   return { receipt: { submission: head.submission, records: lines }, record: about.record };
@@ -66,7 +68,7 @@ export async function applyPlan(
 /** The receipt of an earlier save of a form with this submission, or `null`. */
 export async function findReceipt(
   db: Database,
-  tables: House,
+  seen: House,
   form: string,
   submission: string,
 ): Promise<Receipt | null> {
@@ -75,7 +77,7 @@ export async function findReceipt(
   const done = saved.flatMap(({ table, record, action }) =>
     record === null || action === null ? [] : [{ table, record, action }],
   );
-  return { submission, records: await told(db, db.knex, tables, done) };
+  return { submission, records: await told(db, db.knex, seen, done) };
 }
 
 /** The inserts into one table that follow one another: they are written together. */
@@ -174,22 +176,23 @@ const receiptWords = { insert: 'inserted', update: 'changed', delete: 'deleted' 
 /** So many records are told as people know them; the others of a large save by their number. */
 const mostNamed = 50;
 
-/** What was done, record by record, as people know them. */
+/** What was done, record by record, as people know them; a record that the person cannot see has no name. */
 async function told(
   db: Database,
   trx: Runner,
-  tables: House,
+  seen: House,
   done: readonly Pick<RecordChange, 'table' | 'record' | 'action'>[],
 ): Promise<Receipt['records']> {
   const named = done.slice(0, mostNamed);
   const read = [...new Set(named.map((change) => change.table))].map(async (key) => {
     const ids = named.filter((change) => change.table === key).map(({ record }) => record);
-    return [key, await shownRecords(db, trx, tables, tableFrom(tables, key), ids)] as const;
+    return [key, await shownRecords(db, trx, seen, tableFrom(seen.whole, key), ids)] as const;
   });
   const lines = new Map(await Promise.all(read));
-  return done.map(({ table: key, record, action }) => {
-    const { title } = tableFrom(tables, key);
-    const shown = lines.get(key)?.get(record) ?? `${title} ${record}`;
+  return done.map(({ table: key, record, action }, i) => {
+    const { title } = tableFrom(seen.whole, key);
+    const unseen = seen.sight !== null && i < mostNamed && action !== 'delete';
+    const shown = lines.get(key)?.get(record) ?? (unseen ? '' : `${title} ${record}`);
     return { table: key, title, id: record, shown, action: receiptWords[action] };
   });
 }

@@ -10,6 +10,7 @@ import {
 } from '$lib/core/entry/stored';
 import { problem, ProblemError } from '$lib/core/problems';
 import { idsOf, isLink, type Value } from '$lib/core/values/types';
+import type { House } from '$lib/core/table/definition';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
@@ -101,6 +102,8 @@ export async function foreignRows(
 export async function conflictOf(
   db: Database,
   trx: Knex.Transaction,
+  /** The house as whoever saves sees it: only records in it are named. */
+  seen: House,
   form: WiredForm,
   now: OpenedRecord,
   at: OpenedAt,
@@ -152,15 +155,15 @@ export async function conflictOf(
       });
     }
   }
-  const shown = await shownIn(db, trx, form, told);
+  const shown = await shownIn(db, trx, seen, told);
   return new ConflictError(told[0]?.by ?? since[0]?.by ?? 'somebody', told, now, shown);
 }
 
-/** How the records that conflicts name are shown to people. */
+/** How the records that conflicts name are shown to people; those out of sight have no name. */
 async function shownIn(
   db: Database,
   trx: Knex.Transaction,
-  { tables }: WiredForm,
+  tables: House,
   told: readonly ColumnConflict[],
 ): Promise<Record<string, string>> {
   const named = new Map<string, Set<number>>();

@@ -1,5 +1,5 @@
 import { reader } from '$lib/core/words/reader';
-import { say } from '$lib/core/words/say';
+import { unseenRecord } from '$lib/core/words/unseen';
 import { rowsOf } from '../database/rows';
 import type { RecordRow, RecordsPage } from '$lib/core/contract/answers';
 import { fail } from '$lib/core/problems';
@@ -172,7 +172,7 @@ async function selectRows(
     references.forEach((ref, r) => {
       if (values[ref.key] === null) return;
       if (tables.sight && raw[`t${r}`] === null) {
-        lines[ref.key] = say('not visible to you');
+        lines[ref.key] = unseenRecord();
         return;
       }
       lines[ref.key] = line(
@@ -210,7 +210,7 @@ async function nameLinked(
     const ids = new Set(records.flatMap((record) => idsOf(record.values[key] ?? null)));
     const lines = await shownRecords(db, runner, tables, to, [...ids]);
     for (const record of records) {
-      const linked = idsOf(record.values[key] ?? null).map((id) => lines.get(id) ?? `#${id}`);
+      const linked = idsOf(record.values[key] ?? null).map((id) => lines.get(id) ?? unseenRecord());
       if (linked.length === 0) continue;
       record.linked = { ...record.linked, [key]: linked };
       record.shown[key] = linked.join(', ');

@@ -100,9 +100,9 @@ export async function saveEntry(
   const form = knownForm(asked.plan, tables);
   // A repeated submission finds the first one by its own first row; only systems outside are asked before that.
   const earlier = asksAnyOutside(form)
-    ? await findReceipt(db, tables, head.key, request.submission)
+    ? await findReceipt(db, seen, head.key, request.submission)
     : null;
-  if (earlier) return earlier;
+  if (earlier) return receiptFor(form, earlier, guest);
   if (plan.through) fail('through_none', {}, 409);
   refuseClosed(plan);
   refuseUnknownFields(form, request);
@@ -121,12 +121,12 @@ export async function saveEntry(
       problems.push(...(await askedProblems(db, trx, entry, asked, before)));
       if (problems.length > 0) throw new ProblemError(problems);
       const standing = await standingQuestions(db, trx, tables, plan, writes);
-      const { receipt, record } = await applyPlan(db, trx, tables, entry, standing, save);
+      const { receipt, record } = await applyPlan(db, trx, tables, entry, standing, save, seen);
       await keepSheet(db, trx, plan, record, asked.sets);
       const told = { submission, form: head.key, by };
       await noteSends(db, trx, sends, told);
       await noteMails(db, trx, mails, told);
-      return receipt;
+      return receiptFor(form, receipt, guest);
     });
     countUse(db, head.key, by);
     return receipt;
@@ -134,11 +134,18 @@ export async function saveEntry(
     // A repeated submission finds the first one: where it was written down, or in what it has changed.
     const isRefused = error instanceof ProblemError;
     if (!isRefused && duplicateIndex(error) === null) throw error;
-    const first = await findReceipt(db, tables, head.key, submission);
-    if (first) return first;
+    const first = await findReceipt(db, seen, head.key, submission);
+    if (first) return receiptFor(form, first, guest);
     if (isRefused) throw error;
     return fail('bad_request', { reason: 'the submission is used elsewhere' }, 409);
   }
+}
+
+/** What is told of a save: a guest learns of the records that stand in the form, and of no others that it wrote. */
+function receiptFor(form: WiredForm, receipt: Receipt, guest: boolean): Receipt {
+  if (!guest) return receipt;
+  const own = new Set([...form.scopes.values()].map(({ table }) => table));
+  return { ...receipt, records: receipt.records.filter(({ table }) => own.has(table)) };
 }
 
 /**
@@ -221,7 +228,7 @@ async function openStored(
   const at: OpenedAt = { record, rows: versionsOf(rows) };
   if (!isUnchanged(now, at)) {
     await refuseForeignRows(db, trx, form, now, at, rows);
-    throw await conflictOf(db, trx, form, now, at, filled);
+    throw await conflictOf(db, trx, tables, form, now, at, filled);
   }
   return new Entry(form, { ...openedBeginning(now), filled, around });
 }

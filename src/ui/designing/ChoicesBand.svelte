@@ -8,6 +8,7 @@
   import { call } from '$lib/ui/shared/api';
   import { reachablePaths } from '$lib/core/table/paths';
   import { type Field } from '$lib/core/plan/schema';
+  import { shownPaths } from '$lib/core/plan/held';
   import type { Choices, TableChoices } from '$lib/core/plan/choices';
   import ConditionRows from '$lib/ui/tables/ConditionRows.svelte';
   import PathChips from './PathChips.svelte';
@@ -185,6 +186,25 @@
         <span class="quiet block">Otherwise people are offered what they may see elsewhere.</span>
       </span>
     </label>
+    {#if !choices.distinct}
+      <div class="flex flex-wrap items-center gap-2">
+        <label class="flex items-center gap-1.5">
+          <Checkbox
+            checked={choices.guests !== undefined}
+            onchange={({ currentTarget: { checked } }) =>
+              update({ guests: checked ? shownPaths(choices, tables) : undefined })}
+          /> Guests see other columns
+        </label>
+        {#if choices.guests}
+          <PathChips
+            chosen={choices.guests}
+            {paths}
+            word="Show guests"
+            onchange={(guests) => update({ guests: guests.length > 0 ? guests : undefined })}
+          />
+        {/if}
+      </div>
+    {/if}
     <ConditionRows
       {table}
       {tables}

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { say } from '$lib/core/words/say';
+  import { unseenRecord } from '$lib/core/words/unseen';
   import { reader } from '$lib/core/words/reader';
   import { Button, Ledger, Radio } from '$lib/ui/parts';
   import { SvelteMap } from 'svelte/reactivity';
@@ -37,7 +38,7 @@
     const { title, table } = scopeIn(session.form, grid);
     const at = session.rows(grid).findIndex(({ stored }) => stored?.id === id);
     const line = clash.shown[`${table} ${id}`];
-    return `${title}, ${at === -1 ? (line ?? say(`record ${id}`)) : say(`line ${at + 1}`)}`;
+    return `${title}, ${at === -1 ? line || unseenRecord() : say(`line ${at + 1}`)}`;
   }
 
   function shown(grid: string, field: string, value: Value): string {
@@ -46,7 +47,7 @@
     if (!type || value === null) return '–';
     if (!isLink(type)) return formatValue(type, value, reader());
     const ids = typeof value === 'number' ? [value] : idsOf(value);
-    return ids.map((id) => clash.shown[`${type.table} ${id}`] ?? say(`record ${id}`)).join(', ');
+    return ids.map((id) => clash.shown[`${type.table} ${id}`] || unseenRecord()).join(', ');
   }
 
   function when({ grid, id }: { grid: string; id: number }, field: string | null): string {

@@ -3,6 +3,7 @@
   import { undoneAnswer, type Receipt } from '$lib/core/contract/answers';
   import type { Problem } from '$lib/core/problems';
   import { plural, say } from '$lib/core/words/say';
+  import { unseenRecord } from '$lib/core/words/unseen';
   import { call } from '$lib/ui/shared/api';
 
   interface Props {
@@ -73,7 +74,8 @@
           <tr>
             <td class="whitespace-nowrap">{record.title}</td>
             <td>
-              {#if record.action === 'deleted' || guest}{record.shown}
+              {#if record.shown === ''}<span class="text-soft">{unseenRecord()}</span>
+              {:else if record.action === 'deleted' || guest}{record.shown}
               {:else}
                 <a class="ref" href="/tables/{record.table}/records/{record.id}">{record.shown}</a>
               {/if}

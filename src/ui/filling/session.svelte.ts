@@ -1,5 +1,6 @@
 import type { PersonFacts } from '$lib/core/entry/person';
 import { reader } from '$lib/core/words/reader';
+import { unseenRecord } from '$lib/core/words/unseen';
 import { readAnswer } from '$lib/core/contract/answers';
 import { readsOutside, sourceOf, type WiredField, type WiredScope } from '$lib/core/wiring/wired';
 import { SvelteSet } from 'svelte/reactivity';
@@ -486,7 +487,7 @@ export class EntrySession {
     return idsOf(value).map((id) => {
       const choice = chosen.find((candidate) => candidate.value === id);
       const bad = notOffered && !offered?.some((candidate) => candidate.value === id);
-      return { id, line: choice ? this.choiceLine(choice) : `#${id}`, bad };
+      return { id, line: choice ? this.choiceLine(choice) : unseenRecord(), bad };
     });
   }
 
@@ -507,6 +508,7 @@ export class EntrySession {
     }
     // A record is not known before the list has confirmed it.
     if (type?.kind === 'reference' && value !== null && this.#isAsked(key, row)) return '…';
+    if (type?.kind === 'reference' && value !== null) return unseenRecord();
     return type && value !== null ? formatValue(type, value, reader()) : '';
   }
 

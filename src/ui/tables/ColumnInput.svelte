@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Choice } from '$lib/core/entry/asks';
+  import { unseenRecord } from '$lib/core/words/unseen';
   import { parseText } from '$lib/core/values/parse';
   import type { Column, House } from '$lib/core/table/definition';
   import { filesIn, idsOf, isLink, rowsIn, type Value } from '$lib/core/values/types';
@@ -42,7 +43,7 @@
   /** Lines of records that were added since. */
   let added = $state<Record<number, string>>({});
   const members = $derived(
-    idsOf(value).map((id, i) => ({ id, line: added[id] ?? linked[i] ?? `#${id}` })),
+    idsOf(value).map((id, i) => ({ id, line: added[id] || linked[i] || unseenRecord() })),
   );
 
   function lineOf(choice: Choice | null): string {

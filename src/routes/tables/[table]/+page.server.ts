@@ -1,4 +1,5 @@
 import type { Condition } from '$lib/core/table/conditions';
+import { unseenRecord } from '$lib/core/words/unseen';
 import type { Table, House } from '$lib/core/table/definition';
 import { resolvePath } from '$lib/core/table/paths';
 import { isLink } from '$lib/core/values/types';
@@ -39,5 +40,5 @@ async function shownCondition(
   const to = type && isLink(type) ? tables.get(type.table) : undefined;
   if (!to || values.length === 0) return null;
   const lines = await shownRecords(db, db.knex, tables, to, values.map(Number));
-  return values.map((id) => lines.get(Number(id)) ?? `#${id}`).join(', ');
+  return values.map((id) => lines.get(Number(id)) ?? unseenRecord()).join(', ');
 }

@@ -1,3 +1,4 @@
+import { planForGuests } from '$lib/core/plan/for-guests';
 import { guestReach } from '$lib/core/wiring/guest-reach';
 import { loadEdition } from '$lib/server/catalog/forms';
 import { knownForm } from '$lib/server/records/wired';
@@ -9,5 +10,5 @@ import type { RequestEvent } from './$types';
 export const GET = answering(async ({ params, locals }: RequestEvent) => {
   const db = await readyDatabase();
   const { plan } = await loadEdition(db, params.form);
-  return { reach: guestReach(knownForm(plan, await locals.house())) };
+  return { reach: guestReach(knownForm(planForGuests(plan), await locals.house())) };
 });

@@ -1,10 +1,9 @@
 import { effortRequest } from '$lib/core/contract/requests';
 import { reachedBy } from '$lib/core/plan/reach';
 import { sourcesOf } from '$lib/core/table/sources';
-import { invitationAt, passCookie } from '$lib/server/access/guest';
+import { guestPlan, invitationAt, passCookie } from '$lib/server/access/guest';
 import { passFor } from '$lib/server/access/invitations';
 import { throttleGuest } from '$lib/server/access/throttle';
-import { loadEdition } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { openForForm } from '$lib/server/records/open-form';
 import { openThrough } from '$lib/server/records/through';
@@ -18,7 +17,7 @@ export const POST = answering(async (event: RequestEvent) => {
   const db = await readyDatabase();
   const invitation = await invitationAt(db, event);
   await throttleGuest('open', invitation.id);
-  const { plan, edition } = await loadEdition(db, invitation.form);
+  const { plan, edition } = await guestPlan(db, invitation);
   const pass = await passFor(invitation, challenge, nonce, edition);
   event.cookies.set(passCookie, pass, {
     path: `/api/guest/${event.params.token}`,

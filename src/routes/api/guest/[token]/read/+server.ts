@@ -1,8 +1,7 @@
 import { fail } from '$lib/core/problems';
-import { guestAt, guestName } from '$lib/server/access/guest';
+import { guestAt, guestName, guestPlan } from '$lib/server/access/guest';
 import { guestReader, mostGuestAsks } from '$lib/server/access/guest-reads';
 import { throttleGuest } from '$lib/server/access/throttle';
-import { loadEdition } from '$lib/server/catalog/forms';
 import { loadTables } from '$lib/server/catalog/tables';
 import { readForm, readSchema } from '$lib/server/records/form-read';
 import { answerAsks, answering, readBody } from '$lib/server/respond';
@@ -15,7 +14,7 @@ export const POST = answering(async (event: RequestEvent) => {
   if (request.edition !== edition) fail('edition_closed', {}, 409);
   if (request.asks.length > mostGuestAsks) fail('too_many_requests', {}, 429);
   await throttleGuest('ask', invitation.id, request.asks.length);
-  const { plan } = await loadEdition(db, invitation.form, edition);
+  const { plan } = await guestPlan(db, invitation, edition);
   const tables = await loadTables(db);
   const { record } = invitation;
   const name = guestName(invitation);
