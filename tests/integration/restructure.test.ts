@@ -1,7 +1,12 @@
 import { describe, expect, it } from 'vitest';
+import { Rights } from '../../src/core/access/rights';
+import { roleSchema } from '../../src/core/access/role';
 import type { Plan } from '../../src/core/plan/schema';
 import type { ProblemError } from '../../src/core/problems';
 import type { Table } from '../../src/core/table/definition';
+import { seenHouse, sightOf } from '../../src/core/table/seen';
+import { makeAccount } from '../../src/server/access/accounts';
+import { keepRole, readRoles } from '../../src/server/access/roles';
 import { loadDraft, loadEdition, makeForm, publishForm } from '../../src/server/catalog/forms';
 import {
   changeOptions,
@@ -9,14 +14,27 @@ import {
   renameTableColumn,
   renameWholeTable,
 } from '../../src/server/catalog/restructure';
-import { addTableColumn, ensureIndexes, loadTables } from '../../src/server/catalog/tables';
+import {
+  addTableColumn,
+  ensureIndexes,
+  loadTables,
+  makeTable,
+} from '../../src/server/catalog/tables';
 import { impactOf } from '../../src/server/catalog/usage';
 import { renameColumnSql, tableSql } from '../../src/server/database/ddl';
 import { migrate } from '../../src/server/database/migrate';
 import { readForm } from '../../src/server/records/form-read';
 import { saveEntry } from '../../src/server/records/save';
 import { addRecord } from '../../src/server/records/write';
-import { column, field, loanPlan } from '../support/definitions';
+import {
+  column,
+  field,
+  loanPlan,
+  lookupOf,
+  planOf,
+  reference,
+  table,
+} from '../support/definitions';
 import { makeBorrowers, useDatabase } from '../support/house';
 
 const held = useDatabase('t_restructure');
@@ -146,6 +164,78 @@ describe('a rename is carried through, and the form in use goes on', () => {
       .select('table_key');
     expect(rows).toEqual([{ table_key: 'lending' }]);
   });
+
+  it('of both: rights by role and record, what people stand for, and every other place of the catalog', async () => {
+    const { db } = held;
+    await makeTable(db, table('oldtable', [column('oldcolumn'), reference('town')]), 'test');
+    await makeTable(
+      db,
+      table('further', [column('name'), reference('refers', 'oldtable')]),
+      'test',
+    );
+    const { id } = await addRecord(
+      db,
+      await loadTables(db),
+      await of('oldtable'),
+      { oldcolumn: 'a' },
+      'test',
+    );
+    const watcher = roleSchema.parse({
+      ...{ key: 'watcher', title: 'Watcher' },
+      tables: {
+        '*': { does: ['see'] },
+        oldtable: { does: ['see'], hidden: ['oldcolumn'] },
+        further: { does: ['see'], when: 'refers.oldcolumn = person.oldtable.oldcolumn' },
+      },
+    });
+    await keepRole(db, watcher, 'make');
+    const person = { name: 'stands', shown: 'Stands', email: '', roles: ['watcher'] };
+    await makeAccount(db, { ...person, link: { table: 'oldtable', record: id } });
+    const using = planOf('further', [
+      field('refers', {
+        savesTo: 'refers',
+        choices: lookupOf('oldtable', { shown: ['oldcolumn'], order: [] }),
+      }),
+      field('said', { computes: 'person.oldtable.oldcolumn', shows: 'line' }),
+    ]);
+    await makeForm(db, { key: 'using', table: 'further', plan: using }, 'test');
+    await publishForm(db, 'using', 1, 'test');
+    await renameTableColumn(db, 'oldtable', 'oldcolumn', 'newcolumn', 'test');
+    await renameWholeTable(db, 'oldtable', 'newtable', 'test');
+    const role = (await readRoles(db, db.knex)).get('watcher');
+    expect(role?.tables).toEqual({
+      '*': expect.anything(),
+      newtable: expect.objectContaining({ hidden: ['newcolumn'] }),
+      further: expect.objectContaining({ when: 'refers.newcolumn = person.newtable.newcolumn' }),
+    });
+    const house = await loadTables(db);
+    const seen = seenHouse(house, sightOf(house, new Rights(role ? [role] : []), {}));
+    expect(seen.get('newtable')?.columns.map(({ key }) => key)).toEqual(['town']);
+    const { plan: now } = await loadEdition(db, 'using');
+    expect(now.sections[0]?.fields[1]?.computes).toBe('person.newtable.newcolumn');
+    expect(await namedStill(['oldcolumn', 'oldtable'])).toEqual([]);
+  });
+
+  /** Places of the catalog that hold a word still; what has happened is not rewritten. */
+  async function namedStill(words: string[]): Promise<string[]> {
+    const { db } = held;
+    const past = ['structure_change', 'access_event', 'journal', 'plan_use'];
+    const [tables] = await db.knex.raw(`show tables from \`${db.catalog}\``);
+    const found: string[] = [];
+    for (const name of (tables as object[]).map((row) => String(Object.values(row)[0]))) {
+      if (past.includes(name)) continue;
+      const rows: Record<string, unknown>[] = await db.knex(name).withSchema(db.catalog);
+      for (const row of rows)
+        for (const [key, value] of Object.entries(row)) {
+          const all = typeof value === 'string' ? value : JSON.stringify(value ?? '');
+          // People called it so; that stays.
+          const text = all.replace(/"(title|label)":\s*"[^"]*"/g, '');
+          if (words.some((word) => new RegExp(`\\b${word}\\b`).test(text)))
+            found.push(`${name}.${key}`);
+        }
+    }
+    return found;
+  }
 
   it('refuses keys that are taken or none', async () => {
     const code = async (work: Promise<unknown>) => (await refused(work))?.code;

@@ -214,11 +214,14 @@ function scopeNames(
 }
 
 /** `person.name`, `person.email`, and `person.region` where the account stands for a record of that table. */
+/** Of what the members of `person` are, in the mentions of a formula: no table can have this key. */
+export const personOf = '{person}';
+
 function personKind(tables: House): RecordKind {
   return {
     is: 'record',
     called: say('the person'),
-    of: 'person',
+    of: personOf,
     member: (key) =>
       key === 'name' || key === 'email'
         ? kinds.text

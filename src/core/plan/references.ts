@@ -1,5 +1,5 @@
 import type { House } from '../table/definition';
-import { compileIn, formNames, messageParts } from './formulas';
+import { compileIn, formNames, messageParts, personOf } from './formulas';
 import { heldTypeIn } from './held';
 import {
   type After,
@@ -483,6 +483,7 @@ class Walk {
   /** What a word of a formula names: a field, the rows of a grid, or a column of a table. */
   #mentioned(scope: string, of: string | null, name: string): Reference | null {
     const own = of === null || of === '' || of.endsWith('[]');
+    if (of === personOf) return this.tables.has(name) ? { kind: 'table', name } : null;
     if (!own) return of === '{}' || of === 'link' ? null : { kind: 'column', table: of, name };
     const at = of === null ? scope : of.replace(/\[\]$/, '');
     const fields = this.#scopes.get(at)?.fields ?? [];

@@ -47,7 +47,7 @@ export function renameColumn(
   });
 }
 
-/** Gives a table another key, wherever the plan names it; formulas name columns only. */
+/** Gives a table another key, wherever the plan names it; formulas name it as what a person stands for. */
 export function renameTable(plan: Plan, tables: House, from: string, to: string): Plan {
   return mapReferences(plan, tables, ({ kind, name }) =>
     kind === 'table' && name === from ? to : undefined,

@@ -1,12 +1,14 @@
 import { houseOf } from '$lib/core/table/sources';
 import type { Knex } from 'knex';
 import { z } from 'zod';
+import { renameInRole } from '$lib/core/table/rename-rights';
 import { renameColumn, renameTable } from '$lib/core/plan/rename';
 import { querySchema, type Query } from '$lib/core/outside/query';
 import { planSchema, type Plan } from '$lib/core/plan/schema';
 import { tableSchema, type Table, type House } from '$lib/core/table/definition';
 import { keySchema } from '$lib/core/values/key';
 import { renameColumnIn, renameTableIn } from '$lib/core/table/rename';
+import { bumpAccess, readRoles } from '../access/roles';
 import type { Database } from './connection';
 import { parseJson } from './json';
 
@@ -48,6 +50,7 @@ export async function carryRenaming(
       ? renameTable(plan, tables, table, to)
       : renameColumn(plan, tables, table, column, to),
   );
+  await renameInRights(db, trx, tables, renaming);
   const uses = trx('file_use').withSchema(db.catalog).where({ table_key: table });
   if (column === null) await uses.update({ table_key: to });
   else await uses.where({ column_key: column }).update({ column_key: to });
@@ -65,6 +68,29 @@ export async function carryRenaming(
   for (const name of ['form', 'journal', 'sheet']) {
     await trx(name).withSchema(db.catalog).where({ table_key: table }).update({ table_key: to });
   }
+}
+
+/** What people may see follows: a column that was hidden from them must not come to light under another key. */
+async function renameInRights(
+  db: Database,
+  trx: Knex.Transaction,
+  tables: House,
+  renaming: Renaming,
+): Promise<void> {
+  for (const [key, role] of await readRoles(db, trx)) {
+    const after = renameInRole(role, tables, renaming);
+    if (JSON.stringify(after) === JSON.stringify(role)) continue;
+    await trx('role')
+      .withSchema(db.catalog)
+      .insert({ role_key: key, definition: JSON.stringify(after) })
+      .onConflict('role_key')
+      .merge();
+  }
+  if (renaming.column === null) {
+    const accounts = trx('account').withSchema(db.catalog);
+    await accounts.where({ link_table: renaming.table }).update({ link_table: renaming.to });
+  }
+  await bumpAccess(db, trx);
 }
 
 async function tablesAsTheyAre(db: Database, trx: Knex.Transaction): Promise<House> {
