@@ -71,11 +71,11 @@ describe('the parts', () => {
   });
 
   it.each([
-    ['a tick box', Checkbox],
-    ['a switch', Toggle],
-  ])('%s is turned by mouse and Space, and tells it', async (_name, Part) => {
+    ['a tick box', (props: object) => render(Checkbox, props)],
+    ['a switch', (props: object) => render(Toggle, props)],
+  ])('%s is turned by mouse and Space, and tells it', async (_name, shown) => {
     const onchange = vi.fn((event: Event) => (event.target as HTMLInputElement).checked);
-    const { container } = await render(Part, { 'aria-label': 'Damaged', onchange });
+    const { container } = await shown({ 'aria-label': 'Damaged', onchange });
     const box = page.getByRole('checkbox', { name: 'Damaged' });
     await userEvent.tab();
     await expect.element(box).toHaveFocus();
@@ -111,11 +111,11 @@ describe('the parts', () => {
   });
 
   it.each([
-    ['a box', Input],
-    ['a box for long texts', Textarea],
-  ])('%s is written into, and shut where it is said', async (_name, Part) => {
+    ['a box', (props: object) => render(Input, props)],
+    ['a box for long texts', (props: object) => render(Textarea, props)],
+  ])('%s is written into, and shut where it is said', async (_name, shown) => {
     const oninput = vi.fn();
-    const { container, rerender } = await render(Part, {
+    const { container, rerender } = await shown({
       'aria-label': 'Note',
       value: '',
       oninput,

@@ -73,6 +73,17 @@ describe('K4 the API as OpenAPI', () => {
     expect(JSON.stringify(entries?.post?.requestBody)).toContain('"name"');
   });
 
+  it('says of every answer what stands in it', () => {
+    const vague = Object.entries(described.paths).flatMap(([path, methods]) =>
+      Object.entries(methods).flatMap(([method, { responses }]) => {
+        const [, said] = Object.entries(responses).find(([status]) => /^2/.test(status)) ?? [];
+        const json = said?.content?.['application/json']?.schema;
+        return json && Object.keys(json).length === 0 ? [`${method} ${path}`] : [];
+      }),
+    );
+    expect(vague).toEqual([]);
+  });
+
   it('says of reads what they answer', async () => {
     const named: Record<string, string> = { table: 'ensemble', form: 'region', edition: '1' };
     const records = await (await send(server, 'GET', '/api/tables/ensemble/records')).json();
@@ -106,6 +117,72 @@ describe('K4 the API as OpenAPI', () => {
     const refused = await send(server, 'POST', path, { values: { name: 5 } });
     const problem = described.paths[path]?.post?.responses.default?.content;
     expect(Object.keys(problem ?? {})).toEqual([refused.headers.get('content-type')]);
+  });
+
+  it('says of what designers change what comes of it', async () => {
+    const said = (method: string, path: string) => {
+      const { responses } = described.paths[path]?.[method] ?? { responses: {} };
+      const [status, answer] = Object.entries(responses).find(([each]) => /^2/.test(each)) ?? [];
+      return { status: Number(status), schema: answer?.content?.['application/json']?.schema };
+    };
+    const options = [{ value: 'a', label: 'A' }];
+    const list = { key: 'tones', title: 'Tones', category: '', values: options };
+    const reach = { kind: 'http', base: 'http://127.0.0.1:9/', headers: [] };
+    const connection = { key: 'away', title: 'Away', note: '', reach };
+    const query = {
+      key: 'asked',
+      title: 'Asked',
+      connection: 'away',
+      text: 'x',
+      columns: [
+        { key: 'n', label: 'N', path: 'n', type: { kind: 'text', format: 'plain', length: 20 } },
+      ],
+    };
+    const column = {
+      key: 'said',
+      label: 'Said',
+      type: { kind: 'text', format: 'plain', length: 20 },
+      required: false,
+      unique: false,
+    };
+    for (const [method, path, body, address = path] of [
+      ['post', '/api/lists', list],
+      ['put', '/api/outside-hosts', { hosts: ['127.0.0.1:9'] }],
+      ['post', '/api/connections', connection],
+      ['post', '/api/queries', query],
+      ['post', '/api/forms', { table: 'town', title: 'Towns' }],
+      ['post', '/api/tables/{table}/columns', column, '/api/tables/town/columns'],
+      [
+        'patch',
+        '/api/tables/{table}/columns/{column}',
+        { key: 'told' },
+        '/api/tables/town/columns/said',
+      ],
+      [
+        'put',
+        '/api/tables/{table}/columns/{column}/type',
+        { type: { kind: 'long_text' } },
+        '/api/tables/town/columns/told/type',
+      ],
+      [
+        'delete',
+        '/api/tables/{table}/columns/{column}/type',
+        undefined,
+        '/api/tables/town/columns/told/type',
+      ],
+      [
+        'delete',
+        '/api/tables/{table}/columns/{column}',
+        undefined,
+        '/api/tables/town/columns/told',
+      ],
+    ] as const) {
+      const response = await send(server, method.toUpperCase(), address, body);
+      const { status, schema } = said(method, path);
+      const answer: unknown = await response.json();
+      expect([response.status, answer], `${method} ${address}`).toEqual([status, answer]);
+      expect(faults(schema ?? expect.fail(path), answer), `${method} ${address}`).toEqual([]);
+    }
   });
 
   it('tells somebody of the tables and forms that are theirs, and of no others', async () => {

@@ -1,6 +1,6 @@
 import { keptSetsSchema } from '../plan/asked-sheet';
 import { z } from 'zod';
-import type { ColumnProfile } from '../formats/csv-profile';
+import { columnProfileSchema } from '../formats/csv-profile';
 import { importColumnSchema } from '../formats/csv-rows';
 import { answerSchema } from '../entry/asks';
 import { driftKinds } from '../entry/drift';
@@ -358,7 +358,7 @@ export const examinedTogether = z.object({
       title: z.string(),
       delimiter: z.string(),
       rows: count,
-      profiles: z.array(z.custom<ColumnProfile>((given) => typeof given === 'object')),
+      profiles: z.array(columnProfileSchema),
       columns: z.array(importColumnSchema),
     }),
   ),

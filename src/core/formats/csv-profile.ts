@@ -1,35 +1,41 @@
+import { z } from 'zod';
 import type { DateOrder } from '../values/dates';
 import { parseText, plainNumber, readDecimal, readingOf, type FileReading } from '../values/parse';
 import { isoReading, type Reading } from '../values/reading';
-import { longestText, plainText, type ValueType } from '../values/types';
+import { longestText, plainText, valueTypeSchema, type ValueType } from '../values/types';
 
-/** What was learnt of one column of a file from all its rows, and the type proposed from it. */
-export interface ColumnProfile {
-  name: string;
-  proposed: ValueType;
-  reading: FileReading;
-  filled: number;
-  empty: number;
-  /** Whether no value stands twice (blank cells not counted). */
-  unique: boolean;
-  /** The longest text, in characters. */
-  longest: number;
-  /** The first few different values. */
-  examples: string[];
-  /** All different values, where they are few; otherwise empty. */
-  distinct: string[];
-  /** How many values look like numbers or days, and the first that does not. */
-  numbers: Looks;
-  days: Looks;
-  /** How many begin with a zero, where all are digits: they are codes, and no numbers. */
-  zeros: number;
-}
+/** How a file writes numbers and dates; see `FileReading`. */
+export const fileReadingSchema = z.strictObject({
+  decimal: z.enum(['.', ',']),
+  dates: z.enum(['ymd', 'dmy', 'mdy']),
+});
 
 /** How many values of a column look like something, and the first that does not. */
-export interface Looks {
-  count: number;
-  against: string | null;
-}
+const looksSchema = z.object({ count: z.number().int(), against: z.string().nullable() });
+export type Looks = z.infer<typeof looksSchema>;
+
+/** What was learnt of one column of a file from all its rows, and the type proposed from it. */
+export const columnProfileSchema = z.object({
+  name: z.string(),
+  proposed: valueTypeSchema,
+  reading: fileReadingSchema,
+  filled: z.number().int(),
+  empty: z.number().int(),
+  /** Whether no value stands twice (blank cells not counted). */
+  unique: z.boolean(),
+  /** The longest text, in characters. */
+  longest: z.number().int(),
+  /** The first few different values. */
+  examples: z.array(z.string()),
+  /** All different values, where they are few; otherwise empty. */
+  distinct: z.array(z.string()),
+  /** How many values look like numbers or days, and the first that does not. */
+  numbers: looksSchema,
+  days: looksSchema,
+  /** How many begin with a zero, where all are digits: they are codes, and no numbers. */
+  zeros: z.number().int(),
+});
+export type ColumnProfile = z.infer<typeof columnProfileSchema>;
 
 const mostDistinct = 40;
 const mostExamples = 3;

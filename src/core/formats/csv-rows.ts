@@ -5,13 +5,13 @@ import { columnSchema, keyFrom, type Column } from '../table/definition';
 import { fullestPage, pageBytes, rowBytes, widestRow } from '../table/definition-problems';
 import { parseText, readingOf } from '../values/parse';
 import type { Value } from '../values/types';
-import type { ColumnProfile } from './csv-profile';
+import { fileReadingSchema, type ColumnProfile } from './csv-profile';
 
 /** How one column of a file becomes a column of a table. */
 export const importColumnSchema = columnSchema.extend({
   /** Which cell of a row, counted from 0. */
   source: z.number().int().min(0).max(10_000),
-  reading: z.strictObject({ decimal: z.enum(['.', ',']), dates: z.enum(['ymd', 'dmy', 'mdy']) }),
+  reading: fileReadingSchema,
   /** For a reference: the column of the other table that the cells are matched with. */
   match: z.string().nullable().default(null),
 });

@@ -1,6 +1,8 @@
 import { forPage } from '$lib/server/page';
 import { backupState, lastBackups } from '$lib/server/keeping/backups';
-import { driftByForm, lyingAbout, tableSizes } from '$lib/server/keeping/figures';
+import { grownTables, noteSizes } from '$lib/server/keeping/growth';
+import { slowReads } from '$lib/server/keeping/slow-reads';
+import { driftByForm, lyingAbout } from '$lib/server/keeping/figures';
 import { serverSettings, unfit } from '$lib/server/keeping/fitness';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
@@ -9,11 +11,13 @@ export const load: PageServerLoad = ({ locals }) =>
   forPage(async () => {
     const db = await readyDatabase();
     const house = await locals.house();
+    await noteSizes(db, house);
     return {
       backups: await lastBackups(db, 10),
       state: await backupState(db),
       drift: await driftByForm(db, await locals.forms()),
-      sizes: await tableSizes(db, house),
+      sizes: await grownTables(db, house),
+      slow: await slowReads(db, await locals.forms()),
       lying: await lyingAbout(db),
       unfit: unfit(await serverSettings(db)),
     };

@@ -3,6 +3,7 @@
   import { sizeText } from '$lib/core/values/files';
   import { Ledger } from '$lib/ui/parts';
   import { ago } from '$lib/ui/shared/ago';
+  import Sparkline from '$lib/ui/shared/Sparkline.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -13,6 +14,13 @@
     failed: say('failed'),
   }));
   const tones = { good: 'good', unchecked: 'watch', failed: 'bad' } as const;
+  const reads = spoken(() => ({
+    list: say('its choices'),
+    record: say('what a chosen record brings'),
+    value: say('its value'),
+    key: say('a typed key'),
+  }));
+  const grownOver = 30;
   const largest = $derived(Math.max(1, ...data.sizes.map(({ bytes }) => bytes)));
   const { lying, state } = $derived(data);
   const looks = $derived([
@@ -145,20 +153,65 @@
       <p class="quiet">No stored records have been held against their forms yet.</p>
     {/if}
   </section>
+  <section aria-labelledby="slow">
+    <h2 id="slow" class="mb-2 font-serif text-[18px]">Slow reads</h2>
+    {#if data.slow.length > 0}
+      <Ledger class="border-line border" aria-label="Slow reads">
+        <thead>
+          <tr>
+            <th>Form</th><th>Field</th><th>What is read</th><th class="num">Times</th>
+            <th class="num">Longest, seconds</th><th>Last</th>
+          </tr>
+        </thead>
+        <tbody>
+          {#each data.slow as { form, title, scope, field, label, kind, n, longest, at } (`${form} ${scope} ${field} ${kind}`)}
+            <tr>
+              <td>
+                <a class="hover:underline" href="/forms/{form}/design?view=wiring&field={field}"
+                  >{title}</a
+                >
+              </td>
+              <td>{label}</td>
+              <td>{reads[kind]}</td>
+              <td class="num">{num(n)}</td>
+              <td class="num">{num(Math.round(longest / 10) / 100)}</td>
+              <td>{ago(at)}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </Ledger>
+    {:else}
+      <p class="quiet">Nobody has waited long for a list or a value lately.</p>
+    {/if}
+  </section>
   <section aria-labelledby="sizes">
     <h2 id="sizes" class="mb-2 font-serif text-[18px]">Tables by size</h2>
     <Ledger class="border-line border" aria-label="Tables by size">
       <thead>
-        <tr
-          ><th>Table</th><th class="num">Records, about</th><th class="num">Size</th>
-          <th><span class="sr-only">Size</span></th></tr
-        >
+        <tr>
+          <th>Table</th><th class="num">Records, about</th>
+          <th class="num">In {num(grownOver)} days</th>
+          <th><span class="sr-only">Growth</span></th>
+          <th class="num">Size</th><th><span class="sr-only">Size</span></th>
+        </tr>
       </thead>
       <tbody>
-        {#each data.sizes as { key, title, records, bytes } (key)}
+        {#each data.sizes as { key, title, records, bytes, days } (key)}
+          {@const grown = records - (days[0]?.records ?? records)}
           <tr>
             <td><a class="hover:underline" href="/tables/{key}">{title}</a></td>
             <td class="num">{num(records)}</td>
+            <td class="num">
+              {days.length < 2 ? '–' : grown > 0 ? `+${num(grown)}` : num(grown)}
+            </td>
+            <td>
+              {#if days.length > 2}
+                <Sparkline
+                  values={days.map((day) => day.records)}
+                  label={say(`${title}, how the number of records went`)}
+                />
+              {/if}
+            </td>
             <td class="num">{sizeText(bytes)}</td>
             <td class="w-1/3">
               <span class="bg-navy block h-2.5" style="width: {(100 * bytes) / largest}%"></span>

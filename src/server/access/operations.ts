@@ -3,6 +3,8 @@ import * as answers from '$lib/core/contract/answers';
 import { countedAnswersSchema } from '$lib/core/contract/counted';
 import * as requests from '$lib/core/contract/requests';
 import * as people from '$lib/core/contract/people';
+import * as programs from '$lib/core/contract/programs';
+import { planSchema } from '$lib/core/plan/schema';
 import { accountSchema } from '$lib/core/access/person';
 import { roleSchema } from '$lib/core/access/role';
 import { recordsQuery, type Operation } from '$lib/core/formats/openapi';
@@ -34,22 +36,30 @@ interface Said {
 }
 
 const done = z.object({ done: z.boolean() });
-const something = z.unknown();
 const nothing = { status: 204 };
 
 /** What each route of the API is asked, and answers, by the schemas that parse it. */
 const said: Record<string, Said> = {
   'GET /api/metrics': { summary: 'Figures for machines (Prometheus)', file: ['text/plain'] },
-  'GET /api/health': { summary: 'Whether the server and its database answer', answer: something },
-  'GET /api/openapi.json': { summary: 'This description', answer: something },
-  'GET /api/plan-schema.json': { summary: 'The JSON Schema of a plan', answer: something },
+  'GET /api/health': {
+    summary: 'Whether the server and its database answer',
+    answer: programs.healthAnswer,
+  },
+  'GET /api/openapi.json': { summary: 'This description', answer: programs.descriptionAnswer },
+  'GET /api/plan-schema.json': {
+    summary: 'The JSON Schema of a plan',
+    answer: programs.descriptionAnswer,
+  },
   'POST /api/sign-in': { summary: 'Begins a session', body: signInSchema, answer: done },
   'POST /api/sign-in/demo': {
     body: requests.demoRequest,
     summary: 'Begins a session in the demo',
     answer: done,
   },
-  'POST /api/sign-in/passkey/begin': { summary: 'What a passkey has to sign', answer: something },
+  'POST /api/sign-in/passkey/begin': {
+    summary: 'What a passkey has to sign',
+    answer: programs.passkeyWanted,
+  },
   'POST /api/sign-in/passkey': {
     body: passkeySchema,
     summary: 'Begins a session by a passkey',
@@ -62,7 +72,10 @@ const said: Record<string, Said> = {
     summary: 'Sets a password by a link',
     answer: done,
   },
-  'GET /api/account': { summary: 'One’s own account and sessions', answer: something },
+  'GET /api/account': {
+    summary: 'One’s own account and sessions',
+    answer: programs.ownAccountAnswer,
+  },
   'PATCH /api/account': {
     body: requests.ownAccountRequest,
     summary: 'Changes one’s own account',
@@ -84,7 +97,10 @@ const said: Record<string, Said> = {
     summary: 'Turns codes off',
     answer: done,
   },
-  'POST /api/account/passkeys/begin': { summary: 'Begins a passkey', answer: something },
+  'POST /api/account/passkeys/begin': {
+    summary: 'Begins a passkey',
+    answer: programs.passkeyWanted,
+  },
   'POST /api/account/passkeys': {
     body: passkeyMadeSchema,
     summary: 'Keeps a passkey',
@@ -94,7 +110,7 @@ const said: Record<string, Said> = {
   'DELETE /api/account/passkeys/[passkey]': { summary: 'Removes a passkey', answer: done },
   'DELETE /api/account/sessions/[session]': { summary: 'Ends one of one’s sessions', answer: done },
   'DELETE /api/account/looks-as': { summary: 'Sees with one’s own eyes again', answer: done },
-  'GET /api/tokens': { summary: 'One’s own tokens', answer: z.array(something) },
+  'GET /api/tokens': { summary: 'One’s own tokens', answer: programs.tokensAnswer },
   'POST /api/tokens': {
     ...{ summary: 'Makes a token', body: tokenSchema, answer: people.tokenMade, status: 201 },
   },
@@ -130,17 +146,20 @@ const said: Record<string, Said> = {
       answer: people.triedAnswer,
     },
   },
-  'GET /api/connections': { summary: 'All connections', answer: z.array(something) },
+  'GET /api/connections': {
+    summary: 'All connections',
+    answer: z.array(programs.connectionAnswer),
+  },
   'POST /api/connections': {
     body: requests.connectionRequest,
     summary: 'Makes a connection',
-    answer: something,
+    answer: programs.connectionAnswer,
     status: 201,
   },
   'PUT /api/connections/[connection]': {
     body: requests.connectionChangeRequest,
     summary: 'Changes a connection',
-    answer: something,
+    answer: programs.connectionAnswer,
   },
   'DELETE /api/connections/[connection]': { summary: 'Removes a connection', ...nothing },
   'POST /api/connections/[connection]/try': {
@@ -151,23 +170,23 @@ const said: Record<string, Said> = {
     summary: 'Sends again, or drops, what failed',
     ...nothing,
   },
-  'GET /api/outside-hosts': { summary: 'Hosts that may be reached', answer: something },
+  'GET /api/outside-hosts': { summary: 'Hosts that may be reached', answer: programs.hostsAnswer },
   'PUT /api/outside-hosts': {
     body: requests.hostsRequest,
     summary: 'Changes which hosts may be reached',
-    answer: something,
+    answer: programs.hostsAnswer,
   },
-  'GET /api/queries': { summary: 'All queries', answer: z.array(something) },
+  'GET /api/queries': { summary: 'All queries', answer: z.array(querySchema.strip()) },
   'POST /api/queries': {
     body: querySchema,
     summary: 'Makes a query',
-    answer: something,
+    answer: querySchema.strip(),
     status: 201,
   },
   'PUT /api/queries/[query]': {
     body: querySchema.omit({ key: true }),
     summary: 'Changes a query',
-    answer: something,
+    answer: querySchema.strip(),
   },
   'DELETE /api/queries/[query]': { summary: 'Removes a query', ...nothing },
   'POST /api/queries/try': {
@@ -175,11 +194,14 @@ const said: Record<string, Said> = {
     summary: 'Tries a query',
     answer: answers.triedAnswer,
   },
-  'GET /api/forms': { summary: 'Published forms with their fields', answer: z.array(something) },
+  'GET /api/forms': {
+    summary: 'Published forms with their fields',
+    answer: programs.publishedForms,
+  },
   'POST /api/forms': {
     body: requests.formRequest,
     summary: 'Makes a form',
-    answer: something,
+    answer: programs.formMadeAnswer,
     status: 201,
   },
   'GET /api/forms/[form]': { summary: 'A form', answer: answers.formAnswer },
@@ -195,7 +217,7 @@ const said: Record<string, Said> = {
     ],
   },
   'POST /api/forms/[form]/buttons/[button]': {
-    ...{ summary: 'Presses a button', body: pressSchema, answer: something },
+    ...{ summary: 'Presses a button', body: pressSchema, answer: programs.pressedAnswer },
   },
   'GET /api/forms/[form]/draft': { summary: 'The draft', answer: answers.draftAnswer },
   'PUT /api/forms/[form]/draft': {
@@ -246,11 +268,11 @@ const said: Record<string, Said> = {
   'POST /api/forms/[form]/editions': {
     body: requests.publishRequest,
     summary: 'Publishes',
-    answer: something,
+    answer: programs.formMadeAnswer,
     status: 201,
   },
   'GET /api/forms/[form]/editions/[edition]/entry-schema.json': {
-    ...{ summary: 'The JSON Schema of what an edition takes', answer: something },
+    ...{ summary: 'The JSON Schema of what an edition takes', answer: programs.descriptionAnswer },
   },
   'GET /api/forms/[form]/editions/[edition]': {
     ...{ summary: 'An edition', answer: answers.editionAnswer },
@@ -259,13 +281,16 @@ const said: Record<string, Said> = {
     summary: 'Saves what was filled in: all of it, or none',
     ...{ body: entrySchema, answer: answers.receiptAnswer, status: 201 },
   },
-  'GET /api/forms/[form]/entry-draft': { summary: 'What one has begun', answer: something },
+  'GET /api/forms/[form]/entry-draft': {
+    summary: 'What one has begun',
+    answer: programs.entryDraftAnswer,
+  },
   'PUT /api/forms/[form]/entry-draft': {
     ...{ summary: 'Keeps what one has begun', body: entryDraftSchema, answer: answers.keptAnswer },
   },
   'DELETE /api/forms/[form]/entry-draft': { summary: 'Drops what one has begun', ...nothing },
   'GET /api/forms/[form]/new': { summary: 'A form as it begins', answer: answers.blankAnswer },
-  'GET /api/forms/[form]/plan.json': { summary: 'The plan as a file', answer: something },
+  'GET /api/forms/[form]/plan.json': { summary: 'The plan as a file', answer: planSchema },
   'POST /api/forms/[form]/questions': {
     summary: 'The questions that a form asks under values',
     ...{ body: requests.questionsRequest, answer: answers.questionsAnswer },
@@ -313,7 +338,7 @@ const said: Record<string, Said> = {
     ...{ summary: 'Writes a guest’s outside record', body: throughSchema },
     answer: answers.throughAnswer,
   },
-  'GET /api/invitations': { summary: 'All invitations', answer: z.array(something) },
+  'GET /api/invitations': { summary: 'All invitations', answer: programs.invitationsAnswer },
   'POST /api/invitations': {
     ...{ summary: 'Invites a guest', body: inviteSchema, answer: answers.linkAnswer, status: 201 },
   },
@@ -352,19 +377,27 @@ const said: Record<string, Said> = {
     ...{ summary: 'Which records values name that are about to come in' },
     ...{ body: requests.importMatchesRequest, answer: answers.importMatchesAnswer },
   },
-  'POST /api/imports/examine': { summary: 'Says what a file holds', answer: something },
-  'GET /api/lists': { summary: 'All option lists', answer: z.array(something) },
+  'POST /api/imports/examine': {
+    summary: 'Says what a file holds',
+    answer: programs.examinedAnswer,
+  },
+  'GET /api/lists': { summary: 'All option lists', answer: programs.listsAnswer },
   'POST /api/lists': {
-    ...{ summary: 'Makes an option list', body: optionListSchema, answer: something, status: 201 },
+    ...{
+      summary: 'Makes an option list',
+      body: optionListSchema,
+      answer: answers.listAnswer,
+      status: 201,
+    },
   },
   'GET /api/lists/[list]': { summary: 'An option list', answer: answers.listAnswer },
   'PUT /api/lists/[list]': {
     body: requests.listChangeRequest,
     summary: 'Changes an option list',
-    answer: something,
+    answer: answers.listAnswer,
   },
   'DELETE /api/lists/[list]': { summary: 'Removes an option list', ...nothing },
-  'GET /api/tables': { summary: 'All tables', answer: z.array(something) },
+  'GET /api/tables': { summary: 'All tables', answer: programs.tablesAnswer },
   'POST /api/tables': {
     ...{ summary: 'Makes a table', body: tableSchema, answer: answers.tableAnswer, status: 201 },
   },
@@ -381,19 +414,22 @@ const said: Record<string, Said> = {
   'PATCH /api/tables/[table]/columns/[column]': {
     body: requests.columnChangeRequest,
     summary: 'Changes a column',
-    answer: something,
+    answer: answers.tableAnswer,
   },
-  'DELETE /api/tables/[table]/columns/[column]': { summary: 'Removes a column', answer: something },
+  'DELETE /api/tables/[table]/columns/[column]': {
+    summary: 'Removes a column',
+    answer: answers.tableAnswer,
+  },
   'POST /api/tables/[table]/columns/[column]/type': {
     ...{ summary: 'What would become of the values of a column under another type' },
     ...{ body: requests.retypeRequest, answer: answers.retypingAnswer },
   },
   'PUT /api/tables/[table]/columns/[column]/type': {
-    ...{ summary: 'Gives a column another type, with its values', answer: something },
+    ...{ summary: 'Gives a column another type, with its values', answer: answers.tableAnswer },
     body: requests.retypeRequest,
   },
   'DELETE /api/tables/[table]/columns/[column]/type': {
-    ...{ summary: 'Gives a column back the type that it had before', answer: something },
+    ...{ summary: 'Gives a column back the type that it had before', answer: answers.tableAnswer },
   },
   'GET /api/tables/[table]/columns/[column]/matches': {
     ...{ summary: 'Tables whose keys a column holds', answer: answers.matchesAnswer },

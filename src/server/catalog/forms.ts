@@ -291,7 +291,8 @@ export async function removeForm(db: Database, key: string): Promise<void> {
   await inTransaction(db, async (trx) => {
     await forms(db, trx).where({ id: form.id }).delete();
     await planUses(db, trx).where({ form_id: form.id }).delete();
-    await trx('form_use').withSchema(db.catalog).where({ form_key: key }).delete();
+    for (const about of ['form_use', 'slow_read'])
+      await trx(about).withSchema(db.catalog).where({ form_key: key }).delete();
   });
   // Other processes know its editions until the catalog changes.
   await bumpCatalog(db, db.knex);

@@ -27,6 +27,7 @@ import * as formUses from './migrations/024_form_uses';
 import * as lockRows from './migrations/025_lock_rows';
 import * as journalAtOnce from './migrations/026_journal_at_once';
 import * as sessionTurns from './migrations/027_session_turns';
+import * as figures from './migrations/028_figures';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -58,6 +59,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '025_lock_rows': lockRows,
   '026_journal_at_once': journalAtOnce,
   '027_session_turns': sessionTurns,
+  '028_figures': figures,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -65,7 +65,7 @@ export async function carryRenaming(
   await counters.where({ table_key: table }).update({ table_key: to });
   const sheets = () => trx('sheet').withSchema(db.catalog);
   await sheets().where({ answers_key: table }).update({ answers_key: to });
-  for (const name of ['form', 'journal', 'sheet']) {
+  for (const name of ['form', 'journal', 'sheet', 'table_size']) {
     await trx(name).withSchema(db.catalog).where({ table_key: table }).update({ table_key: to });
   }
 }

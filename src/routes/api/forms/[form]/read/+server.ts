@@ -2,6 +2,7 @@ import { meantPlan } from '$lib/server/catalog/forms';
 import { readForm, readSchema } from '$lib/server/records/form-read';
 import { factsFor } from '$lib/server/access/house';
 import { askerAt, requireForm } from '$lib/server/access/let-in';
+import { noteSlow } from '$lib/server/keeping/slow-reads';
 import { answerAsks, answering, readBody, whileThere } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
 import type { RequestEvent } from './$types';
@@ -16,8 +17,10 @@ export const POST = answering(async (event: RequestEvent) => {
   const person = await factsFor(db, tables.whole, held.plan, askerAt(event).person);
   const reads = await locals.reads();
   return whileThere(event, () =>
-    answerAsks(event, wish.asks, (asks) =>
-      readForm(db, tables, held.plan, { ...wish, asks }, person, reads),
-    ),
+    answerAsks(event, wish.asks, async (asks) => {
+      const answers = await readForm(db, tables, held.plan, { ...wish, asks }, person, reads);
+      noteSlow(db, params.form, asks, answers);
+      return answers;
+    }),
   );
 });
