@@ -322,6 +322,7 @@ export function demoTables(size: DemoSize = demoSize): DemoTable[] {
         column('yes', { kind: 'yes_no' }),
         column('choice', text(100)),
         column('record', { kind: 'whole' }),
+        column('files', { kind: 'files', kinds: [], largest: 20_000_000, most: 10 }),
       ],
       () => [],
     ),

@@ -57,7 +57,7 @@ export const hallCheck: PlanInput = {
         answers: {
           ...{ table: 'hall_check_answer', sheet: 'hall_check', code: 'code', asked: 'asked' },
           ...{ question: 'check_question', text: 'words', number: 'amount', day: 'day' },
-          ...{ yesNo: 'yes', option: 'choice', record: 'record' },
+          ...{ yesNo: 'yes', option: 'choice', record: 'record', files: 'files' },
         },
       },
     },

@@ -559,6 +559,18 @@ const sentences = {
     `The form has a field “${d.given}” already.`,
     'Give the question another code.',
   ],
+  question_no_files: () => [
+    'The answers have no column for files.',
+    'Add one to the table of answers, and name it in the form.',
+  ],
+  question_files_many: (d) => [
+    `A question takes from 1 to ${d.most} files.`,
+    'Write how many as the greatest value.',
+  ],
+  question_file_kind: (d) => [
+    `There is no kind of file called “${d.given}”.`,
+    `Use ${d.kinds}, or leave it empty.`,
+  ],
   question_text: () => ['The question has no text.', 'Write what is asked.'],
   question_kind: (d) => [`There is no kind called “${d.given}”.`, `Use one of these: ${d.kinds}.`],
   question_choices: () => [

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import { Readable } from 'node:stream';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { demoQuestions } from '../../demo/questions';
 import { hashesOf } from '../../src/core/plan/asked-sheet';
@@ -11,6 +12,7 @@ import { renameWholeTable } from '../../src/server/catalog/restructure';
 import { loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
 import { tableSql } from '../../src/server/database/ddl';
 import { rowsOf } from '../../src/server/database/rows';
+import { receiveFile } from '../../src/server/files/hand-in';
 import { undoSave } from '../../src/server/records/history';
 import { lookAtAnswers } from '../../src/server/records/answers-looked-at';
 import { openForForm } from '../../src/server/records/open-form';
@@ -157,6 +159,42 @@ describe('I3 I4 a sheet keeps its questions, and each answer is a row', () => {
     await change('steady', { question: 'Does the temperature stay the same?', kind: 'rating' });
   });
 
+  it('I1 a file is an answer: kept in its row, opened again, held to its kind, and taken back', async () => {
+    const { db } = held;
+    await add('check_question', {
+      ...{ checklist: 'chamber_hall', place: 98, code: 'photo', question: 'A photograph?' },
+      ...{ kind: 'file', choices: 'picture' },
+    });
+    const png =
+      'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==';
+    const handed = (name: string, bytes: Buffer) =>
+      receiveFile(
+        db,
+        { file: randomUUID().replaceAll('-', ''), name, by: 'test' },
+        Readable.from([bytes]),
+      );
+    const picture = await handed('hall.png', Buffer.from(png, 'base64'));
+    const text = await handed('hall.txt', Buffer.from('no picture'));
+    expect(await refused(fresh({ photo: [text] }))).toEqual([
+      expect.stringMatching(/^photo:file_/),
+    ]);
+    const id = await fresh({ photo: [picture] });
+    const { values, record } = await open(id);
+    expect(values.photo).toEqual([picture]);
+    const uses = () => db.knex('file_use').withSchema(db.catalog).where({ file: picture.file });
+    expect(await uses()).toMatchObject([{ table_key: 'hall_check_answer', column_key: 'files' }]);
+    const { counted } = await lookAtAnswers(
+      db,
+      await tables(),
+      plan,
+      new URL('http://x/?checklist=chamber_hall'),
+    );
+    expect(counted.questions.find(({ code }) => code === 'photo')?.answered.n).toBe(1);
+    const without = { ...values, photo: null };
+    await save({ values: without, record, own: ['photo'] });
+    expect((await open(id)).values.photo).toBeNull();
+  });
+
   it('a corrected sheet changes its answers, each with its own history; undone, all of it', async () => {
     const id = await fresh();
     const { values, record } = await open(id);
@@ -272,7 +310,7 @@ describe('I1 I2 what is asked is what the rows say under the values', () => {
 
 describe('A10 answers are counted in the database', () => {
   const look = async (address: string, house?: Awaited<ReturnType<typeof tables>>) =>
-    lookAtAnswers(held.db, house ?? (await tables()), plan, new URLSearchParams(address));
+    lookAtAnswers(held.db, house ?? (await tables()), plan, new URL(`http://x/?${address}`));
 
   beforeAll(async () => {
     for (let i = 0; i < 12; i++) {
@@ -309,6 +347,37 @@ describe('A10 answers are counted in the database', () => {
     expect(of('remarks')?.texts[0]?.shown).toContain('Hall 11');
   });
 
+  it('filtered by any column of the sheet, also behind its references, and only by what is seen', async () => {
+    const filtered = async (filter: object[], house?: Awaited<ReturnType<typeof tables>>) => {
+      const text = encodeURIComponent(JSON.stringify(filter));
+      const days = 'from=2031-01-01&to=2031-12-31&compare=year';
+      return look(`checklist=chamber_hall&${days}&filter=${text}`, house);
+    };
+    const hall3 = { path: 'hall', operator: 'contains', values: ['Hall 1'] };
+    const { counted } = await filtered([hall3]);
+    // Hall 1, 10 and 11.
+    expect(counted.sheets).toEqual({ n: 3, before: 0 });
+    const remarks = counted.questions.find(({ code }) => code === 'remarks');
+    expect(remarks?.texts.map(({ text }) => text)).toEqual(['Remark 11', 'Remark 10', 'Remark 1']);
+    const town = { path: 'town.name', operator: 'equal', values: ['Velden'] };
+    expect((await filtered([hall3, town])).counted.sheets.n).toBe(3);
+    expect((await filtered([{ ...town, values: ['Elsewhere'] }])).counted.sheets.n).toBe(0);
+    const named = await filtered([{ path: 'town', operator: 'equal', values: [towns] }]);
+    expect([named.counted.sheets.n, named.filterShown]).toEqual([12, ['Velden']]);
+    expect(await refused(filtered([{ ...town, path: 'nowhere' }]))).not.toEqual([]);
+    expect(await refused(look('filter=[{'))).not.toEqual([]);
+    const all = await tables();
+    const see = { does: ['see' as const], hidden: [], readOnly: [], when: '' };
+    const tables_ = { '*': see, hall_check: { ...see, hidden: ['hall'] } };
+    const role = { key: 'r', title: 'R', note: '', forms: {}, places: [], tables: tables_ };
+    const blind = seenHouse(all, sightOf(all, new Rights([role]), {}));
+    const guessed = await filtered([hall3], blind).then(
+      (looked) => looked.counted.sheets.n,
+      () => 0,
+    );
+    expect(guessed).toBe(0);
+  });
+
   it('two periods side by side', async () => {
     const period = 'from=2031-04-01&to=2031-06-30';
     const { counted } = await look(`checklist=chamber_hall&${period}&compare=before`);
@@ -337,7 +406,7 @@ describe('A10 answers are counted in the database', () => {
 
   it('refuses a form that asks nothing, and an address that says nothing sensible', async () => {
     const bare = { ...plan, sections: plan.sections.slice(0, 1) };
-    const none = lookAtAnswers(held.db, await tables(), bare, new URLSearchParams());
+    const none = lookAtAnswers(held.db, await tables(), bare, new URL('http://x/'));
     expect(await refused(none)).toEqual([':asks_nothing']);
     expect(await refused(look('from=yesterday'))).not.toEqual([]);
     expect(await refused(look('compare=tomorrow'))).not.toEqual([]);

@@ -5,8 +5,8 @@ import type { Entry } from './entry';
 import type { PlannedValue, PlannedWrite } from './planned-write';
 
 /** The columns of a table of answers that take what is answered. */
-type Taking = 'text' | 'number' | 'day' | 'yesNo' | 'option' | 'record';
-const taking: readonly Taking[] = ['text', 'number', 'day', 'yesNo', 'option', 'record'];
+type Taking = 'text' | 'number' | 'day' | 'yesNo' | 'option' | 'record' | 'files';
+const taking: readonly Taking[] = ['text', 'number', 'day', 'yesNo', 'option', 'record', 'files'];
 
 /** Which column of a table of answers an answer is kept in, by what its field holds. */
 export function takenBy(
@@ -24,6 +24,8 @@ export function takenBy(
       return 'yesNo';
     case 'reference':
       return 'record';
+    case 'files':
+      return 'files';
     default:
       return 'text';
   }

@@ -5,7 +5,8 @@ import { reader } from '../words/reader';
 import { problem, type Problem } from '../problems';
 import { checkValue } from '../values/parse';
 import { formatValue } from '../values/format';
-import { offeredOptions } from '../values/types';
+import { misfitsIn, type FilesType } from '../values/files';
+import { filesIn, offeredOptions } from '../values/types';
 import type { Cell, HostState } from './host-state';
 import { notOfferedProblem, offersOption } from './choosing';
 import { isShut, isUntouched } from './shut';
@@ -42,6 +43,8 @@ function cellProblems(cell: Cell): Problem[] {
   }
   const checked = checkValue(type, cell.value, field.label);
   if ('problem' in checked) return [checked.problem];
+  const misfit = type.kind === 'files' && filesProblem(type, cell);
+  if (misfit) return [misfit, ...refused];
   const beyond = field.asked && boundsProblem(field, cell.value);
   if (beyond) return [beyond, ...refused];
   // What the record holds, and nobody has changed, is marked, but stops nothing.
@@ -65,6 +68,12 @@ export function isListed(cell: Cell): boolean {
   if (type.kind === 'option')
     return offeredOptions(type.options, null).some((o) => o.value === value);
   return true;
+}
+
+/** Files that are new in a field and that it does not take; whether they are what they say, the server looks at. */
+function filesProblem(type: FilesType, { wired, value, base = null }: Cell): Problem | null {
+  const before = new Set(filesIn(base).map(({ file }) => file));
+  return misfitsIn(type, wired.field.label, filesIn(value), ({ file }) => !before.has(file));
 }
 
 /** A number that a question does not take. */

@@ -1,3 +1,5 @@
+import { say } from '../words/say';
+import { fileKinds, mostFiles, usualLargest } from '../values/files';
 import { keyFrom } from '../table/definition';
 import type { Option, ValueType } from '../values/types';
 import {
@@ -68,7 +70,7 @@ function askedSections(
     parts.push(...pointsOf(question, fields));
     // What several can be ticked of stands under its own words.
     if (question.kind === 'several_of') {
-      under(question.text, fields);
+      under(question.required ? say(`${question.text} (at least one)`) : question.text, fields);
       heading = null;
     } else if (heading === question.group) {
       const last = sections.at(-1);
@@ -105,12 +107,16 @@ function fieldsOf(section: string, question: AskedQuestion): Field[] {
     return [Object.assign(fieldOf({ savesTo: answerColumn(code), ...own }), held(question))];
   }
   const taken: string[] = [];
-  return question.options.map(({ value, label: choice }) => {
+  const boxes = question.options.map(({ value, label: choice }) => {
     const key = keyFrom(`${code} ${choice}`, taken);
     taken.push(key);
     const own = { key, label: choice, shownWhen: when, asked: asked(value) };
     return Object.assign(fieldOf({ savesTo: answerColumn(code, value), ...own }), held(question));
   });
+  const [first, ...others] = boxes;
+  if (!required || !first) return boxes;
+  const holds = boxes.map((box) => `${box.key} = true`).join(' or ');
+  return [{ ...first, checks: [{ holds, message: say('Tick at least one.') }] }, ...others];
 }
 
 /** What a field of this kind holds, and how it is filled in. */
@@ -145,6 +151,11 @@ function held({ kind, options, table, least, greatest }: AskedQuestion): Partial
           ...{ takeOnly: false, typedBy: null, adds: false },
         },
       };
+    case 'file': {
+      const kinds = fileKinds.filter((kind) => options.some(({ value }) => value === kind));
+      const most = Math.max(1, Math.min(Number(greatest ?? 1), mostFiles));
+      return { holds: { kind: 'files', kinds, largest: usualLargest, most } };
+    }
   }
 }
 

@@ -15,6 +15,7 @@ export const questionKinds = [
   'several_of',
   'rating',
   'record',
+  'file',
 ] as const;
 export type QuestionKind = (typeof questionKinds)[number];
 
@@ -37,6 +38,7 @@ export const askedQuestionSchema = z.strictObject({
   least: numberSchema.nullable(),
   greatest: numberSchema.nullable(),
   unit: z.string(),
+  /** What is chosen of; of a file its kinds. */
   options: z.array(optionSchema),
   /** The table of which a record is chosen. */
   table: keySchema.nullable(),

@@ -1,5 +1,6 @@
 import { say } from '../words/say';
 import { keyFrom, type Column, type House, type Table } from '../table/definition';
+import { mostFiles, usualLargest } from '../values/files';
 import { plainText, type ValueKind, type ValueType } from '../values/types';
 import { questionKinds } from './asked-set';
 import { questionsSchema, type Plan, type Questions } from './schema';
@@ -36,6 +37,7 @@ const taken: Record<
   yesNo: { kinds: ['yes_no'], words: ['yes'] },
   option: { kinds: ['text', 'option'], words: ['choice', 'option'] },
   record: { kinds: ['whole'], words: ['record'] },
+  files: { kinds: ['files'], words: ['files', 'file'] },
 };
 
 /** What takes answers, in order. */
@@ -84,7 +86,7 @@ export function answersIn(plan: Plan, asked: string, table: Table): Questions['a
 
 /** Whether answers can do without it. */
 function isLoose(part: keyof typeof taken): boolean {
-  return ['question', 'asked', 'record'].includes(part);
+  return ['question', 'asked', 'record', 'files'].includes(part);
 }
 
 /** How a table of questions would be read: its columns by their names; `null` where it has no code, text or kind. */
@@ -134,6 +136,9 @@ export function newAnswerTable(plan: Plan, tables: House, asked: string): Table 
       column('yes', say('Yes or no'), { kind: 'yes_no' }),
       column('choice', say('Choice'), plainText),
       column('record', say('Record'), { kind: 'whole' }),
+      column('files', say('Files'), {
+        ...{ kind: 'files', kinds: [], largest: usualLargest, most: mostFiles },
+      }),
     ],
   };
 }

@@ -66,7 +66,7 @@ export function referencesWithPlaces(
 /** Columns of questions and answers that a section can do without. */
 const optional = new Set([
   ...['required', 'choices', 'help', 'order', 'group', 'when', 'points', 'least', 'greatest'],
-  ...['unit', 'question', 'asked', 'record'],
+  ...['unit', 'question', 'asked', 'record', 'files'],
 ]);
 
 class Walk {

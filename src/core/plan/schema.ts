@@ -161,6 +161,8 @@ export const questionsSchema = z.strictObject({
     option: keySchema,
     /** The number of a record that was chosen. */
     record: keySchema.nullable().default(null),
+    /** Takes files that were handed in. */
+    files: keySchema.nullable().default(null),
   }),
 });
 export type Questions = z.infer<typeof questionsSchema>;

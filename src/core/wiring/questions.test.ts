@@ -26,6 +26,7 @@ const tables = tablesWith({
       column('amount', decimal),
       column('day', { type: { kind: 'date' } }),
       column('yes', { type: { kind: 'yes_no' } }),
+      column('files', { type: { kind: 'files', kinds: [], largest: 1000, most: 5 } }),
     ]),
   ],
   lists: [
@@ -69,6 +70,7 @@ const plan = planSchema.parse({
         answers: {
           ...{ table: 'answer', sheet: 'sheet', question: 'ask', code: 'code', asked: 'asked' },
           ...{ text: 'words', number: 'amount', day: 'day', yesNo: 'yes', option: 'choice' },
+          files: 'files',
         },
       },
     },
@@ -119,6 +121,14 @@ describe('I6 rows that cannot be asked', () => {
       ['1:question_choices_many'],
     ],
     ['no such table', [{ ...good, kind: 'record', choices: 'nowhere' }], ['1:question_table']],
+    [
+      'a kind of file that is none',
+      [{ ...good, kind: 'file', choices: 'picture; smell' }],
+      ['1:question_file_kind'],
+    ],
+    ['no file', [{ ...good, kind: 'file', greatest: '0' }], ['1:question_files_many']],
+    ['half a file', [{ ...good, kind: 'file', greatest: '1.5' }], ['1:question_files_many']],
+    ['files of any kind', [{ ...good, kind: 'file', greatest: '3' }], []],
     [
       'least above greatest',
       [{ ...good, kind: 'decimal', least: '5', greatest: '4' }],
@@ -234,6 +244,59 @@ describe('I1 I5 questions as fields', () => {
       'steps:answer_least',
       'steady:answer_bounds',
     ]);
+  });
+
+  it('of what several can be ticked of, one must be, where it must be answered', () => {
+    const must = {
+      code: 'locks',
+      text: 'Locks?',
+      kind: 'several_of',
+      choices: 'Main; Yard',
+      must: true,
+    };
+    const form = asked(must, { ...must, code: 'more', when: 'locks_yard = true' });
+    expect(form.plan.sections.at(-2)?.title).toBe('Locks? (at least one)');
+    const problems = (values: Record<string, Value>) =>
+      filled(form, values)
+        .problems()
+        .map(({ path, message }) => `${path}: ${message}`);
+    expect(problems({})).toEqual(['locks_main: Tick at least one.']);
+    expect(problems({ locks_main: true })).toEqual([]);
+    expect(problems({ locks_yard: true })).toEqual(['more_main: Tick at least one.']);
+    expect(problems({ locks_yard: true, more_yard: true })).toEqual([]);
+  });
+
+  it('files are kept in the column for files, of the kinds and as many as are said; elsewhere they are not asked', () => {
+    const wanted = {
+      code: 'photo',
+      text: 'Photograph?',
+      kind: 'file',
+      choices: 'Pictures',
+      greatest: '2',
+      points: '3',
+    };
+    const form = asked(wanted);
+    expect(form.fields.get('photo')?.type).toMatchObject({
+      kind: 'files',
+      kinds: ['picture'],
+      most: 2,
+    });
+    const file = { file: 'a'.repeat(32), name: 'a.png', type: 'image/png', size: 3, small: null };
+    const entry = filled(form, { photo: [file] as unknown as Value });
+    expect(entry.value('score')).toBe('3.0000');
+    expect(writePlan(entry)[1]?.values).toMatchObject({
+      code: 'photo',
+      files: [file],
+      words: null,
+    });
+    const [first, second] = plan.sections;
+    const questions = second?.questions && {
+      ...second.questions,
+      answers: { ...second.questions.answers, files: null },
+    };
+    const without = planSchema.parse({ ...plan, sections: [first, { ...second, questions }] });
+    const told = readQuestions(without, without.sections[1] as Section, rowsOf(wanted), tables);
+    expect(told.faults.map(({ problem }) => problem.code)).toEqual(['question_no_files']);
   });
 
   it('the sum holds however many questions have points', () => {

@@ -13,6 +13,7 @@ import { fieldsOf } from '../plan/scopes';
 import { problem, type Problem } from '../problems';
 import type { House } from '../table/definition';
 import { keySchema } from '../values/key';
+import { fileKinds, mostFiles, type FileKind } from '../values/files';
 import { offeredOptions, type Option, type Value } from '../values/types';
 import { wireForm, type WiredForm } from './form';
 
@@ -89,7 +90,7 @@ export function readQuestions(
 
 /** The question that a row says, by its columns. */
 function questionOf(
-  { columns }: Questions,
+  { columns, answers }: Questions,
   { id, values }: QuestionRow,
   tables: House,
 ): AskedQuestion | { problem: Problem } {
@@ -118,6 +119,7 @@ function questionOf(
   }
   const bounds = boundsOf(kind, known);
   if ('problem' in bounds) return bounds;
+  if (kind === 'file' && answers.files === null) return { problem: problem('question_no_files') };
   const chosen = chosenOf(kind, said(columns.choices), tables);
   if ('problem' in chosen) return chosen;
   const required = columns.required !== null && values[columns.required] === true;
@@ -150,6 +152,7 @@ function boundsOf(
   given: { least: string | null; greatest: string | null },
 ): { least: string | null; greatest: string | null } | { problem: Problem } {
   const rates = kind === 'rating';
+  if (kind === 'file') return mostOfFiles(given.greatest);
   if (!rates && kind !== 'whole_number' && kind !== 'decimal')
     return { least: null, greatest: null };
   const least = given.least ?? (rates ? '1' : null);
@@ -160,6 +163,39 @@ function boundsOf(
     ? span.gte(1) && span.lt(longestScale) && span.isInteger() && new Decimal(least).isInteger()
     : span.gte(0);
   return fits ? { least, greatest } : { problem: problem('question_bounds', { least, greatest }) };
+}
+
+/** How many files answer a question; one, where nothing is said. */
+function mostOfFiles(
+  greatest: string | null,
+): { least: null; greatest: string | null } | { problem: Problem } {
+  const most = Number(greatest ?? 1);
+  const fits = Number.isInteger(most) && most >= 1 && most <= mostFiles;
+  return fits
+    ? { least: null, greatest }
+    : { problem: problem('question_files_many', { most: mostFiles }) };
+}
+
+/** The kinds of files that answer a question: any, where none is named. */
+function fileKindsOf(
+  said: string,
+): Pick<AskedQuestion, 'options' | 'table'> | { problem: Problem } {
+  const named = said
+    .split(/[;,\n]/)
+    .map((part) => part.trim().toLowerCase())
+    .filter((part) => part !== '');
+  const unknown = named.find((name) => kindNamed(name) === undefined);
+  if (unknown !== undefined) {
+    const kinds = fileKinds.join(', ');
+    return { problem: problem('question_file_kind', { given: unknown, kinds }) };
+  }
+  const kinds = [...new Set(named.flatMap((name) => kindNamed(name) ?? []))];
+  return { options: kinds.map((kind) => ({ value: kind, label: kind })), table: null };
+}
+
+/** A kind of files as a person may write it: `picture`, `Pictures`. */
+function kindNamed(name: string): FileKind | undefined {
+  return fileKinds.find((kind) => kind === name || `${kind}s` === name);
 }
 
 function chosenOf(
@@ -173,6 +209,7 @@ function chosenOf(
       ? { options: [], table: table.key }
       : { problem: problem('question_table', { given: said }) };
   }
+  if (kind === 'file') return fileKindsOf(said);
   if (kind !== 'one_of' && kind !== 'several_of') return { options: [], table: null };
   const list = [...tables.lists.values()].find(({ key, title }) => key === said || title === said);
   const options: Option[] = list

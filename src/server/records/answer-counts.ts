@@ -21,6 +21,8 @@ import { shownRecords } from './read';
 export interface CountedWish extends CountedQuery {
   /** The values of the fields that pick the questions. */
   given: Readonly<Record<string, Scalar>>;
+  /** What holds of the sheets besides, by columns of theirs. */
+  filter: readonly Condition[];
   /** The column of the sheet that says when it was filled in. */
   day: string | null;
 }
@@ -114,13 +116,14 @@ class Counting {
     this.#kept = tableFrom(tables.whole, this.#answers.table);
     this.#sheet = tableFrom(tables.whole, plan.table);
     const { fields } = rootScope(plan);
-    this.#conditions = askedBy(section).flatMap((key) => {
+    const picked = askedBy(section).flatMap((key) => {
       const column = fields.find((field) => field.key === key)?.savesTo ?? null;
       const value = wish.given[key] ?? null;
       return column === null || value === null
         ? []
         : [{ path: column, operator: 'equal' as const, values: [value] }];
     });
+    this.#conditions = [...picked, ...wish.filter];
   }
 
   /** The period that is looked at, and the one that it is compared with. */

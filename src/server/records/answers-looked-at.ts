@@ -4,6 +4,7 @@ import type { Plan } from '$lib/core/plan/schema';
 import { fieldsOf } from '$lib/core/plan/scopes';
 import { fail } from '$lib/core/problems';
 import { columnOf, type House } from '$lib/core/table/definition';
+import { viewSchema } from '$lib/core/table/view';
 import { parseText } from '$lib/core/values/parse';
 import { isoReading } from '$lib/core/values/reading';
 import { formatValue } from '$lib/core/values/format';
@@ -12,11 +13,12 @@ import { reader } from '$lib/core/words/reader';
 import { tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { rowsOf } from '../database/rows';
-import { parsed } from '../respond';
+import { parsed, parsedParameter } from '../respond';
 import { countAnswers, type CountedWish } from './answer-counts';
 import { TableQuery } from './query';
 import { askedForm } from './questions';
 import { shownRecords } from './read';
+import { shownConditions } from './shown-conditions';
 import { fromDatabase } from './values';
 
 /** A field that picks the questions, with the values that sheets have, the most frequent first. */
@@ -33,7 +35,12 @@ export interface LookedAt {
   /** The tables of the sheets and of the questions. */
   sheets: string;
   asked: string;
+  /** The table of answers, and its column of codes. */
+  answers: string;
+  codes: string;
   picks: Pick[];
+  /** For each condition of the filter that names records, how they are shown. */
+  filterShown: (string | null)[];
   wish: CountedWish;
   counted: CountedAnswers;
 }
@@ -46,8 +53,9 @@ export async function lookAtAnswers(
   db: Database,
   tables: House,
   plan: Plan,
-  address: URLSearchParams,
+  url: URL,
 ): Promise<LookedAt> {
+  const address = url.searchParams;
   const query = parsed(countedQuery, Object.fromEntries(address));
   const sections = plan.sections.filter(asks);
   const section = sections.find(({ key }) => key === query.section) ?? sections[0];
@@ -55,10 +63,15 @@ export async function lookAtAnswers(
   const picks = await picksOf(db, tables, plan, section, address);
   const given = Object.fromEntries(picks.map(({ field, value }) => [field, value]));
   const { sets } = await askedForm(db, tables, plan, { values: given });
-  const wish = { ...query, given, day: dayOf(plan, tables) };
+  const filter = parsedParameter(url, 'filter', viewSchema.shape.filter, []);
+  const sheets = tables.get(plan.table);
+  const filterShown = sheets ? await shownConditions(db, tables, sheets, filter) : [];
+  const wish = { ...query, given, filter, day: dayOf(plan, tables) };
   const asked = sets[section.key]?.set.questions ?? [];
   return {
     ...{ section: section.key, sheets: plan.table, asked: section.questions.table, picks, wish },
+    ...{ answers: section.questions.answers.table, codes: section.questions.answers.code },
+    filterShown,
     counted: await countAnswers(db, tables, plan, section, asked, wish),
   };
 }

@@ -122,7 +122,10 @@ async function labelsOf(
 }
 
 /** In which column of answers a kind of question keeps what was answered. */
-const keptIn: Record<QuestionKind, 'text' | 'number' | 'day' | 'yesNo' | 'option' | 'record'> = {
+const keptIn: Record<
+  QuestionKind,
+  'text' | 'number' | 'day' | 'yesNo' | 'option' | 'record' | 'files'
+> = {
   short_text: 'text',
   long_text: 'text',
   time: 'text',
@@ -134,6 +137,7 @@ const keptIn: Record<QuestionKind, 'text' | 'number' | 'day' | 'yesNo' | 'option
   one_of: 'option',
   several_of: 'option',
   record: 'record',
+  file: 'files',
 };
 
 /** Questions whose answers so far stand in another column than theirs would now. */

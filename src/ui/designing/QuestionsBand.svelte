@@ -71,8 +71,9 @@
     yesNo: say('Yes or no'),
     option: say('Choices'),
     record: say('Records'),
+    files: say('Files'),
   }));
-  const loose = new Set(['question', 'asked', 'record']);
+  const loose = new Set(['question', 'asked', 'record', 'files']);
 
   const change = (questions: Questions | null) =>
     onedit((p) => updateSection(p, section.key, { questions }));

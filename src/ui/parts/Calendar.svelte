@@ -37,7 +37,7 @@
   onMount(() => goTo(start));
 
   const look =
-    'data-selected:bg-navy data-today:text-link data-selected:text-(--on-navy) data-outside-month:text-soft hover:bg-paper data-selected:hover:bg-navy flex h-8 w-9 cursor-pointer items-center justify-center rounded data-today:font-semibold data-outside-month:cursor-default data-outside-month:opacity-60';
+    'data-selected:bg-navy data-today:not-data-selected:text-link data-selected:text-(--on-navy) data-outside-month:text-soft hover:bg-paper data-selected:hover:bg-navy flex h-8 w-9 cursor-pointer items-center justify-center rounded data-today:font-semibold data-outside-month:cursor-default data-outside-month:opacity-60';
 
   const turns = 'flex h-7 w-7 items-center justify-center rounded hover:bg-paper rtl:-scale-x-100';
 </script>

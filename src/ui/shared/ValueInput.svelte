@@ -1,6 +1,15 @@
 <script lang="ts">
   import { reader } from '$lib/core/words/reader';
-  import { Checkbox, DateInput, Input, Radio, Select, Textarea, Toggle } from '$lib/ui/parts';
+  import {
+    Button,
+    Checkbox,
+    DateInput,
+    Input,
+    Radio,
+    Select,
+    Textarea,
+    Toggle,
+  } from '$lib/ui/parts';
   import { isAmount, offeredOptions, type Value, type ValueType } from '$lib/core/values/types';
   import { editText, formatValue } from '$lib/core/values/format';
 
@@ -84,6 +93,12 @@
         })),
   );
 
+  /** Takes a choice back: no button is on then. */
+  function takeBack() {
+    onvalue(null);
+    onleave?.();
+  }
+
   function onfocus() {
     typed = canonical;
     focused = true;
@@ -123,6 +138,11 @@
     aria-required={required}
     aria-invalid={invalid}
     aria-describedby={describedby}
+    onkeydown={(event) => {
+      if (disabled || value === null || !['Delete', 'Backspace'].includes(event.key)) return;
+      event.preventDefault();
+      takeBack();
+    }}
   >
     {#each radios as option (option.word)}
       <Radio
@@ -136,6 +156,9 @@
         }}>{option.label}</Radio
       >
     {/each}
+    {#if value !== null && !disabled}
+      <Button kind="link" tabindex={-1} onclick={takeBack}>clear</Button>
+    {/if}
   </div>
 {:else if type.kind === 'yes_no' && control === 'tick'}
   <span class="flex min-h-8 items-center">

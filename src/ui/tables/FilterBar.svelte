@@ -22,11 +22,12 @@
     conditions: readonly Condition[];
     /** For each condition on a reference, the records it names; otherwise `null`. */
     shownAs: readonly (string | null)[];
-    search: string;
+    search?: string;
     onconditions: (conditions: Condition[]) => void;
-    onsearch: (search: string) => void;
+    /** Searches; without it there is no search. */
+    onsearch?: (search: string) => void;
   }
-  let { table, tables, conditions, shownAs, search, onconditions, onsearch }: Props = $props();
+  let { table, tables, conditions, shownAs, search = '', onconditions, onsearch }: Props = $props();
 
   /** What is typed is searched for after so many milliseconds without a key. */
   const pause = 250;
@@ -129,25 +130,25 @@
   {:else}
     <Button kind="link" onclick={() => (adding = true)}>+ condition</Button>
   {/if}
-  <form
-    class="ms-auto w-56"
-    role="search"
-    onsubmit={(event) => {
-      event.preventDefault();
-      clearTimeout(waiting);
-      onsearch(searchBox?.value ?? '');
-    }}
-  >
-    <Input
-      bind:element={searchBox}
-      type="search"
-      aria-label="Search {table.title}"
-      placeholder="Search  /"
-      value={search}
-      oninput={({ currentTarget }) => {
+  {#if onsearch}<form
+      class="ms-auto w-56"
+      role="search"
+      onsubmit={(event) => {
+        event.preventDefault();
         clearTimeout(waiting);
-        waiting = setTimeout(() => onsearch(currentTarget.value), pause);
+        onsearch(searchBox?.value ?? '');
       }}
-    />
-  </form>
+    >
+      <Input
+        bind:element={searchBox}
+        type="search"
+        aria-label="Search {table.title}"
+        placeholder="Search  /"
+        value={search}
+        oninput={({ currentTarget }) => {
+          clearTimeout(waiting);
+          waiting = setTimeout(() => onsearch(currentTarget.value), pause);
+        }}
+      />
+    </form>{/if}
 </div>

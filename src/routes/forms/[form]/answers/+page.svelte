@@ -4,6 +4,8 @@
   import { num, plural, say } from '$lib/core/words/say';
   import { formatValue } from '$lib/core/values/format';
   import { reader } from '$lib/core/words/reader';
+  import { houseOf } from '$lib/core/table/sources';
+  import FilterBar from '$lib/ui/tables/FilterBar.svelte';
   import AnswersTable from '$lib/ui/answers/AnswersTable.svelte';
   import Bars from '$lib/ui/shared/Bars.svelte';
   import Bins from '$lib/ui/shared/Bins.svelte';
@@ -17,6 +19,8 @@
 
   let { data }: PageProps = $props();
 
+  const tables = $derived(houseOf(data.tables.map((each) => [each.key, each])));
+  const table = $derived(tables.get(data.sheets));
   const compares = $derived(data.wish.compare !== 'none');
   const lines = $derived(answerLines(data.counted));
   let asTable = $state(false);
@@ -65,6 +69,12 @@
     link.download = `${data.form}-answers.csv`;
     link.click();
     URL.revokeObjectURL(link.href);
+  }
+
+  /** The table of answers with those to one question. */
+  function textsOf(code: string): string {
+    const filter = [{ path: data.codes, operator: 'equal', values: [code] }];
+    return `/tables/${data.answers}?filter=${encodeURIComponent(JSON.stringify(filter))}`;
   }
 
   const dayText = (day: string | undefined) =>
@@ -134,6 +144,15 @@
       </Select>
     </label>
   {/if}
+  {#if table}
+    <FilterBar
+      {table}
+      {tables}
+      conditions={data.wish.filter}
+      shownAs={data.filterShown}
+      onconditions={(filter) => look('filter', filter.length > 0 ? JSON.stringify(filter) : '')}
+    />
+  {/if}
   <span class="ms-auto flex flex-wrap items-center gap-4">
     {#if compares}
       <span class="flex items-center gap-1.5">
@@ -200,6 +219,11 @@
                     </li>
                   {/each}
                 </ul>
+                {#if mayTable(data.answers, 'see') && one.answered.n > one.texts.length}
+                  <a class="textlink mt-1.5 inline-block" href={textsOf(one.code)}>
+                    All {num(one.answered.n)}, to search in
+                  </a>
+                {/if}
               {/if}
             </div>
             {#if one.spread}

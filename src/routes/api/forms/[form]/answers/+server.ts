@@ -8,11 +8,6 @@ import type { RequestEvent } from './$types';
 export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
   const db = await readyDatabase();
   const { plan } = await loadEdition(db, params.form);
-  const { counted } = await lookAtAnswers(
-    await locals.reads(),
-    await locals.house(),
-    plan,
-    url.searchParams,
-  );
+  const { counted } = await lookAtAnswers(await locals.reads(), await locals.house(), plan, url);
   return counted;
 });
