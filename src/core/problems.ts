@@ -660,6 +660,10 @@ const sentences = {
   unknown_list: (d) => [`There is no option list “${d.list}”.`, ''],
   no_options: (d) => [`${d.label} has no options.`, 'Add at least one.'],
   column_in_use: (d) => [`${d.label} is in use by ${d.users}.`, 'Change those first.'],
+  options_of_list: (d) => [
+    `${d.label} takes its options from a list already.`,
+    'Change them on the page of the list.',
+  ],
   option_in_use: (d) => [
     `The option “${d.given}” of ${d.label} is in use by ${d.users}.`,
     'Change those first.',

@@ -1,7 +1,8 @@
 import { houseOf } from '../../src/core/table/sources';
 import { randomUUID } from 'node:crypto';
 import { beforeAll, describe, expect, it } from 'vitest';
-import type { OptionList } from '../../src/core/table/option-list';
+import { columnOf } from '../../src/core/table/definition';
+import { optionListSchema, type OptionList } from '../../src/core/table/option-list';
 import { ProblemError } from '../../src/core/problems';
 import { listForms, makeForm, publishForm } from '../../src/server/catalog/forms';
 import {
@@ -13,8 +14,10 @@ import {
   removeList,
   typedElsewhere,
 } from '../../src/server/catalog/lists';
+import { liftOptions, ownOptions } from '../../src/server/catalog/lifted-options';
 import { loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
 import { examine } from '../../src/core/wiring/examine';
+import { readRecord } from '../../src/server/records/read';
 import { saveEntry } from '../../src/server/records/save';
 import { addRecord, changeRecord } from '../../src/server/records/write';
 import { column, field, planOf, table } from '../support/definitions';
@@ -67,6 +70,67 @@ const change = async (key: string, values: OptionList['values'], revision?: numb
   const after = { key, title, category, note, of, values };
   return changeList(held.db, after, revision ?? before.revision, 'test');
 };
+
+describe('A5 options of a column and of a list', () => {
+  it('are lifted into a list, and back, with every record, form and other column as they were', async () => {
+    const { db } = held;
+    const options = ['good', 'worn', 'lost'].map((value) => ({
+      value,
+      label: value.toUpperCase(),
+    }));
+    const state = column('state', { type: { kind: 'option', options } });
+    await makeTable(db, table('boxes', [column('name'), state]), 'test');
+    const house = () => loadTables(db);
+    const of = async () => tableFrom(await house(), 'boxes');
+    const { id } = await addRecord(
+      db,
+      await house(),
+      await of(),
+      { name: 'a', state: 'worn' },
+      'test',
+    );
+    const lifted = await liftOptions(db, 'boxes', 'state', 'State', 'test');
+    const type = columnOf(lifted, 'state')?.type;
+    expect(type).toMatchObject({ kind: 'option', list: 'state' });
+    const made = await listFrom(db, 'state');
+    expect(made.values.map(({ value, label }) => ({ value, label }))).toEqual(options);
+    expect(await codes(liftOptions(db, 'boxes', 'state', 'State', 'test'))).toEqual([
+      expect.stringContaining('options_of_list'),
+    ]);
+    // The list is changed: the column has it; a value in use stays.
+    const more = {
+      ...optionListSchema.strip().parse(made),
+      values: [...made.values, { value: 'new', label: 'NEW' }],
+    };
+    await changeList(db, more, made.revision, 'test');
+    expect((await readRecord(db, db.knex, await house(), await of(), id)).values.state).toBe(
+      'worn',
+    );
+    const own = await ownOptions(db, 'boxes', 'state', 'test');
+    expect(columnOf(own, 'state')?.type).toEqual({ kind: 'option', options: more.values });
+    await removeList(db, 'state');
+    expect((await readRecord(db, db.knex, await house(), await of(), id)).values.state).toBe(
+      'worn',
+    );
+    // A title that is taken gets a key of its own; two at once make two lists.
+    await makeTable(
+      db,
+      table('crates', [column('name'), state, { ...state, key: 'other' }]),
+      'test',
+    );
+    await Promise.all([
+      liftOptions(db, 'crates', 'state', 'State', 'a'),
+      liftOptions(db, 'crates', 'other', 'State', 'b'),
+    ]);
+    const types = tableFrom(await house(), 'crates')
+      .columns.slice(1)
+      .map((each) => each.type);
+    expect(new Set(types.map((each) => each.kind === 'option' && each.list)).size).toBe(2);
+    expect(await codes(ownOptions(db, 'boxes', 'name', 'test'))).toEqual([
+      expect.stringContaining('unknown_column'),
+    ]);
+  });
+});
 
 describe('J1 option lists in the catalog', () => {
   it('come with the product, and are made beside it', async () => {

@@ -67,6 +67,8 @@ export const columnChangeRequest = z.union([
   z.strictObject({ key: keySchema }),
   z.strictObject({ options: z.array(optionSchema).min(1).max(500) }),
   z.strictObject({ files: filesTypeSchema.omit({ kind: true }) }),
+  /** Its own options become a list of this title, or (`null`) those of its list its own. */
+  z.strictObject({ listed: z.string().trim().min(1).max(200).nullable() }),
 ]);
 
 /** Values of columns that are about to come in: whether they name records that are there. */

@@ -7,6 +7,7 @@
   import { keySchema } from '$lib/core/values/key';
   import type { Option } from '$lib/core/values/types';
   import { call } from '$lib/ui/shared/api';
+  import { mayPlace } from '$lib/ui/shared/may';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import UseList from './UseList.svelte';
 
@@ -108,10 +109,19 @@
           {/each}
         </tbody>
       </Ledger>
-      <div>
+      <div class="flex flex-wrap justify-between gap-3">
         <Button kind="link" onclick={() => options.push({ value: '', label: '' })}
           >+ an option</Button
         >
+        {#if mayPlace('lists')}
+          <Button
+            kind="link"
+            disabled={busy}
+            title="Other columns and forms can take their options from it, too."
+            onclick={() => change({ method: 'PATCH', body: { listed: column.label } })}
+            >Turn them into an option list</Button
+          >
+        {/if}
       </div>
     {/if}
     {#if uses === null}

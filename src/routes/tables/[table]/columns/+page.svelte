@@ -81,6 +81,11 @@
     await settle(await call(nothingWanted, at, { method: 'DELETE' }));
   }
 
+  async function ownOptions(column: Column) {
+    const at = `${address}/columns/${column.key}`;
+    await settle(await call(nothingWanted, at, { method: 'PATCH', body: { listed: null } }));
+  }
+
   async function add(event: SubmitEvent) {
     event.preventDefault();
     const key = keyFrom(
@@ -176,6 +181,13 @@
                 kind="link"
                 aria-label="Change the options of {column.label}"
                 onclick={() => (changing = { column, step: 'options' })}>Options</Button
+              >
+            {:else if column.type.kind === 'option'}
+              <Button
+                kind="link"
+                aria-label="Give {column.label} options of its own"
+                title="The list stays as it is, for whatever else uses it."
+                onclick={() => ownOptions(column)}>Options of its own</Button
               >
             {/if}
           </td>

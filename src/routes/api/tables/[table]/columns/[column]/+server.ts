@@ -1,4 +1,7 @@
 import { columnChangeRequest } from '$lib/core/contract/requests';
+import { fail } from '$lib/core/problems';
+import { askerAt } from '$lib/server/access/let-in';
+import { liftOptions, ownOptions } from '$lib/server/catalog/lifted-options';
 import {
   changeFiles,
   changeOptions,
@@ -15,6 +18,13 @@ export const PATCH = answering(async ({ params, request, locals }: RequestEvent)
   const { name } = locals.person;
   const { table, column } = params;
   if ('key' in change) return renameTableColumn(db, table, column, change.key, name);
+  if ('listed' in change) {
+    const { listed } = change;
+    if (listed !== null && !askerAt({ locals }).rights.place('lists')) fail('not_allowed', {}, 403);
+    return listed === null
+      ? ownOptions(db, table, column, name)
+      : liftOptions(db, table, column, listed, name);
+  }
   return 'files' in change
     ? changeFiles(db, table, column, change.files, name)
     : changeOptions(db, table, column, change.options, name);
