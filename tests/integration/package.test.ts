@@ -3,7 +3,8 @@ import { Readable } from 'node:stream';
 import exceljs from 'exceljs';
 import yazl from 'yazl';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { describePackage, packageSchema } from '../../src/core/formats/data-package';
+import { describePackage, housePath, packageSchema } from '../../src/core/formats/data-package';
+import { querySchema } from '../../src/core/outside/query';
 import type { ProblemError } from '../../src/core/problems';
 import {
   formHead,
@@ -16,6 +17,10 @@ import { makeList } from '../../src/server/catalog/lists';
 import { addTableColumn, loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
 import { keepRehearsal, listRehearsals } from '../../src/server/catalog/rehearsals';
 import { rehearsalOf } from '../../src/server/keeping/rehearse';
+import { tryQuery } from '../../src/server/outside/ask';
+import { keepConnection, listConnections } from '../../src/server/outside/connections';
+import { allowHosts } from '../../src/server/outside/hosts';
+import { keepQuery, listQueries } from '../../src/server/outside/queries';
 import { writePackage } from '../../src/server/out/package';
 import { takeOut, type OutFormat } from '../../src/server/out/records';
 import { takePackageIn } from '../../src/server/out/take-in';
@@ -24,6 +29,7 @@ import { addRecord } from '../../src/server/records/write';
 import { column, field, planOf, reference, table } from '../support/definitions';
 import { makeLending, useDatabase } from '../support/house';
 
+process.env.UNISOR_SECRET ??= 'a key for nothing but tests';
 const here = useDatabase('t_package');
 const there = useDatabase('t_package_in');
 
@@ -81,12 +87,31 @@ beforeAll(async () => {
   ]);
   await makeForm(db, { table: 'thing', key: 'thing', plan }, 't');
   await publishForm(db, 'thing', 1, 't');
+  await allowHosts(db, ['register.example.org']);
+  const reach = { kind: 'http' as const, base: 'http://register.example.org/', headers: [] };
+  const signing = { ...reach, signIn: 'token' as const, user: '' };
+  const register = { key: 'register', title: 'Register', note: '', reach: signing };
+  await keepConnection(db, register, 'hush-hush', 't', 'make');
+  await keepQuery(db, boats, 't', 'make');
   const form = (await formHead(db, 'thing')).id;
   const stage = { db, house: all, plan };
   const steps = [{ do: 'set' as const, at: 'name', value: 'Kite' }];
   const filling = { steps, asked: {}, link: {}, record: first.id };
   const rehearsal = await rehearsalOf(stage, filling, { name: 't' });
   await keepRehearsal(db, form, { name: 'A kite', rehearsal }, 't');
+});
+
+const boats = querySchema.parse({
+  ...{ key: 'boats', title: 'Boats', connection: 'register', text: 'boats/{n}' },
+  parameters: [{ key: 'n', label: 'N', type: { kind: 'text', format: 'plain', length: 20 } }],
+  columns: [
+    {
+      key: 'name',
+      label: 'Name',
+      path: 'name',
+      type: { kind: 'text', format: 'plain', length: 50 },
+    },
+  ],
 });
 
 const taken = async (db: typeof here.db, tables?: string[]) =>
@@ -150,6 +175,38 @@ describe('K3 a house as a Data Package', () => {
     const all = await loadTables(there.db);
     const next = await addRecord(there.db, all, tableFrom(all, 'thing'), { name: 'next' }, 't');
     expect(next.id).toBeGreaterThan(2);
+  });
+
+  it('brings connections without their secrets, and queries; hosts are allowed by whoever keeps the house', async () => {
+    const out = await taken(here.db);
+    expect(out.includes('hush-hush')).toBe(false);
+    const [register, ...others] = await listConnections(there.db);
+    expect([register?.key, register?.hasSecret, others]).toEqual(['register', false, []]);
+    expect(await listQueries(there.db)).toEqual([boats]);
+    const house = await loadTables(there.db);
+    const asked = tryQuery(there.db, house, boats, { n: '1' });
+    expect((await refused(asked))[0]?.code).toBe('outside_host_refused');
+    // Who may not make connections brings none in.
+    const sneaked = takePackageIn(there.db, stream(out), {
+      drafts: false,
+      by: 't',
+      outside: false,
+    });
+    expect((await refused(sneaked))[0]?.code).toBe('not_allowed');
+    // Another system under the same key stands in the way, and is told.
+    const part = JSON.stringify({
+      ...{ format: 1, tables: [], lists: [], forms: [], queries: [] },
+      connections: [
+        { ...register, title: 'Another register', hasSecret: undefined, by: undefined },
+      ],
+    });
+    const described = { resources: [{ name: 'x', path: 'x.json' }] };
+    const files = { 'datapackage.json': JSON.stringify(described), [housePath]: part };
+    const [clash] = await refused(bring(await zipped(files)));
+    expect([clash?.code, clash?.message]).toEqual([
+      'package_clashes',
+      expect.stringContaining('Another register'),
+    ]);
   });
 
   it('does not come in over what is there, and says what', async () => {

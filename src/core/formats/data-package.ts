@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { namedRehearsalsSchema } from '../rehearsal/rehearsal';
 import { planSchema } from '../plan/schema';
 import { keyFrom, labelFrom, tableSchema, type Column, type Table } from '../table/definition';
+import { namedConnectionSchema, querySchema } from '../outside/query';
 import { optionListSchema } from '../table/option-list';
 import { longestText, plainText, type Value, type ValueType } from '../values/types';
 
@@ -89,6 +90,9 @@ export const housePartSchema = z.strictObject({
   format: z.literal(1),
   tables: z.array(tableSchema),
   lists: z.array(optionListSchema),
+  /** How outside systems are reached; their secrets stay where they are. */
+  connections: z.array(namedConnectionSchema).default([]),
+  queries: z.array(querySchema).default([]),
   forms: z.array(
     z.strictObject({
       key: z.string(),

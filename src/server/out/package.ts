@@ -18,6 +18,7 @@ import { listEditions, listForms, loadDraft, loadEdition } from '../catalog/form
 import { namedRehearsals } from '../catalog/rehearsals';
 import type { Database, Runner } from '../database/connection';
 import { log } from '../log';
+import { outsidePart } from './outside-part';
 import { addFiles } from './package-files';
 import { everyRow } from './rows';
 
@@ -139,6 +140,7 @@ async function housePart(
       ...(views.length > 0 ? { views } : {}),
     })),
     lists: [...house.lists.values()].sort((a, b) => (a.key < b.key ? -1 : 1)),
+    ...(whole ? await outsidePart(db) : { connections: [], queries: [] }),
     forms: forms.sort((a, b) => (a.key < b.key ? -1 : 1)),
   };
 }

@@ -37,6 +37,7 @@ import {
   relabelTable,
   tableFrom,
 } from '../catalog/tables';
+import { outsideClashes, takeOutside } from './outside-part';
 import { journalRows } from '../records/journal';
 import { insertRecords } from '../records/statements';
 import { openCsv } from '../records/csv-file';
@@ -54,7 +55,8 @@ const mostTold = 50;
 export async function takePackageIn(
   db: Database,
   body: ReadableStream<Uint8Array>,
-  { drafts, by }: { drafts: boolean; by: string },
+  /** `outside`: whether whoever brings it in may make connections. */
+  { drafts, by, outside = true }: { drafts: boolean; by: string; outside?: boolean },
 ): Promise<TakenIn> {
   const zip = await receiveZip(body);
   try {
@@ -63,6 +65,9 @@ export async function takePackageIn(
     const part = zip.has(housePath)
       ? parsed(housePartSchema.safeParse(await zip.json(housePath)))
       : null;
+    if (part && !outside && part.connections.length + part.queries.length > 0) {
+      fail('not_allowed', {}, 403);
+    }
     return await structuring(db, () =>
       part
         ? takeHouse(db, zip, part, by)
@@ -122,6 +127,7 @@ async function refuseClashes(db: Database, part: HousePart): Promise<void> {
         return there && JSON.stringify(there) !== JSON.stringify(list);
       })
       .map(({ title }) => title),
+    ...(await outsideClashes(db, part)),
   ];
   if (clashes.length > 0) fail('package_clashes', { what: clashes.slice(0, 20).join(', ') }, 409);
 }
@@ -134,8 +140,10 @@ async function takeHouse(
 ): Promise<TakenIn> {
   await refuseClashes(db, part);
   const made: string[] = [];
+  let forgetOutside = async () => {};
   try {
     await takeLists(db, part, by);
+    forgetOutside = await takeOutside(db, part, by);
     for (const { table, later } of makingOrder(part.tables)) {
       made.push(table.key);
       const now = table.columns.filter((column) => !later.includes(column));
@@ -172,6 +180,7 @@ async function takeHouse(
     };
   } catch (error) {
     await clear(db, made, by);
+    await forgetOutside();
     throw error;
   }
 }

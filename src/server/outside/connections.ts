@@ -86,17 +86,20 @@ async function readReachable(db: Database): Promise<Reachable> {
   return { rows: new Map(rows.map((row) => [row.connection_key, row])), hosts };
 }
 
-/** Makes a connection, or changes it; `secret` is kept as it is where nothing is given, `''` removes it. */
+/**
+ * Makes a connection, or changes it; `secret` is kept as it is where nothing is given, `''` removes it. One that is
+ * taken in from elsewhere may name a host that is not allowed here yet: it is not reached before it is.
+ */
 export async function keepConnection(
   db: Database,
   connection: NamedConnection,
   secret: string | undefined,
   by: string,
-  goal: 'make' | 'change',
+  goal: 'make' | 'change' | 'take',
 ): Promise<ConnectionHead> {
   const { key, reach } = connection;
   const hosts = await allowedHosts(db);
-  const host = hostOf(reach);
+  const host = goal === 'take' ? null : hostOf(reach);
   if (host !== null && !hosts.includes(host) && !hosts.includes(host.replace(/:\d+$/, ''))) {
     fail('outside_host_refused', { host }, 403, 'reach');
   }
@@ -111,7 +114,7 @@ export async function keepConnection(
     changed_at: db.knex.fn.now(),
     ...(secret === undefined ? {} : { secret: secret === '' ? null : sealed(secret) }),
   };
-  if (goal === 'make') {
+  if (goal !== 'change') {
     try {
       await connections(db).insert({ connection_key: key, ...kept });
     } catch (error) {

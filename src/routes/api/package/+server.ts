@@ -32,5 +32,9 @@ export const POST = answering(async ({ request, url, locals }: RequestEvent) => 
   if (!rights.place('forms') || !rights.place('lists')) fail('not_allowed', {}, 403);
   const db = await readyDatabase();
   const drafts = url.searchParams.get('drafts') === '1';
-  return takePackageIn(db, request.body, { drafts, by: locals.person.name });
+  return takePackageIn(db, request.body, {
+    drafts,
+    by: locals.person.name,
+    outside: rights.place('outside'),
+  });
 });

@@ -1,0 +1,66 @@
+import type { ZodType } from 'zod';
+import type { HousePart } from '$lib/core/formats/data-package';
+import { namedConnectionSchema, querySchema } from '$lib/core/outside/query';
+import type { Database } from '../database/connection';
+import { keepConnection, listConnections } from '../outside/connections';
+import { keepQuery, listQueries } from '../outside/queries';
+import { removeConnection, removeQuery } from '../outside/uses';
+
+/** How outside systems are reached and what is asked of them. Secrets stay here. */
+export async function outsidePart(
+  db: Database,
+): Promise<Pick<HousePart, 'connections' | 'queries'>> {
+  const connections = (await listConnections(db)).map(({ key, title, note, reach }) => {
+    return { key, title, note, reach };
+  });
+  const queries = await listQueries(db);
+  const order = (a: { key: string }, b: { key: string }) => (a.key < b.key ? -1 : 1);
+  return { connections: connections.sort(order), queries: queries.sort(order) };
+}
+
+/** Connections and queries whose keys stand for others here. */
+export async function outsideClashes(db: Database, part: HousePart): Promise<string[]> {
+  const differs = <T extends { key: string; title: string }>(
+    there: readonly T[],
+    coming: readonly T[],
+    schema: ZodType<T>,
+  ) =>
+    coming
+      .filter((one) => {
+        const known = there.find(({ key }) => key === one.key);
+        return known && JSON.stringify(schema.parse(known)) !== JSON.stringify(one);
+      })
+      .map(({ title }) => title);
+  return [
+    ...differs(await listConnections(db), part.connections, namedConnectionSchema.strip()),
+    ...differs(await listQueries(db), part.queries, querySchema),
+  ];
+}
+
+/** Takes connections, without secrets, and queries in; gives what takes them away again. */
+export async function takeOutside(
+  db: Database,
+  part: HousePart,
+  by: string,
+): Promise<() => Promise<void>> {
+  const made: (() => Promise<void>)[] = [];
+  const undo = async () => {
+    for (const one of made.toReversed()) await one();
+  };
+  const there = new Set((await listConnections(db)).map(({ key }) => key));
+  const asked = new Set((await listQueries(db)).map(({ key }) => key));
+  try {
+    for (const connection of part.connections.filter(({ key }) => !there.has(key))) {
+      await keepConnection(db, connection, undefined, by, 'take');
+      made.push(() => removeConnection(db, connection.key));
+    }
+    for (const query of part.queries.filter(({ key }) => !asked.has(key))) {
+      await keepQuery(db, query, by, 'make');
+      made.push(() => removeQuery(db, query.key));
+    }
+  } catch (error) {
+    await undo();
+    throw error;
+  }
+  return undo;
+}
