@@ -12,7 +12,8 @@ import {
   unfinishedDrifts,
   workOnDrift,
 } from '../../src/server/keeping/drift';
-import { driftFound, repairDrift } from '../../src/server/keeping/drift-found';
+import { driftFound } from '../../src/server/keeping/drift-found';
+import { repairDrift } from '../../src/server/keeping/drift-repair';
 import { undoSave } from '../../src/server/records/history';
 import { readRecords } from '../../src/server/records/read';
 import { knownForm } from '../../src/server/records/wired';
@@ -146,6 +147,54 @@ describe('K2 drift', () => {
     expect(await run()).toMatchObject({ edition: 1 });
     expect(await told()).toEqual(['computed fee 1']);
     await change('loan', id('loan 6'), { fee: 21 });
+  });
+
+  it('says what a repair would change; takes the only value that is offered, or a given one', async () => {
+    const { db } = held;
+    // Oakhurst moves to the south: loans in the north name a town that is not offered to them.
+    await change('town', id('Oakhurst'), { region: id('South') });
+    const last = await run();
+    const house = await loadTables(db);
+    const count = Math.ceil((loans - 1) / 3);
+    const wish = { kind: 'not_offered' as const, grid: '', field: 'town', message: '' };
+    const plan_ = await repairDrift(
+      db,
+      house,
+      last,
+      { ...wish, take: 'only', preview: true },
+      'test',
+    );
+    // In the north one town is left: it is the only one offered.
+    expect(plan_).toMatchObject({ submission: null, changed: count, left: 0, unsure: 0 });
+    expect(plan_.changes).toHaveLength(count);
+    expect(plan_.changes[0]).toMatchObject({ named: 'n1', before: 'Oakhurst', after: 'Velden' });
+    expect(await told()).toEqual([`not_offered town ${count}`]);
+    // With another town there, nobody can say which.
+    await add('town', 'Nearby', { name: 'Nearby', region: id('North') });
+    const none = await repairDrift(db, house, last, { ...wish, take: 'only' }, 'test');
+    expect(none).toMatchObject({ submission: null, changed: 0, unsure: count });
+    const value = { value: id('Nearby') };
+    const given = await repairDrift(
+      db,
+      house,
+      last,
+      { ...wish, take: value, preview: true },
+      'test',
+    );
+    expect(given.changes[0]).toMatchObject({ before: 'Oakhurst', after: 'Nearby' });
+    // What somebody has changed meanwhile is left.
+    await change('loan', id('loan 1'), { town: id('Velden') });
+    const done = await repairDrift(db, house, last, { ...wish, take: value }, 'test');
+    expect(done).toMatchObject({ changed: count - 1, left: 1 });
+    await run();
+    expect(await told()).toEqual([]);
+    await undoSave(db, house, done.submission ?? '', 'test');
+    await run();
+    expect(await told()).toEqual([`not_offered town ${count - 1}`]);
+    const bad = repairDrift(db, house, last, { ...wish, take: { value: 'no town' } }, 'test');
+    await expect(bad).rejects.toMatchObject({ problems: [{ path: 'take' }] });
+    await change('loan', id('loan 1'), { town: id('Oakhurst') });
+    await change('town', id('Oakhurst'), { region: id('North') });
   });
 
   it('finds what checks refuse, and what is required and empty', async () => {

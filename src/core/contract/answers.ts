@@ -405,8 +405,15 @@ export const driftRepairAnswer = z.object({
   changed: count,
   /** Left alone, since somebody has changed them meanwhile. */
   left: count,
+  /** Left alone, since more than one value is offered, or none. */
+  unsure: count,
   more: z.boolean(),
+  /** What would change, where only that was asked for. */
+  changes: z.array(
+    z.object({ record: id, named: z.string(), before: z.string(), after: z.string() }),
+  ),
 });
+export type DriftRepair = z.infer<typeof driftRepairAnswer>;
 
 /** The newest run over the stored records of a form, and what it has found, by kind and field. */
 export const driftAnswer = z.object({

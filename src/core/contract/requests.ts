@@ -16,7 +16,7 @@ import { namedViewSchema } from '../table/view';
 import { keySchema } from '../values/key';
 import { isZone, ownLanguages } from '../words/reader';
 import { filesTypeSchema } from '../values/files';
-import { optionSchema, scalarSchema, valueTypeSchema } from '../values/types';
+import { optionSchema, scalarSchema, valueTypeSchema, valueSchema } from '../values/types';
 
 /** What the server is asked: the schemas that parse the bodies of requests, and describe them (OpenAPI). */
 
@@ -269,6 +269,8 @@ export const driftRepairRequest = z.strictObject({
   grid: z.string().max(48),
   field: keySchema,
   message: z.string().max(500),
-  /** What would come out today, or nothing. */
-  take: z.enum(['now', 'nothing']),
+  /** What would come out today, nothing, the only value that is offered, or a given one. */
+  take: z.union([z.enum(['now', 'nothing', 'only']), z.strictObject({ value: valueSchema })]),
+  /** Says what would change, and changes nothing. */
+  preview: z.boolean().default(false),
 });

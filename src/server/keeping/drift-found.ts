@@ -1,9 +1,8 @@
 import { driftKinds, type DriftKind } from '$lib/core/entry/drift';
-import { fail } from '$lib/core/problems';
 import type { Plan } from '$lib/core/plan/schema';
-import { columnOf, type House } from '$lib/core/table/definition';
+import { columnOf, type Column, type House } from '$lib/core/table/definition';
 import { formatValue } from '$lib/core/values/format';
-import { sameValue, type Value } from '$lib/core/values/types';
+import type { Value } from '$lib/core/values/types';
 import { reader } from '$lib/core/words/reader';
 import { loadDraft, loadEdition } from '../catalog/forms';
 import { tableFrom } from '../catalog/tables';
@@ -11,8 +10,6 @@ import type { Database } from '../database/connection';
 import { parseJson } from '../database/json';
 import { rowsOf } from '../database/rows';
 import { shownRecords } from '../records/read';
-import { readStored } from '../records/stored';
-import { writeTogether } from '../records/write';
 import type { DriftRun } from './drift';
 
 /** A kind of finding at a field: how many there are, and the first of them. */
@@ -23,17 +20,22 @@ export interface FoundGroup {
   /** The field as its form calls it, with its grid. */
   label: string;
   message: string;
+  /** Where it stands in the house: its table, and the column that it saves to, as far as they are seen. */
+  table: string;
+  column: Column | null;
   records: number;
   findings: number;
   /** Whether what would come out today is known of all of them. */
   takes: boolean;
   examples: { record: number; named: string; value: string; now: string | null }[];
+  /** The records concerned that are seen, as many as a filter names. */
+  ids: number[];
 }
 
 /** So many findings of a group are shown. */
 const mostExamples = 20;
-/** So many are repaired at once. */
-const mostRepaired = 2000;
+/** So many records are named in the address of a table. */
+const mostIds = 200;
 
 /** Which findings are meant. */
 export interface FoundWish {
@@ -60,8 +62,12 @@ export async function driftFound(db: Database, house: House, run: DriftRun): Pro
     const kind = driftKinds.find((one) => one === row.kind) ?? 'check';
     groups.push({
       ...{ ...at, kind, label: labelIn(plan, at.grid, at.field) },
+      ...{
+        table: tableIn(plan, at.grid),
+        column: columnIn(house, plan, at.grid, at.field) ?? null,
+      },
       ...{ records: Number(row.records), findings: Number(row.n), takes: Number(row.blind) === 0 },
-      examples: await examplesOf(db, house, run, plan, { ...at, kind }),
+      ...(await examplesOf(db, house, run, plan, { ...at, kind })),
     });
   }
   return groups;
@@ -73,18 +79,19 @@ async function examplesOf(
   run: DriftRun,
   plan: Plan,
   wish: FoundWish,
-): Promise<FoundGroup['examples']> {
-  const rows = await found(db, run, wish).orderBy('id').limit(mostExamples);
+): Promise<Pick<FoundGroup, 'examples' | 'ids'>> {
+  const all = await found(db, run, wish).orderBy('id').limit(mostIds);
+  const rows = all.slice(0, mostExamples);
   const table = tableFrom(house, plan.table);
   const names = await shownRecords(
     db,
     db.knex,
     house,
     table,
-    rows.map((row) => Number(row.record)),
+    all.map((row) => Number(row.record)),
   );
   const said = await sayer(db, house, plan, wish, rows);
-  return rows.flatMap((row) => {
+  const examples = rows.flatMap((row) => {
     const named = names.get(Number(row.record));
     const now = valueIn(row.now);
     // A record out of sight is told to nobody.
@@ -97,98 +104,53 @@ async function examplesOf(
           },
         ];
   });
+  return { examples, ids: [...names.keys()] };
 }
 
 /** How values of a field are said; records in one line. */
-async function sayer(
+export async function sayer(
   db: Database,
   house: House,
   plan: Plan,
-  { grid, field }: FoundWish,
+  { grid, field }: Pick<FoundWish, 'grid' | 'field'>,
   rows: readonly Record<string, unknown>[],
+  /** Values besides those of the findings. */
+  more: readonly Value[] = [],
 ): Promise<(value: Value) => string> {
   const column = columnIn(house, plan, grid, field);
   if (column?.type.kind !== 'reference') {
     return (value) => (column && value !== null ? formatValue(column.type, value, reader()) : '–');
   }
-  const ids = rows.flatMap((row) =>
-    [valueIn(row.value), valueIn(row.now)].flatMap((id) => (typeof id === 'number' ? [id] : [])),
+  const ids = [...rows.flatMap((row) => [valueIn(row.value), valueIn(row.now)]), ...more].flatMap(
+    (id) => (typeof id === 'number' ? [id] : []),
   );
   const lines = await shownRecords(db, db.knex, house, tableFrom(house, column.type.table), ids);
   return (value) => (value === null ? '–' : (lines.get(Number(value)) ?? '–'));
 }
 
-/** What came of a repair: its save, and how many records were left since somebody has changed them meanwhile. */
-export interface Repaired {
-  submission: string | null;
-  changed: number;
-  left: number;
-  /** Whether there is more of the same. */
-  more: boolean;
-}
+export const founds = (db: Database) => db.knex('drift_found').withSchema(db.catalog);
 
-/**
- * Repairs findings of one kind in one save: what would come out today is taken, or the field is emptied. What is not
- * as it was found is left alone.
- */
-export async function repairDrift(
-  db: Database,
-  house: House,
-  run: DriftRun,
-  wish: FoundWish & { take: 'now' | 'nothing' },
-  by: string,
-): Promise<Repaired> {
-  const plan = await planOf(db, run);
-  const column = columnIn(house, plan, wish.grid, wish.field);
-  const table = tableFrom(house, tableIn(plan, wish.grid));
-  if (!column) return fail('unknown_field', { field: wish.field }, 404);
-  const rows = await found(db, run, wish)
-    .orderBy('id')
-    .limit(mostRepaired + 1);
-  const meant = rows.slice(0, mostRepaired);
-  const is = meant.map((row) => Number(row.row_record));
-  const stored = await readStored(db, db.knex, house, table, { column: 'id', is });
-  const byId = new Map(stored.map((record) => [record.id, record]));
-  const mended: number[] = [];
-  const change = meant.flatMap((row) => {
-    const record = byId.get(Number(row.row_record));
-    const now = wish.take === 'nothing' ? null : valueIn(row.now);
-    if (!record || now === undefined) return [];
-    if (!sameValue(record.values[column.key] ?? null, valueIn(row.value) ?? null)) return [];
-    mended.push(Number(row.id));
-    return [{ id: record.id, version: record.version, values: { [column.key]: now } }];
-  });
-  const told = { changed: change.length, left: meant.length - change.length };
-  const more = rows.length > mostRepaired;
-  if (change.length === 0) return { ...told, submission: null, more };
-  const submission = await writeTogether(db, house, table, { add: [], remove: [], change }, by);
-  await founds(db).whereIn('id', mended).update({ mended: true });
-  return { ...told, submission, more };
-}
-
-const founds = (db: Database) => db.knex('drift_found').withSchema(db.catalog);
-
-function found(db: Database, run: DriftRun, { kind, grid, field, message }: FoundWish) {
+export function found(db: Database, run: DriftRun, { kind, grid, field, message }: FoundWish) {
   return founds(db).where({ run: run.id, mended: false, kind, grid, field, message });
 }
 
 /** A value as a finding holds it; `undefined` where it holds none. */
-function valueIn(json: unknown): Value | undefined {
+export function valueIn(json: unknown): Value | undefined {
   return json === null ? undefined : (parseJson(json) as { is: Value }).is;
 }
 
-async function planOf(db: Database, { form, edition }: DriftRun): Promise<Plan> {
+export async function planOf(db: Database, { form, edition }: DriftRun): Promise<Plan> {
   return (await (edition === 0 ? loadDraft(db, form) : loadEdition(db, form, edition))).plan;
 }
 
 const sectionsIn = (plan: Plan, grid: string) =>
   plan.sections.filter((section) => (section.grid ? section.key : '') === grid);
 
-function tableIn(plan: Plan, grid: string): string {
+export function tableIn(plan: Plan, grid: string): string {
   return sectionsIn(plan, grid)[0]?.grid?.table ?? plan.table;
 }
 
-function columnIn(house: House, plan: Plan, grid: string, key: string) {
+export function columnIn(house: House, plan: Plan, grid: string, key: string) {
   const field = sectionsIn(plan, grid)
     .flatMap(({ fields }) => fields)
     .find((one) => one.key === key);

@@ -38,8 +38,9 @@ export interface DriftRun {
 
 /** So many records are judged together. */
 const together = 100;
-/** The runs of a form that are remembered, besides the newest. */
-const keptRuns = 2;
+/** The runs of a form whose findings are kept, and those that are remembered by their number of findings. */
+const keptRuns = 3;
+const rememberedRuns = 200;
 
 /** Begins to hold the records of a form against its newest edition, or its draft; gives the run. */
 export async function beginDrift(
@@ -61,19 +62,19 @@ export async function beginDrift(
     ...{ form_key: formKey, edition, state: 'running', by_person: by, begun_at: begun },
     total: Number(counted?.n ?? 0),
   });
-  const old = await runs(db)
-    .where({ form_key: formKey })
-    .orderBy('id', 'desc')
-    .offset(keptRuns)
-    .limit(100)
-    .select('id');
-  await runs(db)
-    .whereIn(
-      'id',
-      (old as { id: number }[]).map((row) => row.id),
-    )
-    .delete();
+  await forgetRuns(db, formKey);
   return Number(id);
+}
+
+/** Lets go of what older runs have found, and of the oldest altogether. */
+async function forgetRuns(db: Database, form: string): Promise<void> {
+  const all = (await runs(db).where({ form_key: form }).orderBy('id', 'desc').select('id')) as {
+    id: number;
+  }[];
+  const ids = all.map(({ id }) => id);
+  const found = db.knex('drift_found').withSchema(db.catalog);
+  await found.whereIn('run', ids.slice(keptRuns)).delete();
+  await runs(db).whereIn('id', ids.slice(rememberedRuns)).delete();
 }
 
 /** The newest run of a form; `null` where there was none. */
@@ -140,7 +141,14 @@ export async function workOnDrift(db: Database, id: number): Promise<void> {
     }
     await runs(db)
       .where({ id, state: 'running' })
-      .update({ state: 'done', ended_at: db.knex.fn.now(3) });
+      .update({
+        ...{ state: 'done', ended_at: db.knex.fn.now(3) },
+        unfit: db
+          .knex('drift_found')
+          .withSchema(db.catalog)
+          .where({ run: id })
+          .countDistinct('record'),
+      });
   } catch (error) {
     const reason = String((error as Error).message).slice(0, 400);
     await runs(db).where({ id, state: 'running' }).update({ state: 'failed', reason });

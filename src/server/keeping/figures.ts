@@ -28,7 +28,12 @@ export interface DriftOfForm {
   judged: number;
   /** How many records do not fit, and are not mended. */
   records: number;
+  /** How many did not fit when runs ended, the oldest first. */
+  before: { at: string; records: number }[];
 }
+
+/** Days over which it is told how records fitted: twelve weeks. */
+const toldFor = 84;
 
 /** How the stored records of forms fit, as their newest runs have found; what fits worst comes first. */
 export async function driftByForm(
@@ -43,13 +48,21 @@ export async function driftByForm(
      from ${c}.drift_run r
      join (select max(id) as id from ${c}.drift_run group by form_key) l on l.id = r.id`,
   );
+  const ended = await rowsOf(
+    db.knex,
+    `select form_key, begun_at, unfit from ${c}.drift_run
+     where unfit is not null and begun_at > utc_timestamp() - interval ${toldFor} day order by id`,
+  );
   return rows
     .flatMap((row) => {
       const form = forms.find(({ key }) => key === row.form_key);
       if (!form) return [];
       const at = momentOf(row.begun_at);
       const counted = { judged: Number(row.judged), records: Number(row.records) };
-      return [{ form: form.key, title: form.title, at, ...counted }];
+      const before = ended
+        .filter(({ form_key }) => form_key === form.key)
+        .map((run) => ({ at: momentOf(run.begun_at), records: Number(run.unfit) }));
+      return [{ form: form.key, title: form.title, at, ...counted, before }];
     })
     .sort((a, b) => b.records - a.records || a.title.localeCompare(b.title));
 }

@@ -138,6 +138,7 @@
     aria-required={required}
     aria-invalid={invalid}
     aria-describedby={describedby}
+    tabindex={-1}
     onkeydown={(event) => {
       if (disabled || value === null || !['Delete', 'Backspace'].includes(event.key)) return;
       event.preventDefault();

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { onDestroy } from 'svelte';
-  import { say } from '$lib/core/words/say';
+  import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Input, Select } from '$lib/ui/parts';
   import {
@@ -29,6 +29,8 @@
   }
   let { table, tables, conditions, shownAs, search = '', onconditions, onsearch }: Props = $props();
 
+  /** So many values of a condition are said. */
+  const mostSaid = 4;
   /** What is typed is searched for after so many milliseconds without a key. */
   const pause = 250;
   let waiting: ReturnType<typeof setTimeout> | undefined;
@@ -55,9 +57,10 @@
 
   function words(condition: Condition): string {
     const type = resolvePath(tables, table, condition.path)?.column.type;
-    return condition.values
-      .map((v) => (type ? formatValue(type, v, reader()) : String(v)))
-      .join(` ${say('and')} `);
+    const said = condition.values.map((v) => (type ? formatValue(type, v, reader()) : String(v)));
+    if (said.length <= mostSaid) return said.join(` ${say('and')} `);
+    const first = said.slice(0, mostSaid - 1).join(', ');
+    return say(`${first} and ${num(said.length - mostSaid + 1)} more`);
   }
 
   function label(of: string): string {

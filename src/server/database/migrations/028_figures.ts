@@ -28,6 +28,11 @@ export async function up(knex: Knex): Promise<void> {
       t.primary(['form_key', 'scope', 'field', 'kind']);
     }),
   );
+  // How many records did not fit when a run ended: that stays when its findings go.
+  await knex.raw('alter table drift_run add column if not exists unfit int unsigned null');
+  await knex.raw(`update drift_run r set unfit =
+    (select count(distinct f.record) from drift_found f where f.run = r.id and not f.mended)
+    where state = 'done' and unfit is null`);
 }
 
 export async function down(knex: Knex): Promise<void> {
