@@ -84,7 +84,7 @@ export async function repairDrift(
   const is = meant.map((row) => Number(row.row_record));
   const stored = await readStored(db, db.knex, house, table, { column: 'id', is });
   const byId = new Map(stored.map((record) => [record.id, record]));
-  let unsure = 0;
+  let [unsure, same] = [0, 0];
   const changes = meant.flatMap((row): Change[] => {
     const record = byId.get(Number(row.row_record));
     const value = after(row);
@@ -94,13 +94,17 @@ export async function repairDrift(
       unsure += 1;
       return [];
     }
+    if (sameValue(before, value)) {
+      same += 1;
+      return [];
+    }
     const { id, version } = record;
     return [
       { finding: Number(row.id), root: Number(row.record), id, version, before, after: value },
     ];
   });
   const told = {
-    ...{ changed: changes.length, left: meant.length - changes.length - unsure, unsure },
+    ...{ changed: changes.length, left: meant.length - changes.length - unsure - same, unsure },
     more: rows.length > mostRepaired,
   };
   if (wish.preview === true) {

@@ -51,7 +51,7 @@ export async function driftByForm(
   const ended = await rowsOf(
     db.knex,
     `select form_key, begun_at, unfit from ${c}.drift_run
-     where unfit is not null and begun_at > utc_timestamp() - interval ${toldFor} day order by id`,
+     where unfit is not null and begun_at > utc_timestamp() - interval ${toldFor} day order by begun_at`,
   );
   return rows
     .flatMap((row) => {

@@ -16,7 +16,8 @@
   /** How the records of a form have fitted: a number stands until another one is found. */
   let { points, label, small = false }: Props = $props();
 
-  const width = $derived(small ? 90 : 720);
+  let room = $state(720);
+  const width = $derived(small ? 72 : Math.max(280, room));
   const height = $derived(small ? 24 : 76);
   const foot = $derived(small ? 0 : 20);
   const now = Date.now();
@@ -49,23 +50,25 @@
     formatValue({ kind: 'date' }, new Date(at).toISOString().slice(0, 10), reader());
 </script>
 
-<svg
-  viewBox="0 0 {width} {height + foot}"
-  class={small ? 'h-6 w-[90px]' : 'h-24 w-full max-w-[900px]'}
-  preserveAspectRatio={small ? 'none' : 'xMinYMid meet'}
-  role="img"
-  aria-label={label}
->
-  <path d={under} fill="var(--wash, var(--paper))" opacity={small ? 0 : 1} />
-  <path d={path} fill="none" stroke="var(--navy)" stroke-width={small ? 1.5 : 2} />
-  <circle cx={x(now)} cy={y(last)} r="3" fill="var(--marigold)" />
-  {#if !small}
-    <text x={x(now) + 9} y={y(last) + 5} fill="var(--ink)" font-size="15" font-weight="600">
-      {num(last)}
-    </text>
-    <text x="2" y={height + 14} fill="var(--soft)" font-size="12">{dayOf(first)}</text>
-    <text x={x(now)} y={height + 14} fill="var(--soft)" font-size="12" text-anchor="end"
-      >{say('today')}</text
-    >
-  {/if}
-</svg>
+<div class={small ? '' : 'w-full max-w-[900px]'} bind:clientWidth={room}>
+  <svg
+    viewBox="0 0 {width} {height + foot}"
+    {width}
+    height={height + foot}
+    role="img"
+    aria-label={label}
+  >
+    <path d={under} fill="var(--wash, var(--paper))" opacity={small ? 0 : 1} />
+    <path d={path} fill="none" stroke="var(--navy)" stroke-width={small ? 1.5 : 2} />
+    <circle cx={x(now)} cy={y(last)} r="3" fill="var(--marigold)" />
+    {#if !small}
+      <text x={x(now) + 9} y={y(last) + 5} fill="var(--ink)" font-size="15" font-weight="600">
+        {num(last)}
+      </text>
+      <text x="2" y={height + 14} class="fill-soft" font-size="12">{dayOf(first)}</text>
+      <text x={x(now)} y={height + 14} class="fill-soft" font-size="12" text-anchor="end"
+        >{say('today')}</text
+      >
+    {/if}
+  </svg>
+</div>

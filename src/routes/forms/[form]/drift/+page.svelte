@@ -233,7 +233,7 @@
 </div>
 <div class="flex flex-col lg:flex-row">
   {#if data.drifts.length > 1}
-    <nav class="border-line shrink-0 border-b lg:w-72 lg:border-e lg:border-b-0" aria-label="Forms">
+    <nav class="border-line shrink-0 border-b lg:w-80 lg:border-e lg:border-b-0" aria-label="Forms">
       <ul class="m-0 list-none p-0">
         {#each data.drifts as { form, title, records, judged, before } (form)}
           <li class="border-line-soft border-b">
@@ -322,6 +322,9 @@
                 <tr>
                   <td colspan="4" class="bg-paper whitespace-normal!">
                     <div class="grid gap-3 py-2 ps-4">
+                      {#if run.state !== 'running' && group.column && mayTable(group.table, 'change')}
+                        {@render mending(group, name, group.column)}
+                      {/if}
                       <Ledger class="border-line border" aria-label="Records of {group.label}">
                         <thead>
                           <tr>
@@ -357,9 +360,6 @@
                           </a>
                         {/if}
                       </span>
-                      {#if run.state !== 'running' && group.column && mayTable(group.table, 'change')}
-                        {@render mending(group, name, group.column)}
-                      {/if}
                     </div>
                   </td>
                 </tr>
