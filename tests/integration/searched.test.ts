@@ -140,6 +140,25 @@ describe('B5 searching a large table', () => {
     },
   );
 
+  it('counts all that is found where somebody wants to know', async () => {
+    const { db } = held;
+    const tables = await loadTables(db);
+    const choices = { ...lookup('score', tables), shown: ['code', 'title', 'composer'] };
+    const ask = (more: object) =>
+      readChoices(db, db.knex, tables, { choices, given: {}, current: null, limit: 50, ...more });
+    for (const search of ['waltz', 'rain quist', 'SC-00', 'a', 'the harbour elegy', 'nothing']) {
+      let pages = 0;
+      for (let after: string | undefined | null; after !== null;) {
+        const page = await ask({ search, ...(after ? { after } : {}) });
+        pages += page.choices.length;
+        after = page.next;
+      }
+      const { found, more } = await ask({ search, whole: true });
+      expect([found, more], search).toEqual([pages, false]);
+    }
+    expect((await ask({ search: '', whole: true })).found).toBe(records);
+  });
+
   it('takes twenty words, a word of 400 letters, and a single letter', async () => {
     for (const size of Object.values(ways)) {
       expect(await all('x'.repeat(400), size)).toEqual([]);

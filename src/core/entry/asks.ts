@@ -59,6 +59,8 @@ export const askSchema = z.strictObject({
   search: z.string().max(200).optional(),
   after: z.string().max(4000).optional(),
   limit: z.number().int().min(1).max(pageSize).optional(),
+  /** Whether all that a search finds is counted, however long that takes. */
+  whole: z.boolean().optional(),
   /** Another order than the designed one: by one of the shown columns. */
   order: z
     .strictObject({ column: z.number().int().min(0).max(7), descending: z.boolean() })

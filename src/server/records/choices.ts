@@ -40,6 +40,8 @@ export interface ChoicesWish {
   search?: string;
   after?: string;
   limit?: number;
+  /** Counts all that there is. */
+  whole?: boolean;
   /** By one of the shown columns, instead of the designed order. */
   order?: { column: number; descending: boolean };
 }
@@ -66,18 +68,20 @@ export async function readChoices(
   const compiled = compileChoices(db, tables, wish);
   const large = await searchLarge(db, runner, compiled, wish);
   const search =
-    !large && wish.search?.trim()
+    (!large || wish.whole) && wish.search?.trim()
       ? await searchPieces(db, compiled.query.table, compiled.shown, wish.search)
       : null;
   const where = compiled.conditions.map((c) => compiled.query.condition(c));
   const page = large ?? (await readPage(runner, compiled, where, search, wish));
   // What a search finds in a large table is counted no further than it was read.
-  const counted = large
-    ? page.choices.length + (page.choices.length < pageLimit(wish) ? 0 : 1)
-    : page.next === null && !wish.after
-      ? page.choices.length
-      : await count(runner, compiled, [...where, ...pieces(search)], countBound + 1);
-  const most = large ? page.choices.length : countBound;
+  const counted = wish.whole
+    ? await count(runner, compiled, [...where, ...pieces(search)], Number.MAX_SAFE_INTEGER)
+    : large
+      ? page.choices.length + (page.choices.length < pageLimit(wish) ? 0 : 1)
+      : page.next === null && !wish.after
+        ? page.choices.length
+        : await count(runner, compiled, [...where, ...pieces(search)], countBound + 1);
+  const most = wish.whole ? counted : large ? page.choices.length : countBound;
   const [found, more] = [Math.min(counted, most), counted > most];
   const confirmed = Array.isArray(wish.current)
     ? await confirmSeveral(runner, compiled, where, idsOf(wish.current))

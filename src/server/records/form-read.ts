@@ -155,7 +155,7 @@ async function list(
   db: Database,
   tables: House,
   form: WiredForm,
-  { search, after, limit, order }: WireAsk,
+  { search, after, limit, order, whole }: WireAsk,
   ask: StandingAsk,
   reads: Database,
 ): Promise<Answer> {
@@ -170,7 +170,7 @@ async function list(
       return failedOutside(error, ask, wiredField);
     }
   }
-  const wish = { choices, given, current, search, after, limit, order };
+  const wish = { choices, given, current, search, after, limit, order, whole };
   return attempt({ db, runner: reads.knex, tables, form }, ask, async () => {
     const seen = houseFor(tables, wiredField.field);
     return { id: ask.id, ...(await readChoices(reads, reads.knex, seen, wish)) };

@@ -52,13 +52,36 @@
   let active = $state(0);
   let asked = 0;
   let going: AbortController | undefined;
+  let counting = $state.raw<AbortController>();
   let timer: ReturnType<typeof setTimeout> | undefined;
   let frame = $state<HTMLDivElement>();
 
   onMount(() => void load());
 
+  /** Counts all that is found; going on, or another search, ends that. */
+  async function countAll() {
+    counting?.abort();
+    const mine = (counting = new AbortController());
+    const turn = asked;
+    const read = await session.list(
+      key,
+      search,
+      pages.at(-1),
+      row,
+      order ?? undefined,
+      mine.signal,
+      true,
+    );
+    if (counting === mine) counting = undefined;
+    if (turn !== asked || mine.signal.aborted || 'code' in read || !offer) return;
+    const { found, more } = read;
+    offer = { ...offer, found, more };
+  }
+
   async function load() {
     const turn = ++asked;
+    counting?.abort();
+    counting = undefined;
     going?.abort();
     going = new AbortController();
     const { signal } = going;
@@ -217,6 +240,17 @@
       {num((pages.length - 1) * 50 + offer.choices.length)} of
       {offer.more ? say('more than ') : ''}{num(offer.found)}
     </span>
+    {#if counting}
+      <Button
+        kind="link"
+        onclick={() => {
+          counting?.abort();
+          counting = undefined;
+        }}>Stop counting</Button
+      >
+    {:else if offer.more}
+      <Button kind="link" onclick={countAll}>Count them all</Button>
+    {/if}
   {/if}
   <span class="ms-auto flex gap-4">
     {#if session.canAdd(key, row)}

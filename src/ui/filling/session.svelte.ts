@@ -333,6 +333,8 @@ export class EntrySession {
     row?: Row,
     order?: Ask['order'],
     signal?: AbortSignal,
+    /** Whether all that is found is counted. */
+    whole = false,
   ): Promise<Offer | Problem> {
     const place = row ? { grid: row.scope.key, row: row.key } : {};
     const ask: Ask = {
@@ -344,6 +346,7 @@ export class EntrySession {
       search,
       ...(after ? { after } : {}),
       ...(order ? { order } : {}),
+      ...(whole ? { whole } : {}),
     };
     const source = await this.#heldPlan();
     if (!source) return problem('unreachable');
