@@ -4,6 +4,7 @@ import path from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import yazl from 'yazl';
+import { say } from '$lib/core/words/say';
 import type { Database } from '../database/connection';
 import { underLease } from '../database/lease';
 import { migrationsDone } from '../database/migrate';
@@ -52,11 +53,22 @@ export async function makeBackup(db: Database, url: string, wish: BackupWish): P
       return manifest;
     } catch (error) {
       await fs.promises.rm(part, { force: true });
-      throw error;
+      throw isFull(error) ? new Error(noRoom(wish.file)) : error;
     } finally {
       await fs.promises.rm(folder, { recursive: true, force: true });
     }
   });
+}
+
+function isFull(error: unknown): boolean {
+  return (error as { code?: unknown }).code === 'ENOSPC';
+}
+
+function noRoom(file: string): string {
+  const folder = path.dirname(file);
+  return say(
+    `There is not enough room in ${folder} for the backup. What stood there is as it was.`,
+  );
 }
 
 /** What the database dumps, compressed, with what is known of it. */

@@ -9,6 +9,8 @@ import { backUp, lastBackups } from './backups';
 /** Looked for so often. Milliseconds. */
 const every = 60_000;
 const ourName = /^unisor-\d{8}T\d{6}Z\.zip$/;
+/** What a backup leaves that was killed while it was made. */
+const ourPart = /^unisor-\d{8}T\d{6}Z\.zip\.part(\.d)?$/;
 
 let timer: NodeJS.Timeout | null = null;
 
@@ -38,6 +40,7 @@ export async function backUpIfDue(db: Database, now = new Date()): Promise<boole
     if (last && now.getTime() - Date.parse(last.at) < set.UNISOR_BACKUP_EVERY * 3_600_000)
       return false;
     await fs.promises.mkdir(folder, { recursive: true, mode: 0o700 });
+    await removeParts(folder);
     const name = `unisor-${now.toISOString().replace(/[-:]|\.\d+/g, '')}.zip`;
     const file = path.join(folder, name);
     const { UNISOR_SECRET: secret, UNISOR_PASSPHRASE: passphrase } = set;
@@ -47,6 +50,12 @@ export async function backUpIfDue(db: Database, now = new Date()): Promise<boole
   } finally {
     await lease.end();
   }
+}
+
+/** Removes what is left of backups that came to no end; no other is made meanwhile. */
+async function removeParts(folder: string): Promise<void> {
+  for (const name of (await fs.promises.readdir(folder)).filter((one) => ourPart.test(one)))
+    await fs.promises.rm(path.join(folder, name), { recursive: true, force: true });
 }
 
 /** Keeps the newest backups of a folder; what was not made by itself stays. */
