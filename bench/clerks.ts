@@ -1,4 +1,5 @@
-import { asKeeper } from './measure';
+import { lending, lines } from './lending';
+import { at95 } from './measure';
 import { randomUUID } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createPool, type Connection, type ResultSetHeader } from 'mysql2/promise';
@@ -11,7 +12,6 @@ interface Bench {
 
 const records = 'unisor_records';
 const catalog = 'unisor';
-const lines = 2;
 /** Seconds for which each number of clients saves, or writes in SQL. */
 const seconds = 8;
 
@@ -21,34 +21,7 @@ const seconds = 8;
  * three minutes: `UNISOR_CLERKS=0` leaves them out.
  */
 export async function clerks({ address, connection, url }: Bench): Promise<void> {
-  const [[borrower]] = (await connection.query(
-    `select e.id as ensemble, t.id as town, t.region from ${records}.ensemble e join ${records}.town t on t.id = e.town limit 1`,
-  )) as unknown as [[{ ensemble: number; town: number; region: number }]];
-  const [rows] = (await connection.query(
-    `select r.id from ${records}.score r join ${records}.copy_movement m on m.score = r.id
-     group by r.id having sum(if(m.kind in ('received', 'returned'), m.quantity, -m.quantity)) > 30
-     order by r.id limit 2000`,
-  )) as unknown as [{ id: number }[]];
-  const scores = rows.map(({ id }) => id);
-  const some = () =>
-    Array.from({ length: lines }, () => scores[Math.floor(Math.random() * scores.length)] ?? 0)
-      .filter((id, i, all) => all.indexOf(id) === i)
-      .sort((a, b) => a - b);
-  const save = async (): Promise<number> => {
-    const body = {
-      submission: randomUUID(),
-      edition: 1,
-      values: { ...borrower, purpose: 'concert', weeks: 2, lent_on: '2026-11-02' },
-      rows: { lines: some().map((score) => ({ values: { score, copies: 1 } })) },
-    };
-    const response = await fetch(`${address}/api/forms/lend_music/entries`, {
-      method: 'POST',
-      headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
-      body: JSON.stringify(body),
-    });
-    await response.text();
-    return response.status;
-  };
+  const { borrower, some, save } = await lending({ address, connection });
   const pool = createPool({ uri: url, connectionLimit: 50 });
   const raw = async (): Promise<number> => {
     const own = await pool.getConnection();
@@ -145,9 +118,4 @@ async function timed(work: () => Promise<number>, note: (status: number) => void
   const began = performance.now();
   note(await work());
   return performance.now() - began;
-}
-
-function at95(values: readonly number[]): number {
-  const sorted = [...values].sort((a, b) => a - b);
-  return sorted[Math.floor(sorted.length * 0.95)] ?? Number.NaN;
 }

@@ -11,7 +11,7 @@ import { loadTables } from '../src/server/catalog/tables';
 import { endDatabase, openDatabase, type Database } from '../src/server/database/connection';
 import { rowsOf } from '../src/server/database/rows';
 import { makeBackup } from '../src/server/keeping/backup';
-import { judge } from '../src/server/keeping/drift';
+import { judge, lastDrift } from '../src/server/keeping/drift';
 import { rehearsalOf, runRehearsal } from '../src/server/keeping/rehearse';
 import { runAsRecorded } from '../src/core/rehearsal/run';
 import type { Value } from '../src/core/values/types';
@@ -19,17 +19,26 @@ import { reaching, run } from '../src/server/keeping/programs';
 import { databaseReader } from '../src/server/records/answers';
 import { openRecord } from '../src/server/records/open';
 import { knownForm } from '../src/server/records/wired';
-import { compare } from './measure';
+import type { Connection } from 'mysql2/promise';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { lending } from './lending';
+import { asKeeper, at95, compare } from './measure';
 
 const judged = 300;
 const together = 100;
 
 /** Keeping: stored records held against their form, against opening each; a backup, against its programs alone. */
-export async function keeping({ url }: { url: string }): Promise<void> {
+export async function keeping(bench: {
+  url: string;
+  address: string;
+  connection: Connection;
+}): Promise<void> {
+  const { url } = bench;
   const db = openDatabase(url);
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-bench-keeping-'));
   try {
     await drift(db);
+    await beside(db, bench);
     await rehearsing(db);
     await backup(db, url, folder);
   } finally {
@@ -65,6 +74,44 @@ async function drift(db: Database): Promise<void> {
     ...{ name: 'drift', sizes: `${judged} loans with their lines, opened one by one`, runs: 5 },
     ...{ ours, reference: one },
   });
+}
+
+/** How long clerks wait for a save while the records of a large form are judged, against without. */
+async function beside(
+  db: Database,
+  { address, connection }: { address: string; connection: Connection },
+): Promise<void> {
+  const { save } = await lending({ address, connection });
+  const saves = async () => {
+    const took: number[] = [];
+    for (let i = 0; i < 150; i++) {
+      const began = performance.now();
+      const status = await save();
+      if (status < 400) took.push(performance.now() - began);
+      await sleep(20);
+    }
+    return at95(took);
+  };
+  await saves();
+  const alone = await saves();
+  const large = '/api/forms/receive_copies/drift';
+  const begin = await fetch(`${address}${large}`, {
+    method: 'POST',
+    headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
+    body: JSON.stringify({ against: 'edition' }),
+  });
+  if (!begin.ok) throw new Error(await begin.text());
+  await sleep(1500);
+  const during = await saves();
+  const last = await lastDrift(db, 'receive_copies');
+  if (last?.state !== 'running') console.log('The run had ended before the clerks had.');
+  await fetch(`${address}${large}`, {
+    method: 'DELETE',
+    headers: { ...asKeeper(), origin: address },
+  });
+  console.log(
+    `bench save-beside-drift: ratio ${(during / alone).toFixed(2)} (p95 ${during.toFixed(0)} ms, without ${alone.toFixed(0)} ms; aim 1.5)`,
+  );
 }
 
 /** A filled loan with ten lines, played as it was recorded, against the same on what is stored. */

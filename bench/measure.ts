@@ -51,3 +51,9 @@ function median(values: number[]): number {
   const sorted = [...values].sort((x, y) => x - y);
   return sorted[Math.floor(sorted.length / 2)] ?? Number.NaN;
 }
+
+/** The value under which 95 of 100 lie. */
+export function at95(values: readonly number[]): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.floor(sorted.length * 0.95)] ?? Number.NaN;
+}
