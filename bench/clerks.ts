@@ -1,4 +1,4 @@
-import { lending, lines } from './lending';
+import { lending } from './lending';
 import { at95 } from './measure';
 import { randomUUID } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';

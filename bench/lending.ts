@@ -4,7 +4,7 @@ import { asKeeper } from './measure';
 
 const records = 'unisor_records';
 /** Lines of a loan. */
-export const lines = 2;
+const lines = 2;
 
 /** Loans of what is in store, as a clerk saves them over HTTP; gives the status. */
 export async function lending({

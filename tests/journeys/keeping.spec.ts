@@ -58,7 +58,9 @@ test('K2 a town moves to another region: the hires that no longer fit are found,
   await finding.getByRole('button').click();
   await expect(findings.getByRole('link', { name: 'Hire 0' })).toBeVisible();
   await findings.getByRole('button', { name: 'Empty them' }).click();
-  await expect(findings.getByRole('table', { name: 'What would change' }).getByRole('row')).toHaveCount(4);
+  await expect(
+    findings.getByRole('table', { name: 'What would change' }).getByRole('row'),
+  ).toHaveCount(4);
   await findings.getByRole('button', { name: 'Change all 3' }).click();
   await expect(page.getByText('3 values were repaired.')).toBeVisible();
   await expect(finding).toBeHidden();
@@ -66,7 +68,9 @@ test('K2 a town moves to another region: the hires that no longer fit are found,
   await expect(finding).toBeVisible();
   // It is still open.
   await findings.getByRole('button', { name: 'Empty them' }).click();
-  await expect(findings.getByRole('table', { name: 'What would change' }).getByRole('row')).toHaveCount(4);
+  await expect(
+    findings.getByRole('table', { name: 'What would change' }).getByRole('row'),
+  ).toHaveCount(4);
   await findings.getByRole('button', { name: 'Change all 3' }).click();
   await expect(finding).toBeHidden();
 

@@ -45,14 +45,13 @@ export async function ownOptions(
     const { table, column, type } = await optionsOf(db, key, name);
     if (type.list === undefined) return table;
     const { values } = await listFrom(db, type.list);
-    const { list: _, ...own } = type;
-    return retyped(db, table, column, { ...own, options: values.map(plainOption) }, by);
+    return retyped(db, table, column, { kind: 'option', options: values.map(plainOption) }, by);
   });
 }
 
 /** An option without the value of another list to which it belongs. */
-function plainOption({ of: _, ...option }: Option): Option {
-  return option;
+function plainOption(option: Option): Option {
+  return { ...option, of: undefined };
 }
 
 async function optionsOf(db: Database, key: string, name: string) {
