@@ -34,7 +34,7 @@ export function completions<H>(
     return { label, what: 'name', detail: kind ? kindWords(kind) : '' };
   });
   const called = Object.entries(functions).map(([label, { does }]): Completion => {
-    return { label, what: 'function', detail: does };
+    return { label, what: 'function', detail: does() };
   });
   return { from, words: [...named, ...called] };
 }

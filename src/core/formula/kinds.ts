@@ -103,7 +103,15 @@ function plural(kind: Kind): string {
       return say('dates with times');
     case 'yes_no':
       return say('yes/no values');
+    case 'number':
+      return say('numbers');
+    case 'text':
+      return say('texts');
+    case 'date':
+      return say('dates');
+    case 'time':
+      return say('times');
     default:
-      return `${kindWords(kind).replace(/^an? /, '')}s`;
+      return say('values');
   }
 }

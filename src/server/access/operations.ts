@@ -214,6 +214,7 @@ const said: Record<string, Said> = {
       { name: 'from', says: 'The first day (ISO 8601)' },
       { name: 'to', says: 'The last day' },
       { name: 'compare', says: 'none, before or year' },
+      { name: 'filter', says: 'Conditions on the sheets, as JSON' },
     ],
   },
   'POST /api/forms/[form]/buttons/[button]': {

@@ -48,7 +48,7 @@ export async function writeSql(
   }
 }
 
-/** Statements that each pool's database has parsed as a SELECT. */
+/** Statements that the database of each connection has parsed as a SELECT. */
 const parsed = new WeakMap<object, Set<string>>();
 const mostParsed = 500;
 

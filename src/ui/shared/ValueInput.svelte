@@ -157,7 +157,7 @@
         }}>{option.label}</Radio
       >
     {/each}
-    {#if value !== null && !disabled}
+    {#if value !== null && !disabled && !required}
       <Button kind="link" tabindex={-1} onclick={takeBack}>clear</Button>
     {/if}
   </div>

@@ -1,3 +1,4 @@
+import { say } from '../../words/say';
 import { Decimal, type Feel } from '../feel';
 import { number, text, yesNo } from '../kinds';
 import { contextFunctions } from './contexts';
@@ -12,7 +13,7 @@ const otherFunctions: FeelFunctions = {
   not: {
     parameters: [yesNo],
     gives: yesNo,
-    does: 'the opposite',
+    does: () => say('the opposite'),
     run: ([value]) => (typeof value === 'boolean' ? !value : null),
   },
   number: {
@@ -20,7 +21,8 @@ const otherFunctions: FeelFunctions = {
     optional: 2,
     withAbsent: true,
     gives: number,
-    does: 'a number from a text; with the signs for groups and decimals, where they are others',
+    does: () =>
+      say('a number from a text; with the signs for groups and decimals, where they are others'),
     run: ([given, group, point], frame) => {
       const [groups, decimals] = [group ?? null, point ?? null];
       const known = (sign: Feel, signs: string) => sign === null || signs.includes(sign as string);

@@ -1,3 +1,4 @@
+import { say } from '../../words/say';
 import { Context, isList, isRecord, kindOf, same, type Feel, type FeelRecord } from '../feel';
 import type { Frame } from '../frame';
 import { any, listOf, yesNo } from '../kinds';
@@ -8,7 +9,7 @@ export const contextFunctions: FeelFunctions = {
   'get value': {
     parameters: [any, any],
     gives: any,
-    does: 'a member of a context by its name, or by the names that lead to it',
+    does: () => say('a member of a context by its name, or by the names that lead to it'),
     run: ([from = null, key = null]) => {
       const names = isList(key) ? key : [key];
       let at: Feel = from;
@@ -20,7 +21,7 @@ export const contextFunctions: FeelFunctions = {
   'get entries': {
     parameters: [any],
     gives: listOf(any),
-    does: 'the members of a context, each as {key, value}',
+    does: () => say('the members of a context, each as {key, value}'),
     run: ([from = null], frame) => {
       if (!isRecord(from)) return frame.warn('wrong_kind');
       const names = from.members();
@@ -31,7 +32,7 @@ export const contextFunctions: FeelFunctions = {
   context: {
     parameters: [any],
     gives: any,
-    does: 'a context from a list of {key, value}',
+    does: () => say('a context from a list of {key, value}'),
     run: ([given = null], frame) => {
       const entries = new Map<string, Feel>();
       for (const item of isList(given) ? given : [given]) {
@@ -49,7 +50,7 @@ export const contextFunctions: FeelFunctions = {
     parameters: [any, any, any],
     gives: any,
     withAbsent: true,
-    does: 'the context with a member put in, or changed; a list of names leads into it',
+    does: () => say('the context with a member put in, or changed; a list of names leads into it'),
     run: ([into = null, key = null, value = null], frame) => {
       const names = isList(key) ? key : [key];
       return put(into, names, value, frame);
@@ -58,7 +59,7 @@ export const contextFunctions: FeelFunctions = {
   'context merge': {
     parameters: [listOf(any)],
     gives: any,
-    does: 'the members of all contexts in one; what comes later wins',
+    does: () => say('the members of all contexts in one; what comes later wins'),
     run: ([given = null], frame) => {
       const entries = new Map<string, Feel>();
       for (const item of isList(given) ? given : [given]) {
@@ -75,14 +76,14 @@ export const contextFunctions: FeelFunctions = {
     parameters: [any, any],
     gives: yesNo,
     withAbsent: true,
-    does: 'whether two values are the same, of the same kind',
+    does: () => say('whether two values are the same, of the same kind'),
     run: ([a = null, b = null], frame) => kindOf(a) === kindOf(b) && same(a, b, frame) === true,
   },
   'is defined': {
     parameters: [any],
     gives: yesNo,
     withAbsent: true,
-    does: 'whether there is a value',
+    does: () => say('whether there is a value'),
     run: ([value]) => (value ?? null) !== null,
   },
 };

@@ -1,3 +1,4 @@
+import { say } from '../../words/say';
 import { isNumber } from '../feel';
 import { Temporal } from 'temporal-polyfill';
 import {
@@ -44,20 +45,20 @@ export const dateFunctions: FeelFunctions = {
   today: {
     parameters: [],
     gives: kinds.date,
-    does: 'the day it is',
+    does: () => say('the day it is'),
     run: (_, frame) => readFeelDate(frame.clock.today()),
   },
   now: {
     parameters: [],
     gives: kinds.dateTime,
-    does: 'the moment it is, in UTC',
+    does: () => say('the moment it is, in UTC'),
     run: (_, frame) => readFeelDateTime(frame.clock.now()),
   },
   date: {
     parameters: [any, number, number],
     optional: 2,
     gives: kinds.date,
-    does: 'a date from a text, from a date with a time, or from year, month and day',
+    does: () => say('a date from a text, from a date with a time, or from year, month and day'),
     run: ([from, month, day], frame) => {
       if (typeof from === 'string') return readFeelDate(from) ?? frame.warn('not_a_date');
       if (from instanceof Temporal.PlainDate) return from;
@@ -72,7 +73,7 @@ export const dateFunctions: FeelFunctions = {
     parameters: [any, number, number],
     optional: 2,
     gives: kinds.time,
-    does: 'a time from a text, from a date with a time, or from hour, minute and second',
+    does: () => say('a time from a text, from a date with a time, or from hour, minute and second'),
     run: ([from, minute, second], frame) => {
       if (typeof from === 'string') return readFeelTime(from) ?? frame.warn('not_a_date');
       if (from instanceof Temporal.PlainTime) return from;
@@ -88,7 +89,7 @@ export const dateFunctions: FeelFunctions = {
     parameters: [any, kinds.time],
     optional: 1,
     gives: kinds.dateTime,
-    does: 'a date with a time, from a text or from a date and a time',
+    does: () => say('a date with a time, from a text or from a date and a time'),
     run: ([from, at], frame) => {
       if (typeof from === 'string') return readFeelDateTime(from) ?? frame.warn('not_a_date');
       const day = from instanceof Temporal.PlainDateTime ? from.toPlainDate() : from;
@@ -99,27 +100,43 @@ export const dateFunctions: FeelFunctions = {
   duration: {
     parameters: [text],
     gives: any,
-    does: 'a duration from a text: P3D, PT2H, P1Y6M',
+    does: () => say('a duration from a text: P3D, PT2H, P1Y6M'),
     run: ([written], frame) => readFeelDuration(written as string) ?? frame.warn('not_a_date'),
   },
   'years and months duration': {
     parameters: [any, any],
     gives: kinds.months,
-    does: 'the whole months from one date to another',
+    does: () => say('the whole months from one date to another'),
     run: ([from, to], frame) => {
       if (!isDay(from) || !isDay(to)) return frame.warn('wrong_kind');
       const { months } = plainDay(from).until(plainDay(to), { largestUnit: 'month' });
       return new MonthsDuration(months);
     },
   },
-  'day of week': ofDay('the name of the day', text, (d) => dayNames[d.dayOfWeek - 1] ?? null),
-  'day of year': ofDay('the day of the year', number, (d) => new Decimal(d.dayOfYear)),
-  'month of year': ofDay('the name of the month', text, (d) => monthNames[d.month - 1] ?? null),
-  'week of year': ofDay('the week of the year (ISO 8601)', number, (d) =>
-    d.weekOfYear === undefined ? null : new Decimal(d.weekOfYear),
+  'day of week': ofDay(
+    () => say('the name of the day'),
+    text,
+    (d) => dayNames[d.dayOfWeek - 1] ?? null,
   ),
-  'last day of month': ofDay('the last day of its month', kinds.date, (d) =>
-    d.with({ day: d.daysInMonth }),
+  'day of year': ofDay(
+    () => say('the day of the year'),
+    number,
+    (d) => new Decimal(d.dayOfYear),
+  ),
+  'month of year': ofDay(
+    () => say('the name of the month'),
+    text,
+    (d) => monthNames[d.month - 1] ?? null,
+  ),
+  'week of year': ofDay(
+    () => say('the week of the year (ISO 8601)'),
+    number,
+    (d) => (d.weekOfYear === undefined ? null : new Decimal(d.weekOfYear)),
+  ),
+  'last day of month': ofDay(
+    () => say('the last day of its month'),
+    kinds.date,
+    (d) => d.with({ day: d.daysInMonth }),
   ),
 };
 
@@ -145,7 +162,11 @@ function plainDay(day: Day): Temporal.PlainDate {
   return day instanceof Temporal.PlainDate ? day : day.toPlainDate();
 }
 
-function ofDay(does: string, gives: Kind, run: (day: Temporal.PlainDate) => Feel): FeelFunction {
+function ofDay(
+  does: () => string,
+  gives: Kind,
+  run: (day: Temporal.PlainDate) => Feel,
+): FeelFunction {
   return {
     parameters: [any],
     gives,

@@ -1,3 +1,4 @@
+import { say } from '../../words/say';
 import { isNumber } from '../feel';
 import {
   compare,
@@ -21,27 +22,47 @@ const itemOf = (kind: Kind | undefined): Kind =>
 const sameList = (given: readonly Kind[]): Kind => listOf(itemOf(given[0]));
 
 export const listFunctions: FeelFunctions = {
-  count: one('how many items there are', number, (list) => new Decimal(list.length)),
-  sum: amounts('the sum, of durations too', (list) => list.reduce((a, b) => a.plus(b))),
-  product: numbers('the product', (list) => list.reduce((a, b) => a.times(b))),
-  mean: amounts('the average, of durations too', (list) =>
-    list.reduce((a, b) => a.plus(b)).dividedBy(list.length),
+  count: one(
+    () => say('how many items there are'),
+    number,
+    (list) => new Decimal(list.length),
   ),
-  median: numbers('the middle one', (list) => {
-    const sorted = [...list].sort((a, b) => a.comparedTo(b));
-    const middle = sorted.slice((sorted.length - 1) >> 1, (sorted.length >> 1) + 1);
-    return middle.reduce((a, b) => a.plus(b)).dividedBy(middle.length);
-  }),
-  stddev: numbers('the standard deviation of a sample', (list) => {
-    if (list.length < 2) return null;
-    const mean = list.reduce((a, b) => a.plus(b)).dividedBy(list.length);
-    const squares = list.map((n) => n.minus(mean).pow(2)).reduce((a, b) => a.plus(b));
-    return squares.dividedBy(list.length - 1).sqrt();
-  }),
-  min: extreme('the least', -1),
-  max: extreme('the greatest', 1),
+  sum: amounts(
+    () => say('the sum, of durations too'),
+    (list) => list.reduce((a, b) => a.plus(b)),
+  ),
+  product: numbers(
+    () => say('the product'),
+    (list) => list.reduce((a, b) => a.times(b)),
+  ),
+  mean: amounts(
+    () => say('the average, of durations too'),
+    (list) => list.reduce((a, b) => a.plus(b)).dividedBy(list.length),
+  ),
+  median: numbers(
+    () => say('the middle one'),
+    (list) => {
+      const sorted = [...list].sort((a, b) => a.comparedTo(b));
+      const middle = sorted.slice((sorted.length - 1) >> 1, (sorted.length >> 1) + 1);
+      return middle.reduce((a, b) => a.plus(b)).dividedBy(middle.length);
+    },
+  ),
+  stddev: numbers(
+    () => say('the standard deviation of a sample'),
+    (list) => {
+      if (list.length < 2) return null;
+      const mean = list.reduce((a, b) => a.plus(b)).dividedBy(list.length);
+      const squares = list.map((n) => n.minus(mean).pow(2)).reduce((a, b) => a.plus(b));
+      return squares.dividedBy(list.length - 1).sqrt();
+    },
+  ),
+  min: extreme(() => say('the least'), -1),
+  max: extreme(() => say('the greatest'), 1),
   mode: {
-    ...spread('what is there most often', (given) => listOf(itemOf(given[0]))),
+    ...spread(
+      () => say('what is there most often'),
+      (given) => listOf(itemOf(given[0])),
+    ),
     run: (given, frame) => {
       const list = items(given);
       frame.spend(list.length ** 2 / 10);
@@ -56,19 +77,25 @@ export const listFunctions: FeelFunctions = {
       return found.sort((a, b) => compare(a, b) ?? 0);
     },
   },
-  all: truth('whether all are true', (list) => {
-    if (list.includes(false)) return false;
-    return list.every((item) => item === true) ? true : null;
-  }),
-  any: truth('whether one is true', (list) => {
-    if (list.includes(true)) return true;
-    return list.every((item) => item === false) ? false : null;
-  }),
+  all: truth(
+    () => say('whether all are true'),
+    (list) => {
+      if (list.includes(false)) return false;
+      return list.every((item) => item === true) ? true : null;
+    },
+  ),
+  any: truth(
+    () => say('whether one is true'),
+    (list) => {
+      if (list.includes(true)) return true;
+      return list.every((item) => item === false) ? false : null;
+    },
+  ),
   'list contains': {
     parameters: [listOf(any), any],
     gives: yesNo,
     withAbsent: true,
-    does: 'whether a value is in the list',
+    does: () => say('whether a value is in the list'),
     run: ([list, item], frame) => {
       if (!isList(list ?? null)) return null;
       frame.spend(asList(list).length);
@@ -79,7 +106,7 @@ export const listFunctions: FeelFunctions = {
     parameters: [listOf(any), any],
     gives: listOf(number),
     withAbsent: true,
-    does: 'the places at which a value stands in the list',
+    does: () => say('the places at which a value stands in the list'),
     run: ([list, item], frame) => {
       if (!isList(list ?? null)) return null;
       frame.spend(asList(list).length);
@@ -92,7 +119,7 @@ export const listFunctions: FeelFunctions = {
     parameters: [listOf(any), number, number],
     optional: 1,
     gives: sameList,
-    does: 'a part of a list, from a place on, so many items',
+    does: () => say('a part of a list, from a place on, so many items'),
     run: ([list, start, length], frame) => {
       frame.spend(asList(list).length);
       const from = placeOf(start as Decimal, asList(list).length);
@@ -106,18 +133,20 @@ export const listFunctions: FeelFunctions = {
     rest: any,
     gives: (given) => listOf(given.slice(1).reduce(join, itemOf(given[0]))),
     withAbsent: true,
-    does: 'the list with more items at its end',
+    does: () => say('the list with more items at its end'),
     run: ([list, ...more], frame) => grown(frame, [...asList(list ?? null), ...more]),
   },
   concatenate: {
-    ...spread('the lists behind one another', (given) =>
-      listOf(given.map(itemOf).reduce(join, nothing)),
+    ...spread(
+      () => say('the lists behind one another'),
+      (given) => listOf(given.map(itemOf).reduce(join, nothing)),
     ),
     run: (given, frame) => grown(frame, given.flatMap(asList)),
   },
   union: {
-    ...spread('the lists together, each value once', (given) =>
-      listOf(given.map(itemOf).reduce(join, nothing)),
+    ...spread(
+      () => say('the lists together, each value once'),
+      (given) => listOf(given.map(itemOf).reduce(join, nothing)),
     ),
     run: (given, frame) => distinct(given.flatMap(asList), frame),
   },
@@ -125,7 +154,7 @@ export const listFunctions: FeelFunctions = {
     parameters: [listOf(any), number, any],
     gives: (given) => listOf(join(itemOf(given[0]), given[2] ?? any)),
     withAbsent: true,
-    does: 'the list with an item put in before a place',
+    does: () => say('the list with an item put in before a place'),
     run: ([list, place, item], frame) => {
       if (!isList(list ?? null) || !isNumber(place)) return null;
       const at = placeOf(place as Decimal, asList(list).length);
@@ -137,18 +166,24 @@ export const listFunctions: FeelFunctions = {
   remove: {
     parameters: [listOf(any), number],
     gives: sameList,
-    does: 'the list without the item at a place',
+    does: () => say('the list without the item at a place'),
     run: ([list, place], frame) => {
       frame.spend(asList(list).length);
       const at = placeOf(place as Decimal, asList(list).length);
       return at === null ? null : asList(list).filter((_, i) => i !== at);
     },
   },
-  reverse: one('the list from its end', sameList, (list) => [...list].reverse()),
-  flatten: one('the items of all lists in it, in one list', listOf(any), (list, frame) =>
-    grown(frame, (list as Feel[]).flat(20) as Feel[]),
+  reverse: one(
+    () => say('the list from its end'),
+    sameList,
+    (list) => [...list].reverse(),
   ),
-  'distinct values': one('each value once', sameList, distinct),
+  flatten: one(
+    () => say('the items of all lists in it, in one list'),
+    listOf(any),
+    (list, frame) => grown(frame, (list as Feel[]).flat(20) as Feel[]),
+  ),
+  'distinct values': one(() => say('each value once'), sameList, distinct),
 };
 
 /** The items of `sum(list)` and of `sum(1, 2)` alike. */
@@ -202,14 +237,14 @@ function placeOf(place: Decimal, length: number): number | null {
 }
 
 function spread(
-  does: string,
+  does: () => string,
   gives: FeelFunction['gives'],
 ): Pick<FeelFunction, 'parameters' | 'rest' | 'gives' | 'withAbsent' | 'does'> {
   return { parameters: [any], rest: any, gives, withAbsent: true, does };
 }
 
 function one(
-  does: string,
+  does: () => string,
   gives: FeelFunction['gives'],
   run: (list: List, frame: Frame<unknown>) => Feel,
 ): FeelFunction {
@@ -225,7 +260,10 @@ function one(
 }
 
 /** A function of numbers; absent as soon as one of them is, and for none at all. */
-function numbers(does: string, run: (list: readonly Decimal[]) => Decimal | null): FeelFunction {
+function numbers(
+  does: () => string,
+  run: (list: readonly Decimal[]) => Decimal | null,
+): FeelFunction {
   return {
     ...spread(does, number),
     parameters: [any],
@@ -243,7 +281,7 @@ function numbers(does: string, run: (list: readonly Decimal[]) => Decimal | null
 }
 
 /** The same of durations of days and time too, which FEEL leaves out: hours of work are summed. */
-function amounts(does: string, run: (list: readonly Decimal[]) => Decimal): FeelFunction {
+function amounts(does: () => string, run: (list: readonly Decimal[]) => Decimal): FeelFunction {
   const ofNumbers = numbers(does, run);
   return {
     ...ofNumbers,
@@ -262,7 +300,7 @@ function amounts(does: string, run: (list: readonly Decimal[]) => Decimal): Feel
   };
 }
 
-function extreme(does: string, sign: 1 | -1): FeelFunction {
+function extreme(does: () => string, sign: 1 | -1): FeelFunction {
   return {
     ...spread(does, (given) =>
       given.length === 1 ? itemOf(given[0]) : given.reduce(join, nothing),
@@ -282,7 +320,7 @@ function extreme(does: string, sign: 1 | -1): FeelFunction {
   };
 }
 
-function truth(does: string, run: (list: List) => Feel): FeelFunction {
+function truth(does: () => string, run: (list: List) => Feel): FeelFunction {
   return {
     ...spread(does, yesNo),
     run: (given, frame) => {

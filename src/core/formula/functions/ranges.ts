@@ -1,3 +1,4 @@
+import { say } from '../../words/say';
 import { compare, FeelRange, same, type Feel } from '../feel';
 import type { Frame } from '../frame';
 import { any, yesNo } from '../kinds';
@@ -97,56 +98,64 @@ interface Relation {
 
 /** The relations of points and ranges (DMN 1.5, table 78). */
 export const rangeFunctions: FeelFunctions = {
-  before: relation('whether the first is before the second', {
+  before: relation(() => say('whether the first is before the second'), {
     ranges: precedes,
     pointRange: pointBefore,
     rangePoint: beforePoint,
     points: (sign) => sign < 0,
   }),
-  after: relation('whether the first is after the second', {
+  after: relation(() => say('whether the first is after the second'), {
     ranges: (a, b) => precedes(b, a),
     pointRange: (point, range) => beforePoint(range, point),
     rangePoint: (range, point) => pointBefore(point, range),
     points: (sign) => sign > 0,
   }),
-  meets: relation('whether the first range ends where the second starts', { ranges: meets }),
-  'met by': relation('whether the first range starts where the second ends', {
+  meets: relation(() => say('whether the first range ends where the second starts'), {
+    ranges: meets,
+  }),
+  'met by': relation(() => say('whether the first range starts where the second ends'), {
     ranges: (a, b) => meets(b, a),
   }),
-  overlaps: relation('whether two ranges have something in common', {
+  overlaps: relation(() => say('whether two ranges have something in common'), {
     ranges: (a, b) => reaches(a, b) && reaches(b, a),
   }),
-  'overlaps before': relation('whether the first range starts before the second and ends in it', {
-    ranges: overlapsBefore,
-  }),
-  'overlaps after': relation('whether the first range starts in the second and ends behind it', {
-    ranges: (a, b) => overlapsBefore(b, a),
-  }),
-  finishes: relation('whether the first is the end of the second', {
+  'overlaps before': relation(
+    () => say('whether the first range starts before the second and ends in it'),
+    {
+      ranges: overlapsBefore,
+    },
+  ),
+  'overlaps after': relation(
+    () => say('whether the first range starts in the second and ends behind it'),
+    {
+      ranges: (a, b) => overlapsBefore(b, a),
+    },
+  ),
+  finishes: relation(() => say('whether the first is the end of the second'), {
     ranges: finishesRange,
     pointRange: isEnd,
   }),
-  'finished by': relation('whether the first has the second as its end', {
+  'finished by': relation(() => say('whether the first has the second as its end'), {
     ranges: (a, b) => finishesRange(b, a),
     rangePoint: (range, point) => isEnd(point, range),
   }),
-  includes: relation('whether a range holds a value or another range', {
+  includes: relation(() => say('whether a range holds a value or another range'), {
     ranges: includesRange,
     rangePoint: includesPoint,
   }),
-  during: relation('whether a value or a range lies in another range', {
+  during: relation(() => say('whether a value or a range lies in another range'), {
     ranges: (a, b) => includesRange(b, a),
     pointRange: (point, range) => includesPoint(range, point),
   }),
-  starts: relation('whether the first is the start of the second', {
+  starts: relation(() => say('whether the first is the start of the second'), {
     ranges: startsRange,
     pointRange: isStart,
   }),
-  'started by': relation('whether the first has the second as its start', {
+  'started by': relation(() => say('whether the first has the second as its start'), {
     ranges: (a, b) => startsRange(b, a),
     rangePoint: (range, point) => isStart(point, range),
   }),
-  coincides: relation('whether two values, or two ranges, are the same', {
+  coincides: relation(() => say('whether two values, or two ranges, are the same'), {
     ranges: (a, b) => sameStart(a, b) && sameEnd(a, b),
     points: (sign) => sign === 0,
   }),
@@ -171,7 +180,7 @@ function known(a: Feel, b: Feel, holds: () => boolean): boolean | null {
 }
 
 function relation(
-  does: string,
+  does: () => string,
   { ranges, pointRange, rangePoint, points }: Relation,
 ): FeelFunction {
   const run = ([first = null, second = null]: readonly Feel[], frame: Frame<unknown>): Feel => {

@@ -15,7 +15,7 @@ export interface FeelFunction {
   withAbsent?: boolean;
   run: (given: readonly Feel[], frame: Frame<unknown>) => Feel;
   /** What it does, for the editor. */
-  does: string;
+  does: () => string;
 }
 
 export type FeelFunctions = Record<string, FeelFunction>;

@@ -1,3 +1,4 @@
+import { say } from '../../words/say';
 import { Decimal, isList, toText, type Feel } from '../feel';
 import type { Frame } from '../frame';
 import { longestResult } from '../frame';
@@ -6,29 +7,65 @@ import { patternOf, replaced, replacementOf } from './patterns';
 import type { FeelFunction, FeelFunctions } from './signature';
 
 export const textFunctions: FeelFunctions = {
-  'string length': of('how many characters it has', number, ([s], frame) => {
-    frame.spend(s.length / 100);
-    return new Decimal([...s].length);
-  }),
-  'upper case': of('in capitals', text, ([s]) => s.toUpperCase()),
-  'lower case': of('in small letters', text, ([s]) => s.toLowerCase()),
-  trim: of('without blanks at its ends', text, ([s]) => s.trim()),
-  contains: two('whether the second stands in it', yesNo, (s, part) => s.includes(part)),
-  'starts with': two('whether it begins so', yesNo, (s, part) => s.startsWith(part)),
-  'ends with': two('whether it ends so', yesNo, (s, part) => s.endsWith(part)),
-  'substring before': two('what stands before the second', text, (s, mark) => {
-    const at = s.indexOf(mark);
-    return at === -1 ? '' : s.slice(0, at);
-  }),
-  'substring after': two('what stands behind the second', text, (s, mark) => {
-    const at = s.indexOf(mark);
-    return at === -1 ? '' : s.slice(at + mark.length);
-  }),
+  'string length': of(
+    () => say('how many characters it has'),
+    number,
+    ([s], frame) => {
+      frame.spend(s.length / 100);
+      return new Decimal([...s].length);
+    },
+  ),
+  'upper case': of(
+    () => say('in capitals'),
+    text,
+    ([s]) => s.toUpperCase(),
+  ),
+  'lower case': of(
+    () => say('in small letters'),
+    text,
+    ([s]) => s.toLowerCase(),
+  ),
+  trim: of(
+    () => say('without blanks at its ends'),
+    text,
+    ([s]) => s.trim(),
+  ),
+  contains: two(
+    () => say('whether the second stands in it'),
+    yesNo,
+    (s, part) => s.includes(part),
+  ),
+  'starts with': two(
+    () => say('whether it begins so'),
+    yesNo,
+    (s, part) => s.startsWith(part),
+  ),
+  'ends with': two(
+    () => say('whether it ends so'),
+    yesNo,
+    (s, part) => s.endsWith(part),
+  ),
+  'substring before': two(
+    () => say('what stands before the second'),
+    text,
+    (s, mark) => {
+      const at = s.indexOf(mark);
+      return at === -1 ? '' : s.slice(0, at);
+    },
+  ),
+  'substring after': two(
+    () => say('what stands behind the second'),
+    text,
+    (s, mark) => {
+      const at = s.indexOf(mark);
+      return at === -1 ? '' : s.slice(at + mark.length);
+    },
+  ),
   substring: {
     parameters: [text, number, number],
     optional: 1,
     gives: text,
-    does: 'a part, from a place on (1 is the first, -1 the last), so many characters',
+    does: () => say('a part, from a place on (1 is the first, -1 the last), so many characters'),
     run: ([given, start, length]) => {
       const characters = [...(given as string)];
       const from = (start as Decimal).toNumber();
@@ -42,7 +79,7 @@ export const textFunctions: FeelFunctions = {
     parameters: [listOf(text), text],
     optional: 1,
     gives: text,
-    does: 'the texts of a list behind one another, with something between',
+    does: () => say('the texts of a list behind one another, with something between'),
     withAbsent: true,
     run: ([list = null, between], frame) => {
       if (list === null) return null;
@@ -61,7 +98,7 @@ export const textFunctions: FeelFunctions = {
     optional: 1,
     gives: yesNo,
     withAbsent: true,
-    does: 'whether a pattern (a regular expression) is found in it; flags s, m, i, x, q',
+    does: () => say('whether a pattern (a regular expression) is found in it; flags s, m, i, x, q'),
     run: ([s = null, pattern = null, flags = null], frame) => {
       if (typeof s !== 'string' || typeof pattern !== 'string') return null;
       frame.spend(s.length / 10);
@@ -74,7 +111,10 @@ export const textFunctions: FeelFunctions = {
     optional: 1,
     gives: text,
     withAbsent: true,
-    does: 'with every place that a pattern finds replaced; $1 is its first group, flags as in matches',
+    does: () =>
+      say(
+        'with every place that a pattern finds replaced; $1 is its first group, flags as in matches',
+      ),
     run: ([s = null, pattern = null, by = null, flags = null], frame) => {
       const given = [s, pattern, by];
       if (!given.every((part) => typeof part === 'string')) return null;
@@ -89,7 +129,7 @@ export const textFunctions: FeelFunctions = {
   split: {
     parameters: [text, text],
     gives: listOf(text),
-    does: 'the parts between the places that a pattern finds',
+    does: () => say('the parts between the places that a pattern finds'),
     run: ([s, pattern], frame) => {
       frame.spend((s as string).length / 10);
       const compiled = patternOf(pattern as string, null, frame);
@@ -101,13 +141,13 @@ export const textFunctions: FeelFunctions = {
   string: {
     parameters: [any],
     gives: text,
-    does: 'the value as text',
+    does: () => say('the value as text'),
     run: ([value], frame) => toText(value ?? null, frame),
   },
 };
 
 function of(
-  does: string,
+  does: () => string,
   gives: FeelFunction['gives'],
   run: (given: [string], frame: Frame<unknown>) => Feel,
 ): FeelFunction {
@@ -115,7 +155,7 @@ function of(
 }
 
 function two(
-  does: string,
+  does: () => string,
   gives: FeelFunction['gives'],
   run: (s: string, other: string) => Feel,
 ): FeelFunction {

@@ -1,7 +1,7 @@
 import type { Knex } from 'knex';
 import { repeatable } from './repeatable';
 
-/** How tables grow, by day, and which reads of forms took long: what the keeper's page tells. May be run again. */
+/** How tables grow, which reads of forms took long, and how stored records fitted, over time. May be run again. */
 export async function up(knex: Knex): Promise<void> {
   await repeatable(
     knex,
