@@ -4,6 +4,7 @@
   import { ChevronLeftOutline, ChevronRightOutline } from 'flowbite-svelte-icons';
   import { onMount, untrack } from 'svelte';
   import { reader } from '$lib/core/words/reader';
+  import { num } from '$lib/core/words/say';
   import { focusable, goTo } from '$lib/ui/shared/focus';
   import { standsAt } from './floating';
 
@@ -103,7 +104,7 @@
                           {...props}
                           {@attach focusable(isSameDay(date, starts) ? start : undefined)}
                         >
-                          {date.day}
+                          {num(date.day)}
                         </div>
                       {/snippet}
                     </Calendar.Day>
