@@ -221,7 +221,7 @@
                 </ul>
                 {#if mayTable(data.answers, 'see') && one.answered.n > one.texts.length}
                   <a class="textlink mt-1.5 inline-block" href={textsOf(one.code)}>
-                    All {num(one.answered.n)}, to search in
+                    Search all {num(one.answered.n)}
                   </a>
                 {/if}
               {/if}
