@@ -17,7 +17,7 @@
       class="font-semibold">{field}</b
     >
     ({said(questions)}){:else}{said(questions)}{/if}{/each}{form.uses.length > most
-  ? say(` and ${form.uses.length - most} more`)
+  ? ` ${say(`and ${form.uses.length - most} more`)}`
   : ''}
 {#if form.plans.length === 1}
   <span class="quiet"
