@@ -89,3 +89,25 @@ export function formulaProblem(
 export function wholeProblem(source: string, code: ProblemCode, details: Details): FormulaProblem {
   return formulaProblem(code, { from: 0, to: source.length }, details);
 }
+
+/** A step of a path, and where it stands in the text. */
+export interface Step {
+  key: string;
+  from: number;
+  to: number;
+}
+
+/** Every path in a formula, whole: `person.region.name` is one, of three steps. */
+export function pathsIn(node: unknown): Step[][] {
+  if (Array.isArray(node)) return node.flatMap(pathsIn);
+  if (typeof node !== 'object' || node === null) return [];
+  const steps = stepsOf(node as Node);
+  return steps ? [steps] : Object.values(node).flatMap(pathsIn);
+}
+
+function stepsOf(node: Node): Step[] | null {
+  if (node.type === 'name') return [{ key: node.name, from: node.from, to: node.to }];
+  if (node.type !== 'path') return null;
+  const before = stepsOf(node.of);
+  return before && [...before, { key: node.key, from: node.to - node.key.length, to: node.to }];
+}

@@ -1,5 +1,5 @@
 import { readFormula } from '../formula/reading';
-import type { Node } from '../formula/syntax';
+import { pathsIn, type Step } from '../formula/syntax';
 import type { Column, House } from './definition';
 import type { Role, TableRight } from '../access/role';
 
@@ -60,26 +60,4 @@ export function renameInCondition(
   return [...places.values()]
     .sort((a, b) => b.from - a.from)
     .reduce((text, { from, to: end }) => text.slice(0, from) + to + text.slice(end), source);
-}
-
-/** A step of a path, and where it stands in the text. */
-interface Step {
-  key: string;
-  from: number;
-  to: number;
-}
-
-/** Every path in a formula, whole. */
-function pathsIn(node: unknown): Step[][] {
-  if (Array.isArray(node)) return node.flatMap(pathsIn);
-  if (typeof node !== 'object' || node === null) return [];
-  const steps = stepsOf(node as Node);
-  return steps ? [steps] : Object.values(node).flatMap(pathsIn);
-}
-
-function stepsOf(node: Node): Step[] | null {
-  if (node.type === 'name') return [{ key: node.name, from: node.from, to: node.to }];
-  if (node.type !== 'path') return null;
-  const before = stepsOf(node.of);
-  return before && [...before, { key: node.key, from: node.to - node.key.length, to: node.to }];
 }

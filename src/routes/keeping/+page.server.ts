@@ -1,6 +1,6 @@
 import { forPage } from '$lib/server/page';
 import { backupState, lastBackups } from '$lib/server/keeping/backups';
-import { grownTables, noteSizes } from '$lib/server/keeping/growth';
+import { grownOver, grownTables, noteSizes } from '$lib/server/keeping/growth';
 import { slowReads } from '$lib/server/keeping/slow-reads';
 import { driftByForm, lyingAbout } from '$lib/server/keeping/figures';
 import { serverSettings, unfit } from '$lib/server/keeping/fitness';
@@ -17,6 +17,7 @@ export const load: PageServerLoad = ({ locals }) =>
       state: await backupState(db),
       drift: await driftByForm(db, await locals.forms()),
       sizes: await grownTables(db, house),
+      grownOver,
       slow: await slowReads(db, await locals.forms()),
       lying: await lyingAbout(db),
       unfit: unfit(await serverSettings(db)),

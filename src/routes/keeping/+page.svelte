@@ -20,7 +20,6 @@
     value: say('its value'),
     key: say('a typed key'),
   }));
-  const grownOver = 30;
   const largest = $derived(Math.max(1, ...data.sizes.map(({ bytes }) => bytes)));
   const { lying, state } = $derived(data);
   const looks = $derived([
@@ -190,7 +189,7 @@
       <thead>
         <tr>
           <th>Table</th><th class="num">Records, about</th>
-          <th class="num">In {num(grownOver)} days</th>
+          <th class="num">In {num(data.grownOver)} days</th>
           <th><span class="sr-only">Growth</span></th>
           <th class="num">Size</th><th><span class="sr-only">Size</span></th>
         </tr>

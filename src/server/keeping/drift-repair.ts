@@ -1,7 +1,3 @@
-import { openedBeginning } from '$lib/core/entry/beginning';
-import { Entry } from '$lib/core/entry/entry';
-import { settle } from '$lib/core/entry/settle';
-import { clockFrom } from '$lib/core/formula/clock';
 import type { Plan } from '$lib/core/plan/schema';
 import { fail, ProblemError } from '$lib/core/problems';
 import type { Column, House } from '$lib/core/table/definition';
@@ -9,15 +5,12 @@ import { checkValue } from '$lib/core/values/parse';
 import { sameValue, type Value } from '$lib/core/values/types';
 import { tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
-import { databaseReader } from '../records/answers';
-import { unanswered } from '../records/form-outside';
 import { readForm } from '../records/form-read';
-import { openRecords } from '../records/open';
 import { shownRecords } from '../records/read';
 import { readStored } from '../records/stored';
 import { knownForm } from '../records/wired';
 import { writeTogether } from '../records/write';
-import type { DriftRun } from './drift';
+import { settledEntries, together, type DriftRun } from './drift';
 import {
   columnIn,
   found,
@@ -31,8 +24,6 @@ import {
 
 /** So many are repaired at once. */
 const mostRepaired = 2000;
-/** So many records are opened together. */
-const together = 100;
 
 /** With what is found: what would come out today, nothing, the only value that is offered, or a given one. */
 export type Take = 'now' | 'nothing' | 'only' | { value: Value };
@@ -156,16 +147,10 @@ async function onlyOffered(
   const wanted = new Set(rows.map((row) => Number(row.row_record)));
   const roots = [...new Set(rows.map((row) => Number(row.record)))];
   const only = new Map<number, Value>();
-  const around = { clock: clockFrom(() => new Date()), person: { name: by }, link: {} };
   for (let from = 0; from < roots.length; from += together) {
-    const opened = await openRecords(db, db.knex, house, form, roots.slice(from, from + together));
+    const some = roots.slice(from, from + together);
     const asks: { id: string; field: string; given: Record<string, Value>; grid?: string }[] = [];
-    for (const record of opened.values()) {
-      const entry = new Entry(form, { ...openedBeginning(record), around });
-      const reader = databaseReader(db, db.knex, house, form, 'confirm', async (ask, wired) =>
-        unanswered(ask, wired),
-      );
-      await settle(entry, reader);
+    for (const { entry } of await settledEntries(db, house, form, some, by)) {
       for (const host of grid === '' ? [undefined] : entry.rows(grid)) {
         const id = (host ?? entry.root).stored?.id ?? 0;
         if (!wanted.has(id)) continue;

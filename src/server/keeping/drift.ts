@@ -36,8 +36,8 @@ export interface DriftRun {
   endedAt: string | null;
 }
 
-/** So many records are judged together. */
-const together = 100;
+/** So many records are opened, and judged, together. */
+export const together = 100;
 /** The runs of a form whose findings are kept, and those that are remembered by their number of findings. */
 const keptRuns = 3;
 const rememberedRuns = 200;
@@ -187,21 +187,7 @@ export async function judge(
   form: WiredForm,
   ids: readonly number[],
 ): Promise<Judged[]> {
-  const opened = await openRecords(db, db.knex, house, form, ids);
-  const clock = clockFrom(() => new Date());
-  const around = { clock, person: { name: '' }, link: {} };
-  const reader = gathered(
-    databaseReader(db, db.knex, house, form, 'confirm', async (ask, wired) =>
-      unanswered(ask, wired),
-    ),
-  );
-  const entries = await Promise.all(
-    [...opened].map(async ([root, record]) => {
-      const entry = new Entry(form, { ...openedBeginning(record), around });
-      await settle(entry, reader);
-      return { root, entry };
-    }),
-  );
+  const entries = await settledEntries(db, house, form, ids, '');
   const brought = await readBrought(
     db,
     house,
@@ -209,6 +195,30 @@ export async function judge(
   );
   return entries.flatMap(({ root, entry }) =>
     driftOf(entry, brought).map((drift) => ({ ...drift, root })),
+  );
+}
+
+/** Some records, each opened by the form and settled, as the person of the name sees them; nothing outside is asked. */
+export async function settledEntries(
+  db: Database,
+  house: House,
+  form: WiredForm,
+  ids: readonly number[],
+  name: string,
+): Promise<{ root: number; entry: Entry }[]> {
+  const opened = await openRecords(db, db.knex, house, form, ids);
+  const around = { clock: clockFrom(() => new Date()), person: { name }, link: {} };
+  const reader = gathered(
+    databaseReader(db, db.knex, house, form, 'confirm', async (ask, wired) =>
+      unanswered(ask, wired),
+    ),
+  );
+  return Promise.all(
+    [...opened].map(async ([root, record]) => {
+      const entry = new Entry(form, { ...openedBeginning(record), around });
+      await settle(entry, reader);
+      return { root, entry };
+    }),
   );
 }
 

@@ -4,7 +4,7 @@ import { rowsOf } from '../database/rows';
 import { tableSizes, type TableSize } from './figures';
 
 /** Days over which growth is told. */
-const grownOver = 30;
+export const grownOver = 30;
 
 /** A table by its size, and how it has grown. */
 export interface GrownTable extends TableSize {
