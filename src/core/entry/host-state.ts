@@ -90,7 +90,20 @@ export class HostState implements EntryHost {
     return cell.feel();
   }
 
-  columnAt(index: number, key: string): Feel {
+  /** The row that the field at this place has chosen from a query, read column by column. */
+  chosenRow(index: number): FeelRecord {
+    return {
+      identity: null,
+      member: (key) => this.#columnAt(index, key),
+      members: () => [...(this.cells[index]?.wired.columns.keys() ?? [])],
+    };
+  }
+
+  chosenAt(key: string): FeelRecord {
+    return this.chosenRow(this.cell(key).wired.index);
+  }
+
+  #columnAt(index: number, key: string): Feel {
     const cell = this.cells[index];
     // What is chosen, and whether that is sure, counts as read too.
     if (!cell || this.feelAt(index) === null) return null;

@@ -1,8 +1,16 @@
 import { describe, expect, it } from 'vitest';
-import { column, field, planOf, sighted, table } from '../../../tests/support/definitions';
+import {
+  column,
+  field,
+  planOf,
+  reference,
+  sighted,
+  table,
+} from '../../../tests/support/definitions';
+import { completions } from '../formula/completion';
 import { querySchema } from '../outside/query';
 import { heldType } from '../plan/held';
-import type { Bring, Field, Plan } from '../plan/schema';
+import { planSchema, type Bring, type Field, type Plan } from '../plan/schema';
 import type { OutsideChoices } from '../plan/choices';
 import { bringsPhrase } from '../plan/words';
 import { problem } from '../problems';
@@ -137,6 +145,86 @@ describe('H2 formulas read the columns of a row chosen outside, as they read tho
     expect(code('member.fax')).toEqual(['formula_unknown_member']);
     // The field itself is the value that is kept, as before.
     expect(code('if member = "A" then 1 else 2')).toEqual([]);
+  });
+
+  describe('from around them as from beside them', () => {
+    const free: OutsideChoices = { ...choices, given: [] };
+    const inGrid = (own: Partial<Field>[], made: string): Plan => {
+      const fields = [
+        field('member', { savesTo: 'code', choices: free }),
+        ...own.map((more, i) => field(`own${i}`, { holds: { kind: 'whole' }, ...more })),
+      ];
+      const grid = { table: 'line', link: 'visit', within: null, view: null };
+      const lines = { key: 'lines', title: 'Lines', columns: 1, page: null, fields };
+      const top = [
+        field('member', { savesTo: 'code', choices: free }),
+        field('made', { holds: { kind: 'whole' }, computes: made }),
+      ];
+      const given = planOf('visit', top);
+      const section = { ...lines, grid: { ...grid, shownWhen: null, rowsWhen: null } };
+      return planSchema.parse({ ...given, sections: [...given.sections, section] });
+    };
+    const house = tablesWith({
+      tables: [
+        table('visit', [column('code')]),
+        table('line', [column('code'), reference('visit')]),
+      ],
+      queries: [query],
+    });
+    const filled = (of: Plan): Entry => {
+      const wired = wireForm(of, house);
+      expect(wired.findings).toEqual([]);
+      const entry = new Entry(wired, { mode: 'new' });
+      entry.set('member', 'B');
+      for (const member of ['A', 'B', null]) {
+        const row = entry.addRow('lines');
+        if (member !== null) entry.set('member', member, null, row);
+      }
+      answered(entry);
+      return entry;
+    };
+
+    it.each([
+      ['all rows', 'sum(lines.member.seats)', 42],
+      ['a loop', 'sum(for line in lines[member != null] return line.member.seats)', 42],
+      ['a filter', 'count(lines[member.seats > 20])', 1],
+      ['what a filter leaves', 'sum(lines[member.seats > 20].member.seats)', 30],
+      ['a row by its place', 'lines[1].member.seats', 12],
+      ['item of a filter', 'count(lines[item.member.phone = "555-0101"])', 1],
+    ])('%s', (_, formula, is) => {
+      const entry = filled(inGrid([], formula));
+      expect(entry.value('made')).toBe(is);
+      const [first] = entry.rows('lines');
+      entry.set('member', 'B', null, first);
+      answered(entry);
+      expect(entry.value('made')).not.toBe(is);
+    });
+
+    it('a row reads those of the form, and those of its neighbours', () => {
+      const own = [
+        { computes: 'parent.member.seats + member.seats' },
+        { computes: 'sum(parent.lines.member.seats)' },
+      ];
+      const entry = filled(inGrid(own, '1'));
+      const of = (key: string) => entry.rows('lines').map((row) => entry.value(key, row));
+      expect(of('own0')).toEqual([42, 60, null]);
+      expect(of('own1')).toEqual([42, 42, 42]);
+      entry.set('member', 'A');
+      answered(entry);
+      expect(of('own0')).toEqual([24, 42, null]);
+    });
+
+    it('are named where they are not known, and offered while a formula is written', () => {
+      const { findings, names } = wireForm(inGrid([], 'sum(lines.member.fax)'), house);
+      const [unknown] = findings;
+      expect(unknown?.found.problem).toMatchObject({ code: 'formula_unknown_member' });
+      expect(JSON.stringify(unknown?.found.problem)).toContain('code, phone, seats');
+      const root = names.get('');
+      const offered = (text: string) =>
+        root && completions(root, text, text.length)?.words.map(({ label }) => label);
+      expect(offered('member.')).toEqual(['code', 'phone', 'seats']);
+      expect(offered('lines.member.')).toEqual(['code', 'phone', 'seats']);
+    });
   });
 });
 

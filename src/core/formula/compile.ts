@@ -29,10 +29,12 @@ import { compileCall } from './call';
 import { memberOf, memberOfList } from './members';
 import { nearest } from './nearest';
 import {
+  chosenPiece,
   reachedBy,
   Refused,
   type Compiling,
   type Mention,
+  type Named,
   type Names,
   type Piece,
   type Run,
@@ -238,8 +240,11 @@ export class Compiler<H> implements Compiling<H> {
       const path = [node.name];
       this.#mention(null, node.name, node.to);
       this.reads.set(path.join('.'), path);
-      const { read } = found;
-      return { kind: reachedBy(found.kind, path), run: (f) => read(f.host) };
+      const piece = ({ kind, read }: Named<H>): Piece<H> => ({
+        kind: reachedBy(kind, path),
+        run: (f) => read(f.host),
+      });
+      return { ...piece(found), chosen: found.chosen ? piece(found.chosen) : null };
     }
     const known = [...this.names.all(), ...scope.all()];
     const like = nearest(node.name, known);
@@ -252,27 +257,21 @@ export class Compiler<H> implements Compiling<H> {
   }
 
   #path(node: Extract<Node, { type: 'path' }>, scope: Scope<H>): Piece<H> {
-    const column = this.#chosenColumn(node, scope);
-    if (column) return column;
-    const of = this.compile(node.of, scope);
     const { key } = node;
+    const of = this.#readOf(this.compile(node.of, scope), key);
+    const chosen = chosenPiece(of, key);
     if (of.kind.is === 'list') {
       const kind = this.#member(node, of.kind.of);
       const filled = of.kind.rows === true;
-      return { kind: kinds.listOf(kind), run: memberOfList(of.run, key, filled) };
+      return { kind: kinds.listOf(kind), run: memberOfList(of.run, key, filled), chosen };
     }
-    return { kind: this.#member(node, of.kind), run: (f) => memberOf(of.run(f), key, f) };
+    return { kind: this.#member(node, of.kind), run: (f) => memberOf(of.run(f), key, f), chosen };
   }
 
-  /** A column of the row that a field has chosen from a query; `null` for any other path. */
-  #chosenColumn({ of, key }: Extract<Node, { type: 'path' }>, scope: Scope<H>): Piece<H> | null {
-    if (of.type !== 'name' || scope.find(of.name)) return null;
-    const column = this.names.find(of.name)?.columns?.(key);
-    if (!column) return null;
-    const path = [of.name, key];
-    this.#mention(null, of.name, of.to);
-    this.reads.set(path.join('.'), path);
-    return { kind: column.kind, run: (f) => column.read(f.host) };
+  /** Of what a member is read: of the value, or of what is chosen there. */
+  #readOf(of: Piece<H>, key: string): Piece<H> {
+    const kind = of.kind.is === 'list' ? of.kind.of : of.kind;
+    return of.chosen && !temporalMember(kind.is, key) ? of.chosen : of;
   }
 
   /** The kind of a member, its read noted. */

@@ -41,9 +41,13 @@ export function completions<H>(
 
 function members<H>(names: Names<H>, keys: readonly string[]): Completion[] {
   const [first = '', ...rest] = keys;
-  let kind: Kind | null = names.find(first)?.kind ?? null;
-  for (const key of rest) kind = inner(kind)?.member(key) ?? null;
-  const record = inner(kind);
+  const named = names.find(first);
+  let [kind, chosen] = [named?.kind ?? null, named?.chosen?.kind ?? null];
+  for (const key of rest) {
+    const of = inner(kind) ?? inner(chosen);
+    [kind, chosen] = [of?.member(key) ?? null, of?.chosenAt?.(key) ?? null];
+  }
+  const record = inner(kind) ?? inner(chosen);
   if (!record) return [];
   return record.members().map((label) => {
     const member = record.member(label);

@@ -48,6 +48,8 @@ export interface FeelRecord {
   members(): string[];
   /** What tells two records apart; `null` for contexts, which are compared member by member. */
   readonly identity: string | null;
+  /** What a member has chosen, where the member is a value and no record (`RecordKind.chosenAt`). */
+  chosenAt?(key: string): FeelRecord;
 }
 
 /** A value while a formula is worked out. Dates with times are in UTC. */

@@ -26,6 +26,8 @@ export interface RecordKind {
   members: () => string[];
   /** The names that lead to it from the form; a read of a member is noted behind it. `null` where none do. */
   path: readonly string[] | null;
+  /** What a member has chosen, where the member is a value and no record: the row of a query. */
+  chosenAt?: (key: string) => RecordKind | null;
 }
 
 export const any: Kind = { is: 'any' };

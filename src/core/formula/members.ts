@@ -16,6 +16,12 @@ export function memberOf(of: Feel, key: string, frame: Frame<unknown>): Feel {
   return typeof part === 'number' ? new Decimal(part) : frame.warn('wrong_kind');
 }
 
+/** What a member of a record, or of each record of a list, has chosen. */
+export function chosenAt(of: Feel, key: string): Feel {
+  if (isList(of)) return of.map((item) => chosenAt(item, key));
+  return isRecord(of) ? (of.chosenAt?.(key) ?? null) : null;
+}
+
 function daysMember(milliseconds: number, key: string): Feel {
   const seconds = Math.trunc(milliseconds / 1000);
   const parts: Record<string, number> = {

@@ -1,7 +1,7 @@
 import type { Feel } from './feel';
 import type { Frame } from './frame';
 import type { Kind } from './kinds';
-import { memberOf } from './members';
+import { chosenAt, memberOf } from './members';
 import { formulaProblem, type FormulaProblem, type Node } from './syntax';
 
 /** Works out a part of a formula. */
@@ -11,14 +11,16 @@ export type Run<H> = (frame: Frame<H>) => Feel;
 export interface Piece<H> {
   kind: Kind;
   run: Run<H>;
+  /** What is chosen there, of which more can be read, where the value itself is no record. */
+  chosen?: Piece<H> | null;
 }
 
 /** What a name stands for: its kind, and how it is read. */
 export interface Named<H> {
   kind: Kind;
   read: (host: H) => Feel;
-  /** Columns of what is chosen there, where it is a value and no record: of the row of a query. */
-  columns?: (key: string) => { kind: Kind; read: (host: H) => Feel } | null;
+  /** What is chosen there, where the value is no record: the row of a query. */
+  chosen?: Named<H> | null;
 }
 
 /** What a formula may name. */
@@ -86,7 +88,8 @@ export class Scope<H> {
     const run: Run<H> = (f) => memberOf(f.locals[at] ?? null, name, f);
     const path = kind.is === 'record' && kind.path ? [...kind.path, name] : undefined;
     const of = kind.is === 'record' ? kind.of : undefined;
-    return { kind: path ? reachedBy(member, path) : member, run, path, of };
+    const chosen = chosenPiece<H>({ kind, run: (f) => f.locals[at] ?? null }, name);
+    return { kind: path ? reachedBy(member, path) : member, run, path, of, chosen };
   }
 
   all(): string[] {
@@ -113,6 +116,20 @@ export class Scope<H> {
       filtered,
     );
   }
+}
+
+/** What a member of a record, or of each record of a list, has chosen; `null` where it is nothing to read of. */
+export function chosenPiece<H>(of: Piece<H>, key: string): Piece<H> | null {
+  const inList = of.kind.is === 'list';
+  const record = of.kind.is === 'list' ? of.kind.of : of.kind;
+  if (record.is !== 'record') return null;
+  const found = record.chosenAt?.(key);
+  if (!found) return null;
+  const kind = record.path ? reachedBy(found, [...record.path, key]) : found;
+  return {
+    kind: inList ? { is: 'list', of: kind, rows: true } : kind,
+    run: (f) => chosenAt(of.run(f), key),
+  };
 }
 
 /** The kind, with the names that lead to it. */

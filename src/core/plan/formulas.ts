@@ -8,15 +8,15 @@ import type { Kind, RecordKind } from '../formula/kinds';
 import { houseColumns, type House } from '../table/definition';
 import { plainText, type ValueType } from '../values/types';
 import { chosenColumn, heldTypeIn } from './held';
-import { type Check, type Plan } from './schema';
+import { type Check, type Field, type Plan } from './schema';
 import { scopeAround, scopesOf, type PlanScope } from './scopes';
 
 /** What formulas of a form read from: the form as it is filled, or a row of one of its grids. */
 export interface EntryHost extends FeelRecord {
   /** The value of the field at this place of its scope. */
   feelAt: (index: number) => Feel;
-  /** A column of the row that the field at this place has chosen from a query. */
-  columnAt: (index: number, key: string) => Feel;
+  /** The row that the field at this place has chosen from a query. */
+  chosenRow: (index: number) => FeelRecord;
   /** The form or the row around a row; `null` for the form itself. */
   parent: EntryHost | null;
   rowsOf: (grid: string) => readonly EntryHost[];
@@ -46,7 +46,11 @@ export function formNames(plan: Plan, tables: House): Map<string, Names<EntryHos
     key === '' ? say('the form') : say(`a row of ${title}`);
   const rowKind = (scope: PlanScope, more: Iterable<[string, Kind]> = []): RecordKind => {
     const of = scope.key === '' ? '' : `${scope.key}[]`;
-    return recordKind(called(scope), of, new Map([...ofScope(scope.key), ...more]));
+    const members = new Map([...ofScope(scope.key), ...more]);
+    return recordKind(called(scope), of, members, (key) => {
+      const field = scope.fields.find((candidate) => candidate.key === key);
+      return field ? chosenKind(field, tables) : null;
+    });
   };
   /** The grids that stand in a scope, as lists of rows. */
   const gridsIn = (scope: PlanScope) =>
@@ -124,13 +128,39 @@ function fieldKinds(scope: PlanScope, tables: House): Map<string, Kind> {
   );
 }
 
-function recordKind(called: string, of: string, members: ReadonlyMap<string, Kind>): RecordKind {
+function recordKind(
+  called: string,
+  of: string,
+  members: ReadonlyMap<string, Kind>,
+  chosenAt: RecordKind['chosenAt'],
+): RecordKind {
   return {
     is: 'record',
     called,
     of,
     member: (key) => members.get(key) ?? null,
     members: () => [...members.keys()],
+    path: null,
+    chosenAt,
+  };
+}
+
+/** Of what the columns of a query's row are, in the mentions of a formula: no table can have this key. */
+const rowOfQuery = '{row}';
+
+/** The row that a field chooses from a query; `null` for a field that chooses no such row. */
+function chosenKind(field: Field, tables: House): RecordKind | null {
+  if (field.choices?.kind !== 'outside') return null;
+  const { query } = field.choices;
+  return {
+    is: 'record',
+    called: say(`a row of ${tables.queries.get(query)?.title ?? query}`),
+    of: rowOfQuery,
+    member: (key) => {
+      const column = chosenColumn(tables, field, plainText, key);
+      return column && valueKind(column.type, tables);
+    },
+    members: () => (tables.queries.get(query)?.columns ?? []).map(({ key }) => key),
     path: null,
   };
 }
@@ -152,16 +182,9 @@ function scopeNames(
     if (!kind || place === undefined) return null;
     const read = (host: EntryHost) => host.feelAt(place);
     const field = scope.fields[place];
-    if (field?.choices?.kind !== 'outside') return { kind, read };
-    const columns = (key: string) => {
-      const column = chosenColumn(tables, field, plainText, key);
-      if (!column) return null;
-      return {
-        kind: valueKind(column.type, tables),
-        read: (host: EntryHost) => host.columnAt(place, key),
-      };
-    };
-    return { kind, read, columns };
+    const row = field && chosenKind(field, tables);
+    const chosen = row && { kind: row, read: (host: EntryHost) => host.chosenRow(place) };
+    return { kind, read, chosen: chosen ?? null };
   };
   const before: Kind = {
     is: 'record',
