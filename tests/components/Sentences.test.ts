@@ -1,7 +1,7 @@
 import { describe, expect, it, vi } from 'vitest';
 import { render } from 'vitest-browser-svelte';
 import { page, userEvent } from 'vitest/browser';
-import type { SaidName } from '$lib/ui/filling/said-names';
+import type { SaidName } from '$lib/ui/designing/said-names';
 import { expectNoFindings } from './axe';
 import SentencesWorld from './SentencesWorld.svelte';
 

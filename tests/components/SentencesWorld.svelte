@@ -1,7 +1,7 @@
 <script lang="ts">
   import { sentenceOf } from '$lib/core/plan/sentences';
   import Sentences from '$lib/ui/designing/Sentences.svelte';
-  import type { SaidName } from '$lib/ui/filling/said-names';
+  import type { SaidName } from '$lib/ui/designing/said-names';
 
   interface Props {
     formula?: string | null;

@@ -48,6 +48,7 @@ export function askAgain(life: Life, cell: Cell, kind: AskKind, cause: Cause): v
 /** Takes the answer to an ask of a cell; another answer than was asked for is none. */
 export function takeAnswer(life: Life, ask: StandingAsk, cell: Cell, answer: Answer): void {
   const question = cell.question(ask.kind);
+  life.wake(cell);
   life.drop(cell, ask.kind);
   question.answeredFor = ask.id;
   if ('failed' in answer) return failed(life, cell, ask.kind, answer.failed);

@@ -87,7 +87,7 @@ function refreshOptions(life: Life, cell: Cell, cause: Cause): void {
 }
 
 /** The options of its list that a field offers now; `null` where it has no option list. */
-export function offeredIn(life: Living, cell: Cell): Option[] | null {
+export function offeredIn(life: Living, cell: Readonly<Cell>): Option[] | null {
   const choices = optionChoices(cell.wired.field);
   if (!choices) return null;
   if (waitsFor(life, cell) !== null) return [];
@@ -98,7 +98,7 @@ export function offeredIn(life: Living, cell: Cell): Option[] | null {
 }
 
 /** Whether the value of a field is one that its option list offers now. */
-export function offersOption(life: Living, cell: Cell): boolean {
+export function offersOption(life: Living, cell: Readonly<Cell>): boolean {
   const offered = offeredIn(life, cell);
   return offered === null || offered.some((option) => option.value === cell.value);
 }
@@ -224,7 +224,7 @@ export function waitsFor(
 }
 
 /** Why a value that is not offered is a problem. */
-export function notOfferedProblem(cell: Cell) {
+export function notOfferedProblem(cell: Readonly<Cell>) {
   const { field, type } = cell.wired;
   const { value, current } = cell;
   // Of a record that is not known the number says nothing to anybody.

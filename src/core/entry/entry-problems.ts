@@ -20,7 +20,7 @@ export function problemsOf(host: HostState, prefix: string): Problem[] {
 }
 
 /** The problems of one field; a hidden one has none. */
-function cellProblems(cell: Cell): Problem[] {
+export function cellProblems(cell: Readonly<Cell>): Problem[] {
   const { field, type } = cell.wired;
   if (isShut(cell) && !isUntouched(cell)) {
     const { base = field.initial } = cell;
@@ -59,7 +59,7 @@ export function isAsStored(cell: Readonly<Cell>): boolean {
 }
 
 /** Whether the value is among the choices that the plan itself lists. */
-export function isListed(cell: Cell): boolean {
+export function isListed(cell: Readonly<Cell>): boolean {
   const { wired, value, host } = cell;
   const { field, type } = wired;
   if (field.choices?.kind === 'values') return field.choices.values.some((o) => o.value === value);
@@ -71,7 +71,10 @@ export function isListed(cell: Cell): boolean {
 }
 
 /** Files that are new in a field and that it does not take; whether they are what they say, the server looks at. */
-function filesProblem(type: FilesType, { wired, value, base = null }: Cell): Problem | null {
+function filesProblem(
+  type: FilesType,
+  { wired, value, base = null }: Readonly<Cell>,
+): Problem | null {
   const before = new Set(filesIn(base).map(({ file }) => file));
   return misfitsIn(type, wired.field.label, filesIn(value), ({ file }) => !before.has(file));
 }

@@ -16,7 +16,7 @@ import { isClosed, type Cell, type HostState } from './host-state';
 import type { ChoicesState } from './question';
 import { offeredIn, putChoice } from './choosing';
 import { problemsOf } from './entry-problems';
-import { Life } from './life';
+import { Life, type Woken } from './life';
 import type { Around } from './around';
 import { typeKey } from './reading';
 import { resumeLife } from './resume';
@@ -109,6 +109,11 @@ export class Entry {
   /** What happened so far, oldest first. */
   get trace(): readonly TraceEvent[] {
     return this.#life.trace;
+  }
+
+  /** What has been touched since this was last asked; a screen draws that anew, and nothing else. */
+  takeWoken(): Woken {
+    return this.#life.takeWoken();
   }
 
   /** The value of a field in canonical form. Throws for a key that is no field. */
@@ -295,6 +300,7 @@ export class Entry {
     const life = this.#life;
     const changed: Cell[] = [];
     for (const cell of host.cells) {
+      life.wake(cell);
       const { field, type } = cell.wired;
       const given = values[field.key];
       if (cell.derived || given === undefined) continue;
@@ -429,6 +435,7 @@ export class Entry {
   #put(cell: Cell, value: Value, choice: Choice | null): void {
     const life = this.#life;
     const { value: before, unsure } = cell;
+    life.wake(cell);
     cell.rejected = null;
     cell.keyText = null;
     cell.own = true;
@@ -458,6 +465,7 @@ export class Entry {
   #typeInto(cell: Cell, text: string, reading: Reading): void {
     const { field, type } = cell.wired;
     if (tableChoices(field) && type.kind !== 'references') {
+      this.#life.wake(cell);
       cell.own = true;
       cell.asGiven = false;
       typeKey(this.#life, cell, text, null);

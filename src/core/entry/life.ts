@@ -39,6 +39,12 @@ interface Shared {
   sawChange: boolean;
 }
 
+/** What has been touched since it was last looked at: cells, and whether rows came, went or moved, or a grid did. */
+export interface Woken {
+  cells: Set<Cell>;
+  rows: boolean;
+}
+
 const always: There = { holds: true, unsure: false, changed: false };
 
 /** What the parts of an entry share: its cells, what is to be worked out again, what is asked. */
@@ -64,6 +70,7 @@ export class Life {
   takesOnly = false;
   /** Whether the entry is at rest but for what is asked of it: columns of records are read when needed. */
   resting = false;
+  #woken: Woken = { cells: new Set(), rows: false };
   readonly #there = new Map<string, There>();
   /** Rows of grids that stand in other grids, by the row around them; made anew when they change. */
   readonly #inner = new Map<
@@ -105,6 +112,21 @@ export class Life {
     return scope;
   }
 
+  /** Notes that anything that is known of a cell may have become another. */
+  wake(cell: Cell): void {
+    this.#woken.cells.add(cell);
+  }
+
+  wakeRows(): void {
+    this.#woken.rows = true;
+  }
+
+  takeWoken(): Woken {
+    const woken = this.#woken;
+    this.#woken = { cells: new Set(), rows: false };
+    return woken;
+  }
+
   /** Whether a grid is there: always, but for one that has a condition, or stands in one that is not. */
   there(grid: string): There {
     return this.#there.get(grid) ?? always;
@@ -115,16 +137,18 @@ export class Life {
     const before = this.there(grid);
     this.stampRows(grid);
     this.#there.set(grid, there);
-    return (
+    const turned =
       before.holds !== there.holds ||
       before.unsure !== there.unsure ||
-      before.changed !== there.changed
-    );
+      before.changed !== there.changed;
+    if (turned) this.wakeRows();
+    return turned;
   }
 
   /** Notes that rows came or went in a host; what follows is worked out once, however many there are. */
   rowsMoved(grid: string, host: HostState): void {
     this.stampRows(grid);
+    this.wakeRows();
     const hosts = this.#rowsMoved.get(grid) ?? new Set();
     this.#rowsMoved.set(grid, hosts.add(host));
   }
@@ -290,7 +314,9 @@ export class Life {
           continue;
         }
         const cell = host.cells[node.wired.index];
-        if (cell) this.#work(this, cell, node, cause);
+        if (!cell) continue;
+        this.wake(cell);
+        this.#work(this, cell, node, cause);
       }
     }
     this.#lowest = Infinity;
@@ -314,6 +340,7 @@ export class Life {
     if (question.asked === id) return true;
     if (question.answeredFor === id && question.failed === null) return false;
     this.drop(cell, kind);
+    this.wake(cell);
     Object.assign(question, { asked: id, answeredFor: null, failed: null, cause });
     const ask = { id, kind, field: field.key, grid: scope, row, given, current, cause };
     this.open.set(id, { ask, cell });
@@ -325,6 +352,7 @@ export class Life {
     const question = cell.questions.get(kind);
     if (!question) return;
     if (question.asked !== null) this.open.delete(question.asked);
+    this.wake(cell);
     question.asked = null;
     question.failed = null;
   }

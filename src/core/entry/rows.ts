@@ -39,6 +39,7 @@ export function placeRow(life: Life, row: HostState, at: number): void {
   const others = rowsBeside(life, row).filter((other) => other !== row);
   const placed = [...others.slice(0, at), row, ...others.slice(at)];
   life.rows.set(grid, [...elsewhere, ...placed]);
+  life.wakeRows();
 }
 
 /** Ends a row, with those that stand in it: what it asked is dropped; one of a stored record is remembered. */

@@ -77,6 +77,15 @@ export function sourceOf(
   return sources[gives === 'key' ? 'list' : gives];
 }
 
+/** Whether what an entry asks of a field is answered by a system outside. */
+export function readsOutsideAt(
+  scopes: ReadonlyMap<string, WiredScope>,
+  { kind, field, grid }: { kind: 'list' | 'record' | 'value' | 'key'; field: string; grid: string },
+): boolean {
+  const wired = scopes.get(grid)?.fields.get(field);
+  return wired !== undefined && sourceOf(wired, kind)?.from === 'outside';
+}
+
 /** Whether anything of a field comes from a system outside. */
 export function readsOutside({ sources }: WiredField): boolean {
   return Object.values(sources).some((source) => source?.from === 'outside');

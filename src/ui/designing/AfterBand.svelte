@@ -12,7 +12,7 @@
   import { parseText } from '$lib/core/values/parse';
   import { reader } from '$lib/core/words/reader';
   import { Button, Input, Select } from '$lib/ui/parts';
-  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from './live-scope';
   import { reading } from '$lib/ui/shared/locale';
   import ValueInput from '$lib/ui/shared/ValueInput.svelte';
   import NamedFormulas from './NamedFormulas.svelte';

@@ -13,7 +13,7 @@
   import { stepWords } from '$lib/core/plan/words';
   import { keyFrom, type House } from '$lib/core/table/definition';
   import { toldNames } from '$lib/core/outside/sending';
-  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from './live-scope';
   import FormulaRow from './FormulaRow.svelte';
   import NamedFormulas from './NamedFormulas.svelte';
   import { methodFor, takersOf } from './takers';

@@ -125,7 +125,7 @@
   function offered(field: string): string {
     if (!live?.form.fields.has(field)) return '';
     const state = live.choices(field);
-    if (state.status === 'waiting') return say(`waits for ${live.label(state.for)} now`);
+    if (state.status === 'waiting') return say(`waits for ${live.words.label(state.for)} now`);
     if (state.status !== 'offered' && state.status !== 'empty') return '';
     return say(`${state.offer.more ? say('more than ') : ''}${num(state.offer.found)} offered now`);
   }

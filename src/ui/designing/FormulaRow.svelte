@@ -10,11 +10,11 @@
   import { problem } from '$lib/core/problems';
   import { formatValue } from '$lib/core/values/format';
   import type { ValueType } from '$lib/core/values/types';
-  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from './live-scope';
   import { startsHere } from '$lib/ui/shared/focus';
   import { holdsPending } from '$lib/ui/shared/pending';
   import { operandFormula, operandOf, sentenceOf } from '$lib/core/plan/sentences';
-  import { areAlike } from '$lib/ui/filling/said-names';
+  import { areAlike } from './said-names';
   import { Button } from '$lib/ui/parts';
   import OperandInput from './OperandInput.svelte';
   import Sentences from './Sentences.svelte';

@@ -13,7 +13,7 @@
   import { keyFrom, type House } from '$lib/core/table/definition';
   import { typePhrase, type ValueType } from '$lib/core/values/types';
   import TypeEditor from '$lib/ui/tables/TypeEditor.svelte';
-  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from './live-scope';
   import BringsBand from './BringsBand.svelte';
   import NarrowedBand from './NarrowedBand.svelte';
   import type { Question } from './questions';

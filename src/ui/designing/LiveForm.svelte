@@ -58,7 +58,7 @@
     session.close();
     session = begin(before);
     onsession(session);
-    void session.pump();
+    void session.reads.pump();
   }
 
   /** Asks what the values in the form ask for now. */
@@ -89,7 +89,7 @@
     session.entry.trace.slice(-40).map((event, i) => ({
       i,
       event,
-      ...traceWords(event, session.names),
+      ...traceWords(event, session.words.names),
     })),
   );
 
@@ -159,7 +159,7 @@
   <div class="border-line bg-sheet h-40 shrink-0 border-t px-4.5 py-2">
     <div class="flex justify-between">
       <span class="tag">Trace</span>
-      {#if session.away}<span class="text-crimson">The server is not responding.</span>{/if}
+      {#if session.reads.away}<span class="text-crimson">The server is not responding.</span>{/if}
     </div>
     <ol class="h-30 overflow-auto text-[13px]" {@attach toEnd}>
       {#each trace as { i, event, subject, said } (i)}

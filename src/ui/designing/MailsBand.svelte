@@ -2,7 +2,7 @@
   import { say } from '$lib/core/words/say';
   import { mailSchema, type Mail, type Plan } from '$lib/core/plan/schema';
   import { Button, Input, Select, Textarea } from '$lib/ui/parts';
-  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from './live-scope';
   import FormulaRow from './FormulaRow.svelte';
 
   interface Props {

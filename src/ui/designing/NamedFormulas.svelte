@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Input } from '$lib/ui/parts';
   import { keyFrom } from '$lib/core/table/definition';
-  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from './live-scope';
   import FormulaRow from './FormulaRow.svelte';
 
   interface Props {

@@ -6,7 +6,7 @@
   import { parseText } from '$lib/core/values/parse';
   import { isAmount, offeredOptions, type ValueType } from '$lib/core/values/types';
   import { reader } from '$lib/core/words/reader';
-  import type { SaidName } from '$lib/ui/filling/said-names';
+  import type { SaidName } from './said-names';
   import { reading } from '$lib/ui/shared/locale';
 
   interface Props {

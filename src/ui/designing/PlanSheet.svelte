@@ -10,6 +10,7 @@
   import { addressOf, placeOf, rootScope, scopeOf, scopesOf } from '$lib/core/plan/scopes';
   import type { House } from '$lib/core/table/definition';
   import type { EntrySession } from '$lib/ui/filling/session.svelte';
+  import { liveScope } from './live-scope';
   import AddField from './AddField.svelte';
   import LineBand from './LineBand.svelte';
   import { firstControl, goTo } from '$lib/ui/shared/focus';
@@ -72,7 +73,7 @@
     ),
   );
   const liveScopes = $derived(
-    new Map([...sights.keys()].map((scope) => [scope, live?.scope(scope) ?? null])),
+    new Map([...sights.keys()].map((scope) => [scope, live ? liveScope(live, scope) : null])),
   );
   const intoSection = $derived(plan.sections.find((s) => s.key === into) ?? null);
   const currentScope = $derived(

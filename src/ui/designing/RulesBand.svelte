@@ -8,7 +8,7 @@
   import { misfit, wantedOf, type FormulaUse } from '$lib/core/plan/formula-sites';
   import type { Sight } from '$lib/core/plan/sight';
   import type { House } from '$lib/core/table/definition';
-  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from './live-scope';
   import ColumnInput from '$lib/ui/tables/ColumnInput.svelte';
   import FormulaRow from './FormulaRow.svelte';
 

@@ -5,7 +5,7 @@
   import { moveSection, removeSection, updateSection } from '$lib/core/plan/edit';
   import type { Plan, Section } from '$lib/core/plan/schema';
   import type { House } from '$lib/core/table/definition';
-  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from './live-scope';
   import MarksPicked from '$lib/ui/tables/MarksPicked.svelte';
   import TotalsPicked from '$lib/ui/tables/TotalsPicked.svelte';
   import FormulaRow from './FormulaRow.svelte';

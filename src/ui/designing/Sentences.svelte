@@ -10,7 +10,7 @@
   } from '$lib/core/plan/sentences';
   import { comparisonsOf } from '$lib/core/plan/sentence-words';
   import { plainText, type ValueType } from '$lib/core/values/types';
-  import { areAlike, type SaidName } from '$lib/ui/filling/said-names';
+  import { areAlike, type SaidName } from './said-names';
   import OperandInput from './OperandInput.svelte';
 
   interface Props {

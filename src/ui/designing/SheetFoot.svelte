@@ -2,7 +2,7 @@
   import { Select } from '$lib/ui/parts';
   import type { Plan } from '$lib/core/plan/schema';
   import type { House } from '$lib/core/table/definition';
-  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from './live-scope';
   import AfterBand from './AfterBand.svelte';
   import ButtonsBand from './ButtonsBand.svelte';
   import SendsBand from './SendsBand.svelte';

@@ -10,7 +10,7 @@
   import type { Sight } from '$lib/core/plan/sight';
   import type { House } from '$lib/core/table/definition';
   import { displayPaths } from '$lib/core/table/paths';
-  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from './live-scope';
   import ChoicesBand from './ChoicesBand.svelte';
   import ColumnsBand from './ColumnsBand.svelte';
   import OutsideBand from './OutsideBand.svelte';

@@ -10,7 +10,7 @@
   import { occasionWords } from '$lib/core/plan/words';
   import type { House } from '$lib/core/table/definition';
   import { misfit } from '$lib/core/plan/formula-sites';
-  import type { LiveScope } from '$lib/ui/filling/session.svelte';
+  import type { LiveScope } from './live-scope';
   import FormulaRow from './FormulaRow.svelte';
 
   interface Props {

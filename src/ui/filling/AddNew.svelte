@@ -86,7 +86,7 @@
       const read = await call(valuesAnswer, `/api/tables/${table.key}/records/${id}`);
       value = read.ok ? (read.value.values[stores.column] ?? null) : null;
     }
-    const ids = idsOf(session.entry.value(key, panel.row));
+    const ids = idsOf(session.cell(key, panel.row).value);
     if (wired.type.kind === 'references') {
       value = [...ids, id].toSorted((a, b) => a - b);
       choice = { value: id, shown: shownPaths(choices, session.tables).map(() => null) };

@@ -9,11 +9,11 @@
   /** What the chosen records bring along, each under its name. */
   const facts = $derived(
     [...session.form.fields.values()].flatMap(({ field }) => {
-      if (field.shows === 'nothing' || session.entry.cell(field.key).hidden) return [];
-      const brought = session.brought(field.key);
+      if (field.shows === 'nothing' || session.cell(field.key).hidden) return [];
+      const brought = session.words.brought(field.key);
       return brought.length === 0
         ? []
-        : [{ key: field.key, title: session.shown(field.key) || field.label, brought }];
+        : [{ key: field.key, title: session.words.shown(field.key) || field.label, brought }];
     }),
   );
 </script>

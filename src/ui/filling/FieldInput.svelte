@@ -35,13 +35,15 @@
   const source = $derived(choices ? session.tables.get(choices.table) : undefined);
   const state = $derived(session.choices(field.key, row));
   /** Read anew at each change: the cell itself stays one object as long as the entry lives. */
-  const value = $derived(session.entry.value(field.key, row));
+  const value = $derived(session.cell(field.key, row).value);
   const closed = $derived(session.closed(field.key, row));
-  const required = $derived(field.required || session.entry.cell(field.key, row).required);
+  const required = $derived(field.required || session.cell(field.key, row).required);
   /** What a list has chosen now. */
   const chosen = $derived(typeof value === 'string' || typeof value === 'number' ? value : null);
-  const invalid = $derived(session.problemAt(field.key, row) !== null);
-  const waits = $derived(state.status === 'waiting' ? session.labelNamed(state.for, row) : null);
+  const invalid = $derived(session.problems.at(field.key, row) !== null);
+  const waits = $derived(
+    state.status === 'waiting' ? session.words.labelNamed(state.for, row) : null,
+  );
   const query = $derived(
     field.choices?.kind === 'outside' ? session.tables.queries.get(field.choices.query) : undefined,
   );
@@ -59,7 +61,7 @@
         })
       : [],
   );
-  const options = $derived(session.entry.options(field.key, row));
+  const options = $derived(session.options(field.key, row));
   /** What a simple input edits: choices that the plan itself lists are offered like options. */
   const scale = $derived(ratingScale(field.asked?.question));
   const type = $derived.by((): ValueType => {
@@ -67,7 +69,7 @@
     if (field.choices?.kind === 'values') return { kind: 'option', options: field.choices.values };
     if (field.choices?.kind === 'columns') {
       const options = field.choices.paths.map((path) => {
-        return { value: path, label: session.columnLabel(field.key, path, row) };
+        return { value: path, label: session.words.column(field.key, path, row) };
       });
       return { kind: 'option', options };
     }
@@ -109,7 +111,7 @@
     id,
     label: label ?? field.label,
     named: label !== undefined,
-    shown: session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row),
+    shown: session.rejectedText(field.key, row) ?? session.words.shown(field.key, row),
     current: chosen,
     required,
     placeholder: waits ? say(`choose ${waits} first`) : '',
@@ -125,7 +127,7 @@
     onchosen?.();
   }
 
-  const touch = () => session.touched.add(session.path(field.key, row));
+  const touch = () => session.problems.touched.add(session.path(field.key, row));
   const list = (search: string, after?: string, signal?: AbortSignal) =>
     session.list(field.key, search, after, row, undefined, signal);
 </script>
@@ -135,8 +137,8 @@
     <KeyBox
       {id}
       {label}
-      text={session.entry.rejectedText(field.key, row)}
-      chosen={session.entry.current(field.key, row)}
+      text={session.rejectedText(field.key, row)}
+      chosen={session.cell(field.key, row).current}
       place={shownPaths(choices, session.tables).indexOf(choices.typedBy)}
       {invalid}
       disabled={closed}
@@ -147,14 +149,14 @@
     <MembersBox
       {id}
       label={label ?? field.label}
-      members={session.members(field.key, row)}
+      members={session.words.members(field.key, row)}
       {columns}
       placeholder={waits ? say(`choose ${waits} first`) : ''}
       disabled={closed || waits !== null}
       {invalid}
       {describedby}
       {list}
-      why={(offer) => session.whyEmpty(field.key, offer, row)}
+      why={(offer) => session.words.whyEmpty(field.key, offer, row)}
       onpick={pick}
       onadd={add}
       onchange={(ids, added) => {
@@ -194,7 +196,7 @@
       {...lookup}
       {columns}
       {list}
-      why={(offer) => session.whyEmpty(field.key, offer, row)}
+      why={(offer) => session.words.whyEmpty(field.key, offer, row)}
       onpick={pick}
       onadd={add}
       {ontext}
@@ -227,7 +229,7 @@
       control={scale ? 'radio' : label === undefined ? field.control : 'box'}
       {label}
       value={scale && value !== null ? String(value) : value}
-      rejected={session.entry.rejectedText(field.key, row)}
+      rejected={session.rejectedText(field.key, row)}
       {invalid}
       disabled={closed || (waits !== null && value === null)}
       {describedby}

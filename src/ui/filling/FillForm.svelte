@@ -49,7 +49,7 @@
   /** What a save that takes more than a moment waits for. */
   const waiting = $derived.by(() => {
     if (filling.savingSince === null || now - filling.savingSince < 1000) return '';
-    return session.away
+    return session.reads.away
       ? say('Waiting for the server…')
       : session.entry.asks().length > 0
         ? say('Waiting for values that are still being looked up…')
@@ -159,7 +159,7 @@
       open: (address) => void goto(address),
     });
     said = done.told;
-    session.serverProblems = [...session.serverProblems, ...done.problems];
+    session.problems.told = [...session.problems.told, ...done.problems];
   }
 
   async function another(like: Parameters<Filling['another']>[0] = 'empty') {
@@ -226,7 +226,7 @@
 
   /** Alt+N: the next field with a problem, from the one that has the focus. */
   function nextProblem() {
-    session.showsAll = true;
+    session.problems.showsAll = true;
     const paths = problems.map((p) => p.path).filter((path) => path !== '');
     const here = cursorField() ?? '';
     focusField(paths[(paths.indexOf(here) + 1) % paths.length] ?? '');
@@ -254,7 +254,7 @@
     const label = session.wired(key, row)?.field.label ?? '';
     const said = found.message.toLowerCase().includes(label.toLowerCase());
     const plain = said ? '' : `${label}: `;
-    const place = row ? `${session.rowWords(row)}: ` : '';
+    const place = row ? `${session.words.row(row)}: ` : '';
     return { ...found, message: place + plain + found.message };
   }
 </script>
@@ -299,7 +299,7 @@
             <p class="text-soft mt-0 mb-3 max-w-[70ch] whitespace-pre-wrap">{plan.description}</p>
           {/if}
           <div class="mb-3 grid gap-2 empty:hidden">
-            {#if session.away}
+            {#if session.reads.away}
               <div class="border-marigold bg-wash rounded border px-3 py-2" role="status">
                 The server is not responding. What you typed is safe; we keep trying.
               </div>

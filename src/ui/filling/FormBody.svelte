@@ -45,7 +45,7 @@
   /** What is wrong, or still missing, in a section: told while it is folded. */
   function lacking(section: Section): string {
     const own = new Set(section.fields.map(({ key }) => key));
-    const found = [...session.problems, ...session.serverProblems].filter(({ path }) =>
+    const found = [...session.problems.all, ...session.problems.told].filter(({ path }) =>
       own.has(path),
     );
     const missing = found.filter(({ code }) => code === 'required').length;
@@ -75,13 +75,13 @@
 
   /** Whether a field stands in the form now. */
   function stands({ key, shows }: Field): boolean {
-    return shows !== 'nothing' && !session.entry.cell(key).hidden;
+    return shows !== 'nothing' && !session.cell(key).hidden;
   }
 
   /** How many problems are told on a page. */
   function problemsOn(sections: readonly Section[]): number {
-    if (!session.showsAll && session.serverProblems.length === 0) return 0;
-    const paths = [...session.problems, ...session.serverProblems].map((found) => found.path);
+    if (!session.problems.showsAll && session.problems.told.length === 0) return 0;
+    const paths = [...session.problems.all, ...session.problems.told].map((found) => found.path);
     return new Set(paths.filter((path) => sections.some((section) => holds(section, path)))).size;
   }
 
@@ -120,7 +120,7 @@
 {/if}
 {#each sections as section (section.key)}
   {@const fields = section.grid ? [] : section.fields.filter(stands)}
-  {#if section.grid && (section.grid.within !== null || !session.entry.isThere(section.key))}
+  {#if section.grid && (section.grid.within !== null || !session.isThere(section.key))}
     <!-- Its condition does not hold, or it stands in the lines of another grid. -->
   {:else if section.grid}
     <GridSection {session} {section} {prefix} {lit} {onhover} />

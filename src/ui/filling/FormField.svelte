@@ -28,23 +28,23 @@
   const state = $derived(session.choices(field.key, row));
   /** Made anew at each change: the cell itself stays one object as long as the entry lives. */
   const cell = $derived.by(() => {
-    const { value, derived, locked, required, unsure, waitsFor, readAt } = session.entry.cell(
+    const { value, derived, locked, required, unsure, waitsFor, readAt } = session.cell(
       field.key,
       row,
     );
     return { value, derived, locked, required, unsure, waitsFor, readAt };
   });
   const closed = $derived(session.closed(field.key, row));
-  const found = $derived(session.problemAt(field.key, row));
-  const outside = $derived(session.failedOutside(field.key, row));
-  const brought = $derived(session.brought(field.key, row));
+  const found = $derived(session.problems.at(field.key, row));
+  const outside = $derived(session.problems.outside(field.key, row));
+  const brought = $derived(session.words.brought(field.key, row));
   const numeric = $derived(isAmount(session.typeOf(field.key, row)));
   /** Where the value comes from, where nobody types it. */
   const origin = $derived.by(() => {
     const wired = session.wired(field.key, row);
     if (field.computes !== null) return say('computed');
     if (valueSource(field)) {
-      if (cell.waitsFor) return say(`waits for ${session.labelNamed(cell.waitsFor, row)}`);
+      if (cell.waitsFor) return say(`waits for ${session.words.labelNamed(cell.waitsFor, row)}`);
       if (field.rollup) return say('totalled');
       if (cell.unsure) return say('loading from outside');
       return cell.readAt === null ? say('from outside') : say(`from outside ${ago(cell.readAt)}`);
@@ -81,7 +81,7 @@
         field.shows !== 'line' && numeric && 'text-end',
       ]}
       aria-labelledby="{id}-label"
-      aria-describedby="{id}-told {id}-note">{session.shown(field.key, row) || '–'}</output
+      aria-describedby="{id}-told {id}-note">{session.words.shown(field.key, row) || '–'}</output
     >
   {:else}
     <FieldInput {session} {field} {row} {id} describedby="{id}-told {id}-note" />
@@ -94,7 +94,9 @@
         <Button kind="link" onclick={() => session.retry()}>Try again</Button>
       {/if}
     {:else if state.status === 'empty'}
-      {#each session.whyEmpty(field.key, state.offer, row) as line (line)}<div>{line}</div>{/each}
+      {#each session.words.whyEmpty(field.key, state.offer, row) as line (line)}<div>
+          {line}
+        </div>{/each}
     {:else if outside}
       <span class="text-crimson">{outside.message}</span>
       {outside.hint}
@@ -103,7 +105,7 @@
       <span class="text-crimson">{state.problem.message}</span>
       <Button kind="link" onclick={() => session.retry()}>Try again</Button>
     {:else if choices?.typedBy && cell.value !== null}
-      <span class="text-ink">{session.shown(field.key, row)}</span>
+      <span class="text-ink">{session.words.shown(field.key, row)}</span>
     {:else if field.help && brought.length === 0}
       {field.help}
     {/if}

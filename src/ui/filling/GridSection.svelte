@@ -67,7 +67,7 @@
 
   function text(row: Row | undefined, field: Field): string {
     if (!row) return '';
-    return session.entry.rejectedText(field.key, row) ?? session.shown(field.key, row);
+    return session.rejectedText(field.key, row) ?? session.words.shown(field.key, row);
   }
 
   function look(r: number, c: number): CellLook {
@@ -80,11 +80,11 @@
       text: text(row, field),
       name,
       closed,
-      bad: session.problemAt(field.key, row)?.message ?? null,
-      unsure: session.entry.cell(field.key, row).unsure,
+      bad: session.problems.at(field.key, row)?.message ?? null,
+      unsure: session.cell(field.key, row).unsure,
       mark:
         view && field.savesTo !== null
-          ? markOf(view, field.savesTo, session.entry.value(field.key, row))
+          ? markOf(view, field.savesTo, session.cell(field.key, row).value)
           : null,
     };
   }
@@ -110,8 +110,8 @@
     if (!rows[r]) session.changeRows((entry) => void addLine(entry));
     const line = session.rowsInSight(grid, within)[r];
     if (!line) return false;
-    const { value, current } = session.entry.cell(field.key, line);
-    const rejected = session.entry.rejectedText(field.key, line);
+    const { value, current } = session.cell(field.key, line);
+    const rejected = session.rejectedText(field.key, line);
     undo = () =>
       rejected === null
         ? session.set(field.key, value, current, line)
@@ -139,7 +139,7 @@
       case 'type': {
         const toggles = command.letter === ' ' && field && wiredOf(field)?.type.kind === 'yes_no';
         if (!toggles || !line) return false;
-        session.set(field.key, session.entry.value(field.key, line) !== true, null, line);
+        session.set(field.key, session.cell(field.key, line).value !== true, null, line);
         return true;
       }
       case 'put back':
@@ -221,13 +221,13 @@
   /** What the cell with the cursor has to say. */
   const said = $derived.by(() => {
     const [line, field] = [rows[at.row], columns[at.column]];
-    const found = line && field ? session.problemAt(field.key, line) : null;
+    const found = line && field ? session.problems.at(field.key, line) : null;
     if (found) return `${found.message} ${found.hint}`;
     const state = line && field && tableChoices(field) ? session.choices(field.key, line) : null;
     if (state?.status === 'waiting')
-      return say(`choose ${session.labelNamed(state.for, line)} first`);
+      return say(`choose ${session.words.labelNamed(state.for, line)} first`);
     return state?.status === 'empty' && field
-      ? session.whyEmpty(field.key, state.offer, line).join(' ')
+      ? session.words.whyEmpty(field.key, state.offer, line).join(' ')
       : '';
   });
 </script>
@@ -289,7 +289,7 @@
     {#snippet extra(r, key)}
       {@const row = rows[r]}
       {#if row && key !== 'actions'}
-        {@const bad = session.rows(key, row).some((inner) => session.problemIn(inner))}
+        {@const bad = session.rows(key, row).some((inner) => session.problems.isIn(inner))}
         <Button
           kind="bare"
           class={['ref tabular-nums', bad && 'text-crimson!']}

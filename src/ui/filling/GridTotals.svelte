@@ -34,11 +34,11 @@
 
   /** The lines by the grouping column, and all of them. */
   const groups = $derived.by(() => {
-    void session.version;
+    const { entry } = session;
     const parts = by
-      ? groupsOf(rows, (row) => session.entry.value(by.key, row)).map((group) => {
+      ? groupsOf(rows, (row) => entry.value(by.key, row)).map((group) => {
           const [first] = group.rows;
-          const shown = first ? session.shown(by.key, first) : '';
+          const shown = first ? session.words.shown(by.key, first) : '';
           return { name: shown || say(`without ${by.label.toLowerCase()}`), rows: group.rows };
         })
       : [];
@@ -46,7 +46,7 @@
       name,
       lines: lines.length,
       sums: totals.map(({ key, kind, type }) => {
-        const values = lines.map((row) => session.entry.value(key, row));
+        const values = lines.map((row) => entry.value(key, row));
         return formatValue(totalType(kind, type), totalOf(kind, type, values), reader());
       }),
     }));

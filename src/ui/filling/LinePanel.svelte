@@ -18,11 +18,11 @@
   const fields = $derived(
     row.scope.list
       .map(({ field }) => field)
-      .filter(({ key, shows }) => shows !== 'nothing' && !session.entry.cell(key, row).hidden),
+      .filter(({ key, shows }) => shows !== 'nothing' && !session.cell(key, row).hidden),
   );
   const inside = $derived(
     session.form.plan.sections.filter(
-      ({ key, grid }) => grid?.within === row.scope.key && session.entry.isThere(key),
+      ({ key, grid }) => grid?.within === row.scope.key && session.isThere(key),
     ),
   );
   /** Goes to the line before or after this one. */

@@ -34,13 +34,13 @@
       type: resolvePath(session.tables, table, path)?.column.type ?? plainText,
     })),
   );
-  const value = $derived(session.entry.value(key, row));
+  const value = $derived(session.cell(key, row).value);
   const current = $derived(
     several
-      ? session.members(key, row)
+      ? session.words.members(key, row)
       : value === null
         ? []
-        : [{ id: 0, line: session.shown(key, row), bad: session.entry.notOffered(key, row) }],
+        : [{ id: 0, line: session.words.shown(key, row), bad: session.cell(key, row).notOffered }],
   );
 
   let search = $state('');
@@ -122,7 +122,7 @@
   }
 
   function set(chosen: Value, choice: Choice | null) {
-    session.touched.add(session.path(key, row));
+    session.problems.touched.add(session.path(key, row));
     session.set(key, chosen, choice, row);
   }
 
@@ -229,7 +229,7 @@
   {:else if offer && offer.choices.length === 0}
     <div class="text-soft px-5 py-3">
       No choices.
-      {#each session.whyEmpty(key, offer, row) as line (line)}<div>{line}</div>{/each}
+      {#each session.words.whyEmpty(key, offer, row) as line (line)}<div>{line}</div>{/each}
     </div>
   {/if}
 </div>

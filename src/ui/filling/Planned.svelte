@@ -56,7 +56,8 @@
     for (const { field, type } of scope.list) {
       const row = rowOf(planned);
       if (!isLink(type) || type.table !== planned.table) continue;
-      if (session.entry.value(field.key, row) === planned.id) return session.shown(field.key, row);
+      if (session.cell(field.key, row).value === planned.id)
+        return session.words.shown(field.key, row);
     }
     const line = /\[(\d+)\]$/.exec(planned.path)?.[1];
     return line === undefined ? say(`record ${planned.id}`) : say(`line ${Number(line) + 1}`);
@@ -74,8 +75,8 @@
       const same = planned.table === scope.table && field.savesTo === column;
       const referred =
         type !== undefined && isLink(type) && isLink(held) && type.table === held.table;
-      if (sameValue(session.entry.value(field.key, row), value) && (same || referred)) {
-        return session.shown(field.key, row);
+      if (sameValue(session.cell(field.key, row).value, value) && (same || referred)) {
+        return session.words.shown(field.key, row);
       }
     }
     return formatValue(type ?? { kind: 'long_text' }, value, reader());

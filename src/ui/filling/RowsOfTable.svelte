@@ -100,7 +100,7 @@
     </span>
   </div>
   {#if list.status === 'waiting'}
-    <p class="quiet">choose {session.labelNamed(list.for)} first</p>
+    <p class="quiet">choose {session.words.labelNamed(list.for)} first</p>
   {:else if failure}
     <p>
       <span class="text-crimson">{failure.message}</span>

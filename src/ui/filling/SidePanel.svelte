@@ -18,7 +18,7 @@
   const choices = $derived(wired && tableChoices(wired.field));
   const table = $derived(choices ? session.tables.get(choices.table) : undefined);
   const title = $derived.by(() => {
-    if (panel?.kind === 'line') return session.rowWords(panel.row);
+    if (panel?.kind === 'line') return session.words.row(panel.row);
     if (panel?.kind === 'pick') return wired?.field.label ?? '';
     return table ? say(`Add to ${table.title}`) : '';
   });

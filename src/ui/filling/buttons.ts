@@ -33,7 +33,7 @@ export async function tellButton(
   under: { edition: number; asked?: AskedHashes },
   button: string,
 ): Promise<readonly Problem[]> {
-  await session.settled();
+  await session.reads.settled();
   const state = session.entry.state();
   const rows = Object.entries(state.rows).map(([grid, list]) => [
     grid,

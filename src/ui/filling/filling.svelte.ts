@@ -128,7 +128,7 @@ export class Filling {
     const kept = this.given.keeps === false ? null : await this.#keeper.read(onServer);
     if (kept && (kept.base === null) === (this.base === null)) this.#restore(kept);
     this.ready = true;
-    void this.session.pump();
+    void this.session.reads.pump();
     await this.follow();
     this.#steps = new Steps(this.session.entry.state());
   }
@@ -224,17 +224,16 @@ export class Filling {
 
   #goTo(state: EntryState | null): void {
     if (!state) return;
-    const { showsAll, touched } = this.session;
+    const { problems } = this.session;
     this.session.close();
     this.session = this.base
       ? this.#begin(undefined, state)
       : this.#begin({ ...newBeginning(state), takesOnly: true });
-    this.session.showsAll = showsAll;
-    for (const path of touched) this.session.touched.add(path);
+    this.session.problems.goOnFrom(problems);
     // Kept like any other change.
     this.session.edits++;
     this.#offerSteps();
-    void this.session.pump();
+    void this.session.reads.pump();
   }
 
   /** Asks the questions under the values that stand in the form now. Call it when a person has changed something. */
@@ -249,7 +248,7 @@ export class Filling {
 
   /** Goes on with other questions; answers to those that are asked in both stay. */
   takeQuestions({ sets, tables }: OtherQuestions): void {
-    const { showsAll, touched, edits, entry } = this.session;
+    const { problems, edits, entry } = this.session;
     const state = entry.state();
     this.onrenew();
     this.session.close();
@@ -261,10 +260,9 @@ export class Filling {
     this.session = this.base
       ? this.#begin(undefined, { ...fitting, rows: state.rows })
       : this.#begin({ ...newBeginning(fitting), takesOnly: true });
-    this.session.showsAll = showsAll;
-    for (const path of touched) this.session.touched.add(path);
+    this.session.problems.goOnFrom(problems);
     this.session.edits = edits;
-    void this.session.pump();
+    void this.session.reads.pump();
   }
 
   /** In a few words what the entry is about: what shows a record of its table, as far as it is filled. */
@@ -275,28 +273,28 @@ export class Filling {
       : [];
     const shown = [...this.form.fields.values()].flatMap(({ field }) => {
       const meant = field.savesTo !== null && columns.includes(field.savesTo);
-      return meant ? [this.session.shown(field.key)] : [];
+      return meant ? [this.session.words.shown(field.key)] : [];
     });
     return shown.filter((part) => part !== '').join(' · ');
   }
 
   /** Saves; gives the path of the first problem, or `null` where it was saved. */
   async save(): Promise<string | null> {
-    this.session.serverProblems = [];
+    this.session.problems.told = [];
     this.note = '';
     this.savingSince ??= Date.now();
     // What stands in a control is made a value first; what was changed last may still be on its way.
     const left = await settlePending();
     await this.follow();
-    await this.session.settled();
+    await this.session.reads.settled();
     this.savingSince = null;
     const { session } = this;
     if (left.length > 0) {
-      session.serverProblems = left;
+      session.problems.told = left;
       return left[0]?.path ?? '';
     }
-    session.showsAll = true;
-    const [first] = session.problems;
+    session.problems.showsAll = true;
+    const [first] = session.problems.all;
     if (first) return first.path;
     this.savingSince ??= Date.now();
     const called = await call(
@@ -318,7 +316,7 @@ export class Filling {
       this.#meet(now, conflicts, shown);
       return '';
     }
-    session.serverProblems = called.problems;
+    session.problems.told = called.problems;
     // What was seen here is not as it is now.
     if (called.status === 422) session.refresh();
     return called.problems[0]?.path ?? '';
@@ -386,7 +384,7 @@ export class Filling {
     this.session.edits++;
     this.clash = null;
     this.note = say('Both sets of changes are merged here. Nothing is saved yet.');
-    void this.session.pump();
+    void this.session.reads.pump();
   }
 
   /** Begins anew: empty, with what was put into the entry that was just saved, or with what the plan carries on. */
@@ -399,7 +397,7 @@ export class Filling {
       like === 'empty' ? this.#begin() : this.#begin({ ...newBeginning(kept), takesOnly: true });
     this.#steps = new Steps(this.session.entry.state());
     this.#offerSteps();
-    void this.session.pump();
+    void this.session.reads.pump();
   }
 
   /** What stays for the next record: the fields of which the plan says so. */
@@ -422,7 +420,7 @@ export class Filling {
     // It can be undone: what was given up is the step before.
     this.#steps.note(this.session.entry.state(), '');
     this.#offerSteps();
-    void this.session.pump();
+    void this.session.reads.pump();
   }
 
   #reset(): void {
@@ -437,10 +435,7 @@ export class Filling {
 
   /** All problems that are shown: what the server told, and what stands in the form. */
   problems(): Problem[] {
-    const { session } = this;
-    const told = session.serverProblems;
-    const own = session.showsAll ? session.problems : [];
-    return [...told, ...own.filter((p) => !told.some((other) => other.path === p.path))];
+    return this.session.problems.shown();
   }
 
   /** Makes a new record of what was filled, where the stored one is gone. */

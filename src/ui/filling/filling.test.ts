@@ -103,9 +103,9 @@ describe('F1, F2 one filling, from the first key to the receipt and the next one
     const found = { path: 'title', code: 'not_unique', message: 'There is one.', hint: '' };
     answer = () => Response.json({ problems: [found] }, { status: 422 });
     expect(await one.save()).toBe('title');
-    expect(one.session.problemAt('title')?.message).toBe('There is one.');
+    expect(one.session.problems.at('title')?.message).toBe('There is one.');
     one.session.type('title', 'B');
-    expect(one.session.problemAt('title')).toBeNull();
+    expect(one.session.problems.at('title')).toBeNull();
   });
 
   it('an answer that is none of the contract is said, and nothing is lost', async () => {

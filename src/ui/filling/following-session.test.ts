@@ -64,7 +64,7 @@ const open = () =>
 
 async function chosen(): Promise<EntrySession> {
   const session = open();
-  await session.pump();
+  await session.reads.pump();
   for (const [key, value] of [
     ['region', 1],
     ['town', 12],
@@ -72,7 +72,7 @@ async function chosen(): Promise<EntrySession> {
     ['score', 31],
   ] as const) {
     session.set(key, value, { value, shown: [String(value)] });
-    await session.settled();
+    await session.reads.settled();
   }
   return session;
 }
@@ -80,27 +80,27 @@ async function chosen(): Promise<EntrySession> {
 describe('D1, D3 a session shows what a choice brings', () => {
   it('beside the lookup and in fields, for one request a change', async () => {
     const session = await chosen();
-    expect(session.brought('ensemble')).toEqual([
+    expect(session.words.brought('ensemble')).toEqual([
       { path: 'town.region.name', label: 'region', shown: 'Region 1', sure: true },
     ]);
-    expect(session.shown('contact')).toBe('Brann');
-    expect(session.shown('on_hand')).toBe('20');
-    expect(session.shown('fee')).toBe('0.40');
+    expect(session.words.shown('contact')).toBe('Brann');
+    expect(session.words.shown('on_hand')).toBe('20');
+    expect(session.words.shown('fee')).toBe('0.40');
     sent.length = 0;
     session.set('score', 32, { value: 32, shown: ['Harbour'] });
-    await session.settled();
+    await session.reads.settled();
     expect(sent).toHaveLength(1);
     // Nothing that follows asks anything: no more is sent than what is asked.
     expect(sent[0]?.own).toBeUndefined();
-    expect(session.shown('on_hand')).toBe('2');
+    expect(session.words.shown('on_hand')).toBe('2');
   });
 
   it('asks nothing for what is worked out from typed values', async () => {
     const session = await chosen();
     sent.length = 0;
     session.type('copies', '21');
-    expect(session.shown('fee')).toBe('8.40');
-    expect(session.problemAt('copies')?.message).toBe('21 asked, 20 on hand.');
+    expect(session.words.shown('fee')).toBe('8.40');
+    expect(session.problems.at('copies')?.message).toBe('21 asked, 20 on hand.');
     expect(sent).toEqual([]);
   });
 
@@ -108,22 +108,22 @@ describe('D1, D3 a session shows what a choice brings', () => {
     const session = await chosen();
     world.copy_movement?.push({ id: 9, score: 31, kind: 'lent', quantity: 15 });
     session.refresh();
-    await session.settled();
-    expect(session.shown('on_hand')).toBe('5');
+    await session.reads.settled();
+    expect(session.words.shown('on_hand')).toBe('5');
   });
 
   it('marks what could not be read, and asks again when told to', async () => {
     const session = await chosen();
     broken = ['value'];
     session.set('score', 32, { value: 32, shown: ['Harbour'] });
-    await session.settled();
-    expect(session.problemAt('received')?.code).toBe('read_failed');
+    await session.reads.settled();
+    expect(session.problems.at('received')?.code).toBe('read_failed');
     expect(session.entry.cell('received').unsure).toBe(true);
     broken = [];
     session.retry();
-    await session.settled();
-    expect(session.problemAt('received')).toBeNull();
-    expect(session.shown('on_hand')).toBe('2');
+    await session.reads.settled();
+    expect(session.problems.at('received')).toBeNull();
+    expect(session.words.shown('on_hand')).toBe('2');
   });
 });
 
@@ -134,14 +134,14 @@ describe('B9 a key typed into a session', () => {
 
   it('is looked up, and an unknown one is said although nothing was saved yet', async () => {
     const session = open();
-    await session.pump();
+    await session.reads.pump();
     session.type('score', 'nothing');
-    await session.settled();
-    expect(session.problemAt('score')?.message).toBe('No score has code “nothing”.');
+    await session.reads.settled();
+    expect(session.problems.at('score')?.message).toBe('No score has code “nothing”.');
     session.type('score', 'S-1');
-    await session.settled();
+    await session.reads.settled();
     expect(session.entry.value('score')).toBe(31);
-    expect(session.shown('score')).toBe('Lantern');
+    expect(session.words.shown('score')).toBe('Lantern');
   });
 });
 
@@ -163,11 +163,11 @@ describe('G7 a session names everything as people do', () => {
       choices: { kind: 'columns', of: 'ensemble', paths: ['town.name', 'contact'] },
     });
     const session = await chosen();
-    const { names } = session;
-    expect(session.columnLabel('note', 'town.name')).toBe('town › name');
+    const { names } = session.words;
+    expect(session.words.column('note', 'town.name')).toBe('town › name');
     expect(names.path('ensemble', 'town.region.name')).toBe('town › region › name');
     expect(names.value('fee', '1250.50')).toBe('1,250.50');
     session.set('note', 'contact');
-    expect(session.shown('note')).toBe('contact');
+    expect(session.words.shown('note')).toBe('contact');
   });
 });

@@ -54,7 +54,7 @@ const flushed = () => vi.advanceTimersByTimeAsync(1);
 
 async function asking(): Promise<EntrySession> {
   const session = new EntrySession('visit', { edition: 1 }, form, tables);
-  void session.pump();
+  void session.reads.pump();
   session.set('code', 'X-1');
   await flushed();
   return session;
@@ -68,11 +68,11 @@ describe('H5 what systems outside answer', () => {
     const [name = '', phone = ''] = call?.ids ?? [];
     call?.say({ answers: [{ id: phone, value: '555-0100', at: '2026-11-02T10:00:00Z' }] });
     await flushed();
-    expect([session.shown('name'), session.shown('phone')]).toEqual(['', '555-0100']);
+    expect([session.words.shown('name'), session.words.shown('phone')]).toEqual(['', '555-0100']);
     call?.say({ answers: [{ id: name, value: 'Quay Lane Octet' }] });
     call?.end();
     await flushed();
-    expect(session.shown('name')).toBe('Quay Lane Octet');
+    expect(session.words.shown('name')).toBe('Quay Lane Octet');
     expect(calls).toHaveLength(1);
   });
 
@@ -82,13 +82,13 @@ describe('H5 what systems outside answer', () => {
     calls[0]?.say({ answers: [{ id: name, value: 'Quay Lane Octet' }] });
     calls[0]?.end();
     await flushed();
-    expect(session.away).toBe(true);
+    expect(session.reads.away).toBe(true);
     await vi.advanceTimersByTimeAsync(2000);
     expect(calls[1]?.ids).toEqual([phone]);
     calls[1]?.say({ answers: [{ id: phone, value: '555-0100' }] });
     calls[1]?.end();
     await flushed();
-    expect([session.away, session.shown('phone')]).toEqual([false, '555-0100']);
+    expect([session.reads.away, session.words.shown('phone')]).toEqual([false, '555-0100']);
   });
 
   it('is dropped where the field on which it depends has changed meanwhile', async () => {
@@ -101,7 +101,7 @@ describe('H5 what systems outside answer', () => {
     old?.say({ answers: old.ids.map((id) => ({ id, value: 'old' })) });
     old?.end();
     await flushed();
-    expect([session.shown('name'), session.shown('phone')]).toEqual(['new', 'new']);
+    expect([session.words.shown('name'), session.words.shown('phone')]).toEqual(['new', 'new']);
   });
 
   it('that fails is told at its field, and asked again when a person wants it', async () => {
@@ -110,7 +110,7 @@ describe('H5 what systems outside answer', () => {
     calls[0]?.say({ answers: calls[0].ids.map((id) => ({ id, failed })) });
     calls[0]?.end();
     await flushed();
-    expect(session.failedOutside('name')?.message).toBe('It is away.');
+    expect(session.problems.outside('name')?.message).toBe('It is away.');
     session.askAgain();
     await flushed();
     expect(calls[1]?.ids).toHaveLength(2);

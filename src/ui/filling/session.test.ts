@@ -100,11 +100,11 @@ describe('an entry on the screen', () => {
     respond = () => Promise.reject(new TypeError('refused'));
     const session = open();
     session.set('region', 1, { value: 1, shown: ['North'] });
-    await vi.waitFor(() => expect(session.away).toBe(true));
+    await vi.waitFor(() => expect(session.reads.away).toBe(true));
     expect(session.entry.value('region')).toBe(1);
     respond = (body) => offered(body);
     await vi.advanceTimersByTimeAsync(2000);
-    expect(session.away).toBe(false);
+    expect(session.reads.away).toBe(false);
     expect(session.choices('town')).toMatchObject({ status: 'offered', offer: { found: 1 } });
   });
 
@@ -150,31 +150,31 @@ describe('an entry on the screen', () => {
 describe('problems on the screen', () => {
   it('a missing value is told only after a try to save; a wrong one when its field is left', () => {
     const session = open();
-    expect(session.problemAt('ensemble')).toBeNull();
+    expect(session.problems.at('ensemble')).toBeNull();
     session.type('lent_on', 'soon');
-    expect(session.problemAt('lent_on')).toBeNull();
-    session.touched.add('lent_on');
-    expect(session.problemAt('lent_on')?.code).toBe('not_date');
-    session.showsAll = true;
-    expect(session.problemAt('ensemble')?.code).toBe('required');
+    expect(session.problems.at('lent_on')).toBeNull();
+    session.problems.touched.add('lent_on');
+    expect(session.problems.at('lent_on')?.code).toBe('not_date');
+    session.problems.showsAll = true;
+    expect(session.problems.at('ensemble')?.code).toBe('required');
   });
 
   it('what the server told goes when its field changes', () => {
     const session = open();
-    session.serverProblems = [
+    session.problems.told = [
       { path: 'number', code: 'not_unique', message: 'taken', hint: '' },
       { path: 'lent_on', code: 'not_date', message: 'no', hint: '' },
     ];
     session.type('number', 'L-2');
-    expect(session.serverProblems.map((p) => p.path)).toEqual(['lent_on']);
+    expect(session.problems.told.map((p) => p.path)).toEqual(['lent_on']);
   });
 
   it('a chosen record is shown by its columns, a value by its type', () => {
     const session = open();
     session.set('region', 1, { value: 1, shown: ['North', null, 'N'] });
     session.type('lent_on', '2027-03-01');
-    expect(session.shown('region')).toBe('North · N');
-    expect(session.shown('lent_on')).toBe('Mar 1, 2027');
-    expect(session.shown('number')).toBe('');
+    expect(session.words.shown('region')).toBe('North · N');
+    expect(session.words.shown('lent_on')).toBe('Mar 1, 2027');
+    expect(session.words.shown('number')).toBe('');
   });
 });

@@ -82,7 +82,7 @@ export class Passing {
       { mode: 'resumed', values, around },
       this.#at,
     );
-    void this.session.pump();
+    void this.session.reads.pump();
   }
 
   /** The labels of the fields that differ from the record as it was read. */
@@ -97,12 +97,12 @@ export class Passing {
     const { record, session } = this;
     if (!record || !session || this.busy) return '';
     const left = await settlePending();
-    await session.settled();
+    await session.reads.settled();
     if (left.length > 0) {
       this.problems = left;
       return '';
     }
-    session.showsAll = true;
+    session.problems.showsAll = true;
     const [first] = session.entry.problems();
     if (first) return first.path;
     this.busy = true;
@@ -141,7 +141,7 @@ export class Passing {
     }
     const now = called.status === 409 ? throughAnswer.safeParse(called.body.now) : null;
     if (now?.success) this.#meet(now.data);
-    else session.serverProblems = called.problems;
+    else session.problems.told = called.problems;
     return called.problems[0]?.path ?? '';
   }
 
