@@ -25,7 +25,6 @@
   import AboutForm from './AboutForm.svelte';
   import Meanwhile from './Meanwhile.svelte';
   import PlanSheet from './PlanSheet.svelte';
-  import { loadPatterns } from '$lib/core/formula/functions/patterns';
   import { addressOf, scopeOf } from '$lib/core/plan/scopes';
   import { goTo } from '$lib/ui/shared/focus';
   import { cellAddress, type Cell } from './questions';
@@ -45,8 +44,6 @@
   let { form, plan, tables, counts, clustered, person }: Props = $props();
 
   const design = untrack(() => new DesignSession(form.key, plan, form));
-  // Formulas that are written here, or come from another designer, may ask for patterns.
-  onMount(() => void loadPatterns());
   onMount(() => {
     void design.recall();
     const [first] = plan.sections.flatMap((section) =>

@@ -10,6 +10,7 @@
   import { problem } from '$lib/core/problems';
   import { formatValue } from '$lib/core/values/format';
   import type { ValueType } from '$lib/core/values/types';
+  import { loadPatterns } from '$lib/core/formula/functions/patterns';
   import type { LiveScope } from './live-scope';
   import { startsHere } from '$lib/ui/shared/focus';
   import { holdsPending } from '$lib/ui/shared/pending';
@@ -139,9 +140,9 @@
         onchange={(chosen) => takeFormula(operandFormula(chosen))}
       />
     {:else}
-      {#await import('./FormulaEditor.svelte')}
+      {#await Promise.all([import('./FormulaEditor.svelte'), loadPatterns()])}
         <div class="border-line h-8 rounded border"></div>
-      {:then { default: FormulaEditor }}
+      {:then [{ default: FormulaEditor }]}
         <FormulaEditor
           {id}
           {label}

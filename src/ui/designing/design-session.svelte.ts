@@ -1,4 +1,5 @@
 import { draftAnswer, formAnswer, type KeptForm } from '$lib/core/contract/answers';
+import { lacksPatterns, loadPatterns } from '$lib/core/formula/functions/patterns';
 import type { Plan } from '$lib/core/plan/schema';
 import type { Problem } from '$lib/core/problems';
 import { call } from '$lib/ui/shared/api';
@@ -56,6 +57,7 @@ export class DesignSession {
     const known = await recallSteps(this.formKey);
     const fresh = this.#past.length === 0 && this.#future.length === 0;
     if (!known || !fresh || known.plan !== JSON.stringify(this.plan)) return;
+    if (lacksPatterns(known)) await loadPatterns();
     this.#past = known.past;
     this.#future = known.future;
   }
@@ -92,6 +94,8 @@ export class DesignSession {
   apply(edit: (plan: Plan) => Plan): void {
     const next = edit(this.plan);
     if (next === this.plan) return;
+    // Nothing is shown before what its formulas ask for is there.
+    if (lacksPatterns(next)) return void loadPatterns().then(() => this.apply(edit));
     this.#past = [...this.#past.slice(1 - mostSteps), this.plan];
     this.#future = [];
     this.#show(next);
@@ -120,6 +124,7 @@ export class DesignSession {
     const called = await call(draftAnswer.nullable(), address);
     if (!called.ok || !called.value || called.value.form.revision <= this.revision) return;
     const { form, plan } = called.value;
+    if (lacksPatterns(plan)) await loadPatterns();
     const before = this.keptPlan;
     this.meanwhile = { by: form.draftBy, before, after: plan };
     if (this.state !== 'kept' || this.plan !== before) return;
@@ -134,6 +139,7 @@ export class DesignSession {
       return;
     }
     const { form, plan } = called.value;
+    if (lacksPatterns(plan)) await loadPatterns();
     const mine = this.plan;
     this.state = 'kept';
     this.problems = [];

@@ -1,4 +1,4 @@
-import { asksPatterns, loadPatterns } from '$lib/core/formula/functions/patterns';
+import { lacksPatterns, loadPatterns } from '$lib/core/formula/functions/patterns';
 import { knowFormulas, loadGrammar } from '$lib/core/formula/reading';
 import type { Formulas } from '$lib/core/formula/syntax';
 import type { Plan } from '$lib/core/plan/schema';
@@ -8,7 +8,7 @@ import type { Plan } from '$lib/core/plan/schema';
  * came; and the patterns of texts where it asks for any.
  */
 export async function formulasReady(plan: Plan, read: Formulas | null): Promise<void> {
-  const patterns = asksPatterns(JSON.stringify(plan)) ? loadPatterns() : null;
+  const patterns = lacksPatterns(plan) ? loadPatterns() : null;
   if (read) knowFormulas(read);
   else await loadGrammar();
   await patterns;

@@ -11,6 +11,10 @@ const asked = /\b(?:matches|replace|split)\s*\(/;
 /** Whether a formula may ask for patterns. */
 export const asksPatterns = (source: string): boolean => asked.test(source);
 
+/** Whether a plan, or what was made of one, asks for patterns that the page does not have yet. */
+export const lacksPatterns = (plan: unknown): boolean =>
+  engine === null && asksPatterns(JSON.stringify(plan));
+
 /** Brings the patterns to a page. */
 export async function loadPatterns(): Promise<void> {
   engine ??= (await import('re2js')).RE2JS;
