@@ -19,14 +19,8 @@ import { type Plan } from '../src/core/plan/schema';
 import { scopesOf } from '../src/core/plan/scopes';
 import { demoPlans } from './plans';
 import { demoViews } from './views';
-import {
-  demoSize,
-  demoTables,
-  largeDemo,
-  type DemoLinks,
-  type DemoSize,
-  type DemoTable,
-} from './tables';
+import { demoTables, type DemoLinks, type DemoTable } from './tables';
+import { demoSize, largeDemo, type DemoSize } from './rows';
 
 const by = 'demo';
 

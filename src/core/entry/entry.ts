@@ -4,25 +4,24 @@ import { say } from '../words/say';
 import { askAgain, takeAnswer, workNode } from './answering';
 import { makeRow, placeRow, rowsBeside, takeOut } from './rows';
 import type { Clock } from '../formula/frame';
-import { tableChoices } from '../plan/choices';
 import { problem, type Problem } from '../problems';
-import { checkValue, parseText } from '../values/parse';
 import { isoReading, type Reading } from '../values/reading';
-import { offeredOptions, sameValue, type Option, type Value } from '../values/types';
+import { offeredOptions, type Option, type Value } from '../values/types';
 import type { WiredForm } from '../wiring/form';
 import type { Answer, Choice, StandingAsk } from './asks';
-import { begin, goOn, isUnsure, type Beginning, type GivenRow } from './beginning';
+import { begin, type Beginning, type GivenRow } from './beginning';
 import { isClosed, type Cell, type HostState } from './host-state';
 import type { ChoicesState } from './question';
-import { offeredIn, putChoice } from './choosing';
+import { offeredIn } from './choosing';
 import { problemsOf } from './entry-problems';
 import { Life, type Woken } from './life';
 import type { Around } from './around';
-import { typeKey } from './reading';
+import { putText, putValue } from './setting';
+import { retypeInto, takeHost } from './taking-over';
 import { resumeLife } from './resume';
 import { rowsAsked } from './scope-of-asks';
 import { pendingText, stateOf, type EntryState } from './state';
-import type { Filled, FilledRow, HostFilled } from './filled';
+import type { Filled, FilledRow } from './filled';
 import type { TraceEvent } from './trace';
 
 /** A text that is no value of its field. */
@@ -74,7 +73,7 @@ export class Entry {
       }
     }
     for (const host of this.#life.hosts()) this.#life.markAll(host, null);
-    for (const [host, given = {}] of texts) this.#retypeInto(host, given);
+    for (const [host, given = {}] of texts) retypeInto(this.#life, host, given);
     this.#life.opening = true;
     this.#life.run();
     this.#life.opening = false;
@@ -236,7 +235,7 @@ export class Entry {
    */
   takeOver(filled: Filled): void {
     this.batch(() => {
-      this.#takeHost(this.#life.root, filled);
+      takeHost(this.#life, this.#life.root, filled);
       for (const [grid, rows] of this.#outerFirst(filled.rows ?? {})) this.#takeRows(grid, rows);
     });
   }
@@ -262,12 +261,12 @@ export class Entry {
     const around = this.#around(grid);
     const kept = this.#keyed(rows).flatMap((filled) => {
       const row = filled.id === undefined ? undefined : given.get(filled.id);
-      if (row) this.#takeHost(row, filled);
+      if (row) takeHost(life, row, filled);
       if (row) return [row];
       const made = makeRow(life, grid, 'resumed', filled, around(filled), this.#nextKey);
       if (!made) return [];
       life.markAll(made, grid);
-      this.#retypeInto(made, filled.texts ?? {});
+      retypeInto(life, made, filled.texts ?? {});
       return [made];
     });
     const still = new Set(kept);
@@ -292,61 +291,6 @@ export class Entry {
     if (within === null) return () => this.#life.root;
     const byKey = new Map((this.#life.rows.get(within) ?? []).map((row) => [row.key, row]));
     return ({ of = '' }) => byKey.get(of) ?? null;
-  }
-
-  /** Gives the cells of a host other values, as their person left them. */
-  #takeHost(host: HostState, filled: HostFilled): void {
-    const { values, own, texts = {} } = filled;
-    const life = this.#life;
-    const changed: Cell[] = [];
-    for (const cell of host.cells) {
-      life.wake(cell);
-      const { field, type } = cell.wired;
-      const given = values[field.key];
-      if (cell.derived || given === undefined) continue;
-      const checked = checkValue(type, given, field.label);
-      const text = typeof given === 'string' ? given : JSON.stringify(given);
-      cell.rejected = 'value' in checked ? null : { text, problem: checked.problem };
-      const value = 'value' in checked ? checked.value : null;
-      const was = cell.isChanged();
-      cell.own = !own || own.includes(field.key) || !canFollowAgain(cell);
-      const before = cell.value;
-      const other = !sameValue(value, before);
-      if (other) putChoice(life, cell, value, null);
-      goOn(cell, filled);
-      if (other) {
-        life.note(cell, { kind: 'set', cause: null, value: cell.value, before });
-        changed.push(cell);
-      } else if (was !== cell.isChanged()) changed.push(cell);
-    }
-    // What is brought and was set by a person stays, whichever record is chosen now.
-    for (const cell of host.cells) {
-      const lookup = cell.wired.broughtBy && host.cells[cell.wired.broughtBy.from.index];
-      if (!lookup || cell.derived) continue;
-      const { key } = cell.wired.field;
-      if (isUnsure(cell, filled)) cell.broughtFor = filled.brought?.[key];
-      else if (values[key] !== undefined) cell.broughtFor = lookup.value;
-    }
-    for (const cell of changed) {
-      life.feed(cell, 'value', cell.name);
-      // What is given to a field that is not shown does not stand, though nothing else turns.
-      if (cell.hidden) life.mark(cell, 'value', cell.name);
-    }
-    for (const cell of host.cells) {
-      if (!cell.own && cell.follows && !cell.derived) life.mark(cell, 'value', cell.name);
-    }
-    this.#retypeInto(host, texts);
-  }
-
-  /** Types again what stands in fields and is no value yet. */
-  #retypeInto(host: HostState, texts: Readonly<Record<string, string>>): void {
-    for (const [key, text] of Object.entries(texts)) {
-      const cell = host.cells.find(({ wired }) => wired.field.key === key);
-      if (!cell || cell.derived) continue;
-      const { broughtFor } = cell;
-      this.#typeInto(cell, text, this.#life.around.reading);
-      cell.broughtFor = broughtFor;
-    }
   }
 
   /** What was typed and could not be read, or is being looked up, with its place. */
@@ -427,28 +371,8 @@ export class Entry {
   set(key: string, value: Value, choice: Choice | null = null, row?: Row): void {
     const cell = this.#cell(key, row);
     if (isClosed(cell)) return;
-    this.#put(cell, value, choice);
+    putValue(this.#life, cell, value, choice);
     this.#run();
-  }
-
-  /** Puts a value in place that a person has set, whatever was still to follow here. */
-  #put(cell: Cell, value: Value, choice: Choice | null): void {
-    const life = this.#life;
-    const { value: before, unsure } = cell;
-    life.wake(cell);
-    cell.rejected = null;
-    cell.keyText = null;
-    cell.own = true;
-    cell.withheld = false;
-    cell.unsure = false;
-    cell.waitsAfter = null;
-    // What is typed belongs to the record that is chosen now, also while its columns are read.
-    const { broughtBy } = cell.wired;
-    if (broughtBy) cell.broughtFor = cell.host.cells[broughtBy.from.index]?.value;
-    life.drop(cell, 'key');
-    life.note(cell, { kind: 'set', cause: null, value, before });
-    const changed = putChoice(life, cell, value, choice);
-    if (changed || unsure || cell.follows) life.feed(cell, 'value', cell.name);
   }
 
   /**
@@ -458,29 +382,15 @@ export class Entry {
   type(key: string, text: string, reading: Reading = isoReading, row?: Row): void {
     const cell = this.#cell(key, row);
     if (isClosed(cell)) return;
-    this.#typeInto(cell, text, reading);
+    putText(this.#life, cell, text, reading);
     this.#run();
-  }
-
-  #typeInto(cell: Cell, text: string, reading: Reading): void {
-    const { field, type } = cell.wired;
-    if (tableChoices(field) && type.kind !== 'references') {
-      this.#life.wake(cell);
-      cell.own = true;
-      cell.asGiven = false;
-      typeKey(this.#life, cell, text, null);
-      return;
-    }
-    const parsed = parseText(type, text, field.label, reading);
-    this.#put(cell, 'value' in parsed ? parsed.value : null, null);
-    if ('problem' in parsed) cell.rejected = { text, problem: parsed.problem };
   }
 
   /** Keeps a text that names nothing in the list of a field: it has no value, and says so. */
   reject(key: string, text: string, row?: Row): void {
     const cell = this.#cell(key, row);
     if (isClosed(cell)) return;
-    this.#put(cell, null, null);
+    putValue(this.#life, cell, null, null);
     const details = { given: text, table: cell.wired.field.label, column: say('what is shown') };
     cell.rejected = { text, problem: problem('unknown_match', details) };
     this.#run();
@@ -525,7 +435,7 @@ export class Entry {
   leave(meant: (cell: Readonly<Cell>) => boolean): number {
     const left = [...this.#life.cells()].filter((cell) => cell.base !== undefined && meant(cell));
     this.batch(() => {
-      for (const cell of left) this.#put(cell, cell.base ?? null, null);
+      for (const cell of left) putValue(this.#life, cell, cell.base ?? null, null);
     });
     return left.length;
   }
@@ -582,14 +492,6 @@ export class Entry {
   #cell(key: string, row?: Row): Cell {
     return (row ?? this.#life.root).cell(key);
   }
-}
-
-/** Whether what a record holds can give way to what would follow, without anybody typing it. */
-function canFollowAgain({ wired, base }: Cell): boolean {
-  const { field, sources, shownWhen, broughtBy, initially } = wired;
-  if (!initially || base === undefined || broughtBy) return true;
-  const cleared = shownWhen !== null && field.whileHidden === 'clear';
-  return cleared || sources.list !== null;
 }
 
 function valuesOf(host: HostState): Record<string, Value> {

@@ -3,29 +3,23 @@ import { compileFilter, compileLoops } from './loops';
 import { isNumber } from './feel';
 import { arithmetic, arithmeticKind, finite, takenBySign } from './arithmetic';
 import {
-  compare,
   Context,
   Decimal,
   FeelRange,
   isList,
-  kindOf,
   MonthsDuration,
   DaysDuration,
-  readFeelDate,
-  readFeelDateTime,
-  readFeelDuration,
-  readFeelTime,
-  same,
   type Feel,
 } from './feel';
 import type { Frame } from './frame';
 import { functions } from './functions/all';
 import { typeNames } from './functions/contexts';
 import { temporalMember } from './functions/dates';
-import { within } from './functions/ranges';
 import * as kinds from './kinds';
 import { fits, kindWords, type Kind } from './kinds';
 import { compileCall } from './call';
+import { compileBetween, compileCompare, compileIn, compileUnary, ordered } from './comparisons';
+import { temporal } from './literals';
 import { memberOf, memberOfList } from './members';
 import { nearest } from './nearest';
 import {
@@ -40,8 +34,7 @@ import {
   type Run,
   type Scope,
 } from './scope';
-import type { CompareSign } from '../values/compare-sign';
-import { formulaProblem, type Node, type Test } from './syntax';
+import { formulaProblem, type Node } from './syntax';
 
 /** What may walk over many rows, and is worth keeping. */
 const shareable: ReadonlySet<Node['type']> = new Set(['call', 'filter', 'for', 'some', 'every']);
@@ -87,7 +80,7 @@ export class Compiler<H> implements Compiling<H> {
       case 'null':
         return constant(kinds.nothing, null);
       case 'temporal':
-        return temporal(node);
+        return constant(...temporal(node));
       case 'name':
         return this.#name(node, scope);
       case 'path':
@@ -101,21 +94,11 @@ export class Compiler<H> implements Compiling<H> {
       case 'negative':
         return this.#negative(node, scope);
       case 'compare':
-        return this.#compare(node, scope);
-      case 'between': {
-        const [of, low, high] = this.#all([node.of, node.low, node.high], scope);
-        this.#ordered(node.of, of, node.low, low);
-        this.#ordered(node.of, of, node.high, high);
-        const run: Run<H> = (f) => {
-          const value = of.run(f);
-          const [from, to] = [inOrder('>=', value, low.run(f)), inOrder('<=', value, high.run(f))];
-          if (from === false || to === false) return false;
-          return from === null || to === null ? null : true;
-        };
-        return { kind: kinds.yesNo, run };
-      }
+        return compileCompare(this, node, scope);
+      case 'between':
+        return compileBetween(this, node, scope);
       case 'in':
-        return this.#in(node, scope);
+        return compileIn(this, node, scope);
       case 'and':
       case 'or':
         return this.#logic(node, scope);
@@ -155,7 +138,7 @@ export class Compiler<H> implements Compiling<H> {
       }
       case 'range': {
         const [low, high] = this.#all([node.low, node.high], scope);
-        this.#ordered(node.low, low, node.high, high);
+        ordered(this, node.low, low, node.high, high);
         const { withLow, withHigh } = node;
         const run: Run<H> = (f) => new FeelRange(low.run(f), high.run(f), withLow, withHigh);
         return { kind: { is: 'range', of: kinds.join(low.kind, high.kind) }, run };
@@ -163,36 +146,10 @@ export class Compiler<H> implements Compiling<H> {
       case 'context':
         return this.#context(node, scope);
       case 'unary':
-        return this.#unary(node, scope);
+        return compileUnary(this, node, scope);
       case 'instance':
         return this.#instance(node, scope);
       case 'function':
-        return this.refuse('formula_unsupported', node, { given: this.text(node) });
-    }
-  }
-
-  /** `> 5` by itself: the range of all values for which it holds (DMN 1.5, 10.3.2.7). */
-  #unary(node: Extract<Node, { type: 'unary' }>, scope: Scope<H>): Piece<H> {
-    const { sign } = node;
-    const to = this.compile(node.against, scope);
-    this.#ordered(node.against, to, node.against, to);
-    const kind: Kind = { is: 'range', of: to.kind };
-    switch (sign) {
-      case '<':
-      case '<=':
-        return { kind, run: (f) => new FeelRange(undefined, to.run(f), false, sign === '<=') };
-      case '>':
-      case '>=':
-        return { kind, run: (f) => new FeelRange(to.run(f), undefined, sign === '>=', false) };
-      case '=':
-        return {
-          kind,
-          run: (f) => {
-            const at = to.run(f);
-            return new FeelRange(at, at, true, true);
-          },
-        };
-      case '!=':
         return this.refuse('formula_unsupported', node, { given: this.text(node) });
     }
   }
@@ -344,68 +301,6 @@ export class Compiler<H> implements Compiling<H> {
     return { kind: of.kind, run: (f) => negative(of.run(f), f) };
   }
 
-  #compare(node: Extract<Node, { type: 'compare' }>, scope: Scope<H>): Piece<H> {
-    const { sign } = node;
-    const [left, right] = this.#all([node.left, node.right], scope);
-    if (sign === '=' || sign === '!=') {
-      this.#comparable(node, node.left, left, node.right, right);
-      const run: Run<H> = (f) => {
-        const equal = same(left.run(f), right.run(f), f);
-        return equal === null ? null : equal === (sign === '=');
-      };
-      return { kind: kinds.yesNo, run };
-    }
-    this.#ordered(node.left, left, node.right, right);
-    return { kind: kinds.yesNo, run: (f) => inOrder(sign, left.run(f), right.run(f)) };
-  }
-
-  #in(node: Extract<Node, { type: 'in' }>, scope: Scope<H>): Piece<H> {
-    const of = this.compile(node.of, scope);
-    const tests = node.tests.map((test) => this.#test(node, of, test, scope));
-    const run: Run<H> = (f) => {
-      const value = of.run(f);
-      let unknown = false;
-      for (const test of tests) {
-        const holds = test(f, value);
-        if (holds === true) return true;
-        unknown ||= holds === null;
-      }
-      return unknown ? null : false;
-    };
-    return { kind: kinds.yesNo, run };
-  }
-
-  #test(
-    node: Extract<Node, { type: 'in' }>,
-    of: Piece<H>,
-    { sign, to }: Test,
-    scope: Scope<H>,
-  ): (f: Frame<H>, value: Feel) => boolean | null {
-    const against = this.compile(to, scope);
-    if (sign !== null && sign !== '=' && sign !== '!=') {
-      this.#ordered(node.of, of, to, against);
-      return (f, value) => inOrder(sign, value, against.run(f));
-    }
-    const item = ['list', 'range'].includes(against.kind.is)
-      ? { ...against, kind: (against.kind as { of: Kind }).of }
-      : against;
-    this.#comparable(node, node.of, of, to, item);
-    return (f, value) => {
-      const wanted = against.run(f);
-      if (wanted instanceof FeelRange) return within(wanted, value);
-      if (isList(wanted) && !isList(value)) {
-        f.spend(wanted.length);
-        return wanted.some((other) =>
-          other instanceof FeelRange
-            ? within(other, value) === true
-            : same(other, value, f) === true,
-        );
-      }
-      const equal = same(value, wanted, f);
-      return sign === '!=' && equal !== null ? !equal : equal;
-    };
-  }
-
   #logic(node: Extract<Node, { type: 'and' | 'or' }>, scope: Scope<H>): Piece<H> {
     const left = this.#expect(node.left, kinds.yesNo, scope);
     const right = this.#expect(node.right, kinds.yesNo, scope);
@@ -485,31 +380,6 @@ export class Compiler<H> implements Compiling<H> {
     };
     return this.refuse('formula_wrong_kind', node, details);
   }
-
-  /** Refuses a comparison of what can never be the same. */
-  #comparable(node: Node, a: Node, left: Piece<H>, b: Node, right: Piece<H>): void {
-    if (fits(left.kind, right.kind) || fits(right.kind, left.kind)) return;
-    this.refuse('formula_comparison', node, {
-      left: this.text(a),
-      leftKind: kindWords(left.kind),
-      right: this.text(b),
-      rightKind: kindWords(right.kind),
-    });
-  }
-
-  /** Refuses what has no order with one another. */
-  #ordered(a: Node, left: Piece<H>, b: Node, right: Piece<H>): void {
-    this.#comparable({ ...a, from: a.from, to: Math.max(a.to, b.to) }, a, left, b, right);
-    for (const [node, { kind }] of [[a, left] as const, [b, right] as const]) {
-      if (!['yes_no', 'list', 'range', 'record'].includes(kind.is)) continue;
-      const details = {
-        given: this.text(node),
-        kind: kindWords(kind),
-        wanted: say('a number, a text or a date'),
-      };
-      this.refuse('formula_wrong_kind', node, details);
-    }
-  }
 }
 
 const onNumbers: Partial<Record<string, (a: Decimal | null, b: Decimal | null) => Feel>> = {
@@ -522,24 +392,6 @@ function constant<H>(kind: Kind, value: Feel): Piece<H> {
   return { kind, run: () => value };
 }
 
-function temporal<H>(node: Extract<Node, { type: 'temporal' }>): Piece<H> {
-  const { what, written } = node;
-  const refuse = () => {
-    throw new Refused(formulaProblem('formula_no_date', node, { given: written, what }));
-  };
-  if (what === '@') {
-    const found =
-      readFeelDate(written) ??
-      readFeelTime(written) ??
-      readFeelDateTime(written) ??
-      readFeelDuration(written);
-    return found ? constant({ is: kindOf(found) } as Kind, found) : refuse();
-  }
-  const read = { date: readFeelDate, time: readFeelTime, duration: readFeelDuration }[what];
-  const found = (read ?? readFeelDateTime)(written);
-  return found ? constant({ is: kindOf(found) } as Kind, found) : refuse();
-}
-
 function negative(value: Feel, frame: Frame<unknown>): Feel {
   if (value === null) return null;
   if (isNumber(value)) return value.negated();
@@ -547,25 +399,6 @@ function negative(value: Feel, frame: Frame<unknown>): Feel {
   return value instanceof MonthsDuration
     ? new MonthsDuration(-value.months)
     : frame.warn('wrong_kind');
-}
-
-function inOrder(sign: CompareSign, a: Feel, b: Feel): boolean | null {
-  const order = compare(a, b);
-  if (order === null) return null;
-  switch (sign) {
-    case '<':
-      return order < 0;
-    case '<=':
-      return order <= 0;
-    case '>':
-      return order > 0;
-    case '>=':
-      return order >= 0;
-    case '=':
-      return order === 0;
-    case '!=':
-      return order !== 0;
-  }
 }
 
 /** The names that a part of a formula mentions. */

@@ -8,7 +8,7 @@
   import { scopeIn } from '$lib/core/entry/stored';
   import { formatValue } from '$lib/core/values/format';
   import { idsOf, isLink, type Value } from '$lib/core/values/types';
-  import type { Clash } from './filling.svelte';
+  import type { Clash } from './clash';
   import type { EntrySession } from './session.svelte';
 
   interface Props {

@@ -12,15 +12,15 @@
   import { firstControl, goTo } from '$lib/ui/shared/focus';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { mayForm } from '$lib/ui/shared/may';
-  import { tellSaved } from '$lib/ui/shared/toasts.svelte';
   import { Filling, type FillingGiven } from './filling.svelte';
+  import { goOnAfter, tellThat } from './after-saving';
   import Facts from './Facts.svelte';
   import FormBody from './FormBody.svelte';
   import type { ServerDraft } from './kept-draft';
   import Planned from './Planned.svelte';
   import Receipt from './Receipt.svelte';
   import type { Receipt as Saved } from '$lib/core/contract/answers';
-  import { afterMessage, onward } from '$lib/core/entry/after';
+  import { afterMessage } from '$lib/core/entry/after';
   import { closedAt } from '$lib/core/plan/takes';
 
   interface Props {
@@ -109,32 +109,8 @@
   let message = $state('');
 
   async function goOn(receipt: Saved) {
-    const { entry } = filling.session;
-    message = afterMessage(entry);
-    const isNew = filling.base === null;
-    const next = onward(entry, { isNew, guest: given.guest === true });
-    const written = receipt.records.find(({ action }) => action !== 'deleted');
-    if (next.to === 'another') {
-      tellThat(receipt);
-      await another('next');
-    } else if (next.to === 'record' && written) {
-      tellThat(receipt);
-      await goto(`/tables/${written.table}/records/${written.id}`);
-    } else if (next.to === 'page') {
-      tellThat(receipt);
-      await goto(next.address);
-    } else if (next.to === 'elsewhere') location.assign(next.address);
-  }
-
-  /** Tells in a corner what was saved, in the plan's own words where it has any. */
-  function tellThat(receipt: Saved) {
-    const main = receipt.records.find(({ action }) => action !== 'deleted');
-    const link = main && {
-      label: main.shown,
-      href: `/tables/${main.table}/records/${main.id}`,
-    };
-    const text = message === '' ? say('Saved:') : message;
-    tellSaved({ text, link }, receipt.submission, () => filling.session.refresh());
+    message = afterMessage(filling.session.entry);
+    await goOnAfter(receipt, message, filling, () => another('next'));
   }
 
   /** Takes a step back or forth; the cursor stays in its field. */
@@ -177,7 +153,7 @@
     atOnce = false;
     if (!receipt) return;
     message = afterMessage(filling.session.entry);
-    tellThat(receipt);
+    tellThat(receipt, message, filling);
     await another('next');
   }
 

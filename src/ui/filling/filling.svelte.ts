@@ -2,9 +2,9 @@ import type { PersonFacts } from '$lib/core/entry/person';
 import { say } from '$lib/core/words/say';
 import { clashAnswer, receiptAnswer, type Receipt } from '$lib/core/contract/answers';
 import { newBeginning, type Beginning, openedBeginning } from '$lib/core/entry/beginning';
-import { sentPart, type EntryState } from '$lib/core/entry/state';
+import type { EntryState } from '$lib/core/entry/state';
 import type { Filled } from '$lib/core/entry/filled';
-import { compareChanges, merged, type Comparison, type Side } from '$lib/core/entry/merge';
+import { compareChanges, merged, type Side } from '$lib/core/entry/merge';
 import { type OpenedRecord } from '$lib/core/entry/stored';
 import { fittingState } from '$lib/core/entry/fitting';
 import type { KeptSets } from '$lib/core/plan/asked-sheet';
@@ -17,8 +17,10 @@ import { wireForm, type WiredForm } from '$lib/core/wiring/form';
 import { call } from '$lib/ui/shared/api';
 import { settlePending } from '$lib/ui/shared/pending';
 import { tellButton } from './buttons';
+import { sameState, type Clash, type ToldChange } from './clash';
 import { DraftKeeper, type KeptDraft, type ServerDraft } from './kept-draft';
 import { Asking, type OtherQuestions } from './asking.svelte';
+import { saveRequest } from './save-request';
 import { EntrySession, type TableForm } from './session.svelte';
 import { Steps } from './steps';
 
@@ -54,23 +56,6 @@ export interface FillingGiven {
   link: Readonly<Record<string, string>>;
   /** Whether what is typed is kept until it is saved. */
   keeps?: boolean;
-}
-
-/** A column, or a whole row, that another person has changed, with who did and when. */
-export interface ToldChange {
-  table: string;
-  id: number;
-  column: string | null;
-  by: string;
-  at: string | null;
-}
-
-/** Another person has saved the same record meanwhile. */
-export interface Clash extends Comparison {
-  now: OpenedRecord;
-  told: readonly ToldChange[];
-  /** Records in one line each, by table and id. */
-  shown: Readonly<Record<string, string>>;
 }
 
 /**
@@ -331,31 +316,9 @@ export class Filling {
   }
 
   #request(): Record<string, unknown> {
-    const { entry } = this.session;
-    const { edition } = this.given;
-    const state = entry.state();
-    const grids = Object.entries(state.rows).map(([grid, list]) => {
-      const rows = entry.rowsOf(grid);
-      const kept = list.map(({ key, id, of, values, own, texts }) => {
-        const version = rows.get(key)?.stored?.version;
-        return { ...(id === undefined ? { key } : { id, version }), of, values, own, texts };
-      });
-      const removed = entry.removed(grid).flatMap(({ stored }) => {
-        return stored
-          ? [{ id: stored.id, version: stored.version, removed: true, values: {} }]
-          : [];
-      });
-      return [grid, [...kept, ...removed]];
-    });
-    const stored = this.base?.stored;
-    return {
-      submission: this.submission,
-      edition,
-      ...this.asking.hashes(),
-      ...sentPart(state),
-      rows: Object.fromEntries(grids),
-      ...(stored ? { record: { id: stored.id, version: stored.version } } : {}),
-    };
+    const { submission, given, session } = this;
+    const under = { submission, edition: given.edition, ...this.asking.hashes() };
+    return saveRequest(session.entry, under, this.base?.stored ?? null);
   }
 
   /** Lays what was filled here beside what the record has become. */
@@ -448,14 +411,4 @@ export class Filling {
     this.#keeper.close();
     this.session.close();
   }
-}
-
-/** Whether two readings of a record are of the same versions. */
-function sameState(a: OpenedRecord, b: OpenedRecord): boolean {
-  const versions = ({ stored, rows }: OpenedRecord) =>
-    JSON.stringify([
-      stored.version,
-      ...Object.values(rows).map((list) => list.map((r) => [r.stored.id, r.stored.version])),
-    ]);
-  return versions(a) === versions(b);
 }

@@ -4,7 +4,7 @@ import type { Row } from '$lib/core/entry/entry';
 import { cellProblems } from '$lib/core/entry/entry-problems';
 import type { Problem, ProblemCode } from '$lib/core/problems';
 import { readsOutside } from '$lib/core/wiring/wired';
-import type { EntrySession } from './session.svelte';
+import type { SeenEntry } from './seen-entry';
 
 /** Problems that are said as soon as they are known; the others when the field is left. */
 const saidAtOnce = new Set<ProblemCode>([
@@ -23,7 +23,7 @@ const saidAtOnce = new Set<ProblemCode>([
 
 /** What is wrong with an entry on the screen, and which of it is said yet. */
 export class SessionProblems {
-  readonly #session: EntrySession;
+  readonly #seen: SeenEntry;
   /** Problems told by the server, by path; each goes when its field changes. */
   told = $state.raw<Problem[]>([]);
   /** Whether problems are shown at fields that were not touched. */
@@ -37,27 +37,27 @@ export class SessionProblems {
   /** A new form that nobody has touched has nothing wrong with it yet. */
   readonly #begun: boolean;
 
-  constructor(session: EntrySession) {
-    this.#session = session;
+  constructor(seen: SeenEntry) {
+    this.#seen = seen;
     this.all = $derived(
       // What is written besides is looked through once somebody has tried to save.
-      this.showsAll ? planSave(session.entry).problems : session.entry.problems(),
+      this.showsAll ? planSave(seen.entry).problems : seen.entry.problems(),
     );
     this.#byPath = $derived(
       // Made anew with each change, never changed.
       // eslint-disable-next-line svelte/prefer-svelte-reactivity
       new Map([...this.all].reverse().map((found) => [found.path, found])),
     );
-    this.#begun = $derived(session.edits > 0 || this.touched.size > 0 || session.root.based);
+    this.#begun = $derived(seen.edits > 0 || this.touched.size > 0 || seen.root.based);
   }
 
   /** The problem to be shown at a field, if any. */
   at(key: string, row?: Row): Problem | null {
-    const path = this.#session.path(key, row);
+    const path = this.#seen.path(key, row);
     const told = this.told.find((p) => p.path === path);
     if (told) return told;
     if (this.showsAll) return this.#byPath.get(path) ?? null;
-    const [found] = cellProblems(this.#session.cell(key, row));
+    const [found] = cellProblems(this.#seen.cell(key, row));
     if (!found || !this.#begun) return null;
     if (saidAtOnce.has(found.code)) return found;
     // A cell of a grid shows no problem while it is being edited: it is an input then.
@@ -67,12 +67,12 @@ export class SessionProblems {
 
   /** Whether anything is to be mended in a row, or in the rows that stand in it. */
   isIn(row: Row): boolean {
-    const prefix = this.#session.path('', row);
+    const prefix = this.#seen.path('', row);
     const told = [...this.told, ...(this.showsAll ? this.all : [])];
     if (told.some(({ path }) => path.startsWith(prefix))) return true;
-    return this.#session
+    return this.#seen
       .gridsWithin(row.scope.key)
-      .some(({ key }) => this.#session.rows(key, row).some((inner) => this.isIn(inner)));
+      .some(({ key }) => this.#seen.rows(key, row).some((inner) => this.isIn(inner)));
   }
 
   /** All problems that are shown: what the server told, and what stands in the form. */
@@ -83,7 +83,7 @@ export class SessionProblems {
 
   /** What a system outside said instead of an answer. */
   outside(key: string, row?: Row): Problem | null {
-    const { wired, questions, choices } = this.#session.cell(key, row);
+    const { wired, questions, choices } = this.#seen.cell(key, row);
     if (!readsOutside(wired)) return null;
     if (choices.status === 'failed') return choices.problem;
     return questions.get('value')?.failed ?? questions.get('record')?.failed ?? null;

@@ -9,15 +9,13 @@ import { idsOf, type Value } from '$lib/core/values/types';
 import type { WiredField } from '$lib/core/wiring/wired';
 import { reader } from '$lib/core/words/reader';
 import { unseenRecord } from '$lib/core/words/unseen';
-import type { EntrySession } from './session.svelte';
-
-type Seen = Pick<EntrySession, 'form' | 'tables' | 'cell' | 'rows' | 'wired' | 'named'>;
+import type { SeenEntry } from './seen-entry';
 
 /** How an entry on the screen reads: its fields and rows by name, their values as people write them. */
 export class SessionWords {
-  readonly #seen: Seen;
+  readonly #seen: SeenEntry;
 
-  constructor(seen: Seen) {
+  constructor(seen: SeenEntry) {
     this.#seen = seen;
   }
 

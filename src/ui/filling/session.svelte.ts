@@ -17,6 +17,7 @@ import type { Reading } from '$lib/core/values/reading';
 import type { WiredForm } from '$lib/core/wiring/form';
 import { reading } from '$lib/ui/shared/locale';
 import { CellSignals } from './cell-signals.svelte';
+import type { SeenEntry } from './seen-entry';
 import { ServerReads, type PlanSource } from './server-reads.svelte';
 import { SessionProblems } from './session-problems.svelte';
 import { SessionWords } from './session-words';
@@ -39,7 +40,7 @@ const clock = clockFrom(() => new Date());
  * An entry on the screen: the engine of core, with its asks sent to the server. Reads through it are
  * reactive, cell by cell. Nothing typed is lost while the server is away.
  */
-export class EntrySession {
+export class EntrySession implements SeenEntry {
   readonly form: WiredForm;
   readonly tables: House;
   readonly #source: PlanSource;
