@@ -125,6 +125,11 @@ export class Entry {
     return (row ?? this.#life.root).cell(key);
   }
 
+  /** All cells, of the form and of its rows. */
+  cells(): Iterable<Readonly<Cell>> {
+    return this.#life.cells();
+  }
+
   /** All values of the form itself, or of a row, by field key. */
   values(row?: Row): Record<string, Value> {
     return valuesOf(row ?? this.#life.root);

@@ -9,10 +9,13 @@ const sourceSchema = z
   .max(70)
   .regex(/^(parent\.){0,2}[a-z][a-z0-9_]*$/);
 
+/** Comparisons with one other value. */
+export const narrowingOperator = z.enum(operators).exclude(['between', 'one_of', 'empty', 'not_empty']);
+
 /** A condition of choices that compares a column with the value of another field. */
 export const narrowingSchema = z.strictObject({
   path: pathSchema,
-  operator: z.enum(operators).exclude(['between', 'one_of', 'empty', 'not_empty']),
+  operator: narrowingOperator,
   /** The key of the narrowing field; `parent.key` from a row of a grid. */
   field: sourceSchema,
   /** What is offered while that field is empty. */

@@ -5,12 +5,13 @@
   import { proposeCascades, type Cascade } from '$lib/core/plan/cascade';
   import { call } from '$lib/ui/shared/api';
   import { type Field, type Plan } from '$lib/core/plan/schema';
-  import { tableChoices, type Narrowing } from '$lib/core/plan/choices';
+  import { narrowingOperator, tableChoices, type Narrowing } from '$lib/core/plan/choices';
   import { operatorsFor, operatorWords } from '$lib/core/table/conditions';
   import { namedLabel, type Named, type Sight } from '$lib/core/plan/sight';
   import type { House } from '$lib/core/table/definition';
   import { reachablePaths, resolvePath } from '$lib/core/table/paths';
-  import { comparable } from '$lib/core/values/types';
+  import { comparable, type ValueType } from '$lib/core/values/types';
+  import OneCondition from '$lib/ui/shared/OneCondition.svelte';
 
   interface Props {
     /** The scope of the field, and what can be named there. */
@@ -61,6 +62,13 @@
   const paths = $derived(table ? reachablePaths(tables, table, 3) : []);
   const others = $derived(sight.named.filter(({ name }) => name !== field.key));
 
+  /** Comparisons with one other value. */
+  const comparisonsFor = (type: ValueType) =>
+    operatorsFor(type)
+      .map((operator) => narrowingOperator.safeParse(operator).data)
+      .filter((operator) => operator !== undefined)
+      .map((operator) => [operator, operatorWords[operator]] as const);
+
   /** The nearest column that can be compared with a field; the first column where there is none. */
   function pathFor(other: Named): string {
     const fitting = paths.filter(({ column }) => comparable(column.type, other.type));
@@ -110,26 +118,15 @@
   </div>
   {#each narrowings as narrowing, i (i)}
     {@const type = table ? resolvePath(tables, table, narrowing.path)?.column.type : undefined}
-    <div class="flex flex-wrap items-center gap-2">
-      <Select
-        class="w-auto!"
-        aria-label="Column that is compared"
-        value={narrowing.path}
-        onchange={(event) => update(i, { path: event.currentTarget.value })}
-      >
-        {#each paths as { path, label } (path)}<option value={path}>{label}</option>{/each}
-      </Select>
-      <Select
-        class="w-auto!"
-        aria-label="Comparison"
-        value={narrowing.operator}
-        onchange={(event) =>
-          update(i, { operator: event.currentTarget.value as Narrowing['operator'] })}
-      >
-        {#each (type ? operatorsFor(type) : []).filter((o) => !['between', 'one_of', 'empty', 'not_empty'].includes(o)) as operator (operator)}
-          <option value={operator}>{operatorWords[operator]}</option>
-        {/each}
-      </Select>
+    <OneCondition
+      called={{ subject: say('Column that is compared'), comparison: say('Comparison') }}
+      subjects={paths.map(({ path, label }) => ({ value: path, label }))}
+      subject={narrowing.path}
+      onsubject={(path) => update(i, { path })}
+      comparisons={type ? comparisonsFor(type) : []}
+      comparison={narrowing.operator}
+      oncomparison={(operator) => update(i, { operator })}
+    >
       <Select
         class="w-auto!"
         aria-label="Field that narrows"
@@ -153,7 +150,7 @@
       <Button kind="link" onclick={() => onchange(narrowings.filter((_, k) => k !== i))}
         >Remove</Button
       >
-    </div>
+    </OneCondition>
   {/each}
   {#if table && !field.rollup && narrowings.length === 0}
     <div class="grid gap-1.5">

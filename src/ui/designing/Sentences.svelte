@@ -1,17 +1,12 @@
 <script lang="ts">
   import { say } from '$lib/core/words/say';
   import { Button, Select } from '$lib/ui/parts';
-  import {
-    formulaOf,
-    type Clause,
-    type Comparison,
-    type Operand,
-    type Sentence,
-  } from '$lib/core/plan/sentences';
+  import { formulaOf, type Clause, type Operand, type Sentence } from '$lib/core/plan/sentences';
   import { comparisonsOf } from '$lib/core/plan/sentence-words';
   import { plainText, type ValueType } from '$lib/core/values/types';
   import { areAlike, type SaidName } from './said-names';
   import OperandInput from './OperandInput.svelte';
+  import OneCondition from '$lib/ui/shared/OneCondition.svelte';
 
   interface Props {
     label: string;
@@ -75,56 +70,39 @@
   {#each clauses as clause, i (i)}
     {@const type = typeOf(clause.path)}
     {@const many = clauses.length > 1 ? ` ${i + 1}` : ''}
-    <div class="flex flex-wrap items-center gap-2">
-      {#if i > 0}
-        <Select
-          class="w-auto!"
-          aria-label="{label}: and, or"
-          value={join}
-          onchange={(event) => put(clauses, event.currentTarget.value === 'or' ? 'or' : 'and')}
-        >
-          <option value="and">and</option>
-          <option value="or">or</option>
-        </Select>
-      {/if}
-      <Select
-        class="w-auto! min-w-28 flex-1"
-        aria-label="{label}: field{many}"
-        value={clause.path?.join('.') ?? ''}
-        onchange={(event) => changeField(i, event.currentTarget.value)}
-      >
-        {#if clause.path === null}<option value="">choose a field…</option>{/if}
-        {#each names as { path, label: said } (path.join('.'))}
-          <option value={path.join('.')}>{said}</option>
-        {/each}
-      </Select>
-      {#if clause.path}
-        <Select
-          class="w-auto!"
-          aria-label="{label}: comparison{many}"
-          value={clause.compares}
-          onchange={(event) => {
-            const compares = event.currentTarget.value as Comparison;
-            change(i, {
-              compares,
-              ...(['empty', 'filled'].includes(compares) ? { to: null } : {}),
-            });
-          }}
-        >
-          {#each comparisonsOf(type) as [sign, said] (sign)}<option value={sign}>{said}</option
-            >{/each}
-        </Select>
-        {#if !['empty', 'filled'].includes(clause.compares)}
-          <OperandInput
-            label="{label}: value{many}"
-            {type}
-            operand={clause.to}
-            names={names.filter(
-              (name) => areAlike(name.type, type) && name.path.join('.') !== clause.path?.join('.'),
-            )}
-            onchange={(to) => change(i, { to })}
-          />
+    <OneCondition
+      called={{ subject: `${label}: field${many}`, comparison: `${label}: comparison${many}` }}
+      subjects={names.map((name) => ({ value: name.path.join('.'), label: name.label }))}
+      subject={clause.path?.join('.') ?? ''}
+      onsubject={(written) => changeField(i, written)}
+      comparisons={comparisonsOf(type)}
+      comparison={clause.compares}
+      oncomparison={(compares) =>
+        change(i, { compares, ...(['empty', 'filled'].includes(compares) ? { to: null } : {}) })}
+    >
+      {#snippet before()}
+        {#if i > 0}
+          <Select
+            class="w-auto!"
+            aria-label="{label}: and, or"
+            value={join}
+            onchange={(event) => put(clauses, event.currentTarget.value === 'or' ? 'or' : 'and')}
+          >
+            <option value="and">and</option>
+            <option value="or">or</option>
+          </Select>
         {/if}
+      {/snippet}
+      {#if clause.path && !['empty', 'filled'].includes(clause.compares)}
+        <OperandInput
+          label="{label}: value{many}"
+          {type}
+          operand={clause.to}
+          names={names.filter(
+            (name) => areAlike(name.type, type) && name.path.join('.') !== clause.path?.join('.'),
+          )}
+          onchange={(to) => change(i, { to })}
+        />
       {/if}
       {#if clauses.length > 1}
         <Button
@@ -138,6 +116,6 @@
           >{join === 'or' ? say('+ or') : say('+ and')}</Button
         >
       {/if}
-    </div>
+    </OneCondition>
   {/each}
 </div>

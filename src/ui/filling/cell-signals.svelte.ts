@@ -1,31 +1,27 @@
+import { SvelteMap } from 'svelte/reactivity';
 import type { Cell } from '$lib/core/entry/host-state';
 import type { Woken } from '$lib/core/entry/life';
-
-/** A number that changes with what it stands for; reading it makes the reader follow. */
-class Signal {
-  at = $state(0);
-}
 
 /**
  * What the screen follows of an entry, piece by piece: a change wakes the cells that it touches, the rows where
  * some come, go or move, and whoever reads the whole of it.
  */
 export class CellSignals {
-  // Nothing on the screen follows which cells are followed.
-  readonly #cells = new WeakMap<Readonly<Cell>, Signal>();
+  /** When each cell was woken last, counted up. A cell of a row that came later is followed by its absence. */
+  readonly #cells: SvelteMap<Readonly<Cell>, number>;
+  #woken = 0;
   #all = $state(0);
   #rows = $state(0);
   #any = $state(0);
 
+  constructor(cells: Iterable<Readonly<Cell>>) {
+    this.#cells = new SvelteMap([...cells].map((cell) => [cell, 0]));
+  }
+
   /** Makes the reader follow a cell. */
   follow(cell: Readonly<Cell>): void {
     void this.#all;
-    let signal = this.#cells.get(cell);
-    if (!signal) {
-      signal = new Signal();
-      this.#cells.set(cell, signal);
-    }
-    void signal.at;
+    this.#cells.get(cell);
   }
 
   /** Makes the reader follow which rows there are, where they stand, and which grids are there. */
@@ -33,16 +29,13 @@ export class CellSignals {
     void this.#rows;
   }
 
-  /** Makes the reader follow every change; gives a number that changes with each. */
-  followAny(): number {
-    return this.#any;
+  /** Makes the reader follow every change. */
+  followAny(): void {
+    void this.#any;
   }
 
   wake({ cells, rows }: Woken): void {
-    for (const cell of cells) {
-      const signal = this.#cells.get(cell);
-      if (signal) signal.at++;
-    }
+    for (const cell of cells) this.#cells.set(cell, ++this.#woken);
     if (rows) this.#rows++;
     this.#any++;
   }

@@ -45,7 +45,7 @@ export class EntrySession implements SeenEntry {
   readonly tables: House;
   readonly #source: PlanSource;
   readonly #entry: Entry;
-  readonly #signals = new CellSignals();
+  readonly #signals: CellSignals;
   readonly reads: ServerReads;
   readonly words: SessionWords;
   readonly problems: SessionProblems;
@@ -74,6 +74,7 @@ export class EntrySession implements SeenEntry {
     this.person = beginning.around?.person ?? {};
     const around = { clock, reading: reading(), ...beginning.around };
     this.#entry = new Entry(form, { ...beginning, around });
+    this.#signals = new CellSignals(this.#entry.cells());
     this.reads = new ServerReads(`${at}/read`, source, this.#entry, () => this.#woke());
     this.words = new SessionWords(this);
     this.problems = new SessionProblems(this);

@@ -1,18 +1,18 @@
 <script lang="ts">
   import { say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
-  import { Button, Select } from '$lib/ui/parts';
+  import { Button } from '$lib/ui/parts';
   import {
     operatorsFor,
     operatorWords,
     valuesTaken,
     type Condition,
-    type Operator,
   } from '$lib/core/table/conditions';
   import type { Table, House } from '$lib/core/table/definition';
   import { reachablePaths, resolvePath } from '$lib/core/table/paths';
   import { formatValue } from '$lib/core/values/format';
-  import type { Scalar } from '$lib/core/values/types';
+  import type { Scalar, ValueType } from '$lib/core/values/types';
+  import OneCondition from '$lib/ui/shared/OneCondition.svelte';
   import ConditionValue from './ConditionValue.svelte';
 
   interface Props {
@@ -34,6 +34,10 @@
   }: Props = $props();
 
   const paths = $derived(reachablePaths(tables, table, 2));
+  const comparisonsFor = (type: ValueType) =>
+    [...new Set([...operatorsFor(type), 'one_of' as const])].map(
+      (operator) => [operator, operatorWords[operator]] as const,
+    );
 
   function update(i: number, change: Partial<Condition>) {
     onchange(conditions.map((c, k) => (k === i ? { ...c, ...change } : c)));
@@ -56,28 +60,19 @@
 
 {#each conditions as condition, i (i)}
   {@const column = resolvePath(tables, table, condition.path)?.column}
-  <div class="flex flex-wrap items-center gap-2">
-    <span>{word}</span>
-    <Select
-      class="w-auto!"
-      aria-label="Column of the condition"
-      value={condition.path}
-      onchange={(event) =>
-        update(i, { path: event.currentTarget.value, operator: 'not_empty', values: [] })}
-    >
-      {#each paths as { path, label } (path)}<option value={path}>{label}</option>{/each}
-    </Select>
-    <Select
-      class="w-auto!"
-      aria-label="Comparison of the condition"
-      value={condition.operator}
-      onchange={(event) =>
-        update(i, { operator: event.currentTarget.value as Operator, values: [] })}
-    >
-      {#each column ? [...new Set( [...operatorsFor(column.type), 'one_of' as const] )] : [] as operator (operator)}
-        <option value={operator}>{operatorWords[operator]}</option>
-      {/each}
-    </Select>
+  <OneCondition
+    called={{
+      subject: say('Column of the condition'),
+      comparison: say('Comparison of the condition'),
+    }}
+    subjects={paths.map(({ path, label }) => ({ value: path, label }))}
+    subject={condition.path}
+    onsubject={(path) => update(i, { path, operator: 'not_empty', values: [] })}
+    comparisons={column ? comparisonsFor(column.type) : []}
+    comparison={condition.operator}
+    oncomparison={(operator) => update(i, { operator, values: [] })}
+  >
+    {#snippet before()}<span>{word}</span>{/snippet}
     {#if column}
       {#each Array.from({ length: places(condition) }) as _, place (place)}
         {@const value = condition.values[place] ?? null}
@@ -97,7 +92,7 @@
     <Button kind="link" onclick={() => onchange(conditions.filter((_, k) => k !== i))}
       >Remove</Button
     >
-  </div>
+  </OneCondition>
 {/each}
 <div>
   <Button

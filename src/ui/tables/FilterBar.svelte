@@ -2,7 +2,7 @@
   import { onDestroy } from 'svelte';
   import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
-  import { Button, Input, Select } from '$lib/ui/parts';
+  import { Button, Input } from '$lib/ui/parts';
   import {
     operatorsFor,
     operatorWords,
@@ -14,6 +14,7 @@
   import { reachablePaths, resolvePath } from '$lib/core/table/paths';
   import { formatValue } from '$lib/core/values/format';
   import type { Scalar } from '$lib/core/values/types';
+  import OneCondition from '$lib/ui/shared/OneCondition.svelte';
   import ConditionValue from './ConditionValue.svelte';
 
   interface Props {
@@ -101,32 +102,37 @@
         add();
       }}
     >
-      <Select class="w-auto!" aria-label="Column" bind:value={path}>
-        {#each reachablePaths(tables, table, 1) as reachable (reachable.path)}
-          <option value={reachable.path}>{reachable.label}</option>
-        {/each}
-      </Select>
-      <Select class="w-auto!" aria-label="Comparison" bind:value={operator}>
-        {#each operators as op (op)}<option value={op}>{operatorWords[op]}</option>{/each}
-      </Select>
-      {#if column}
-        {#each { length: boxes } as _, i (`${path} ${i}`)}
-          <div class="w-44">
-            <ConditionValue
-              id="filter-{i}"
-              {column}
-              label="Value"
-              {tables}
-              value={values[i] ?? null}
-              shown={shown[i] ?? ''}
-              onvalue={(value, line) => {
-                values[i] = value;
-                shown[i] = line;
-              }}
-            />
-          </div>
-        {/each}
-      {/if}
+      <OneCondition
+        called={{ subject: say('Column'), comparison: say('Comparison') }}
+        subjects={reachablePaths(tables, table, 1).map((to) => ({
+          value: to.path,
+          label: to.label,
+        }))}
+        subject={path}
+        onsubject={(chosen) => (path = chosen)}
+        comparisons={operators.map((op) => [op, operatorWords[op]] as const)}
+        comparison={operator}
+        oncomparison={(chosen) => (operator = chosen)}
+      >
+        {#if column}
+          {#each { length: boxes } as _, i (`${path} ${i}`)}
+            <div class="w-44">
+              <ConditionValue
+                id="filter-{i}"
+                {column}
+                label="Value"
+                {tables}
+                value={values[i] ?? null}
+                shown={shown[i] ?? ''}
+                onvalue={(value, line) => {
+                  values[i] = value;
+                  shown[i] = line;
+                }}
+              />
+            </div>
+          {/each}
+        {/if}
+      </OneCondition>
       <Button type="submit" kind="other">Apply</Button>
       <Button kind="link" onclick={() => (adding = false)}>Cancel</Button>
     </form>
