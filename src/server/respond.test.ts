@@ -1,9 +1,11 @@
 import { describe, expect, it, vi } from 'vitest';
 import { z } from 'zod';
+import { plainReader, readBy, type Language } from '$lib/core/words/reader';
 import { fail, problem, ProblemError } from '$lib/core/problems';
 import {
   carriedText,
   largestBody,
+  parsed,
   parsedParameter,
   problemDetails,
   problemsOf,
@@ -79,6 +81,23 @@ describe('what goes wrong', () => {
     expect(status({ code: 'ER_LOCK_DEADLOCK', errno: 1213 })).toBe('503 busy');
     expect(status({ errno: 1021, code: 'ER_DISK_FULL' })).toBe('503 disk_full');
     expect(status(new TypeError('x'))).toBe('500 internal');
+  });
+
+  it('is said in the reader’s language, by schemas too', () => {
+    const said = (language: Language) => {
+      readBy(() => ({ ...plainReader, language }));
+      try {
+        parsed(z.object({ copies: z.number().max(5) }), { copies: 9 });
+      } catch (error) {
+        return problemsOf(error, 'r1').problems[0]?.message;
+      } finally {
+        readBy(() => plainReader);
+      }
+      return 'nothing';
+    };
+    expect(said('en')).toContain('copies: Too big');
+    expect(said('de')).toContain('copies: Zu groß');
+    expect(said('fr')).toContain('copies: Trop grand');
   });
 
   it('says nothing of values that it did not expect', () => {

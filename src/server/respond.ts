@@ -1,7 +1,8 @@
 import { say } from '$lib/core/words/say';
 import { json, type RequestEvent } from '@sveltejs/kit';
-import { ZodError, type ZodType } from 'zod';
+import { z, ZodError, type ZodType } from 'zod';
 import type { Answer } from '$lib/core/entry/asks';
+import { reader } from '$lib/core/words/reader';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { whileWanted } from './database/wanted';
 import { isAway, isDeadlock, isFull } from './database/errors';
@@ -169,9 +170,15 @@ export async function readBody<T>(request: Request, schema: ZodType<T>): Promise
   return parsed(schema, body);
 }
 
+const schemaWords = {
+  en: z.locales.en().localeError,
+  de: z.locales.de().localeError,
+  fr: z.locales.fr().localeError,
+};
+
 /** Parses what came from outside; fails with 400 and the place of the first fault. */
 export function parsed<T>(schema: ZodType<T>, given: unknown): T {
-  const result = schema.safeParse(given);
+  const result = schema.safeParse(given, { error: schemaWords[reader().language] });
   if (result.success) return result.data;
   throw new ProblemError(unreadable(result.error), 400);
 }

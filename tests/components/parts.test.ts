@@ -140,6 +140,28 @@ describe('the parts', () => {
     await expectNoFindings(container);
   });
 
+  it('a dialog in which something was typed asks before it closes, and closes at the second time', async () => {
+    const onclose = vi.fn();
+    const text = markup('<label>Name <input></label>');
+    await render(Modal, { open: true, title: 'Add', children: text, onclose });
+    await userEvent.type(page.getByRole('textbox', { name: 'Name' }), 'Brann');
+    await userEvent.keyboard('{Escape}');
+    await expect.element(page.getByRole('alert')).toHaveTextContent('is not kept');
+    await page.getByRole('button', { name: 'Go on here' }).click();
+    await expect.element(page.getByRole('textbox', { name: 'Name' })).toHaveValue('Brann');
+    await userEvent.keyboard('{Escape}');
+    await page.getByRole('button', { name: 'Close anyway' }).click();
+    await vi.waitFor(() => expect(onclose).toHaveBeenCalled());
+  });
+
+  it('a dialog in which nothing was typed closes at once', async () => {
+    const onclose = vi.fn();
+    const text = markup('<label>Name <input></label>');
+    await render(Modal, { open: true, title: 'Add', children: text, onclose });
+    await userEvent.keyboard('{Escape}');
+    await vi.waitFor(() => expect(onclose).toHaveBeenCalled());
+  });
+
   it('a dialog opens over the page with its title, keeps the cursor in it, and closes by Escape', async () => {
     const given = { title: 'Remove the line?', open: true };
     const { container } = await render(Modal, {

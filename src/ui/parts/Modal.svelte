@@ -1,13 +1,49 @@
 <script lang="ts">
   import { Modal, type ModalProps } from 'flowbite-svelte';
+  import Button from './Button.svelte';
 
-  let { open = $bindable(false), class: given, children, ...rest }: ModalProps = $props();
+  interface Props extends ModalProps {
+    /** Whether who closes it is asked first where something was typed into it. */
+    asks?: boolean;
+  }
+  let {
+    open = $bindable(false),
+    asks = true,
+    class: given,
+    oncancel,
+    children,
+    ...rest
+  }: Props = $props();
+
+  let typed = $state(false);
+  let asking = $state(false);
+  $effect(() => {
+    if (!open) [typed, asking] = [false, false];
+  });
+
+  const texts =
+    'textarea, [contenteditable], input:not([type=search], [type=checkbox], [type=radio])';
+
+  function oninput({ target }: Event) {
+    if (target instanceof Element && target.matches(texts)) typed = true;
+  }
+
+  /** Escape, the cross, or a click beside it: the first one asks, the second one closes. */
+  function leaving(event: Parameters<NonNullable<ModalProps['oncancel']>>[0]) {
+    oncancel?.(event);
+    if (event.defaultPrevented || !asks || !typed || asking) return;
+    if (event.target !== event.currentTarget) return;
+    event.preventDefault();
+    asking = true;
+  }
 </script>
 
 <Modal
   aria-label={rest.title}
   {...rest}
   bind:open
+  oncancel={leaving}
+  {oninput}
   class={[
     'rounded-md border border-line bg-sheet text-start font-normal whitespace-normal text-ink shadow-lg',
     given,
@@ -19,4 +55,13 @@
   }}
 >
   {@render children?.()}
+  {#if asking}
+    <div class="border-line flex flex-wrap items-center gap-3 border-t pt-3">
+      <span role="alert">What you typed here is not kept.</span>
+      <span class="ms-auto flex gap-3">
+        <Button kind="other" onclick={() => (open = false)}>Close anyway</Button>
+        <Button onclick={() => (asking = false)} data-autofocus>Go on here</Button>
+      </span>
+    </div>
+  {/if}
 </Modal>

@@ -126,7 +126,7 @@
   Go to… <kbd class="max-md:hidden">Ctrl K</kbd>
 </Button>
 
-<Modal bind:open size="sm" title="Go to" placement="top-center" outsideclose>
+<Modal bind:open asks={false} size="sm" title="Go to" placement="top-center" outsideclose>
   {#if open}
     <Combobox
       id="go-to"
