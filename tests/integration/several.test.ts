@@ -6,6 +6,8 @@ import { makeForm, publishForm } from '../../src/server/catalog/forms';
 import { addTableColumn, loadTables, makeTable } from '../../src/server/catalog/tables';
 import { removeTable } from '../../src/server/catalog/restructure';
 import { tableSql } from '../../src/server/database/ddl';
+import { idsOf, type Value } from '../../src/core/values/types';
+import { historyOf } from '../../src/server/records/history';
 import { readForm } from '../../src/server/records/form-read';
 import { readRecord, readRecords } from '../../src/server/records/read';
 import type { RecordRow } from '../../src/core/contract/answers';
@@ -75,6 +77,50 @@ describe('E6 many records are linked with many, from both sides', () => {
     await changeRecord(held.db, tables, genre, choral, other.version, change, 'test');
     await changeRecord(held.db, tables, genre, folk, side.version, { ensembles: null }, 'test');
     expect((await read('ensemble', band.id)).shown.genres).toBe('Choral, March');
+  });
+
+  it('tells in the history of a record how it was linked from the other side', async () => {
+    const tables = await loadTables(held.db);
+    const linesOf = async (key: string, id: number) => {
+      const row = await read(key, id);
+      const { steps, shown } = await historyOf(held.db, tables, await of(key), row);
+      const said = (value: Value) =>
+        idsOf(value).map((linked) => shown[`${key === 'genre' ? 'ensemble' : 'genre'} ${linked}`]);
+      return steps.flatMap(({ columns, by }) =>
+        columns.map(({ key: column, before, after }) => {
+          const [was, is] = [said(before).join(), said(after).join()];
+          return column === 'name' ? [] : [by, column, was, is].join('|');
+        }),
+      );
+    };
+    const late = await add('genre', { name: 'Late' });
+    const duo = await add('ensemble', { name: 'Duo', genres: [late.id] });
+    expect(await linesOf('genre', late.id)).toContain('test|ensembles||Duo');
+    const one = await read('genre', late.id);
+    await changeRecord(
+      held.db,
+      tables,
+      await of('genre'),
+      late.id,
+      one.version,
+      { ensembles: [] },
+      'test',
+    );
+    expect(await linesOf('ensemble', duo.id)).toContain('test|genres|Late|');
+    const two = await read('ensemble', duo.id);
+    await changeRecord(
+      held.db,
+      tables,
+      await of('ensemble'),
+      duo.id,
+      two.version,
+      { name: 'Duo 2' },
+      'test',
+    );
+    // What changed nothing of the links says nothing there.
+    expect((await linesOf('genre', late.id)).filter((line) => line.length > 0)).toHaveLength(2);
+    const gone = await read('ensemble', duo.id);
+    await deleteRecord(held.db, tables, await of('ensemble'), duo.id, gone.version, 'test');
   });
 
   it('filters by a linked record, and by having none', async () => {

@@ -35,6 +35,22 @@ export function linkNameTooLong(table: string, column: Column): boolean {
   return (linkTable(table, column)?.name.length ?? 0) > longestName;
 }
 
+/** The column in which the links of a column stand from their other side; `null` where they stand in none. */
+export function otherSide(
+  tables: House,
+  table: string,
+  { key, type }: Column,
+): { table: string; column: Column } | null {
+  if (type.kind !== 'references') return null;
+  const column = tables.get(type.table)?.columns.find((other) => {
+    if (type.mirrors !== null) return other.key === type.mirrors;
+    return (
+      other.type.kind === 'references' && other.type.table === table && other.type.mirrors === key
+    );
+  });
+  return column ? { table: type.table, column } : null;
+}
+
 /** Whether a column mirrors one that is there and refers back to `table`. */
 export function mirrorsRightly(tables: House, table: string, { type }: Column): boolean {
   if (type.kind !== 'references' || type.mirrors === null) return true;

@@ -3,6 +3,7 @@ import type { Knex } from 'knex';
 import type { ActOnTable } from '$lib/core/access/role';
 import { fail } from '$lib/core/problems';
 import type { Table, House } from '$lib/core/table/definition';
+import { otherSide } from '$lib/core/table/links';
 import { idsOf, sameValue, type Value } from '$lib/core/values/types';
 import { tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
@@ -10,6 +11,7 @@ import {
   changesOfSave,
   isChange,
   journalChanges,
+  linkingActivity,
   listActivity,
   valuesBefore,
   type Activity,
@@ -49,7 +51,7 @@ export async function historyOf(
   record: RecordRow | { id: number; values: null },
 ): Promise<History> {
   const rows = await listActivity(db, { limit: mostSteps, table: table.key, record: record.id });
-  const steps = rows
+  const own = rows
     .filter(({ action }) => action !== null)
     .map(({ changes, ...row }, i): HistoryStep => {
       return {
@@ -58,7 +60,36 @@ export async function historyOf(
         restorable: i > 0 && record.values !== null && row.action !== 'delete',
       };
     });
+  const linked = await linkedSteps(db, tables, table, record.id);
+  const steps = [...own, ...linked].sort((a, b) => b.id - a.id).slice(0, mostSteps);
   return { steps, shown: await namedIn(db, db.knex, tables, table, steps) };
+}
+
+/** Steps in which other records were linked with a record, or no longer, from their side. */
+async function linkedSteps(
+  db: Database,
+  tables: House,
+  table: Table,
+  id: number,
+): Promise<HistoryStep[]> {
+  const found = table.columns.map(async (column): Promise<HistoryStep[]> => {
+    const other = otherSide(tables.whole, table.key, column);
+    if (!other) return [];
+    const wish = { limit: mostSteps, table: other.table, column: other.column.key, linked: id };
+    const rows = await linkingActivity(db, wish);
+    const ids = rows.flatMap(({ record }) => record ?? []);
+    const seen = await seenIds(db, db.knex, tables, other.table, [...new Set(ids)]);
+    return rows.flatMap(({ changes, record, ...row }): HistoryStep[] => {
+      if (record === null || !seen.has(record)) return [];
+      const change = changes[other.column.key] ?? null;
+      const after = isChange(change) ? change.after : row.action === 'delete' ? null : change;
+      const made = idsOf(after).includes(id);
+      const [before, now] = made ? [null, [record]] : [[record], null];
+      const columns = [{ key: column.key, before, after: now }];
+      return [{ ...row, record, action: 'update', columns, restorable: false }];
+    });
+  });
+  return (await Promise.all(found)).flat();
 }
 
 function columnsOf(table: Table, action: Activity['action'], changes: Changes) {

@@ -201,6 +201,23 @@ export async function listActivity(
   return (await query.select()).map(activity);
 }
 
+/** So many of the newest rows of the journal are looked through for links to a record. */
+const mostLookedAt = 50_000;
+
+/** The newest changes of records of a table that linked a record in a column of theirs, or took the link away. */
+export async function linkingActivity(
+  db: Database,
+  wish: { limit: number; table: string; column: string; linked: number },
+): Promise<Activity[]> {
+  const { limit, table, column, linked } = wish;
+  const has = (path: string) => `coalesce(json_contains(j.changes, '${linked}', '$.${path}'), 0)`;
+  const sql = `select j.* from \`${db.catalog}\`.journal j force index (primary)
+    where j.table_key = ? and j.action is not null
+      and (${has(column)} = 1 or ${has(`${column}.before`)} <> ${has(`${column}.after`)})
+    order by j.id desc limit ${limit} rows examined ${mostLookedAt}`;
+  return (await rowsOf(db.knex, sql, [table])).map(activity);
+}
+
 /** All that one save did, in order. */
 export async function changesOfSave(
   db: Database,

@@ -15,6 +15,9 @@
     id: number;
     save: string;
     kind: string;
+    /** The record that was written: this one, or one that is linked with it. */
+    table: string;
+    record: number | null;
     action: string | null;
     form: string | null;
     edition: number | null;
@@ -45,7 +48,11 @@
     undo: say('a save was undone'),
     import: say('imported'),
   };
-  const said = ({ kind, action }: Step) => words[kind] ?? words[action ?? ''] ?? kind;
+  function said({ kind, action, ...step }: Step): string {
+    if (step.table !== table.key || step.record !== record.id)
+      return say('links changed from the other record');
+    return words[kind] ?? words[action ?? ''] ?? kind;
+  }
 
   function text(key: string, value: Value): string {
     const type = columnOf(table, key)?.type;
