@@ -759,6 +759,10 @@ const sentences = {
     `${d.label}: ${d.table} has ${d.count} records and no index for ${d.column} yet.`,
     'Publishing creates one.',
   ],
+  offers_unseen: (d) => [
+    `${d.label} offers all records of ${d.table}, also to those who do not see them all: ${d.roles}.`,
+    'Untick “Everything, whoever fills the form in” if that is not meant.',
+  ],
   never_filled: (d) => [
     `${d.label} waits for ${d.by}, which is never shown or filled in.`,
     `Show ${d.by}, or offer everything while it is empty.`,

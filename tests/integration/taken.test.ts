@@ -3,7 +3,8 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { takesSchema, type Takes } from '../../src/core/plan/schema';
 import { ProblemError } from '../../src/core/problems';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
-import { makeTable } from '../../src/server/catalog/tables';
+import { loadTables, makeTable } from '../../src/server/catalog/tables';
+import { undoSave } from '../../src/server/records/history';
 import { tableSql } from '../../src/server/database/ddl';
 import { rowsOf } from '../../src/server/database/rows';
 import { saveEntry } from '../../src/server/records/save';
@@ -68,7 +69,25 @@ describe('F10 a form takes records from a moment to another, and so many', () =>
     expect(await codes([save('before', 'Ada'), save('before', 'Bo')])).toEqual([
       ...['form_full_each', 'saved'],
     ]);
-    // A guest is nobody in particular.
+  });
+
+  it('counts no more what was undone, and again what comes back', async () => {
+    await publish('again', { most: 1 });
+    const submission = randomUUID();
+    await save('again', 'Ada', { submission });
+    expect(await codes([save('again', 'Bo')])).toEqual(['form_full']);
+    const tables = await loadTables(held.db);
+    const undone = await undoSave(held.db, tables, submission, 'Ada');
+    const second = randomUUID();
+    await save('again', 'Ada', { submission: second });
+    expect(await codes([save('again', 'Ada')])).toEqual(['form_full']);
+    await undoSave(held.db, tables, second, 'Ada');
+    await undoSave(held.db, tables, undone.submission, 'Ada');
+    expect(await codes([save('again', 'Cy')])).toEqual(['form_full']);
+    expect(await there('again')).toBe(1);
+  });
+
+  it('takes any number from guests, who are nobody in particular', async () => {
     for (let i = 0; i < 3; i++) await save('before', 'a guest', {}, { guest: true });
   });
 });

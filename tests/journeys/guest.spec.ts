@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { expect, type Page } from '@playwright/test';
-import { at, fromHere, test, visit } from './helpers';
+import { at, fromHere, make, test, visit } from './helpers';
+import { field, lookupOf, planOf } from '../support/definitions';
 
 /** Whoever has not signed in. */
 const nobody = { storageState: { cookies: [], origins: [] } };
@@ -137,4 +138,56 @@ test('H7 anybody adds a record by a public link, and reaches nothing else', asyn
   await guest.goto(at('/tables/score'), { waitUntil: 'networkidle' });
   await expect(guest.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await context.close();
+});
+
+test('H7 a guest is shown, and finds by, only the columns that the designer chose for guests', async ({
+  page,
+  browser,
+}) => {
+  const text = { kind: 'text', format: 'plain', length: 80 };
+  const name = { key: 'name', label: 'Name', type: text, required: true, unique: false };
+  const tableOf = (key: string, columns: object[]) =>
+    make(page, '/api/tables', { key, title: key, display: ['name'], indexes: [], columns });
+  await tableOf('helper', [name, { ...name, key: 'phone', label: 'Phone', required: false }]);
+  const type = { kind: 'reference', table: 'helper' };
+  await tableOf('helping', [name, { ...name, key: 'helper', label: 'Helper', type }]);
+  for (const [who, phone] of [
+    ['Ada Brann', '555-0171'],
+    ['Ada Quist', '555-0172'],
+  ]) {
+    await make(page, '/api/tables/helper/records', { values: { name: who, phone } });
+  }
+  const plan = planOf('helping', [
+    field('name', { label: 'Name', savesTo: 'name', required: true }),
+    field('helper', {
+      ...{ label: 'Helper', savesTo: 'helper', required: true },
+      choices: lookupOf('helper', { shown: ['name', 'phone'] }),
+    }),
+  ]);
+  await make(page, '/api/forms', { table: 'helping', key: 'helping', title: 'Helping', plan });
+  await visit(page, '/forms/helping/design');
+  await page.locator('[data-cell="helper source"]').click();
+  await page.getByLabel('Guests see other columns').check();
+  await page.getByRole('button', { name: 'Remove the column Phone' }).last().click();
+  await page.getByRole('button', { name: 'Publish edition 1' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Publish edition 1' }).click();
+  await expect(page.getByRole('link', { name: 'Fill in' })).toBeVisible();
+
+  const context = await browser.newContext(nobody);
+  const guest = await context.newPage();
+  const wish = { form: 'helping', adds: true, perHour: 9, message: '', note: '', days: 1, uses: 2 };
+  const { link } = await make<{ link: string }>(page, '/api/invitations', wish);
+  await guest.goto(at(new URL(link, at('/')).pathname), { waitUntil: 'networkidle' });
+  const box = guest.getByRole('combobox', { name: 'Helper' });
+  await box.fill('ada');
+  await expect(guest.getByRole('option')).toHaveCount(2);
+  await expect(guest.getByRole('option').first()).toHaveText(/^\s*Ada Brann\s*$/);
+  await box.fill('0172');
+  await expect(guest.getByRole('option')).toHaveCount(0);
+  await context.close();
+
+  // Whoever has signed in is shown both, and finds by either.
+  await visit(page, '/forms/helping');
+  await page.getByRole('combobox', { name: 'Helper' }).fill('0172');
+  await expect(page.getByRole('option')).toHaveText(/Ada Quist\s*555-0172/);
 });

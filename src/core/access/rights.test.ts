@@ -1,11 +1,30 @@
 import { describe, expect, it } from 'vitest';
-import { Rights } from './rights';
+import { limitedRoles, Rights } from './rights';
 import { roleSchema, shippedRoles, type Role } from './role';
 
 const role = (wish: Partial<Role>) => roleSchema.parse({ key: 'some', title: 'Some', ...wish });
 const right = (does: Role['tables'][string]['does'], more = {}) => ({
   ...{ does, hidden: [], readOnly: [], when: '' },
   ...more,
+});
+
+describe('L2 roles that fill in a form', () => {
+  it('are told by the tables of which they do not see everything', () => {
+    const filling = (title: string, tables: Role['tables']) =>
+      role({ key: title.toLowerCase(), title, tables, forms: { lend: ['fill'] } });
+    const roles = [
+      ...shippedRoles().filter(({ key }) => key === 'keeper'),
+      filling('All', { '*': right(['see']) }),
+      filling('North', { '*': right(['see']), loan: right(['see'], { when: 'region = "North"' }) }),
+      filling('Short', { '*': right(['see'], { hidden: ['fee'] }) }),
+      filling('Blind', {}),
+      role({ title: 'Elsewhere', forms: { other: ['fill'] } }),
+    ];
+    expect([...limitedRoles(roles, 'lend', ['loan', 'town'])]).toEqual([
+      ['loan', ['North', 'Short', 'Blind']],
+      ['town', ['Short', 'Blind']],
+    ]);
+  });
 });
 
 describe('L2 rights', () => {

@@ -60,6 +60,25 @@ export class Rights {
   }
 }
 
+/** By table, the titles of the roles that fill in a form and do not see all of the table. */
+export function limitedRoles(
+  roles: Iterable<Role>,
+  form: string,
+  tables: readonly string[],
+): Map<string, string[]> {
+  const limited = new Map<string, string[]>();
+  for (const role of roles) {
+    const rights = new Rights([role]);
+    if (role.key === keeperKey || !rights.form(form, 'fill')) continue;
+    for (const table of tables) {
+      const seen = rights.seen(table);
+      const whole = seen.some(({ hidden, when }) => hidden.length === 0 && when === '');
+      if (!whole) limited.set(table, [...(limited.get(table) ?? []), role.title]);
+    }
+  }
+  return limited;
+}
+
 /** What stands in all of the lists. */
 export function common(lists: readonly (readonly string[])[]): ReadonlySet<string> {
   const [first = [], ...others] = lists;

@@ -16,11 +16,11 @@ export function checkNarrowings(
   source: Table,
   note: Note,
 ): void {
-  const { tables, sizes, scope } = examined;
+  const { tables, known, scope } = examined;
   const narrowings = narrowed.rollup?.narrowings ?? tableChoices(narrowed)?.narrowings ?? [];
   for (const narrowing of narrowings) {
     const { field, path } = narrowing;
-    checkSpeed(narrowing, source, tables, sizes, note);
+    checkSpeed(narrowing, source, tables, known.sizes ?? new Map(), note);
     const { around, by } = namedField(examined, field);
     const resolved = resolvePath(tables, source, path);
     if (!by) note('problem', 'narrowing_field_missing', { field });

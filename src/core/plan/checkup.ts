@@ -1,4 +1,4 @@
-import { say } from '../words/say';
+import { listed, say } from '../words/say';
 import { valueSource } from './source';
 import { problem, type Problem } from '../problems';
 import { columnOf, mustBeGiven, type Table, type House } from '../table/definition';
@@ -12,7 +12,7 @@ import { checkQuestions } from './checkup-questions';
 import { checkOutside, checkThrough } from './checkup-outside';
 import { addFieldForColumn } from './draft';
 import { updateField } from './edit';
-import type { Examined, Finding, Note } from './finding';
+import type { Examined, Finding, Known, Note } from './finding';
 import { heldTypeIn, storedType } from './held';
 import { type Field, type Plan } from './schema';
 import { addressOf, fieldOf, namedPlace, scopesOf, type PlanScope } from './scopes';
@@ -20,14 +20,14 @@ import type { TableChoices } from './choices';
 
 /**
  * Examines a plan against the tables as they are; problems first. `read` names the fields that its
- * formulas read, as far as whoever asks has made them ready (see `examine` in wiring); `sizes` says how
- * many records the tables hold, where that is known.
+ * formulas read, as far as whoever asks has made them ready (see `examine` in wiring); `house` says
+ * what is known besides.
  */
 export function checkup(
   plan: Plan,
   tables: House,
   read: ReadonlySet<string> = new Set(),
-  sizes: ReadonlyMap<string, number> = new Map(),
+  house: Known = {},
 ): Finding[] {
   const target = tables.get(plan.table);
   if (!target) {
@@ -44,7 +44,7 @@ export function checkup(
       findings.push({ level, field: at, problem: found, fix });
     };
   const known = new Set([...read, ...fieldsRead(plan)]);
-  const examinedBy = (scope: PlanScope) => ({ plan, tables, scope, sizes });
+  const examinedBy = (scope: PlanScope) => ({ plan, tables, scope, known: house });
   for (const scope of scopesOf(plan)) {
     const saved = tables.get(scope.table);
     if (!saved) {
@@ -58,7 +58,10 @@ export function checkup(
       checkTarget(scope.key, field, saved, tables, note);
       checkOptions(examined, field, note);
       checkOutside(examined, field, note);
-      if (field.choices?.kind === 'table') checkChoices(examined, field, field.choices, note);
+      if (field.choices?.kind === 'table') {
+        checkChoices(examined, field, field.choices, note);
+        checkEveryone(examined, field.choices, note);
+      }
       checkInitial(examined, field, note);
       checkLinks(examined, field, note);
       checkReach(examined, field, note);
@@ -72,6 +75,14 @@ export function checkup(
   checkWrites(plan, tables, noteFor(null));
   checkNames(plan, tables, findings);
   return sortedFindings(findings);
+}
+
+/** A list that offers everything, whoever fills the form in, and who sees more by that than by their role. */
+function checkEveryone({ tables, known }: Examined, choices: TableChoices, note: Note): void {
+  if (choices.everyone !== true) return;
+  const roles = known.limited?.get(choices.table) ?? [];
+  const table = tables.get(choices.table)?.title ?? choices.table;
+  if (roles.length > 0) note('hint', 'offers_unseen', { table, roles: listed(roles) });
 }
 
 /** Where one goes after a save, and when the form takes records. */

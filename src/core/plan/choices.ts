@@ -10,7 +10,9 @@ const sourceSchema = z
   .regex(/^(parent\.){0,2}[a-z][a-z0-9_]*$/);
 
 /** Comparisons with one other value. */
-export const narrowingOperator = z.enum(operators).exclude(['between', 'one_of', 'empty', 'not_empty']);
+export const narrowingOperator = z
+  .enum(operators)
+  .exclude(['between', 'one_of', 'empty', 'not_empty']);
 
 /** A condition of choices that compares a column with the value of another field. */
 export const narrowingSchema = z.strictObject({

@@ -20,11 +20,18 @@ export type Note = (
   fix?: Finding['fix'],
 ) => void;
 
+/** What whoever examines a plan knows of the house beside its tables. */
+export interface Known {
+  /** How many records the tables hold. */
+  sizes?: ReadonlyMap<string, number>;
+  /** By table, the titles of the roles that fill in the form and do not see all of it. */
+  limited?: ReadonlyMap<string, readonly string[]>;
+}
+
 /** What an examination looks at: the plan, the tables, and the scope that a field stands in. */
 export interface Examined {
   plan: Plan;
   tables: House;
   scope: PlanScope;
-  /** How many records the tables hold. */
-  sizes: ReadonlyMap<string, number>;
+  known: Known;
 }

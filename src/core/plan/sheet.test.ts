@@ -24,7 +24,7 @@ import { namedLabel } from './sight';
 const inLines = (plan: Plan) => scopesOf(plan).find((s) => s.key === 'lines')?.fields ?? [];
 const lineOf = (plan: Plan, key: string) => inLines(plan).find((f) => f.key === key);
 const codes = (plan: Plan, sizes?: ReadonlyMap<string, number>) =>
-  examine(plan, tables, undefined, sizes).map((f) => `${f.field}:${f.problem.code}`);
+  examine(plan, tables, undefined, { sizes }).map((f) => `${f.field}:${f.problem.code}`);
 
 describe('G4 the lines of a grid are designed like the fields of a form', () => {
   const plan = linesPlan();

@@ -319,3 +319,22 @@ describe('a formula is completed while it is typed', () => {
     expect(offered('weeks.')).toBeNull();
   });
 });
+
+describe('L4 a list that is offered whole, whoever fills the form in', () => {
+  const everyone = (more: object) => {
+    const choices = { ...lookupOf('town'), ...more };
+    const plan = planOf('ensemble', [field('town', { savesTo: 'town', choices })]);
+    const limited = new Map([['town', ['North', 'Short']]]);
+    return examine(plan, lendingTables, undefined, { limited }).map(({ problem: p }) => [
+      p.code,
+      p.message,
+    ]);
+  };
+
+  it('is told where roles that fill it in do not see all of it', () => {
+    const found = everyone({ everyone: true }).filter(([code]) => code === 'offers_unseen');
+    expect(found).toHaveLength(1);
+    expect(found[0]?.[1]).toContain('North and Short');
+    expect(everyone({}).map(([code]) => code)).not.toContain('offers_unseen');
+  });
+});

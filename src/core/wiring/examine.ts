@@ -1,7 +1,7 @@
 import { say, spoken } from '../words/say';
 import type { Kind } from '../formula/kinds';
 import { checkup, sortedFindings } from '../plan/checkup';
-import type { Finding } from '../plan/finding';
+import type { Finding, Known } from '../plan/finding';
 import { updateField } from '../plan/edit';
 import type { FormulaUse } from '../plan/formula-sites';
 import { compileIn } from '../plan/formulas';
@@ -22,11 +22,11 @@ import { readField } from './sources';
 export function wiredDraft(
   plan: Plan,
   tables: House,
-  sizes: ReadonlyMap<string, number> = new Map(),
+  house: Known = {},
 ): { form: WiredForm | null; findings: Finding[] } {
   try {
     const form = wireForm(plan, tables);
-    return { form, findings: examine(plan, tables, form, sizes) };
+    return { form, findings: examine(plan, tables, form, house) };
   } catch (error) {
     const reason = error instanceof Error ? error.message : String(error);
     const found = problem('draft_unwired', { title: plan.title, reason });
@@ -39,9 +39,9 @@ export function examine(
   plan: Plan,
   tables: House,
   form: WiredForm = wireForm(plan, tables),
-  sizes: ReadonlyMap<string, number> = new Map(),
+  house: Known = {},
 ): Finding[] {
-  const findings = checkup(plan, tables, readByFormulas(form), sizes);
+  const findings = checkup(plan, tables, readByFormulas(form), house);
   for (const finding of form.findings) findings.push(formulaFinding(form, finding));
   findings.push(...unsavedConditions(form));
   if (form.cycle) {

@@ -3,7 +3,9 @@ import { shownPaths } from '../plan/held';
 import { tableChoices } from '../plan/choices';
 import { shortLabel } from '../table/paths';
 import type { WiredForm } from './form';
-import { sourceField } from './sources';
+import { readField, sourceField } from './sources';
+import type { WiredMail } from './after';
+import { isDerived } from './wired';
 
 /** What somebody who fills a form is told of the house besides the record itself, in words. */
 export interface Reach {
@@ -11,6 +13,21 @@ export interface Reach {
   what: string;
   /** Of which records, or under which values: `all of them` / `those that go with Region`. */
   which: string;
+}
+
+const typedMail = (): Reach => ({
+  what: say('an e-mail to an address that they type'),
+  which: say('at each save'),
+});
+
+/** Whether an e-mail goes to an address that stands in a field to be filled in. */
+function goesWhereTyped(form: WiredForm, { to }: WiredMail): boolean {
+  const root = form.scopes.get('');
+  const paths = to.flatMap((part) => (typeof part === 'string' ? [] : part.reads));
+  return paths.some((path) => {
+    const wired = root && readField(form.scopes, root, path)?.wired;
+    return wired !== undefined && !isDerived(wired) && wired.type.kind === 'text';
+  });
 }
 
 /** What the lists, aggregates and queries of a form tell to whoever fills it: for the one who invites a guest. */
@@ -45,5 +62,6 @@ export function guestReach(form: WiredForm): Reach[] {
         : [];
     }),
   );
+  found.push(...form.mails.filter((mail) => goesWhereTyped(form, mail)).map(() => typedMail()));
   return [...new Map(found.map((reach) => [`${reach.what} ${reach.which}`, reach])).values()];
 }

@@ -17,6 +17,11 @@ export async function loadRoles(
   return roles;
 }
 
+/** All roles as they were when somebody was let in last: a moment ago where a page is answered. */
+export async function latestRoles(db: Database): Promise<ReadonlyMap<string, Role>> {
+  return cached?.catalog === db.catalog ? cached.roles : readRoles(db, db.knex);
+}
+
 /** All roles: the shipped ones, as they have been changed, and those that keepers made. */
 export async function readRoles(db: Database, runner: Runner): Promise<Map<string, Role>> {
   const rows = (await runner('role').withSchema(db.catalog).select('definition')) as {

@@ -24,6 +24,7 @@ import { readStored } from './stored';
 import { shownRecords } from './read';
 import { seenIds } from './sight';
 import { insertRecords, removeRecord, updateRecord } from './statements';
+import { countUndone } from './taken';
 import { inTransaction } from '../database/transaction';
 import { changeRecord, changesOf } from './write';
 
@@ -180,7 +181,9 @@ export async function undoSave(
     const allowed = rows.every(({ table, action }) => may(table, undoing[action ?? 'update']));
     if (first.by !== by && !allowed) fail('not_allowed', {}, 403);
     await refuseChanged(db, trx, whole, rows);
-    const head = { submission: randomUUID(), kind: 'undo' as const, by };
+    const form = first.form ?? undefined;
+    const head = { submission: randomUUID(), kind: 'undo' as const, by, form };
+    if (form !== undefined) await countBack(db, trx, form, first);
     const written = reversed(whole, rows);
     const done = await keepingChecks(db, trx, whole, written, by, () =>
       reverse(db, trx, whole, rows, by),
@@ -193,6 +196,18 @@ export async function undoSave(
     });
     return { submission: head.submission, records };
   });
+}
+
+/** What a form took and gives up again: the new record of an entry, and one that comes back. */
+async function countBack(
+  db: Database,
+  trx: Knex.Transaction,
+  form: string,
+  { kind, action, by }: Activity,
+): Promise<void> {
+  if (kind === 'entry' && action === 'insert') await countUndone(db, trx, form, by, -1);
+  if (kind === 'undo' && action === 'delete') await countUndone(db, trx, form, null, 1);
+  if (kind === 'undo' && action === 'insert') await countUndone(db, trx, form, null, -1);
 }
 
 /** What undoing does to a record. */

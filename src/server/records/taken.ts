@@ -32,6 +32,22 @@ export async function countTaken(
   }
 }
 
+/** Counts back what a form has taken where its new record was undone, and again where that is undone. */
+export async function countUndone(
+  db: Database,
+  trx: Knex.Transaction,
+  form: string,
+  /** Whose record it was; `null` where that is not known any more. */
+  by: string | null,
+  turn: -1 | 1,
+): Promise<void> {
+  await trx.raw(
+    `update ??.form_taken set taken = greatest(cast(taken as signed) + ?, 0)
+      where form_key = ? and person in (?, ?)`,
+    [db.catalog, turn, form, '', by ?? ''],
+  );
+}
+
 async function count(
   db: Database,
   trx: Knex.Transaction,

@@ -118,7 +118,7 @@
       {/if}
       {#if reach && reach.length > 0}
         <div>
-          <b>What else the form shows them</b>
+          <b>What else the form shows and does for them</b>
           <ul class="m-0 max-h-40 list-none overflow-auto p-0">
             {#each reach as { what, which } (what + which)}
               <li>{what} <span class="quiet">· {which}</span></li>

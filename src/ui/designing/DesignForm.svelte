@@ -37,11 +37,13 @@
     plan: Plan;
     tables: House;
     counts: ReadonlyMap<string, number>;
+    /** By table, the roles that fill in the form and do not see all of it. */
+    limited: ReadonlyMap<string, readonly string[]>;
     /** Whether the database is a cluster. */
     clustered: boolean;
     person: PersonFacts;
   }
-  let { form, plan, tables, counts, clustered, person }: Props = $props();
+  let { form, plan, tables, counts, limited, clustered, person }: Props = $props();
 
   const design = untrack(() => new DesignSession(form.key, plan, form));
   onMount(() => {
@@ -92,7 +94,7 @@
     replaceState(url, page.state);
   }
 
-  const draft = $derived(wiredDraft(design.plan, tables, counts));
+  const draft = $derived(wiredDraft(design.plan, tables, { sizes: counts, limited }));
   const findings = $derived(
     sortedFindings([...draft.findings, ...(live ? refusedDefaults(live.entry) : [])]),
   );

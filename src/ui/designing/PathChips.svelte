@@ -11,11 +11,12 @@
 </script>
 
 {#each chosen as path, i (path)}
+  {@const label = paths.find((p) => p.path === path)?.label ?? path}
   <span class="chip">
-    {paths.find((p) => p.path === path)?.label ?? path}
+    {label}
     <Button
       kind="bare"
-      aria-label="Do not {word.toLowerCase()} {path}"
+      aria-label="Remove the column {label}"
       onclick={() => onchange(chosen.filter((_, k) => k !== i))}>×</Button
     >
   </span>

@@ -144,8 +144,7 @@
         <legend class="mb-2 font-serif text-[16px] font-semibold">{section.title}</legend>
       {/if}
       <div
-        class="fields"
-        hidden={section.title !== '' && isFolded(section)}
+        class={['fields', section.title !== '' && isFolded(section) && 'not-print:hidden']}
         style="--columns: {Math.min(section.columns, mostColumns)}"
       >
         {#each fields as field (field.key)}

@@ -1,3 +1,5 @@
+import { limitedRoles } from '$lib/core/access/rights';
+import { latestRoles } from '$lib/server/access/roles';
 import { houseOf } from '$lib/core/table/sources';
 import { loadDraft } from '$lib/server/catalog/forms';
 import { typedElsewhere } from '$lib/server/catalog/lists';
@@ -28,6 +30,7 @@ export const load: PageServerLoad = ({ params, depends, locals }) =>
       person: await allFacts(db, tables, asker.person),
       tables: houseOf(tables, { ...tables, typed }),
       counts,
+      limited: [...limitedRoles((await latestRoles(db)).values(), form.key, [...tables.keys()])],
       clustered: await isClustered(db),
       forms,
     };

@@ -5,6 +5,7 @@
   let { data }: PageProps = $props();
 
   const counts = $derived(new Map(data.counts));
+  const limited = $derived(new Map(data.limited));
 </script>
 
 <svelte:head><title>{data.plan.title}, design – Unisor</title></svelte:head>
@@ -15,6 +16,7 @@
     plan={data.plan}
     tables={data.tables}
     {counts}
+    {limited}
     clustered={data.clustered}
     person={data.person}
   />
