@@ -55,6 +55,12 @@ test('I1–I5 the rows of a table are asked, kept as they were asked, and change
   await page.getByRole('radiogroup', { name: 'Is it locked at night?' }).getByLabel('no').check();
   await field('Yard').check();
   await field('Hall').fill('Assembly Room');
+  // A sheet that was left half filled is found again, its questions with it.
+  await expect(page.getByText(/^Draft kept/)).toBeVisible();
+  await page.reload({ waitUntil: 'networkidle' });
+  await expect(field('Hall')).toHaveValue('Assembly Room');
+  await expect(ramp.getByLabel('yes')).toBeChecked();
+  await expect(field('How many steps are there?')).toHaveValue('4');
   await choose(page, page.getByRole('combobox', { name: 'Town' }), 'Velden');
   await page.keyboard.press('Control+Enter');
   await expect(page.getByRole('alert')).toContainText('must be from 60 to 400');

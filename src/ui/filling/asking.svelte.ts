@@ -85,6 +85,17 @@ export class Asking {
     return this.#read(entry, under, others);
   }
 
+  /** Goes on with the questions of a draft, as they were asked: what their formulas need is brought first. */
+  async recall(sets: KeptSets): Promise<void> {
+    await formulasReady(askedPlan(this.plan, setsOf(sets)), null);
+    this.sets = sets;
+  }
+
+  /** The same questions once more, with the tables that they name; `null` where the server does not know them. */
+  again(entry: Entry, under: AskedUnder): Promise<OtherQuestions | null> {
+    return this.#read(entry, under, hashesOf(this.sets));
+  }
+
   /** Looks whether the questions have changed since they were asked. */
   async look(entry: Entry, under: AskedUnder): Promise<void> {
     if (!this.any || this.#stale(entry).length > 0) return;

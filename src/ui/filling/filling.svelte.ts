@@ -111,7 +111,7 @@ export class Filling {
   /** Looks for a draft that was left, and begins. */
   async start(onServer: ServerDraft | null): Promise<void> {
     const kept = this.given.keeps === false ? null : await this.#keeper.read(onServer);
-    if (kept && (kept.base === null) === (this.base === null)) this.#restore(kept);
+    if (kept && (kept.base === null) === (this.base === null)) await this.#restore(kept);
     this.ready = true;
     void this.session.reads.pump();
     await this.follow();
@@ -119,10 +119,10 @@ export class Filling {
   }
 
   /** Goes on with a draft; where the record has changed since, both sides are shown. */
-  #restore(kept: KeptDraft): void {
+  async #restore(kept: KeptDraft): Promise<void> {
     const now = this.base;
     if (kept.sets) {
-      this.asking.sets = kept.sets;
+      await this.asking.recall(kept.sets);
       this.form = wireForm(this.asking.asked(), this.#tables);
     }
     this.submission = kept.submission;
@@ -135,6 +135,11 @@ export class Filling {
       this.session = this.#begin(undefined, kept.state);
       if (kept.base && !sameState(kept.base, now)) this.#meet(now, [], {});
     }
+    if (!kept.sets) return;
+    // What the questions name need not be among what the page came with.
+    const { entry } = this.session;
+    const same = await this.asking.again(entry, { edition: this.given.edition });
+    if (same) this.takeQuestions(same);
   }
 
   #begin(beginning?: Beginning, filled?: Filled): EntrySession {
