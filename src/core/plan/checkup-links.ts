@@ -105,8 +105,8 @@ function checkBring({ tables, scope }: Examined, field: Field, bring: Bring, not
   note('problem', 'bring_types', {
     column: column.label,
     field: into.label,
-    held: typePhrase(column.type),
-    taken: typePhrase(taken),
+    held: typePhrase(column.type, tables),
+    taken: typePhrase(taken, tables),
   });
 }
 

@@ -30,7 +30,7 @@ export function checkOutside(examined: Examined, field: Field, note: Note): void
       note('problem', 'query_parameter_missing', { query: query.title, parameter: key });
     else if (!by) note('problem', 'narrowing_field_missing', { field: name });
     else if (!comparable(parameter.type, heldTypeIn(around, by, tables))) {
-      const held = typePhrase(heldTypeIn(around, by, tables));
+      const held = typePhrase(heldTypeIn(around, by, tables), tables);
       note('problem', 'parameter_types', { parameter: parameter.label, field: by.label, held });
     }
   }

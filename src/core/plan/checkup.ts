@@ -192,9 +192,9 @@ function checkTarget(scope: string, field: Field, target: Table, tables: House, 
   const stored = field.choices?.kind === 'table' ? storedType(field.choices, tables) : null;
   if (stored && !fits(stored, column.type)) {
     note('problem', 'saves_wrong_type', {
-      held: typePhrase(stored),
+      held: typePhrase(stored, tables),
       column: column.label,
-      taken: typePhrase(column.type),
+      taken: typePhrase(column.type, tables),
     });
   }
 }

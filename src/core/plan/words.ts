@@ -269,7 +269,7 @@ export function savesPhrase(sight: Sight, field: Field, tables: House): Phrase {
   const table = tables.get(sight.table);
   const column = table ? columnOf(table, field.savesTo) : undefined;
   if (!column) return { main: `${field.savesTo}?`, more: say('no such column') };
-  return { main: column.label, more: typePhrase(column.type) };
+  return { main: column.label, more: typePhrase(column.type, tables) };
 }
 
 /** When a record is written besides, in words. */

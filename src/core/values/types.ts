@@ -168,8 +168,15 @@ export const kindNames: Record<ValueKind, string> = spoken(() => ({
   code: say('code, numbered automatically'),
 }));
 
-/** The type in a short phrase: `decimal (10, 2)`, `reference to town`. */
-export function typePhrase(type: ValueType): string {
+/** Tables and option lists by their keys, as people call them. */
+interface Titled {
+  get: (table: string) => { title: string } | undefined;
+  lists: { get: (list: string) => { title: string } | undefined };
+}
+
+/** The type in a short phrase: `decimal (10, 2)`, `reference to Town`; by keys where no house is given. */
+export function typePhrase(type: ValueType, house?: Titled): string {
+  const table = (key: string) => house?.get(key)?.title ?? key;
   switch (type.kind) {
     case 'text':
       return type.format === 'plain'
@@ -178,11 +185,13 @@ export function typePhrase(type: ValueType): string {
     case 'decimal':
       return say(`decimal (${type.precision}, ${type.scale})`);
     case 'option':
-      return type.list ? say(`option of ${type.list}`) : say(`option (${type.options.length})`);
+      return type.list
+        ? say(`option of ${house?.lists.get(type.list)?.title ?? type.list}`)
+        : say(`option (${type.options.length})`);
     case 'reference':
-      return say(`reference to ${type.table}`);
+      return say(`reference to ${table(type.table)}`);
     case 'references':
-      return say(`references to ${type.table}`);
+      return say(`references to ${table(type.table)}`);
     case 'rows':
       return say(`rows (${type.columns.map((c) => c.label).join(', ')})`);
     case 'files': {

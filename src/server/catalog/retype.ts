@@ -137,7 +137,11 @@ function changeOf(tables: House, key: string, name: string, wish: RetypeWish): C
   const column = ownColumn(table, name);
   const { type, required, unique } = wish;
   if (!canBecome(column.type, type)) {
-    const details = { label: column.label, from: typePhrase(column.type), to: typePhrase(type) };
+    const details = {
+      label: column.label,
+      from: typePhrase(column.type, tables),
+      to: typePhrase(type, tables),
+    };
     return fail('retype_not', details, 422, 'type');
   }
   const after = { ...column, type, required, unique };

@@ -124,7 +124,7 @@
           >Use lower-case letters, digits and _; every name must be different.</span
         >
       {/if}
-      <span class="quiet">holds {typePhrase(type)}</span>
+      <span class="quiet">holds {typePhrase(type, tables)}</span>
       <Button kind="link" class="ms-auto" onclick={() => onmove(-1)}>
         Up <kbd>Alt ↑</kbd>
       </Button>
@@ -172,7 +172,7 @@
       >
         <option value="">not saved</option>
         {#each target?.columns ?? [] as { key, label, type } (key)}
-          <option value={key}>{label}, {typePhrase(type)}</option>
+          <option value={key}>{label}, {typePhrase(type, tables)}</option>
         {/each}
       </Select>
     </label>

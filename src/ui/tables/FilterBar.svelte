@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { onDestroy } from 'svelte';
+  import { onDestroy, untrack } from 'svelte';
+  import { firstControl } from '$lib/ui/shared/focus';
   import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Input } from '$lib/ui/parts';
@@ -96,6 +97,7 @@
   {/each}
   {#if adding}
     <form
+      {@attach (form) => untrack(() => firstControl(form)?.focus())}
       class="flex flex-wrap items-center gap-2"
       onsubmit={(event) => {
         event.preventDefault();

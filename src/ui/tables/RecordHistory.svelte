@@ -133,7 +133,9 @@
             <td rowspan={rows.length}>{step.by}</td>
             <td rowspan={rows.length}>
               {said(step)}
-              {#if step.form && step.edition !== null}<div class="quiet">with {step.form}, edition {step.edition}</div>{/if}
+              {#if step.form && step.edition !== null}<div class="quiet">
+                  with {step.form}, edition {step.edition}
+                </div>{/if}
             </td>
           {/if}
           {#if change}

@@ -21,6 +21,11 @@
   }
   let { table, column, tables, proposed, onclose, onchanged }: Props = $props();
 
+  const titles = $derived({
+    get: (key: string) => tables.find((known) => known.key === key),
+    lists: new Map<string, never>(),
+  });
+
   let type = $state.raw(
     untrack((): ValueType =>
       proposed ? { kind: 'reference', table: proposed.table } : column.type,
@@ -108,6 +113,7 @@
       <p class="m-0">
         <b>{num(told.fits)}</b> of {values(told.records - told.empty)} become {typePhrase(
           type,
+          named,
         )}{told.misfitting === 0 ? '.' : say(`; ${num(told.misfitting)} do not fit.`)}
         {#if told.empty > 0}
           <span class="quiet"

@@ -17,6 +17,7 @@ export const load: LayoutServerLoad = ({ params, locals }) =>
       table,
       asked: askingAmong(naming, table.key).length > 0,
       tables: [...tables.values()],
+      listTitles: [...tables.lists.values()].map(({ key, title }) => ({ key, title })),
       forms: await impactOf(db, { table: table.key }, naming, whole),
       referring: referencesTo(tables, table.key).map(({ table: from, column }) => ({
         key: from.key,

@@ -44,6 +44,10 @@
       }
     })();
   });
+  const named = $derived({
+    get: (key: string) => data.tables.find((table) => table.key === key),
+    lists: new Map(data.listTitles.map((list) => [list.key, list])),
+  });
   const titleOf = (key: string) => data.tables.find((table) => table.key === key)?.title ?? key;
 
   async function settle(called: Called<unknown>) {
@@ -151,8 +155,10 @@
           </td>
           <td>
             {#if column.type.kind === 'reference'}
-              reference to <a class="ref" href="/tables/{column.type.table}">{column.type.table}</a>
-            {:else}{typePhrase(column.type)}{/if}
+              reference to <a class="ref" href="/tables/{column.type.table}"
+                >{titleOf(column.type.table)}</a
+              >
+            {:else}{typePhrase(column.type, named)}{/if}
             {#if column.type.kind === 'files' || canBecome(column.type, plainText)}
               <Button
                 kind="link"
