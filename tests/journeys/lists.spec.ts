@@ -18,7 +18,7 @@ test('J1–J5 a list is pasted, a column takes its options from it, and a label 
   await page.getByLabel('Type of the new column').selectOption('option');
   await page.getByLabel(/^Where the options of/).selectOption('shelf_heights');
   await page.getByRole('button', { name: 'Add the column' }).click();
-  await expect(page.getByRole('row', { name: /Shelf/ })).toContainText('option of shelf_heights');
+  await expect(page.getByRole('row', { name: /Shelf/ })).toContainText('option of Shelf heights');
   await visit(page, '/tables/maker');
   const cell = page.locator('[data-cell^="0,"]').last();
   await cell.focus();

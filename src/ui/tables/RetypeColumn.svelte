@@ -113,7 +113,7 @@
       <p class="m-0">
         <b>{num(told.fits)}</b> of {values(told.records - told.empty)} become {typePhrase(
           type,
-          named,
+          titles,
         )}{told.misfitting === 0 ? '.' : say(`; ${num(told.misfitting)} do not fit.`)}
         {#if told.empty > 0}
           <span class="quiet"
