@@ -146,11 +146,23 @@ describe('the parts', () => {
     await render(Modal, { open: true, title: 'Add', children: text, onclose });
     await userEvent.type(page.getByRole('textbox', { name: 'Name' }), 'Brann');
     await userEvent.keyboard('{Escape}');
-    await expect.element(page.getByRole('alert')).toHaveTextContent('is not kept');
-    await page.getByRole('button', { name: 'Go on here' }).click();
+    await expect.element(page.getByRole('alert')).toHaveTextContent('will be lost');
+    await page.getByRole('button', { name: 'Keep editing' }).click();
     await expect.element(page.getByRole('textbox', { name: 'Name' })).toHaveValue('Brann');
     await userEvent.keyboard('{Escape}');
     await page.getByRole('button', { name: 'Close anyway' }).click();
+    await vi.waitFor(() => expect(onclose).toHaveBeenCalled());
+  });
+
+  it('a dialog whose form was sent off closes at once', async () => {
+    const onclose = vi.fn();
+    const form = markup('<form><label>Name <input></label><button>Add</button></form>');
+    await render(Modal, { open: true, title: 'Add', children: form, onclose });
+    await userEvent.type(page.getByRole('textbox', { name: 'Name' }), 'Brann');
+    const stays = (event: Event) => event.preventDefault();
+    document.addEventListener('submit', stays, { once: true });
+    await page.getByText('Add', { exact: true }).last().click();
+    await userEvent.keyboard('{Escape}');
     await vi.waitFor(() => expect(onclose).toHaveBeenCalled());
   });
 

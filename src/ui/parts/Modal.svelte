@@ -15,23 +15,26 @@
     ...rest
   }: Props = $props();
 
-  let typed = $state(false);
+  /** The controls that hold what was typed and not sent off since. */
+  let typed: readonly HTMLElement[] = [];
   let asking = $state(false);
   $effect(() => {
-    if (!open) [typed, asking] = [false, false];
+    if (!open) [typed, asking] = [[], false];
   });
 
   const texts =
     'textarea, [contenteditable], input:not([type=search], [type=checkbox], [type=radio])';
 
   function oninput({ target }: Event) {
-    if (target instanceof Element && target.matches(texts)) typed = true;
+    if (target instanceof HTMLElement && target.matches(texts)) typed = [...typed, target];
   }
 
   /** Escape, the cross, or a click beside it: the first one asks, the second one closes. */
   function leaving(event: Parameters<NonNullable<ModalProps['oncancel']>>[0]) {
     oncancel?.(event);
-    if (event.defaultPrevented || !asks || !typed || asking) return;
+    if (event.defaultPrevented || !asks || asking) return;
+    // What is not there any more was taken.
+    if (!typed.some(({ isConnected }) => isConnected)) return;
     if (event.target !== event.currentTarget) return;
     event.preventDefault();
     asking = true;
@@ -44,6 +47,7 @@
   bind:open
   oncancel={leaving}
   {oninput}
+  onsubmit={() => (typed = [])}
   class={[
     'rounded-md border border-line bg-sheet text-start font-normal whitespace-normal text-ink shadow-lg',
     given,
@@ -57,10 +61,10 @@
   {@render children?.()}
   {#if asking}
     <div class="border-line flex flex-wrap items-center gap-3 border-t pt-3">
-      <span role="alert">What you typed here is not kept.</span>
+      <span role="alert">What you typed here will be lost.</span>
       <span class="ms-auto flex gap-3">
         <Button kind="other" onclick={() => (open = false)}>Close anyway</Button>
-        <Button onclick={() => (asking = false)} data-autofocus>Go on here</Button>
+        <Button kind="other" onclick={() => (asking = false)}>Keep editing</Button>
       </span>
     </div>
   {/if}
