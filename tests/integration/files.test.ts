@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { createHash, randomBytes } from 'node:crypto';
 import { Readable } from 'node:stream';
 import { buffer } from 'node:stream/consumers';
@@ -182,6 +183,53 @@ describe('handing in a file', () => {
     expect(answer.headers.get('content-security-policy')).toContain('sandbox');
     expect(answer.headers.get('x-content-type-options')).toBe('nosniff');
     expect(await answer.text()).toBe(text);
+  });
+});
+
+describe('parts of a file (RFC 9110, 14)', () => {
+  it('are the bytes that are asked for, across pieces, and whatever else is asked is the whole', async () => {
+    const bytes = Buffer.from(
+      Array.from({ length: pieceBytes + 300_000 }, (_, i) => (i * 7) % 251),
+    );
+    const { file } = await handed(bytes, 'long.bin');
+    const known = await fileFor(here.db, file, 'ada', async () => false);
+    const answer = async (headers: Record<string, string>) => {
+      const got = fileAnswer(here.db, known, null, new Headers(headers));
+      const sent = Buffer.from(await got.arrayBuffer());
+      return {
+        status: got.status,
+        of: got.headers.get('content-range'),
+        sent,
+        headers: got.headers,
+      };
+    };
+    const size = bytes.length;
+    await fc.assert(
+      fc.asyncProperty(fc.nat(size - 1), fc.nat(size - 1), async (a, b) => {
+        const [from, to] = [Math.min(a, b), Math.max(a, b)];
+        const { status, of, sent, headers } = await answer({ range: `bytes=${from}-${to}` });
+        expect([status, of]).toEqual([206, `bytes ${from}-${to}/${size}`]);
+        expect(headers.get('content-length')).toBe(String(to - from + 1));
+        expect(sent.equals(bytes.subarray(from, to + 1))).toBe(true);
+      }),
+      { numRuns: 40 },
+    );
+    expect((await answer({ range: 'bytes=-5' })).sent.equals(bytes.subarray(-5))).toBe(true);
+    expect(await answer({ range: `bytes=${size}-` })).toMatchObject({
+      status: 416,
+      of: `bytes */${size}`,
+    });
+    for (const range of ['bytes=0-1,5-6', 'bytes=x', 'lines=1-2', '']) {
+      const { status, sent } = await answer({ range });
+      expect([range, status, sent.length]).toEqual([range, 200, size]);
+    }
+    const etag = `"${file}"`;
+    expect((await answer({ range: 'bytes=0-1', 'if-range': etag })).status).toBe(206);
+    expect((await answer({ range: 'bytes=0-1', 'if-range': '"other"' })).status).toBe(200);
+    expect(await answer({ 'if-none-match': etag })).toMatchObject({
+      status: 304,
+      sent: Buffer.alloc(0),
+    });
   });
 });
 

@@ -39,22 +39,36 @@ export async function keepPiece(
   });
 }
 
-/** The bytes of a file in order, a piece at a time. */
-export async function* bytesOf(db: Database, file: string): AsyncGenerator<Buffer> {
+/** Some bytes of a file: from the first to the last one, both included. */
+export interface ByteRange {
+  start: number;
+  end: number;
+}
+
+/** The bytes of a file in order, a piece at a time; of a range only the pieces that it lies in. */
+export async function* bytesOf(
+  db: Database,
+  file: string,
+  { start, end }: ByteRange = { start: 0, end: Infinity },
+): AsyncGenerator<Buffer> {
   const parts = await db
     .knex('file_part')
     .withSchema(db.catalog)
     .where({ file })
     .orderBy('at')
-    .select('hash');
-  for (const { hash } of parts) {
+    .select('at', 'length', 'hash');
+  for (const part of parts) {
+    const [at, length] = [Number(part.at), Number(part.length)];
+    if (at + length <= start || at > end) continue;
+    const { hash } = part;
     const piece = await db
       .knex('file_piece')
       .withSchema(db.catalog)
       .where({ hash: hash as Buffer })
       .first('bytes');
     if (!piece) throw new Error(`a piece of file ${file} is missing`);
-    yield piece.bytes as Buffer;
+    const bytes = piece.bytes as Buffer;
+    yield bytes.subarray(Math.max(0, start - at), Math.min(length, end - at + 1));
   }
 }
 

@@ -1,5 +1,6 @@
 import { Readable } from 'node:stream';
 import contentDisposition from 'content-disposition';
+import parseRange from 'range-parser';
 import { fail } from '$lib/core/problems';
 import { fileIdSchema, fileName, shownPictures } from '$lib/core/values/files';
 import type { Database } from '../database/connection';
@@ -35,20 +36,44 @@ export async function fileFor(
 
 /**
  * A file as it is answered: pictures that every browser shows stand in the page, everything else is put down as
- * a file. Nothing in it is run, whatever it is.
+ * a file. Nothing in it is run, whatever it is. A part of it can be asked for (RFC 9110, 14), so that a film starts
+ * where one likes and a download goes on; of several parts at once the whole is given.
  */
-export function fileAnswer(db: Database, { file, name, size, type }: KnownFile, as: string | null) {
+export function fileAnswer(
+  db: Database,
+  { file, name, size, type }: KnownFile,
+  as: string | null,
+  asked: Headers = new Headers(),
+): Response {
   const shown = shownPictures.has(type ?? '');
-  const called = fileName(as ?? name);
-  return new Response(Readable.toWeb(Readable.from(bytesOf(db, file))) as ReadableStream, {
-    headers: {
-      'content-type': shown && type ? type : 'application/octet-stream',
-      'content-length': String(size),
-      'content-disposition': contentDisposition(called, {
-        type: shown ? 'inline' : 'attachment',
-      }),
-      'content-security-policy': "default-src 'none'; sandbox",
-      'x-content-type-options': 'nosniff',
-    },
+  // What stands under a name never changes.
+  const etag = `"${file}"`;
+  const headers = new Headers({
+    'accept-ranges': 'bytes',
+    etag,
+    'cache-control': 'private, no-cache',
+    'content-type': shown && type ? type : 'application/octet-stream',
+    'content-disposition': contentDisposition(fileName(as ?? name), {
+      type: shown ? 'inline' : 'attachment',
+    }),
+    'content-security-policy': "default-src 'none'; sandbox",
+    'x-content-type-options': 'nosniff',
   });
+  if (asked.get('if-none-match') === etag) return new Response(null, { status: 304, headers });
+  const range = (asked.get('if-range') ?? etag) === etag ? asked.get('range') : null;
+  const ranges = range === null ? malformed : parseRange(size, range);
+  if (ranges === unsatisfiable) {
+    headers.set('content-range', `bytes */${size}`);
+    return new Response(null, { status: 416, headers });
+  }
+  const [one, ...others] = typeof ranges === 'number' || ranges.type !== 'bytes' ? [] : ranges;
+  const part = others.length === 0 ? one : undefined;
+  if (part) headers.set('content-range', `bytes ${part.start}-${part.end}/${size}`);
+  headers.set('content-length', String(part ? part.end - part.start + 1 : size));
+  const bytes = Readable.toWeb(Readable.from(bytesOf(db, file, part)));
+  return new Response(bytes as ReadableStream, { status: part ? 206 : 200, headers });
 }
+
+/** What `range-parser` gives for ranges that lie outside of the file, and for what are none. */
+const unsatisfiable = -1;
+const malformed = -2;

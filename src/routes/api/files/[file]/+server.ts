@@ -13,7 +13,7 @@ export const PATCH = handing;
 export const DELETE = handing;
 
 /** A file, for those who see a column in which it stands, in its table or through a form. */
-export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
+export const GET = answering(async ({ params, url, locals, request }: RequestEvent) => {
   const db = await readyDatabase();
   const house = await locals.house();
   const seesInTable = ({ table, column }: FileUse) =>
@@ -28,5 +28,5 @@ export const GET = answering(async ({ params, url, locals }: RequestEvent) => {
     for (const use of uses) if (await seesInForm(use)) return true;
     return false;
   });
-  return fileAnswer(db, known, url.searchParams.get('name'));
+  return fileAnswer(db, known, url.searchParams.get('name'), request.headers);
 });

@@ -23,5 +23,6 @@ export const GET = answering(async (event: RequestEvent) => {
   const known = await fileFor(db, event.params.file, guestName(invitation), async (uses) =>
     uses.some(({ table, column }) => reached.get(table)?.columns.some(({ key }) => key === column)),
   );
-  return fileAnswer(db, known, event.url.searchParams.get('name'));
+  const { url, request } = event;
+  return fileAnswer(db, known, url.searchParams.get('name'), request.headers);
 });
