@@ -35,8 +35,10 @@ export async function screen({ address, connection }: Bench): Promise<void> {
     ] as const) {
       await size(browser, name, `${address}${path}`);
     }
-    await opening(browser, address);
-    await makeWide(address);
+    await opening(browser, address, 'open-lend-music', '/forms/lend_music');
+    await makeWide(address, 'bench_wide', 200);
+    await makeWide(address, 'bench_broad', 500);
+    await opening(browser, address, 'open-500-fields', '/forms/bench_broad');
     await makeLong(address, connection);
     const bare = await perKey(browser, 'data:text/html,<input autofocus>', 'input');
     const wide = await perKey(browser, `${address}/forms/bench_wide`, '#f-f100');
@@ -48,6 +50,13 @@ export async function screen({ address, connection }: Bench): Promise<void> {
       'Enter',
     );
     said('type-in-2000-rows', long, bare, 'a grid of 2,000 rows of 4 columns');
+    const longest = await perKey(
+      browser,
+      `${address}/forms/bench_long?record=2`,
+      '[role=gridcell]',
+      'Enter',
+    );
+    said('type-in-10000-rows', longest, bare, 'a grid of 10,000 rows of 4 columns');
   } finally {
     await browser.close();
   }
@@ -86,7 +95,12 @@ async function size(browser: Browser, name: string, url: string): Promise<void> 
 }
 
 /** Until the cursor stands in the first field, against until a page with nothing on it is still. */
-async function opening(browser: Browser, address: string): Promise<void> {
+async function opening(
+  browser: Browser,
+  address: string,
+  name: string,
+  path: string,
+): Promise<void> {
   const times: Record<string, number[]> = { ours: [], empty: [] };
   const context = await browser.newContext();
   await signIn(context, address);
@@ -101,10 +115,7 @@ async function opening(browser: Browser, address: string): Promise<void> {
       '/none',
       () => document.querySelector('main')?.dataset.ready === 'yes',
     );
-    const ours = await until(
-      '/forms/lend_music',
-      () => document.activeElement?.tagName === 'INPUT',
-    );
+    const ours = await until(path, () => document.activeElement?.tagName === 'INPUT');
     // The first of each fills the browser's cache.
     if (i === 0) continue;
     times.ours?.push(ours);
@@ -112,7 +123,7 @@ async function opening(browser: Browser, address: string): Promise<void> {
   }
   const [a, b] = [median(times.ours ?? []), median(times.empty ?? [])];
   console.log(
-    `bench open-lend-music: ratio ${(a / b).toFixed(2)} (ours ${a.toFixed(0)} ms, reference ${b.toFixed(0)} ms; until it can be typed into, against a page that says there is nothing, n=${opened})`,
+    `bench ${name}: ratio ${(a / b).toFixed(2)} (ours ${a.toFixed(0)} ms, reference ${b.toFixed(0)} ms; until it can be typed into, against a page that says there is nothing, n=${opened})`,
   );
   await context.close();
 }
@@ -175,18 +186,18 @@ async function makeForm(address: string, key: string, sections: unknown[]): Prom
   await post(address, `forms/${key}/editions`, { revision });
 }
 
-/** A form of 200 fields: 180 that are typed, 20 computed from one of them each. */
-async function makeWide(address: string): Promise<void> {
+/** A form of many fields: 20 of them computed from one of the others each. */
+async function makeWide(address: string, key: string, size: number): Promise<void> {
   const columns = [{ key: 'name', label: 'Name', type: text, required: false, unique: false }];
-  await post(address, 'tables', { key: 'bench_wide', title: 'Wide', columns, display: ['name'] });
-  const fields = Array.from({ length: 200 }, (_, i) => {
+  await post(address, 'tables', { key, title: 'Wide', columns, display: ['name'] });
+  const fields = Array.from({ length: size }, (_, i) => {
     const computes = i < 20 ? `"→ " + f${100 + i}` : null;
     return { key: `f${i}`, label: `Field ${i}`, savesTo: null, holds: text, computes };
   });
-  await makeForm(address, 'bench_wide', [{ key: 'main', title: 'Main', columns: 3, fields }]);
+  await makeForm(address, key, [{ key: 'main', title: 'Main', columns: 3, fields }]);
 }
 
-/** A record with 2,000 rows of four columns, one of them computed. */
+/** A record with 2,000 rows of four columns, one of them computed, and one with 10,000. */
 async function makeLong(address: string, connection: Connection): Promise<void> {
   const name = { key: 'name', label: 'Name', type: text, required: false, unique: false };
   await post(address, 'tables', {
@@ -205,13 +216,19 @@ async function makeLong(address: string, connection: Connection): Promise<void> 
   ];
   await post(address, 'tables', { key: 'bench_row', title: 'Row', columns, display: ['name'] });
   await connection.query(
-    `insert into ${records}.bench_long (id, name, created_by, updated_by) values (1, 'a', 'b', 'b')`,
+    `insert into ${records}.bench_long (id, name, created_by, updated_by)
+      values (1, 'a', 'b', 'b'), (2, 'a', 'b', 'b')`,
   );
-  const rows = Array.from({ length: 2000 }, (_, i) => [1, `row ${i}`, i, 2, i + 2, 'b', 'b']);
-  await connection.query(
-    `insert into ${records}.bench_row (head, name, n, m, sum, created_by, updated_by) values ?`,
-    [rows],
-  );
+  for (const [head, length] of [
+    [1, 2000],
+    [2, 10_000],
+  ] as const) {
+    const rows = Array.from({ length }, (_, i) => [head, `row ${i}`, i, 2, i + 2, 'b', 'b']);
+    await connection.query(
+      `insert into ${records}.bench_row (head, name, n, m, sum, created_by, updated_by) values ?`,
+      [rows],
+    );
+  }
   const field = (key: string, more: object = {}) => ({ key, label: key, savesTo: key, ...more });
   await makeForm(address, 'bench_long', [
     { key: 'main', title: 'Main', fields: [field('name')] },

@@ -3,6 +3,9 @@ import type { HostState } from './host-state';
 import type { Life } from './life';
 import { rowKey } from './stored';
 
+/** A grid of a form holds at most so many lines. */
+export const mostRows = 10_000;
+
 /**
  * A new row in a host, with what it begins with; none where the host is gone. `key` names it where neither it nor its
  * record has one.

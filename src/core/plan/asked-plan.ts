@@ -19,10 +19,14 @@ const pointsTogether = 40;
 export function askedPlan(plan: Plan, sets: AskedSets): Plan {
   if (!plan.sections.some(asks)) return plan;
   const totals = new Map<string, string>();
+  const taken: Taken = {
+    sections: plan.sections.map(({ key }) => key),
+    fields: plan.sections.flatMap(({ fields }) => fields.map(({ key }) => key)),
+  };
   const sections = plan.sections.flatMap((section) => {
     const set = sets[section.key];
     if (!asks(section) || section.asked || !set) return [section];
-    const asked = askedSections(section, set);
+    const asked = askedSections(section, set, taken);
     const { points } = section.questions;
     if (points !== null) totals.set(points, asked.total);
     return asked.sections;
@@ -52,16 +56,24 @@ export function askedBy({ questions }: Section): string[] {
   return [...new Set((questions?.narrowings ?? []).map(({ field }) => field))];
 }
 
+/** Keys that stand in the plan, or were given to what stands in for questions. */
+interface Taken {
+  sections: string[];
+  fields: string[];
+}
+
 /** A section with its questions behind its own fields, each heading a section of its own. */
 function askedSections(
   section: Section,
   { questions }: AskedSet,
+  taken: Taken,
 ): { sections: Section[]; total: string } {
   const sections: Section[] = [{ ...section, asked: true }];
   const parts: string[] = [];
   let heading: string | null = null;
   const under = (title: string, fields: Field[]) => {
-    const key = `${section.key}_${sections.length}`;
+    const key = keyFrom(`${section.key} ${sections.length}`, taken.sections);
+    taken.sections.push(key);
     const { columns } = section;
     sections.push({ key, title, fields, columns, grid: null, page: null });
   };
@@ -85,8 +97,10 @@ function askedSections(
     sums.push(`sum([${parts.slice(i, i + pointsTogether).join(', ')}])`);
   }
   if (sums.length < 2) return { sections, total: sums[0] ?? '0' };
+  taken.fields.push(...sections.slice(1).flatMap(({ fields }) => fields.map(({ key }) => key)));
   const partial = sums.map((computes, i) => {
-    const key = `${section.key}_points_${i + 1}`;
+    const key = keyFrom(`${section.key} points ${i + 1}`, taken.fields);
+    taken.fields.push(key);
     return fieldOf({ key, label: key, savesTo: null, shows: 'nothing', computes, holds: amount });
   });
   const [first = section, ...rest] = sections;

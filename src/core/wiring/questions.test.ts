@@ -9,7 +9,7 @@ import { planSchema, type Section } from '../plan/schema';
 import { optionListSchema } from '../table/option-list';
 import { tablesWith } from '../table/sources';
 import type { Value } from '../values/types';
-import { column, reference, table } from '../../../tests/support/definitions';
+import { column, field, reference, table } from '../../../tests/support/definitions';
 import { wireForm } from './form';
 import { readQuestions, type QuestionRow } from './questions';
 
@@ -306,6 +306,20 @@ describe('I1 I5 questions as fields', () => {
     const form = asked(...many);
     const yes = Object.fromEntries(many.map(({ code }) => [code, true]));
     expect(filled(form, yes).value('score')).toBe('300.0000');
+    // Whatever the plan itself calls its fields and sections.
+    const [head, body] = plan.sections;
+    if (!head || !body) throw new Error('no sections');
+    const alike = ['points_1', 'points_2'].map((key) => field(`${body.key}_${key}`));
+    const other = { ...head, key: `${body.key}_1`, title: 'Other', fields: alike };
+    const sections = [head, body, other];
+    const { questions } = readQuestions({ ...plan, sections }, body, rowsOf(...many), tables);
+    const made = askedPlan({ ...plan, sections }, { [body.key]: { given: {}, questions } });
+    for (const keys of [
+      made.sections.map(({ key }) => key),
+      made.sections.flatMap(({ fields }) => fields.map(({ key }) => key)),
+    ]) {
+      expect(new Set(keys).size).toBe(keys.length);
+    }
   });
 
   it('I4 every answer is a row of its own, in the column of its kind; the record has none of them', () => {

@@ -20,7 +20,7 @@ import type { Database } from '../database/connection';
 import { failedOutside, readOutsideChoices } from './form-outside';
 import { readChoices } from './choices';
 import { askedForm } from './questions';
-import { mostRows } from './open';
+import { mostRows } from '$lib/core/entry/rows';
 import { knownForm } from './wired';
 import { attempt, databaseReader, fieldOfAsk, houseFor, nothingFor } from './answers';
 

@@ -13,14 +13,12 @@ import type { Value } from '$lib/core/values/types';
 import { foundBehind } from '$lib/core/wiring/found-behind';
 import type { WiredForm } from '$lib/core/wiring/form';
 import type { WiredScope } from '$lib/core/wiring/wired';
+import { mostRows } from '$lib/core/entry/rows';
 import { tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
 import { readColumns } from './columns';
 import { withAnswers } from './answered';
 import { readStored, type Holding } from './stored';
-
-/** A form holds at most so many rows of one grid. */
-export const mostRows = 5000;
 
 /**
  * Reads a stored record with the rows of its grids, as a form opens it; `null` where there is none.

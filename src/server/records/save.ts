@@ -35,7 +35,8 @@ import { changesSince } from './journal';
 import type { Receipt } from '../../core/contract/answers';
 import { isClustered } from '../database/lock-rows';
 import { lockLimits } from './limits';
-import { mostRows, openRecord } from './open';
+import { mostRows } from '$lib/core/entry/rows';
+import { openRecord } from './open';
 import { inTransaction } from '../database/transaction';
 
 const versionSchema = z.number().int().min(1);

@@ -15,12 +15,12 @@
     copyBlock,
     copyOf,
     fillDown,
-    mostLines,
     pasteBlock,
     putRow,
     takeRow,
     type TakenRow,
   } from './grid-edits';
+  import { mostRows } from '$lib/core/entry/rows';
   import type { EntrySession } from './session.svelte';
 
   interface Props {
@@ -42,7 +42,7 @@
   const all = $derived(session.rows(grid, within).slice());
   const numbers = $derived(new Map(all.map((row, i) => [row, i + 1])));
   /** The lines and the blank one at the end, which takes what is added. */
-  const count = $derived(rows.length < mostLines ? rows.length + 1 : rows.length);
+  const count = $derived(rows.length < mostRows ? rows.length + 1 : rows.length);
 
   let at = $state({ row: 0, column: 0 });
   let taken = $state.raw<TakenRow | null>(null);
@@ -204,7 +204,7 @@
         say(`${counted(pasted, 'line')} pasted`),
         beside > 0 ? say(`${counted(beside, 'cell')} did not fit into the columns`) : '',
         beyond > 0
-          ? say(`${counted(beyond, 'line')} did not fit: a grid holds ${num(mostLines)}`)
+          ? say(`${counted(beyond, 'line')} did not fit: a grid holds ${num(mostRows)}`)
           : '',
         plain > 0 ? say('numbers were read with a decimal point, dates as year-month-day') : '',
       ]

@@ -3,7 +3,8 @@ import { linesPlan, lendingTables } from '../../../tests/support/lending';
 import { Entry } from '$lib/core/entry/entry';
 import { isoReading } from '$lib/core/values/reading';
 import { wireForm } from '$lib/core/wiring/form';
-import { copyBlock, copyOf, mostLines, pasteBlock, putRow, takeRow } from './grid-edits';
+import { mostRows } from '../../core/entry/rows';
+import { copyBlock, copyOf, pasteBlock, putRow, takeRow } from './grid-edits';
 
 const form = wireForm(linesPlan(), lendingTables);
 const columns = [...(form.scopes.get('lines')?.fields.values() ?? [])].map(({ field }) => field);
@@ -52,15 +53,15 @@ describe('E2 a block pasted into lines', () => {
 
   it('of more lines than a grid holds is cut there, and says so', () => {
     const entry = new Entry(form);
-    const text = Array.from({ length: mostLines + 20 }, () => '1').join('\n');
+    const text = Array.from({ length: mostRows + 20 }, () => '1').join('\n');
     expect(paste(entry, text, { row: 0, column: 1 })).toEqual({
-      rows: mostLines,
+      rows: mostRows,
       beside: 0,
       beyond: 20,
       plain: 0,
     });
-    expect(entry.rows('lines')).toHaveLength(mostLines);
-    expect(entry.value('copies')).toBe(mostLines);
+    expect(entry.rows('lines')).toHaveLength(mostRows);
+    expect(entry.value('copies')).toBe(mostRows);
   });
 
   it('comes back as it was copied', () => {

@@ -1,6 +1,7 @@
 import Papa from 'papaparse';
 import { type Entry, type Row } from '$lib/core/entry/entry';
 import { isClosed } from '$lib/core/entry/host-state';
+import { mostRows } from '$lib/core/entry/rows';
 import type { StoredRecord } from '$lib/core/entry/stored';
 import type { Field } from '$lib/core/plan/schema';
 import { parseText } from '$lib/core/values/parse';
@@ -9,9 +10,6 @@ import type { Choice } from '$lib/core/entry/asks';
 import type { Value, ValueType } from '$lib/core/values/types';
 import type { Block } from '$lib/ui/parts';
 import { pastedRows } from '$lib/ui/shared/pasted';
-
-/** At most so many lines does a grid hold. */
-export const mostLines = 5000;
 
 /** What pasting has done, for a sentence. */
 export interface Pasted {
@@ -40,7 +38,7 @@ export function pasteBlock(
   reading: Reading,
 ): Pasted {
   const pasted = pastedRows(text);
-  const room = Math.max(0, mostLines - at.row);
+  const room = Math.max(0, mostRows - at.row);
   const cells = pasted.slice(0, room);
   const rows = cells.map((_, i) => lines.rows[at.row + i] ?? lines.add());
   const readings = columns.map((field, k) => {
