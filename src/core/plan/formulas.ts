@@ -236,10 +236,10 @@ function scopeNames(
   };
 }
 
-/** `person.name`, `person.email`, and `person.region` where the account stands for a record of that table. */
 /** Of what the members of `person` are, in the mentions of a formula: no table can have this key. */
 export const personOf = '{person}';
 
+/** `person.name`, `person.email`, and `person.region` where the account stands for a record of that table. */
 function personKind(tables: House): RecordKind {
   return {
     is: 'record',

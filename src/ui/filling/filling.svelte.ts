@@ -32,9 +32,9 @@ export interface FillingGiven {
   tables: House;
   /** The questions that it asks, by section. */
   sets?: KeptSets;
-  /** The stored record that is changed; `null` for a new one. */
   /** The stored record in one line. */
   named?: string;
+  /** The stored record that is changed; `null` for a new one. */
   opened: OpenedRecord | null;
   /** Values that a new entry begins with, by field. */
   carried: Readonly<Record<string, Value>>;
