@@ -43,20 +43,14 @@ export async function screen({ address, connection }: Bench): Promise<void> {
     const bare = await perKey(browser, 'data:text/html,<input autofocus>', 'input');
     const wide = await perKey(browser, `${address}/forms/bench_wide`, '#f-f100');
     said('type-in-200-fields', wide, bare, 'a form of 200 fields, 20 of them computed');
-    const long = await perKey(
-      browser,
-      `${address}/forms/bench_long?record=1`,
-      '[role=gridcell]',
-      'Enter',
-    );
-    said('type-in-2000-rows', long, bare, 'a grid of 2,000 rows of 4 columns');
-    const longest = await perKey(
-      browser,
-      `${address}/forms/bench_long?record=2`,
-      '[role=gridcell]',
-      'Enter',
-    );
-    said('type-in-10000-rows', longest, bare, 'a grid of 10,000 rows of 4 columns');
+    for (const [record, rows] of [
+      [1, '2000'],
+      [2, '10000'],
+    ] as const) {
+      const url = `${address}/forms/bench_long?record=${record}`;
+      const long = await perKey(browser, url, '[role=gridcell]', 'Enter');
+      said(`type-in-${rows}-rows`, long, bare, `a grid of ${rows} rows of 4 columns`);
+    }
   } finally {
     await browser.close();
   }

@@ -93,30 +93,16 @@ describe('E6 many records are linked with many, from both sides', () => {
         }),
       );
     };
+    const change = async (key: string, id: number, values: Record<string, Value>) => {
+      const { version } = await read(key, id);
+      await changeRecord(held.db, tables, await of(key), id, version, values, 'test');
+    };
     const late = await add('genre', { name: 'Late' });
     const duo = await add('ensemble', { name: 'Duo', genres: [late.id] });
     expect(await linesOf('genre', late.id)).toContain('test|ensembles||Duo');
-    const one = await read('genre', late.id);
-    await changeRecord(
-      held.db,
-      tables,
-      await of('genre'),
-      late.id,
-      one.version,
-      { ensembles: [] },
-      'test',
-    );
+    await change('genre', late.id, { ensembles: [] });
     expect(await linesOf('ensemble', duo.id)).toContain('test|genres|Late|');
-    const two = await read('ensemble', duo.id);
-    await changeRecord(
-      held.db,
-      tables,
-      await of('ensemble'),
-      duo.id,
-      two.version,
-      { name: 'Duo 2' },
-      'test',
-    );
+    await change('ensemble', duo.id, { name: 'Duo 2' });
     // What changed nothing of the links says nothing there.
     expect((await linesOf('genre', late.id)).filter((line) => line.length > 0)).toHaveLength(2);
     const gone = await read('ensemble', duo.id);

@@ -120,8 +120,8 @@ export class EntrySession implements SeenEntry {
 
   /** What was typed into a field and could not be read, or is being looked up. */
   rejectedText(key: string, row?: Row): string | null {
-    const { rejected, keyText } = this.cell(key, row);
-    return rejected?.text ?? keyText;
+    this.#signals.follow(this.#entry.cell(key, row));
+    return this.#entry.rejectedText(key, row);
   }
 
   /** The field that a name means, seen from a row (`parent.town`). */

@@ -14,17 +14,14 @@
     table: Table;
     column: Column;
     tables: readonly Table[];
+    /** Tables and option lists by their keys, as they are called. */
+    titles: Parameters<typeof typePhrase>[1];
     /** What its values say that it is: names in a column of another table. */
     proposed?: { table: string; column: string } | undefined;
     onclose: () => void;
     onchanged: () => void;
   }
-  let { table, column, tables, proposed, onclose, onchanged }: Props = $props();
-
-  const titles = $derived({
-    get: (key: string) => tables.find((known) => known.key === key),
-    lists: new Map<string, never>(),
-  });
+  let { table, column, tables, titles, proposed, onclose, onchanged }: Props = $props();
 
   let type = $state.raw(
     untrack((): ValueType =>

@@ -48,7 +48,7 @@
     get: (key: string) => data.tables.find((table) => table.key === key),
     lists: new Map(data.listTitles.map((list) => [list.key, list])),
   });
-  const titleOf = (key: string) => data.tables.find((table) => table.key === key)?.title ?? key;
+  const titleOf = (key: string) => named.get(key)?.title ?? key;
 
   async function settle(called: Called<unknown>) {
     problems = called.ok ? [] : called.problems;
@@ -253,6 +253,7 @@
     column={retyping}
     {proposed}
     tables={data.tables}
+    titles={named}
     onclose={() => (retyping = null)}
     onchanged={() => invalidateAll()}
   />
