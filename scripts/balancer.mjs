@@ -38,7 +38,7 @@ export async function startBalancer(folder, { people, database, nodes, processes
     }
   };
   // It lets the greeting of a node through as soon as it has found one that is ready.
-  if (!(await greets(database, 30_000))) {
+  if (!(await greets(database, 120_000))) {
     await stop();
     throw new Error(`haproxy found no node that is ready; see ${log}.`);
   }

@@ -4,7 +4,8 @@ import fs from 'node:fs';
 import path from 'node:path';
 import { clusteredHouse } from './clustered.mjs';
 import { ensureBuild, ensureCluster, ensurePackages, root, run, step, stop } from './install.mjs';
-import { isFree, keptSecret, simulated, startSimulators } from './server.mjs';
+import { isFree } from './mariadb.mjs';
+import { keptSecret, simulated, startSimulators } from './server.mjs';
 import { readOptions } from './options.mjs';
 import { supervise } from './supervise.mjs';
 

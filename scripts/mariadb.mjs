@@ -1,6 +1,6 @@
 // A MariaDB server of our own in a folder: made, started on loopback, stopped. Plain Node, no packages.
 import { spawn, spawnSync } from 'node:child_process';
-import { randomBytes } from 'node:crypto';
+import { randomBytes, randomInt } from 'node:crypto';
 import fs from 'node:fs';
 import net from 'node:net';
 import os from 'node:os';
@@ -9,6 +9,8 @@ import { setTimeout as sleep } from 'node:timers/promises';
 
 const user = 'unisor';
 const startBound = 90_000;
+/** Ports that this process has chosen: not given twice. */
+const given = new Set();
 
 /**
  * Starts MariaDB on the data of `folder`, making them the first time.
@@ -107,15 +109,27 @@ export function hasMariadb() {
   return find('mariadbd') !== null && find('mariadb-install-db') !== null;
 }
 
-/** A TCP port of 127.0.0.1 that is free now. */
-export function freePort() {
-  return new Promise((done, fail) => {
-    const server = net.createServer();
-    server.once('error', fail);
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address();
-      server.close(() => done(port));
-    });
+/**
+ * A TCP port of 127.0.0.1 that is free now: below those from which the system gives ports to outgoing connections,
+ * one of which could otherwise take it before it is used.
+ */
+export async function freePort() {
+  for (let tries = 0; tries < 100; tries++) {
+    const port = randomInt(12_000, 32_000);
+    if (!given.has(port) && (await isFree(port))) {
+      given.add(port);
+      return port;
+    }
+  }
+  throw new Error('No port of 127.0.0.1 between 12000 and 32000 is free.');
+}
+
+/** Whether nobody listens on a port of 127.0.0.1. */
+export function isFree(port) {
+  return new Promise((done) => {
+    const probe = net.createServer();
+    probe.once('error', () => done(false));
+    probe.listen(port, '127.0.0.1', () => probe.close(() => done(true)));
   });
 }
 

@@ -13,7 +13,6 @@ export function startServer(options: {
   output?: 'inherit' | 'ignore';
   env?: Record<string, string>;
 }): Promise<OwnServer>;
-export function isFree(port: number): Promise<boolean>;
 /** Running simulators: where they answer over HTTP, and where they take e-mail. */
 export interface OwnSimulators {
   address: string;

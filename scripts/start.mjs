@@ -4,10 +4,10 @@ import { randomBytes } from 'node:crypto';
 import fs from 'node:fs';
 import path from 'node:path';
 import { ensureBuild, ensureMariadb, ensurePackages, root, run, step, stop } from './install.mjs';
-import { fittingDatabase, noteRun, startMariadb, stopOrphans } from './mariadb.mjs';
+import { fittingDatabase, isFree, noteRun, startMariadb, stopOrphans } from './mariadb.mjs';
 import { readOptions } from './options.mjs';
 import { supervise } from './supervise.mjs';
-import { isFree, keptSecret, simulated, startServer, startSimulators } from './server.mjs';
+import { keptSecret, simulated, startServer, startSimulators } from './server.mjs';
 
 const usage = `npm start -- [--port N] [--empty | --large] [--reset] [--data DIR]
 

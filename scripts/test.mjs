@@ -27,6 +27,8 @@ const suites = {
 const built = ['integration', 'faults', 'cluster', 'journeys'];
 
 const counts = { passed: 0, failed: 0 };
+/** What has failed, a line each: told again at the end, where it is looked for. */
+const failures = [];
 const results = path.join(root, 'test-results');
 const wanted = process.argv.slice(2).filter((word) => !word.startsWith('-'));
 const files = wanted.filter((word) => !Object.hasOwn(suites, word));
@@ -51,6 +53,7 @@ for (const suite of chosen) {
   await suites[suite]();
 }
 
+if (failures.length > 0) console.log(`\nFailed:\n${failures.join('\n')}`);
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`);
 process.exit(counts.failed > 0 ? 1 : 0);
 
@@ -104,6 +107,7 @@ async function check(name, words) {
   console.log(
     `${name}: ${status === 0 ? 'well' : 'not well'}${status === 0 ? '' : `\n${said.trim()}`}`,
   );
+  if (status !== 0) failures.push(`checks: ${name}`);
   note(status === 0 ? [1, 0] : [0, 1]);
 }
 
@@ -127,6 +131,13 @@ function vitest(project) {
   const report = readReport(output);
   const passed = report?.numPassedTests ?? 0;
   const failed = report?.numFailedTests ?? 0;
+  for (const file of report?.testResults ?? []) {
+    const at = `${project}: ${path.relative(root, file.name)}`;
+    if (file.message) failures.push(`${at}: ${firstLine(file.message)}`);
+    for (const test of file.assertionResults.filter((one) => one.status === 'failed')) {
+      failures.push(`${at}: ${test.fullName}: ${firstLine(test.failureMessages?.[0])}`);
+    }
+  }
   // A file that could not be loaded fails without a failed test.
   note([passed, !ran && failed === 0 ? 1 : failed]);
 }
@@ -140,6 +151,11 @@ function journeys() {
   const stats = readReport(output)?.stats ?? {};
   const failed = stats.unexpected ?? 0;
   note([(stats.expected ?? 0) + (stats.flaky ?? 0), !ran && failed === 0 ? 1 : failed]);
+}
+
+/** What a failure says first. */
+function firstLine(message = '') {
+  return message.split('\n', 1)[0].slice(0, 200);
 }
 
 function runs(words, env = {}) {

@@ -18,6 +18,7 @@ import {
 } from '$lib/ui/parts';
 import * as parts from '$lib/ui/parts';
 import { expectNoFindings } from './axe';
+import DialogsWorld from './DialogsWorld.svelte';
 
 const words = (text: string) => createRawSnippet(() => ({ render: () => `<span>${text}</span>` }));
 const markup = (html: string) => createRawSnippet(() => ({ render: () => html }));
@@ -164,6 +165,18 @@ describe('the parts', () => {
     await page.getByText('Add', { exact: true }).last().click();
     await userEvent.keyboard('{Escape}');
     await vi.waitFor(() => expect(onclose).toHaveBeenCalled());
+  });
+
+  it('a dialog that goes does not close the one that is opened in its place', async () => {
+    const { component } = await render(DialogsWorld);
+    await page.getByRole('button', { name: 'Delete them' }).click();
+    await expect.element(page.getByText('They will be gone')).toBeVisible();
+    (component as unknown as { swap(): void }).swap();
+    await expect.element(page.getByText('They will be gone')).not.toBeInTheDocument();
+    await new Promise((done) => setTimeout(done, 300));
+    await expect.element(page.getByText('What becomes of them')).toBeVisible();
+    await userEvent.keyboard('{Escape}');
+    await expect.element(page.getByText('What becomes of them')).not.toBeInTheDocument();
   });
 
   it('a dialog in which nothing was typed closes at once', async () => {

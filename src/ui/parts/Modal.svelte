@@ -1,16 +1,23 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { Modal, type ModalProps } from 'flowbite-svelte';
   import Button from './Button.svelte';
 
-  interface Props extends ModalProps {
+  interface Props extends Omit<ModalProps, 'onclose'> {
     /** Whether who closes it is asked first where something was typed into it. */
     asks?: boolean;
+    /**
+     * Called as soon as it is closed from within. Not when the element is gone, a moment later: by then another
+     * dialog may be open in its place.
+     */
+    onclose?: () => void;
   }
   let {
     open = $bindable(false),
     asks = true,
     class: given,
     oncancel,
+    onclose,
     children,
     ...rest
   }: Props = $props();
@@ -18,8 +25,11 @@
   /** The controls that hold what was typed and not sent off since. */
   let typed: readonly HTMLElement[] = [];
   let asking = $state(false);
+  let wasOpen = false;
   $effect(() => {
     if (!open) [typed, asking] = [[], false];
+    if (wasOpen && !open) untrack(() => onclose?.());
+    wasOpen = open === true;
   });
 
   const texts =
