@@ -365,7 +365,11 @@ const sentences = {
     `${d.label} cannot be changed, since it is used in: ${d.users}.`,
     'Change them first.',
   ],
-  retype_view: (d) => [`The view ${d.view} filters by it.`, 'Remove the filter first.'],
+  retype_view: (d) => [
+    `The view ${d.view} filters, sorts or groups by it.`,
+    'Change the view first.',
+  ],
+  retype_mirrored: (d) => [`Its links are shown there as ${d.label}.`, 'Remove that column first.'],
   retype_no_way_back: () => ['There is nothing to go back to.', ''],
   column_needs_values: (d) => [
     `${d.label} cannot be required, since ${d.count} records have no value.`,

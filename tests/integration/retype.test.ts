@@ -10,12 +10,20 @@ import {
   unretypeColumn,
   waysBack,
 } from '../../src/server/catalog/retype';
-import { loadTables, makeTable, relabelTable, tableFrom } from '../../src/server/catalog/tables';
+import { removeColumn } from '../../src/server/catalog/restructure';
+import {
+  addTableColumn,
+  loadTables,
+  makeTable,
+  relabelTable,
+  tableFrom,
+} from '../../src/server/catalog/tables';
 import { tableSql } from '../../src/server/database/ddl';
 import { finishStructureChanges } from '../../src/server/database/structure';
 import { readRecords } from '../../src/server/records/read';
 import { addRecord, changeRecord } from '../../src/server/records/write';
 import { undoSave } from '../../src/server/records/history';
+import { plainText } from '../../src/core/values/types';
 import { column, field, planOf, reference, table } from '../support/definitions';
 import { useDatabase } from '../support/house';
 
@@ -171,6 +179,86 @@ describe('A9 a column gets another type', () => {
     expect(await values('visit', 'town')).toContain('Oakhurst Mill');
   });
 
+  it('turns texts into several references, those into one, and goes back by what each was', async () => {
+    const { db } = held;
+    await makeTable(db, table('choir', [column('towns'), column('name')]), 'test');
+    const given = ['Velden; Oakhurst', 'oakhurst', 'Velden, Velden', null, 'Velden and more'];
+    for (const [i, towns] of given.entries()) await add('choir', { towns, name: `choir ${i}` });
+    const ids = (await rows('town')).map(({ id }) => id);
+    const [velden = 0, oakhurst = 0] = ids;
+    const several = { type: { kind: 'references', table: 'town', mirrors: null } };
+    const told = await lookAtRetype(db, 'choir', 'towns', wish({ ...several, by: 'name' }));
+    expect(told).toMatchObject({ records: 5, fits: 3, empty: 1, misfitting: 1 });
+    expect(told.misfits).toEqual([{ text: 'Velden and more', count: 1 }]);
+    const corrections = { 'Velden and more': 'Oakhurst\nVelden' };
+    await retype('choir', 'towns', { ...several, by: 'name', corrections });
+    const linked = [[velden, oakhurst], [oakhurst], [velden], null, [velden, oakhurst]];
+    expect(await values('choir', 'towns')).toEqual(linked);
+    expect(tableFrom(await house(), 'choir').display).toEqual(['name']);
+
+    // One of each is enough only where there is only one.
+    const one = { type: { kind: 'reference', table: 'town' } };
+    const single = await lookAtRetype(db, 'choir', 'towns', wish(one));
+    expect(single).toMatchObject({ fits: 2, misfitting: 2 });
+    await retype('choir', 'towns', { ...one, empties: true });
+    expect(await values('choir', 'towns')).toEqual([null, oakhurst, velden, null, null]);
+    await expect(db.knex.raw(`select * from ${tableSql(db, 'choir__towns')}`)).rejects.toThrow();
+
+    // What was changed since goes back as it is now; the rest as it was.
+    const all = await house();
+    const [, second] = await rows('choir');
+    const change = { id: second?.id ?? 0, version: second?.version ?? 0 };
+    const towns = tableFrom(all, 'choir');
+    await changeRecord(db, all, towns, change.id, change.version, { towns: velden }, 'test');
+    await unretypeColumn(db, 'choir', 'towns', 'test');
+    expect(await values('choir', 'towns')).toEqual([
+      [velden, oakhurst],
+      [velden],
+      [velden],
+      null,
+      [velden, oakhurst],
+    ]);
+    // As texts they are the lines of the records.
+    await retype('choir', 'towns', { type: { kind: 'long_text' } });
+    expect((await values('choir', 'towns'))[0]).toBe('Velden; Oakhurst');
+    await retype('choir', 'towns', { ...one, by: 'name', empties: true });
+    expect(await values('choir', 'towns')).toEqual([null, velden, velden, null, null]);
+    await retype('choir', 'towns', { type: { kind: 'long_text' } });
+    expect(await values('choir', 'towns')).toEqual([null, 'Velden', 'Velden', null, null]);
+  });
+
+  it('keeps links that are shown from their other side', async () => {
+    const { db } = held;
+    const links = { kind: 'references', table: 'town', mirrors: null } as const;
+    await makeTable(db, table('fair', [column('name'), column('towns', { type: links })]), 'test');
+    const mirror = { kind: 'references', table: 'fair', mirrors: 'towns' } as const;
+    await addTableColumn(db, 'town', column('fairs', { type: mirror }), 'test');
+    const plain = { type: { kind: 'long_text' } };
+    expect(await refused(retype('fair', 'towns', plain))).toEqual(['retype_breaks']);
+    expect(await refused(retype('town', 'fairs', plain))).toEqual(['retype_not']);
+  });
+
+  it('is changed by one of two people at once, and the other is told or goes on from there', async () => {
+    const { db } = held;
+    await makeTable(db, table('toll', [column('paid')]), 'test');
+    for (const paid of ['1', '2', '3']) await add('toll', { paid });
+    const types = [{ kind: 'whole' }, { kind: 'decimal', precision: 8, scale: 2 }];
+    const done = await Promise.allSettled(types.map((type) => retype('toll', 'paid', { type })));
+    expect(done.map(({ status }) => status)).toEqual(['fulfilled', 'fulfilled']);
+    const { type } = tableFrom(await house(), 'toll').columns[0] ?? column('x');
+    const now = await values('toll', 'paid');
+    expect(now).toEqual(type.kind === 'whole' ? [1, 2, 3] : ['1.00', '2.00', '3.00']);
+    // One removes it, the other changes it: either way it is whole, and nothing is left beside it.
+    await addTableColumn(db, 'toll', column('note'), 'test');
+    const both = await Promise.allSettled([
+      removeColumn(db, 'toll', 'paid', 'test'),
+      retype('toll', 'paid', { type: { kind: 'long_text' } }),
+    ]);
+    expect(both[0]?.status).toBe('fulfilled');
+    expect(tableFrom(await house(), 'toll').columns.map(({ key }) => key)).toEqual(['note']);
+    expect(await values('toll', 'note')).toEqual([null, null, null]);
+  });
+
   it('is refused where a role would let nobody see its records any more', async () => {
     const tables = { visit: { does: ['see'], when: 'town = "Velden"' } };
     const role = roleSchema.parse({ key: 'watcher', title: 'Watcher', tables });
@@ -182,8 +270,9 @@ describe('A9 a column gets another type', () => {
   });
 
   it('cannot become what has no values of its own', async () => {
-    const several = { kind: 'references', table: 'town', mirrors: null };
-    expect(await refused(retype('visit', 'town', { type: several }))).toEqual(['retype_not']);
+    const part = { key: 'part', label: 'Part', type: plainText, required: false };
+    const rows = { kind: 'rows', columns: [part] };
+    expect(await refused(retype('visit', 'town', { type: rows }))).toEqual(['retype_not']);
     expect(
       await refused(retype('visit', 'town', { type: { kind: 'code', pattern: 'A-{000}' } })),
     ).toEqual(['retype_not']);

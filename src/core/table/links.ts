@@ -1,3 +1,4 @@
+import type { ValueType } from '../values/types';
 import type { Column, Table, House } from './definition';
 
 /** The longest name that a table can have in the database. */
@@ -23,6 +24,16 @@ export function linkTable(table: string, { key, type }: Column): LinkTable | nul
     return { name, own: other, other: own };
   }
   return owned(table, key, type.table);
+}
+
+/** Whether links are seen from their other side; they belong to the first one. */
+export function isOtherSide(type: ValueType): boolean {
+  return type.kind === 'references' && type.mirrors !== null;
+}
+
+/** The name of the table that holds the links of a column. */
+export function linksName(table: string, column: string): string {
+  return `${table}__${column}`;
 }
 
 /** The columns of a table that are kept in it, those with several references left out. */
@@ -60,7 +71,7 @@ export function mirrorsRightly(tables: House, table: string, { type }: Column): 
 
 function owned(table: string, column: string, target: string): LinkTable {
   return {
-    name: `${table}__${column}`,
+    name: linksName(table, column),
     own: table,
     other: target === table ? `linked_${target}` : target,
   };

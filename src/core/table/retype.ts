@@ -3,17 +3,41 @@ import { parseText } from '../values/parse';
 import { isoReading, type Reading } from '../values/reading';
 import { editText } from '../values/format';
 import type { Reader } from '../words/reader';
+import { isOtherSide } from './links';
 import type { Value, ValueKind, ValueType } from '../values/types';
 
 /** Kinds of columns that can become one another. */
 const changeable: ReadonlySet<ValueKind> = new Set([
   ...(['text', 'long_text', 'whole', 'decimal', 'yes_no', 'date', 'time', 'date_time'] as const),
-  ...(['duration', 'option', 'reference', 'code'] as const),
+  ...(['duration', 'option', 'reference', 'references', 'code'] as const),
 ]);
 
-/** Whether a column of one type can become one of another. Codes are numbered from the beginning, or never. */
+/**
+ * Whether a column of one type can become one of another. Codes are numbered from the beginning, or never; the other
+ * side of links follows the column that has them.
+ */
 export function canBecome(from: ValueType, to: ValueType): boolean {
+  if (isOtherSide(from) || isOtherSide(to)) return false;
   return changeable.has(from.kind) && changeable.has(to.kind) && to.kind !== 'code';
+}
+
+/**
+ * The names that a text may hold of several records, in the ways in which it can be read, the likeliest first: it may
+ * be one name with a comma in it, or several.
+ */
+export function namesIn(text: string): readonly (readonly string[])[] {
+  const split = (by: RegExp) =>
+    text
+      .split(by)
+      .map((part) => part.trim())
+      .filter((part) => part !== '');
+  const ways = [split(/\n/), split(/[;\n]/), split(/[,;\n]/)];
+  return ways.filter((way, i) => i === 0 || way.length > (ways[i - 1]?.length ?? 0));
+}
+
+/** Lines of several records as one text, from which {@link namesIn} reads them again. */
+export function namesText(lines: readonly string[]): string {
+  return lines.join('; ');
 }
 
 /** Whether every value stays as it is, and only the column that holds it is another one. */

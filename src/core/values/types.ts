@@ -133,6 +133,11 @@ export function idsOf(value: Value): readonly number[] {
   return Array.isArray(value) ? value.filter((id) => typeof id === 'number') : [];
 }
 
+/** The ids of the records to which a value refers, once or several times. */
+export function referredIds(value: Value): readonly number[] {
+  return typeof value === 'number' ? [value] : idsOf(value);
+}
+
 /** The rows that a value holds. */
 export function rowsIn(value: Value): readonly KeptRow[] {
   return Array.isArray(value) ? value.filter((row) => typeof row === 'object') : [];

@@ -9,16 +9,16 @@ import type { Option } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import {
   dropColumn,
-  dropTable,
+  dropWholeTable,
   renameColumnSql,
   renameForeignKeys,
   renameTableSql,
   tableSql,
 } from '../database/ddl';
 import { changeStructure, structuring } from '../database/structure';
-import { forgetBefore } from './retype';
 import { loadTables, ownColumn, tableFrom } from './tables';
-import { impactOf, isOtherSide, referencesTo, useWords } from './usage';
+import { isOtherSide } from '$lib/core/table/links';
+import { impactOf, referencesTo, useWords } from './usage';
 
 /** Gives a column another key, in the database and in everything that names it. */
 export async function renameTableColumn(
@@ -95,7 +95,6 @@ export async function removeColumn(
     const after = withoutColumn(table, name);
     if (after.display.length === 0) after.display = [after.columns[0]?.key ?? ''];
     await changeStructure(db, { table: key, statement: dropColumn(db, table, column), after, by });
-    await forgetBefore(db, key, name);
     return after;
   });
 }
@@ -169,19 +168,9 @@ export async function removeTable(db: Database, key: string, by: string): Promis
     if (users.length > 0) {
       fail('table_in_use', { table: table.title, users: users.join(', ') }, 409);
     }
-    for (const column of table.columns) {
-      if (linkTable(key, column)) await dropLinks(db, key, column, by);
-    }
-    await changeStructure(db, { table: key, statement: dropTable(db, key), after: null, by });
-    await forgetBefore(db, key);
+    const statement = dropWholeTable(db, table);
+    await changeStructure(db, { table: key, statement, after: null, by });
   });
-}
-
-/** Removes the links of a column first: they refer to the table and would hold it back. */
-async function dropLinks(db: Database, key: string, column: Column, by: string): Promise<void> {
-  const table = tableFrom(await loadTables(db), key);
-  const after = withoutColumn(table, column.key);
-  await changeStructure(db, { table: key, statement: dropColumn(db, table, column), after, by });
 }
 
 function refersTo({ type }: Column, table: string): boolean {

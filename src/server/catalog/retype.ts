@@ -7,22 +7,42 @@ import { fail, problem, ProblemError } from '$lib/core/problems';
 import { columnOf, columnSchema, House, type Column, type Table } from '$lib/core/table/definition';
 import { tableProblems } from '$lib/core/table/definition-problems';
 import { unreadableConditions } from '$lib/core/table/seen';
-import { canBecome, keepsText, retyped, textOf, type Writing } from '$lib/core/table/retype';
+import {
+  canBecome,
+  keepsText,
+  namesIn,
+  namesText,
+  retyped,
+  textOf,
+  type Writing,
+} from '$lib/core/table/retype';
+import { linkTable, otherSide } from '$lib/core/table/links';
 import { localeReading } from '$lib/core/values/locale-reading';
-import { typePhrase, type Value } from '$lib/core/values/types';
+import {
+  idsOf,
+  referredIds,
+  severalIn,
+  typePhrase,
+  type Value,
+  type ValueType,
+} from '$lib/core/values/types';
 import { reader } from '$lib/core/words/reader';
 import type { Database } from '../database/connection';
 import {
+  besideSql,
   columnThere,
-  keptColumnSql,
+  createLinks,
+  dropTable,
+  linksFromSql,
   newColumnSql,
   spareKey,
+  standsSql,
   swapColumnSql,
   tableSql,
 } from '../database/ddl';
 import { parseJson } from '../database/json';
 import { rowsOf } from '../database/rows';
-import { changeStructure, structuring } from '../database/structure';
+import { changeStructure, dropStaleLinks, structuring } from '../database/structure';
 import { readRoles } from '../access/roles';
 import { equalityOf } from '../records/equality';
 import { shownRecords } from '../records/read';
@@ -79,7 +99,7 @@ export async function retypeColumn(
     const change = changeOf(tables, key, name, wish);
     const { told, mapped } = await looked(db, tables, change, wish);
     refuse(told, change.after, wish);
-    await noteBefore(db, change, await exchange(db, change, mapped, false, by));
+    await exchange(db, change, mapped, false, by);
     return tableFrom(await loadTables(db), key);
   });
 }
@@ -101,15 +121,9 @@ export async function unretypeColumn(
     const change = changeOf(tables, key, name, wish);
     const { told, mapped } = await looked(db, tables, change, wish);
     refuse({ ...told, doubles: [] }, change.after, wish);
-    await noteBefore(db, change, await exchange(db, change, mapped, true, by));
+    await exchange(db, change, mapped, true, by);
     return tableFrom(await loadTables(db), key);
   });
-}
-
-/** Forgets what a column was: it goes, or its table does. */
-export async function forgetBefore(db: Database, key: string, name?: string): Promise<void> {
-  const all = before(db).where({ table_key: key });
-  await (name === undefined ? all : all.where({ column_key: name })).delete();
 }
 
 /** The columns of a table whose last change of type can be taken back, with what they were, in words. */
@@ -148,12 +162,21 @@ function changeOf(tables: House, key: string, name: string, wish: RetypeWish): C
   const becomes: Table = {
     ...table,
     columns: table.columns.map((c) => (c === column ? after : c)),
+    display: shownBy(table, after),
     // What the indexes of the column were is not what they would be; those that forms need are made again.
     indexes: table.indexes.filter(({ columns }) => !columns.includes(name)),
   };
   const problems = tableProblems(becomes, tables);
   if (problems.length > 0) throw new ProblemError(problems);
   return { table, becomes, before: column, after };
+}
+
+/** What shows the records of a table: never a column that holds several. */
+function shownBy({ columns, display }: Table, after: Column): string[] {
+  if (!severalIn(after.type) || !display.includes(after.key)) return display;
+  const left = display.filter((key) => key !== after.key);
+  const other = columns.find(({ key, type }) => key !== after.key && !severalIn(type));
+  return left.length > 0 || !other ? left : [other.key];
 }
 
 async function looked(
@@ -164,9 +187,10 @@ async function looked(
 ): Promise<{ told: Retyping; mapped: readonly Mapped[] }> {
   const { table, before: was, after } = change;
   const mapped = await mappedValues(db, tables, change, wish);
+  const stands = standsSql(db, table.key, was);
   const [all] = await rowsOf(
     db.knex,
-    `select count(*) as n, count(\`${was.key}\`) as given from ${tableSql(db, table.key)}`,
+    `select count(*) as n, count(${stands.value}) as given from ${tableSql(db, table.key)} as r ${stands.join}`,
   );
   const records = Number(all?.n ?? 0);
   const misfits = mapped.filter(({ fits }) => !fits);
@@ -195,10 +219,9 @@ async function mappedValues(
 ): Promise<Mapped[]> {
   const { locale, zone } = reader();
   const writing: Writing = { reader: reader(), reading: localeReading(locale, zone) };
-  const column = `r.\`${was.key}\``;
-  const hash = hashSql(column);
-  const sql = `select ${hash} as h, min(${column}) as v, count(*) as n from ${tableSql(db, table.key)} r
-    where ${column} is not null group by h limit ${mostDistinct + 1}`;
+  const { value: stands, join } = standsSql(db, table.key, was);
+  const sql = `select ${hashSql(stands)} as h, min(${stands}) as v, count(*) as n
+    from ${tableSql(db, table.key)} r ${join} where ${stands} is not null group by h limit ${mostDistinct + 1}`;
   const rows = await rowsOf(db.long, `set statement max_statement_time = 0 for ${sql}`);
   if (rows.length > mostDistinct) fail('retype_many', { most: mostDistinct });
   const found = rows.map((row) => ({
@@ -206,63 +229,93 @@ async function mappedValues(
     count: Number(row.n),
     was: fromDatabase(was.type, row.v),
   }));
-  const lines =
-    was.type.kind === 'reference'
-      ? await shownRecords(
-          db,
-          db.knex,
-          tables,
-          tableFrom(tables, was.type.table),
-          found.map(({ was: id }) => Number(id)),
-        )
-      : null;
-  const texts = found.map(({ was: value }) =>
-    lines ? (lines.get(Number(value)) ?? '') : textOf(was.type, value, writing),
+  const texts = await textsOf(
+    db,
+    tables,
+    was.type,
+    found.map(({ was: value }) => value),
+    writing,
   );
   const given = texts.map((text) => (text in corrections ? (corrections[text] ?? '') : text));
-  const ids =
-    after.type.kind === 'reference' && was.type.kind !== 'reference'
-      ? await idsBy(db, tableFrom(tables, after.type.table), by, given)
-      : null;
+  const [from, to] = [linkedBy(was.type), linkedBy(after.type)];
+  // What refers to the same records goes on with them, whatever they are called.
+  const asTheyAre = from !== null && from === to;
+  const byName =
+    to === null
+      ? null
+      : await idsBy(
+          db,
+          tableFrom(tables, to),
+          by,
+          given.filter((meant, i) => !asTheyAre || meant !== texts[i]).flatMap(namesMeant),
+        );
   return found.map(({ hash: h, count, was: same }, i) => {
     const [text = '', meant = ''] = [texts[i], given[i]];
-    if (ids) {
-      const id = meant.trim() === '' ? null : ids.get(i);
-      return { hash: h, text, count, value: id ?? null, fits: id !== undefined };
+    const made = (fits: boolean, value: Value) => ({ hash: h, text, count, value, fits });
+    if (byName) {
+      const ids = asTheyAre && meant === text ? referredIds(same) : idsNamed(meant, byName);
+      if (after.type.kind === 'references') return made(ids !== null, ids?.length ? ids : null);
+      return made(ids !== null && ids.length <= 1, ids?.length === 1 ? (ids[0] ?? null) : null);
     }
-    if (after.type.kind === 'reference' && was.type.kind === 'reference') {
-      const fits = after.type.table === was.type.table;
-      return { hash: h, text, count, value: fits ? same : null, fits };
+    if (!keepsText(was.type, after.type) || meant !== text) {
+      const read = retyped(after.type, meant, after.label, writing);
+      return 'value' in read ? made(true, read.value) : made(false, null);
     }
-    const made =
-      keepsText(was.type, after.type) && meant === text
-        ? null
-        : retyped(after.type, meant, after.label, writing);
-    if (made === null) {
-      const length = after.type.kind === 'text' ? after.type.length : Infinity;
-      const fits = [...text].length <= length;
-      return { hash: h, text, count, value: fits ? text : null, fits };
-    }
-    return 'value' in made
-      ? { hash: h, text, count, value: made.value, fits: true }
-      : { hash: h, text, count, value: null, fits: false };
+    const length = after.type.kind === 'text' ? after.type.length : Infinity;
+    const fits = [...text].length <= length;
+    return made(fits, fits ? text : null);
   });
 }
 
-/** The records of a table by a column of theirs, in the order of the texts; none where it is nobody, or several. */
+/** Values of a type as the texts from which others are read: of records, the lines that show them. */
+async function textsOf(
+  db: Database,
+  tables: House,
+  type: ValueType,
+  values: readonly Value[],
+  writing: Writing,
+): Promise<string[]> {
+  const linked = linkedBy(type);
+  if (linked === null) return values.map((value) => textOf(type, value, writing));
+  const ids = [...new Set(values.flatMap(referredIds))];
+  const lines = await shownRecords(db, db.knex, tables, tableFrom(tables, linked), ids);
+  return values.map((value) => namesText(referredIds(value).map((id) => lines.get(id) ?? '')));
+}
+
+/** The table to which a type refers, once or several times. */
+function linkedBy(type: ValueType): string | null {
+  return type.kind === 'reference' || type.kind === 'references' ? type.table : null;
+}
+
+/** All names that a text may hold, in whatever way it is read. */
+function namesMeant(text: string): string[] {
+  return namesIn(text).flat();
+}
+
+/** The records that a text names, in the first way in which each of its names is one; `null` where there is none. */
+function idsNamed(text: string, byName: (name: string) => number | undefined): number[] | null {
+  for (const way of namesIn(text)) {
+    const ids = way.map(byName);
+    if (ids.every((id) => id !== undefined)) return [...new Set(ids)];
+  }
+  return null;
+}
+
+/** The records of a table by a column of theirs: none where a text is nobody, or several. */
 async function idsBy(
   db: Database,
   to: Table,
   by: string | null,
   texts: readonly string[],
-): Promise<Map<number, number>> {
+): Promise<(text: string) => number | undefined> {
   const column = columnOf(to, by ?? to.display[0] ?? '');
-  if (!column || !to.columns.includes(column)) {
+  if (!column || !to.columns.includes(column) || linkTable(to.key, column)) {
     return fail('unknown_column', { table: to.title, column: by ?? '' }, 422, 'by');
   }
-  const ids = new Map<number, number>();
-  for (let from = 0; from < texts.length; from += together) {
-    const part = texts.slice(from, from + together).map((text) => text.trim());
+  const ids = new Map<string, number>();
+  const names = [...new Set(texts)];
+  for (let from = 0; from < names.length; from += together) {
+    const part = names.slice(from, from + together);
     const equality = await equalityOf(db.knex, part);
     const rows = await rowsOf(
       db.knex,
@@ -276,12 +329,12 @@ async function idsBy(
         Number(many) === 1 ? [[equality.key(String(v)), Number(id)] as const] : [],
       ),
     );
-    part.forEach((text, i) => {
+    for (const text of part) {
       const id = found.get(equality.key(text));
-      if (id !== undefined) ids.set(from + i, id);
-    });
+      if (id !== undefined) ids.set(text, id);
+    }
   }
-  return ids;
+  return (text) => ids.get(text);
 }
 
 /** Values that would stand twice in a column that may hold each once. */
@@ -300,7 +353,7 @@ function doublesIn(mapped: readonly Mapped[]): Retyping['doubles'] {
 async function brokenForms(
   db: Database,
   tables: House,
-  { table, becomes }: Change,
+  { table, becomes, before: was, after }: Change,
 ): Promise<Retyping['breaks']> {
   const others = new House([...tables, [table.key, becomes]], tables);
   const broken: Retyping['breaks'] = [];
@@ -319,9 +372,11 @@ async function brokenForms(
       }
     }
   }
-  const viewing = (table.views ?? []).filter(({ filter }) =>
-    filter.some(({ path }) => path === columnChanged(table, becomes)),
-  );
+  const { key: name } = after;
+  const viewing = (table.views ?? []).filter(({ filter, sort, group }) => {
+    const ordered = severalIn(after.type) && (group === name || sort.some((s) => s.path === name));
+    return ordered || filter.some(({ path }) => path === name);
+  });
   const roles = await readRoles(db, db.knex);
   const dark = [...roles.values()].flatMap((role) => {
     const known = unreadableConditions(tables, role).map((one) => one.table);
@@ -330,18 +385,21 @@ async function brokenForms(
       return { key: '', title: role.title, inUse: true, why: message };
     });
   });
+  const other = otherSide(tables, table.key, was);
+  const staysLinked = after.type.kind === 'references' && linkedBy(was.type) === after.type.table;
+  const seen = other && !staysLinked ? [other] : [];
   return [
     ...broken,
     ...dark,
+    ...seen.map(({ table: key, column: { label } }) => ({
+      ...{ key: '', title: tableFrom(tables, key).title, inUse: true },
+      why: problem('retype_mirrored', { label }).message,
+    })),
     ...viewing.map(({ title }) => ({
       ...{ key: '', title, inUse: true },
       why: problem('retype_view', { view: title }).message,
     })),
   ];
-}
-
-function columnChanged(table: Table, becomes: Table): string {
-  return table.columns.find((column, i) => becomes.columns[i] !== column)?.key ?? '';
 }
 
 function refuse(told: Retyping, after: Column, wish: RetypeWish): void {
@@ -361,32 +419,40 @@ function refuse(told: Retyping, after: Column, wish: RetypeWish): void {
   if (double) fail('column_has_doubles', { label, given: double.text, count: double.count });
 }
 
-/** Fills the new column beside the old one, and has it take its place; gives the newest row of the journal by then. */
+/** Fills the new column beside the old one, and has it take its place. */
 async function exchange(
   db: Database,
   { table, becomes, before: was, after }: Change,
   mapped: readonly Mapped[],
   back: boolean,
   by: string,
-): Promise<number> {
+): Promise<void> {
   const { key } = table;
-  const statement = newColumnSql(db, table, after, back);
+  const statement = newColumnSql(db, table, was, after, back);
   await changeStructure(db, { table: key, statement, after: table, by });
+  const [wasLinks, links] = [linkTable(key, was), linkTable(key, after)];
+  if (links) {
+    await db.knex.raw(dropTable(db, links.name));
+    await db.knex.raw(createLinks(db, key, after));
+  }
   const map = `${key.slice(0, 40)}~map`;
   await db.knex.raw(`drop table if exists ${tableSql(db, map)}`);
   await db.knex.raw(
-    `create table ${tableSql(db, map)} (h binary(32) primary key, v ${keptColumnSql(after)} null) engine=innodb`,
+    `create table ${tableSql(db, map)} (h binary(32) primary key, v ${besideSql(after)} null) engine=innodb`,
   );
   for (let i = 0; i < mapped.length; i += together) {
     const part = mapped.slice(i, i + together);
     const places = part.map(() => '(?, ?)').join(', ');
     await db.knex.raw(
       `insert into ${tableSql(db, map)} (h, v) values ${places}`,
-      part.flatMap(({ hash, value }) => [hash, toDatabase(after.type, value)]) as never,
+      part.flatMap(({ hash, value }) => [
+        hash,
+        links ? idsOf(value).join(',') || null : toDatabase(after.type, value),
+      ]) as never,
     );
   }
   const [fresh, spare] = [spareKey('new', was.key), spareKey('was', was.key)];
-  const own = `r.\`${was.key}\``;
+  const { value: own, join } = standsSql(db, key, was);
   const journal = `\`${db.catalog}\`.journal`;
   const since = back
     ? `left join (select distinct j.record_id from ${journal} as j where j.table_key = '${key}'
@@ -398,35 +464,43 @@ async function exchange(
     ? `if(c.record_id is null and r.\`${spare}\` is not null, r.\`${spare}\`, m.v)`
     : 'm.v';
   const some = back ? `(${own} is not null or r.\`${spare}\` is not null)` : `${own} is not null`;
-  const fill = `update ${tableSql(db, key)} r left join ${tableSql(db, map)} m on m.h = ${hashSql(own)} ${since}
-    set r.\`${fresh}\` = ${value}, r.row_version = r.row_version + 1 where ${some}`;
+  const fill = `update ${tableSql(db, key)} r ${join} left join ${tableSql(db, map)} m on m.h = ${hashSql(own)} ${since}
+    set r.\`${fresh}\` = ${value}, r.row_version = r.row_version + 1${was.type.kind === 'references' ? `, r.\`${spareKey('ids', was.key)}\` = ${own}` : ''}
+    where ${some}`;
   const swap = swapColumnSql(db, table, was, after);
-  const found = { late: false, journal: 0 };
+  const locks = [
+    `${tableSql(db, key)} write`,
+    `${tableSql(db, key)} as r write`,
+    `${tableSql(db, map)} as m read`,
+    `${journal} as j read`,
+    ...(links ? [`${tableSql(db, links.name)} write`] : []),
+    ...(after.type.kind === 'references' ? [`${tableSql(db, after.type.table)} as t read`] : []),
+    ...(wasLinks ? [`${tableSql(db, wasLinks.name)} as l read`] : []),
+  ];
+  const found = { late: false };
+  const newest = await rowsOf(db.knex, `select max(id) as id from ${journal}`);
+  const kept = { column: was, journal: Number(newest[0]?.id ?? 0) };
   const connection = await db.long.client.acquireConnection();
   const run = (sql: string) => db.long.raw(sql.replaceAll('?', '\\?')).connection(connection);
   try {
     await run('set session max_statement_time = 0');
     // Nobody writes between the filling and the exchange.
     const once = async () => {
-      await run(
-        `lock tables ${tableSql(db, key)} write, ${tableSql(db, key)} as r write, ${tableSql(db, map)} as m read, ${journal} as j read`,
-      );
+      await run(`lock tables ${locks.join(', ')}`);
       const [[late]] = (await run(
-        `select 1 as late from ${tableSql(db, key)} as r left join ${tableSql(db, map)} as m on m.h = ${hashSql(own)}
+        `select 1 as late from ${tableSql(db, key)} as r ${join} left join ${tableSql(db, map)} as m on m.h = ${hashSql(own)}
          where ${own} is not null and m.h is null limit 1`,
       )) as [object[]];
       found.late = late !== undefined;
       if (found.late) throw new Error('values were written meanwhile');
-      const [[newest]] = (await run(`select max(j.id) as id from ${journal} as j`)) as [
-        { id: unknown }[],
-      ];
-      found.journal = Number(newest?.id ?? 0);
       await run(fill);
+      if (links) await run(linksFromSql(db, key, after, fresh));
       await run(swap);
     };
     // The new column has taken the place of the old one where it is not beside it any more.
     const doneWhen = `select 1 as done from dual where not exists (${columnThere(db, key, fresh)})`;
-    await changeStructure(db, { table: key, statement: swap, after: becomes, by, once, doneWhen });
+    const change = { table: key, statement: swap, after: becomes, by, once, doneWhen };
+    await changeStructure(db, { ...change, before: kept });
   } catch (error) {
     if (found.late) fail('retype_meanwhile', { label: was.label }, 409);
     throw error;
@@ -437,33 +511,18 @@ async function exchange(
     await db.long.client.releaseConnection(connection);
   }
   await db.knex.raw(`drop table if exists ${tableSql(db, map)}`);
+  await dropStaleLinks(db);
   const tables = await loadTables(db);
   for (const { plans } of await formsNaming(db, { kind: 'table', name: key })) {
     for (const { which, plan } of plans) {
       if (which === 'edition') await ensureIndexes(db, wantedIndexes(plan, tables), by);
     }
   }
-  return found.journal;
 }
 
 /** The hash of what stands in a column, as text. */
 function hashSql(column: string): string {
   return `unhex(sha2(cast(${column} as char character set utf8mb4), 256))`;
-}
-
-async function noteBefore(
-  db: Database,
-  { table, before: was }: Change,
-  journal: number,
-): Promise<void> {
-  const definition = JSON.stringify(was);
-  await before(db)
-    .insert({
-      ...{ table_key: table.key, column_key: was.key, definition },
-      journal_id: journal,
-    })
-    .onConflict(['table_key', 'column_key'])
-    .merge();
 }
 
 /** The newest row of the journal when a column was given another type. */

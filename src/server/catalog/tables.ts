@@ -120,12 +120,19 @@ export async function makeTable(
       await dropLoading(db, table.key, by);
       await lease.end();
     }
-    const kept = { ...table, columns: keptColumns(table) };
-    const statement = createTable(db, kept);
-    await changeStructure(db, { table: table.key, statement, after: kept, goal, by });
-    // Links refer to the table itself, so they can only come after it.
-    for (const column of table.columns) {
-      if (column.type.kind === 'references') await addTableColumn(db, table.key, column, by);
+    const later = table.columns.filter(({ type }) => type.kind === 'references');
+    const last = later.at(-1);
+    const loading = { ...table, columns: keptColumns(table) };
+    const first = last ? loading : table;
+    const statement = createTable(db, loading);
+    const made = { table: table.key, by };
+    await changeStructure(db, { ...made, statement, after: first, goal: last ? 'loading' : goal });
+    // Links refer to the table itself, so they can only come after it; it is there with all of them, or not at all.
+    for (const column of later) {
+      const statement = addColumn(db, table, column);
+      const [after, to] = column === last ? [table, goal] : [loading, 'loading' as const];
+      loading.columns = [...loading.columns, column];
+      await changeStructure(db, { ...made, statement, after, goal: to });
     }
   });
 }

@@ -2,7 +2,8 @@ import { formsNaming, type NamingForm } from './plan-uses';
 import type { UsingForm } from '$lib/core/contract/answers';
 import { usesOf, type Subject } from '$lib/core/plan/uses';
 import type { Column, Table, House } from '$lib/core/table/definition';
-import { isLink, type ValueType } from '$lib/core/values/types';
+import { isOtherSide } from '$lib/core/table/links';
+import { isLink } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { loadTables } from './tables';
 
@@ -49,9 +50,4 @@ export function referencesTo(
       .filter(({ type }) => isLink(type) && type.table === key && (mirrors || !isOtherSide(type)))
       .map((column) => ({ table, column })),
   );
-}
-
-/** Whether links are seen from their other side; they belong to the first one. */
-export function isOtherSide(type: ValueType): boolean {
-  return type.kind === 'references' && type.mirrors !== null;
 }

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
 import { type Column, type Table, type TableIndex } from '$lib/core/table/definition';
 import { longestCode } from '$lib/core/values/code';
-import { keptColumns, linkTable } from '$lib/core/table/links';
+import { keptColumns, linksName, linkTable } from '$lib/core/table/links';
 import { type ValueType } from '$lib/core/values/types';
 import type { Database } from './connection';
 
@@ -122,15 +122,17 @@ export function dropColumn(db: Database, table: Table, column: Column): Statemen
   if (links && column.type.kind === 'references') {
     return column.type.mirrors === null ? dropTable(db, links.name) : null;
   }
-  const parts = [column.key, spareKey('was', column.key)].map(
-    (name) => `drop column if exists ${quote(db, name)}`,
-  );
+  const spare = (['new', 'was', 'ids'] as const).map((part) => spareKey(part, column.key));
+  const parts = [column.key, ...spare].map((name) => `drop column if exists ${quote(db, name)}`);
   if (column.type.kind === 'reference') parts.unshift(dropForeignKey(db, table.key, column.key));
   return `alter table ${tableSql(db, table.key)} ${parts.join(', ')}`;
 }
 
-/** The name of a column beside another one: the next one while it is filled, or what that one was before. */
-export function spareKey(part: 'new' | 'was', column: string): string {
+/**
+ * The name of a column beside another one: the next one while it is filled, what that one was before, or the links
+ * that it has as a list of ids, before they go.
+ */
+export function spareKey(part: 'new' | 'was' | 'ids', column: string): string {
   return `${part}~${column}`;
 }
 
@@ -140,39 +142,81 @@ export function columnThere(db: Database, table: string, column: string): Statem
   return `select 1 as there from information_schema.columns where table_schema = ${text(db.records)} and table_name = ${text(table)} and column_name = ${text(column)}`;
 }
 
-/** The type of a column, as the database has it. */
-export function keptColumnSql({ type }: Column): string {
-  return typeSql(type);
+/** The type in which values of a column stand in one: links as a list of ids. */
+export function besideSql({ type }: Column): string {
+  return type.kind === 'references' ? 'mediumtext' : typeSql(type);
+}
+
+/**
+ * What stands in a column of the row `r`, with the JOIN that it wants: links are a list of ids, in their order. Their
+ * table is read once, as `l`, so that it can be locked under that name.
+ */
+export function standsSql(
+  db: Database,
+  table: string,
+  column: Column,
+): { value: string; join: string } {
+  const links = linkTable(table, column);
+  if (!links) return { value: `r.${quote(db, column.key)}`, join: '' };
+  const [own, other] = [quote(db, links.own), quote(db, links.other)];
+  const listed = `select l.${own} as id, group_concat(l.${other} order by l.${other}) as v
+    from ${tableSql(db, links.name)} as l group by l.${own}`;
+  return { value: 'w.v', join: `left join (${listed}) as w on w.id = r.id` };
+}
+
+/** INSERT that makes links of the lists of ids which stand in a column of `r`, of records `t` that are there. */
+export function linksFromSql(db: Database, table: string, column: Column, from: string): Statement {
+  const links = linkTable(table, column);
+  if (!links || column.type.kind !== 'references') throw new RangeError('a column without links');
+  const target = tableSql(db, column.type.table);
+  const listed = `json_table(concat('[', r.${quote(db, from)}, ']'), '$[*]' columns (id bigint unsigned path '$'))`;
+  return `insert ignore into ${tableSql(db, links.name)} (${quote(db, links.own)}, ${quote(db, links.other)})
+    select r.id, t.id from ${tableSql(db, table)} as r join ${listed} as x join ${target} as t on t.id = x.id`;
 }
 
 /** ALTER TABLE that adds an empty column beside one that is to become it; what was left there before goes. */
 export function newColumnSql(
   db: Database,
   table: Table,
+  was: Column,
   after: Column,
   keepsWas: boolean,
 ): Statement {
-  const [fresh, was] = [spareKey('new', after.key), spareKey('was', after.key)];
+  const [fresh, spare, ids] = (['new', 'was', 'ids'] as const).map((part) =>
+    quote(db, spareKey(part, after.key)),
+  );
   const parts = [
-    `drop column if exists ${quote(db, fresh)}`,
-    ...(keepsWas ? [] : [`drop column if exists ${quote(db, was)}`]),
-    `add column ${quote(db, fresh)} ${typeSql(after.type)} null`,
+    `drop column if exists ${fresh}`,
+    `drop column if exists ${ids}`,
+    ...(keepsWas ? [] : [`drop column if exists ${spare}`]),
+    `add column ${fresh} ${besideSql(after)} null`,
+    ...(was.type.kind === 'references' ? [`add column ${ids} ${besideSql(was)} null`] : []),
   ];
   return `alter table ${tableSql(db, table.key)} ${parts.join(', ')}`;
 }
 
-/** ALTER TABLE that has the new column take the place of the old one, which is kept beside it without any key. */
+/**
+ * ALTER TABLE that has the new column take the place of the old one, which is kept beside it without any key. Where the
+ * new ones are links, they are made already, and the list of them goes.
+ */
 export function swapColumnSql(db: Database, table: Table, was: Column, after: Column): Statement {
-  const [fresh, spare] = [spareKey('new', was.key), spareKey('was', was.key)];
+  const [fresh, spare, ids] = (['new', 'was', 'ids'] as const).map((part) =>
+    quote(db, spareKey(part, was.key)),
+  );
   const indexes = table.indexes.filter(({ columns }) => columns.includes(was.key));
+  const linked = was.type.kind === 'references';
   const parts = [
     ...(was.type.kind === 'reference' ? [dropForeignKey(db, table.key, was.key)] : []),
     `drop index if exists ${quote(db, uniqueName(was.key))}`,
     ...indexes.map((index) => `drop index if exists ${quote(db, indexName(index))}`),
-    `drop column if exists ${quote(db, spare)}`,
-    `change column ${quote(db, was.key)} ${quote(db, spare)} ${typeSql(was.type)} null`,
-    `change column ${quote(db, fresh)} ${columnSql(db, after)}`,
-    ...constraintSql(db, table.key, after).map((constraint) => `add ${constraint}`),
+    `drop column if exists ${spare}`,
+    `change column ${linked ? ids : quote(db, was.key)} ${spare} ${besideSql(was)} null`,
+    ...(after.type.kind === 'references'
+      ? [`drop column ${fresh}`]
+      : [
+          `change column ${fresh} ${columnSql(db, after)}`,
+          ...constraintSql(db, table.key, after).map((constraint) => `add ${constraint}`),
+        ]),
   ];
   return `alter table ${tableSql(db, table.key)} ${parts.join(', ')}`;
 }
@@ -191,6 +235,16 @@ function addForeignKeys(db: Database, table: string, columns: readonly Column[])
 /** DROP TABLE. */
 export function dropTable(db: Database, table: string): Statement {
   return `drop table if exists ${tableSql(db, table)}`;
+}
+
+/** DROP TABLE of a table with the links of its columns, which refer to it and would hold it back. */
+export function dropWholeTable(db: Database, table: Table): Statement {
+  const links = table.columns.flatMap((column) => {
+    const own = column.type.kind === 'references' && column.type.mirrors === null;
+    return own ? [linksName(table.key, column.key)] : [];
+  });
+  const all = [...links, table.key].map((name) => tableSql(db, name));
+  return `drop table if exists ${all.join(', ')}`;
 }
 
 /** CREATE INDEX for choices: FULLTEXT for search, a B-tree for order and narrowing. */

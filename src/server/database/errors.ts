@@ -42,6 +42,11 @@ export function isFull(error: unknown): boolean {
   );
 }
 
+/** Whether a table has no room for one more column. */
+export function isTooWide(error: unknown): boolean {
+  return asDatabaseError(error).code === 'ER_TOO_BIG_ROWSIZE';
+}
+
 const fullCodes = new Set(['ER_RECORD_FILE_FULL', 'ER_DISK_FULL', 'ER_ERROR_ON_WRITE']);
 
 /** Whether the transaction was a deadlock's victim, or waited too long for a lock: try it again. */

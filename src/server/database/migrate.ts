@@ -28,6 +28,7 @@ import * as lockRows from './migrations/025_lock_rows';
 import * as journalAtOnce from './migrations/026_journal_at_once';
 import * as sessionTurns from './migrations/027_session_turns';
 import * as figures from './migrations/028_figures';
+import * as beforeAtOnce from './migrations/029_before_at_once';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -60,6 +61,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '026_journal_at_once': journalAtOnce,
   '027_session_turns': sessionTurns,
   '028_figures': figures,
+  '029_before_at_once': beforeAtOnce,
 };
 
 /** The migrations as modules, so that they are part of the build. */

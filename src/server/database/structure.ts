@@ -1,11 +1,13 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import type { Knex } from 'knex';
-import { tableSchema, type Table } from '$lib/core/table/definition';
+import { z } from 'zod';
+import { columnSchema, tableSchema, type Column, type Table } from '$lib/core/table/definition';
+import { keptColumns, linksName } from '$lib/core/table/links';
 import { problem, ProblemError } from '$lib/core/problems';
 import { log } from '../log';
 import type { Database, Runner } from './connection';
-import { dropTable, type Statement } from './ddl';
-import { databaseWords, isAway } from './errors';
+import { dropTable, dropWholeTable, tableSql, type Statement } from './ddl';
+import { databaseWords, isAway, isTooWide } from './errors';
 import { takeLease, underLease, type Lease } from './lease';
 import { parseJson } from './json';
 import { carryRenaming, renamingSchema, type Renaming } from './renaming';
@@ -27,6 +29,8 @@ export interface StructureChange {
    */
   once?: () => Promise<void>;
   doneWhen?: Statement;
+  /** What a column was, whose values are kept beside it from now on, and the newest row of the journal by then. */
+  before?: { column: Column; journal: number };
   by: string;
 }
 
@@ -68,6 +72,7 @@ export async function changeStructure(db: Database, change: StructureChange): Pr
       base_revision: await revisionOf(db, db.knex, change.table),
       by_person: change.by,
       done_when: change.doneWhen ?? null,
+      column_before: change.before ? JSON.stringify(change.before) : null,
     });
   let error: string | null;
   try {
@@ -82,7 +87,7 @@ export async function changeStructure(db: Database, change: StructureChange): Pr
 
 /** Finishes every change that was intended and not applied. */
 export async function finishStructureChanges(db: Database): Promise<void> {
-  await structuring(db, async () => undefined);
+  await structuring(db, () => dropStaleLinks(db));
 }
 
 async function finishLeft(db: Database, lease: Lease): Promise<void> {
@@ -119,18 +124,37 @@ export async function removeCutOff(db: Database): Promise<void> {
   }
 }
 
-/** Drops a table that an import was loading; one that is ready stays. Called by whoever holds its lease. */
+/** Drops a table that was not made, or loaded, to the end; one that is ready stays. Called by whoever holds its lease. */
 export async function dropLoading(db: Database, key: string, by: string): Promise<void> {
   await structuring(db, async () => {
     const loading = await db
       .knex('table_def')
       .withSchema(db.catalog)
       .where({ table_key: key, state: 'loading' })
-      .first('id');
+      .first('definition');
     if (!loading) return;
-    log.warn({ table: key }, 'an import did not end; its table is removed');
-    await changeStructure(db, { table: key, statement: dropTable(db, key), after: null, by });
+    log.warn({ table: key }, 'a table was not made to the end; it is removed');
+    const statement = dropWholeTable(db, tableSchema.parse(parseJson(loading.definition)));
+    await changeStructure(db, { table: key, statement, after: null, by });
   });
+}
+
+/**
+ * Drops the links of columns that hold something else by now, or not links yet: a change of type makes them before its
+ * last step and drops them after it. Called while structuring.
+ */
+export async function dropStaleLinks(db: Database): Promise<void> {
+  const known = await db.knex('table_def').withSchema(db.catalog).select('definition');
+  const stale = known.flatMap(({ definition }) => {
+    const table = tableSchema.parse(parseJson(definition));
+    return keptColumns(table).map(({ key }) => linksName(table.key, key));
+  });
+  const there = await db
+    .knex('information_schema.tables')
+    .where({ table_schema: db.records })
+    .whereIn('table_name', stale)
+    .select('table_name as name');
+  for (const { name } of there as { name: string }[]) await db.knex.raw(dropTable(db, name));
 }
 
 /** The name of the lease that an import holds while its table is loading. */
@@ -155,6 +179,7 @@ interface ChangeRow {
   state: string;
   base_revision: number;
   done_when: string | null;
+  column_before: unknown;
 }
 
 /** Runs an intended change; gives the reason where the database refuses it, and marks it undone. */
@@ -177,10 +202,7 @@ async function applyChange(
         return 'cut off';
       }
     } else if (row.statement !== null) {
-      const unbound = row.statement.replaceAll('?', '\\?');
-      // Tables that come in together may refer to one another in a circle.
-      const checks = (await isLoading(db, row)) ? ', foreign_key_checks = 0' : '';
-      await db.knex.raw(`set statement max_statement_time = 0${checks} for ${unbound}`);
+      await runStatement(db, row);
     }
   } catch (error) {
     if (isAway(error)) throw error;
@@ -205,6 +227,27 @@ async function applyChange(
   });
 }
 
+/**
+ * Runs the statement of a change. The database counts what was added and dropped in place towards the longest row
+ * until the table is made anew: that is done where it has no room for one more column.
+ */
+async function runStatement(db: Database, row: ChangeRow): Promise<void> {
+  // Tables that come in together may refer to one another in a circle.
+  const checks = (await isLoading(db, row)) ? ', foreign_key_checks = 0' : '';
+  const run = (statement: string) => {
+    const unbound = statement.replaceAll('?', '\\?');
+    return db.knex.raw(`set statement max_statement_time = 0${checks} for ${unbound}`);
+  };
+  const statement = row.statement ?? '';
+  try {
+    await run(statement);
+  } catch (error) {
+    if (!isTooWide(error) || !/^alter table/i.test(statement)) throw error;
+    await run(`alter table ${tableSql(db, row.table_key)} force`);
+    await run(statement);
+  }
+}
+
 /** Whether a change makes, or takes away, a table that nobody sees yet. */
 async function isLoading(db: Database, { goal, table_key }: ChangeRow): Promise<boolean> {
   if (goal !== 'dropped') return goal === 'loading';
@@ -225,17 +268,35 @@ async function revisionOf(db: Database, runner: Runner, table: string): Promise<
   return Number(row?.revision ?? 0);
 }
 
+const beforeSchema = z.strictObject({ column: columnSchema, journal: z.number() });
+
 async function noteDefinition(db: Database, trx: Knex.Transaction, row: ChangeRow): Promise<void> {
   const tables = () => trx('table_def').withSchema(db.catalog);
-  const uses = trx('file_use').withSchema(db.catalog).where({ table_key: row.table_key });
+  const { table_key } = row;
+  const uses = trx('file_use').withSchema(db.catalog).where({ table_key });
+  const befores = trx('column_before').withSchema(db.catalog);
   if (row.goal === 'dropped') {
-    await tables().where({ table_key: row.table_key }).delete();
+    await tables().where({ table_key }).delete();
     await uses.delete();
+    await befores.where({ table_key }).delete();
     return;
   }
   const table = tableSchema.parse(parseJson(row.definition));
-  // Files of a column that is gone are swept.
-  await uses.whereNotIn('column_key', ['', ...table.columns.map(({ key }) => key)]).delete();
+  const columns = table.columns.map(({ key }) => key);
+  // Files of a column that is gone are swept; there is no way back to what it was.
+  await uses.whereNotIn('column_key', ['', ...columns]).delete();
+  await befores.clone().where({ table_key }).whereNotIn('column_key', columns).delete();
+  if (row.column_before !== null) {
+    const { column, journal } = beforeSchema.parse(parseJson(row.column_before));
+    await befores
+      .clone()
+      .insert({
+        ...{ table_key, column_key: column.key, definition: JSON.stringify(column) },
+        journal_id: journal,
+      })
+      .onConflict(['table_key', 'column_key'])
+      .merge();
+  }
   const definition = JSON.stringify(table);
   await tables()
     .insert({ table_key: row.table_key, definition, state: row.goal })

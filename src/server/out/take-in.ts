@@ -16,12 +16,11 @@ import {
 } from '$lib/core/formats/data-package';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { mustBeGiven, type Column, type Table } from '$lib/core/table/definition';
-import { linkTable } from '$lib/core/table/links';
 import { checkValue, parseText } from '$lib/core/values/parse';
 import { isoReading } from '$lib/core/values/reading';
 import { isLink, longestText, type Value } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
-import { dropTable, tableSql } from '../database/ddl';
+import { dropWholeTable, tableSql } from '../database/ddl';
 import { rowsOf } from '../database/rows';
 import { changeStructure, structuring } from '../database/structure';
 import { draftForms, listForms, makeForm } from '../catalog/forms';
@@ -100,12 +99,9 @@ async function clear(db: Database, made: readonly string[], by: string): Promise
         left.delete(key);
         continue;
       }
-      for (const column of table.columns) {
-        const links = linkTable(key, column);
-        if (links) await db.knex.raw(dropTable(db, links.name));
-      }
       try {
-        await changeStructure(db, { table: key, statement: dropTable(db, key), after: null, by });
+        const statement = dropWholeTable(db, table);
+        await changeStructure(db, { table: key, statement, after: null, by });
         left.delete(key);
       } catch {
         // Another one refers to it still.

@@ -5,7 +5,7 @@ import type { togetherRequest } from '$lib/core/contract/requests';
 import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import { mustBeGiven, type Column, type Table, type House } from '$lib/core/table/definition';
 import { checkValue } from '$lib/core/values/parse';
-import { idsOf, sameValue, type Value } from '$lib/core/values/types';
+import { referredIds, sameValue, type Value } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { inTransaction } from '../database/transaction';
@@ -269,7 +269,7 @@ async function refuseUnseen(
   for (const { key, label, type } of table.columns) {
     if (type.kind !== 'reference' && type.kind !== 'references') continue;
     const value = values[key] ?? null;
-    const ids = typeof value === 'number' ? [value] : idsOf(value);
+    const ids = referredIds(value);
     const seen = await seenIds(db, trx, tables, type.table, ids);
     if (ids.some((id) => !seen.has(id))) fail('record_gone', { label }, 422, key);
   }

@@ -7,7 +7,7 @@
   import { conflictKey, type Conflict, type Elsewhere, type Side } from '$lib/core/entry/merge';
   import { scopeIn } from '$lib/core/entry/stored';
   import { formatValue } from '$lib/core/values/format';
-  import { idsOf, isLink, type Value } from '$lib/core/values/types';
+  import { isLink, referredIds, type Value } from '$lib/core/values/types';
   import type { Clash } from './clash';
   import type { EntrySession } from './session.svelte';
 
@@ -46,7 +46,7 @@
     if (field === '') return say('changed');
     if (!type || value === null) return '–';
     if (!isLink(type)) return formatValue(type, value, reader());
-    const ids = typeof value === 'number' ? [value] : idsOf(value);
+    const ids = referredIds(value);
     return ids.map((id) => clash.shown[`${type.table} ${id}`] || unseenRecord()).join(', ');
   }
 
