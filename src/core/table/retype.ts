@@ -21,6 +21,12 @@ export function canBecome(from: ValueType, to: ValueType): boolean {
   return changeable.has(from.kind) && changeable.has(to.kind) && to.kind !== 'code';
 }
 
+/** The kinds of columns that a column can become, its own among them. */
+export function kindsAfter(from: ValueType): ReadonlySet<ValueKind> {
+  const others = isOtherSide(from) || !changeable.has(from.kind) ? [] : changeable;
+  return new Set([from.kind, ...[...others].filter((kind) => kind !== 'code')]);
+}
+
 /**
  * The names that a text may hold of several records, in the ways in which it can be read, the likeliest first: it may
  * be one name with a comma in it, or several.

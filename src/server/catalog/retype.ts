@@ -284,7 +284,7 @@ async function textsOf(
 
 /** The table to which a type refers, once or several times. */
 function linkedBy(type: ValueType): string | null {
-  return type.kind === 'reference' || type.kind === 'references' ? type.table : null;
+  return isLink(type) ? type.table : null;
 }
 
 /** All names that a text may hold, in whatever way it is read. */

@@ -106,6 +106,32 @@ describe('F5 a draft is kept in the browser at once, and on the server a moment 
     expect(await keeper.read(null)).toBeNull();
   });
 
+  it('what was typed right before the page went is there, whatever else was not written any more', async () => {
+    const left = new Map<string, string>();
+    vi.stubGlobal('localStorage', {
+      getItem: (key: string) => left.get(key) ?? null,
+      setItem: (key: string, text: string) => void left.set(key, text),
+      removeItem: (key: string) => void left.delete(key),
+    });
+    const keeper = new DraftKeeper('lend', null);
+    await keeper.keep(draft(1, 'earlier'), '');
+    const before = new Map(browser.store);
+    void keeper.flush(draft(2, 'last'), '');
+    // The page is gone before the browser has written it.
+    await vi.advanceTimersByTimeAsync(0);
+    for (const [key, value] of before) browser.store.set(key, value);
+    expect(note(await new DraftKeeper('lend', null).read(null))).toBe('last');
+    expect(left.size).toBe(0);
+    expect(note(await new DraftKeeper('lend', null).read(null))).toBe('last');
+    // What is older than what was kept since is not taken.
+    void keeper.flush(draft(3, 'last'), '');
+    await keeper.keep(draft(4, 'since'), '');
+    expect(note(await keeper.read(null))).toBe('since');
+    void keeper.flush(draft(5, 'given up'), '');
+    await keeper.forget();
+    expect(await keeper.read(null)).toBeNull();
+  });
+
   it('a server that is away changes nothing of what is kept here', async () => {
     answer = () => new Response('', { status: 503 });
     const keeper = new DraftKeeper('lend', null);

@@ -52,13 +52,26 @@ export class DraftKeeper {
 
   /** The newer one of what the browser and the server keep; `null` where there is nothing. */
   async read(onServer: ServerDraft | null): Promise<KeptDraft | null> {
-    const kept = await quietly(() => get<unknown>(this.#name));
-    const here = draftSchema.safeParse(kept).data ?? null;
+    const here = await this.#here();
     const there =
       onServer && (draftSchema.safeParse({ ...onServer.content, at: onServer.at }).data ?? null);
     if (!here || !there || !onServer) return here ?? there;
     // Clocks of screens are not compared: what the server got since it had this one is newer.
     return here.keptAt !== undefined && onServer.keptAt > here.keptAt ? there : here;
+  }
+
+  /** The draft that this browser keeps: what was written last, as the page went, may be newer than the rest. */
+  async #here(): Promise<KeptDraft | null> {
+    const kept = await quietly(() => get<unknown>(this.#name));
+    const here = draftSchema.safeParse(kept).data ?? null;
+    const last = await quietly(async () => {
+      const text = localStorage.getItem(this.#name);
+      localStorage.removeItem(this.#name);
+      return draftSchema.safeParse(JSON.parse(text ?? 'null')).data ?? null;
+    });
+    if (!last || (here && here.at >= last.at)) return here;
+    await quietly(() => set(this.#name, last));
+    return last;
   }
 
   /** Keeps a draft; gives whether the browser could. */
@@ -74,6 +87,8 @@ export class DraftKeeper {
     clearTimeout(this.#timer);
     const { at, ...content } = { ...draft, keptAt: undefined };
     const body = JSON.stringify({ at, about: about.slice(0, 200), content });
+    // A page that is left waits for nothing: this is written before it is gone, the rest may be.
+    void quietly(async () => localStorage.setItem(this.#name, JSON.stringify({ at, ...content })));
     const kept = quietly(() => set(this.#name, { ...draft, keptAt: undefined }));
     // The request outlives the page; browsers take up to 64 kB of such.
     const sent = quietly(() =>
@@ -90,6 +105,7 @@ export class DraftKeeper {
   /** Forgets the draft: it was saved, or given up. */
   async forget(): Promise<void> {
     clearTimeout(this.#timer);
+    await quietly(async () => localStorage.removeItem(this.#name));
     await quietly(() => del(this.#name));
     // Where the server is away the draft stays there; it is older than what is kept next.
     await call(nothingWanted, this.#address, { method: 'DELETE' });

@@ -3,7 +3,8 @@
   import { num, plural, say } from '$lib/core/words/say';
   import { nothingWanted, retypingAnswer, type Retyping } from '$lib/core/contract/answers';
   import type { Column, Table } from '$lib/core/table/definition';
-  import { typePhrase, type ValueType } from '$lib/core/values/types';
+  import { kindsAfter } from '$lib/core/table/retype';
+  import { isLink, severalIn, typePhrase, type ValueType } from '$lib/core/values/types';
   import type { Problem } from '$lib/core/problems';
   import { Button, Checkbox, Input, Ledger, Modal, Select } from '$lib/ui/parts';
   import { call } from '$lib/ui/shared/api';
@@ -40,9 +41,7 @@
 
   const address = $derived(`/api/tables/${table.key}/columns/${column.key}/type`);
   const to = $derived(
-    type.kind === 'reference'
-      ? tables.find(({ key }) => key === (type as { table: string }).table)
-      : undefined,
+    isLink(type) ? tables.find(({ key }) => key === (type as { table: string }).table) : undefined,
   );
   const named = $derived(by ?? to?.display[0] ?? null);
   /** Empty corrections stand for none. */
@@ -85,16 +84,15 @@
       <TypeEditor
         {type}
         {tables}
-        own={table.key}
         label={column.label}
-        links={false}
+        among={kindsAfter(column.type)}
         distinct={(told?.misfits ?? []).map(({ text }) => text)}
         onchange={(chosen) => ([type, by] = [chosen, null])}
       />
       <Checkbox bind:checked={required}>required</Checkbox>
       <Checkbox bind:checked={unique}>unique</Checkbox>
     </div>
-    {#if to && column.type.kind !== 'reference'}
+    {#if to && !(isLink(column.type) && column.type.table === to.key)}
       <label class="flex flex-wrap items-center gap-2">
         <span>{column.label} holds of each {to.title.toLowerCase()} its</span>
         <Select
@@ -102,7 +100,9 @@
           value={named ?? ''}
           onchange={(event) => (by = event.currentTarget.value)}
         >
-          {#each to.columns as { key, label } (key)}<option value={key}>{label}</option>{/each}
+          {#each to.columns.filter((one) => !severalIn(one.type)) as { key, label } (key)}<option
+              value={key}>{label}</option
+            >{/each}
         </Select>
       </label>
     {/if}

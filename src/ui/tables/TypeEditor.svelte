@@ -29,6 +29,8 @@
     links?: boolean;
     /** Whether it holds plain values of any length only: those of an outside system. */
     plain?: boolean;
+    /** The kinds that are offered, where it cannot be any. */
+    among?: ReadonlySet<ValueKind> | undefined;
     /** Different values of the column, offered when it becomes an option. */
     distinct?: readonly string[];
   }
@@ -40,6 +42,7 @@
     label,
     links = true,
     plain = false,
+    among,
     distinct = [],
   }: Props = $props();
 
@@ -56,9 +59,10 @@
   const firstColumn = { key: 'part', label: say('Part'), type: plainText, required: false };
   const beyondPlain = ['reference', 'references', 'rows', 'files', 'code'];
   const offered = $derived(
-    kinds.filter(({ word }) =>
-      plain ? !beyondPlain.includes(word) : links || !['references', 'files'].includes(word),
-    ),
+    kinds.filter(({ word }) => {
+      if (among) return among.has(word.split(':')[0] as ValueKind);
+      return plain ? !beyondPlain.includes(word) : links || !['references', 'files'].includes(word);
+    }),
   );
   const word = $derived(
     type.kind === 'text' && type.format !== 'plain' ? `text:${type.format}` : type.kind,
