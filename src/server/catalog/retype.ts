@@ -20,6 +20,7 @@ import { linkTable, otherSide } from '$lib/core/table/links';
 import { localeReading } from '$lib/core/values/locale-reading';
 import {
   idsOf,
+  isLink,
   referredIds,
   severalIn,
   typePhrase,
