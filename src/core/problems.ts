@@ -347,6 +347,10 @@ const sentences = {
     'This spreadsheet is locked with a password, or of an older kind.',
     'Save it as .xlsx without a password, or as CSV.',
   ],
+  sheet_swollen: () => [
+    'Unpacked, this spreadsheet is far larger than one can be.',
+    'Save the sheet as CSV, and take that.',
+  ],
   sheet_too_long: (d) => [`A sheet holds at most ${d.most} rows.`, 'Export the table as CSV.'],
   retype_not: (d) => [
     `${d.label} (${d.from}) cannot become: ${d.to}.`,

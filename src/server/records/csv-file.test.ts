@@ -139,6 +139,59 @@ describe('A1 a spreadsheet', () => {
     });
   });
 
+  it('has titles above its header, which stand alone over wider rows, and no others', async () => {
+    const titled = [['Towns'], ['as of June'], ['Name', 'Region'], ['Velden', 'Inner Downs']];
+    expect(await read(await sheet(titled))).toEqual({
+      header: ['Name', 'Region'],
+      rows: [{ cells: ['Velden', 'Inner Downs'], line: 4 }],
+    });
+    const single = [['Name'], ['Velden'], ['Oakhurst', 'a note'], ['Saltmere']];
+    expect((await read(await sheet(single))).header).toEqual(['Name']);
+    expect((await read(await sheet([['Name'], ['Velden']]))).rows).toHaveLength(1);
+  });
+
+  it('counts its days from whichever day it says', async () => {
+    const book = new exceljs.Workbook();
+    book.properties.date1904 = true;
+    const own = book.addWorksheet('A');
+    own.addRow(['On']);
+    own.addRow([new Date('2026-01-31T00:00:00Z')]);
+    const { rows } = await read(Buffer.from(await book.xlsx.writeBuffer()));
+    expect(rows).toEqual([{ cells: ['2026-01-31'], line: 2 }]);
+  });
+
+  it('is refused where a small file holds more than a spreadsheet can, and leaves nothing behind', async () => {
+    const own = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-test-'));
+    vi.stubEnv('TMPDIR', own);
+    try {
+      const bomb = Readable.from(
+        (function* () {
+          yield '<worksheet><sheetData><row r="1"><c r="A1" t="inlineStr"><is><t>';
+          for (let i = 0; i < 40; i++) yield 'a'.repeat(64 * 1024);
+          yield '</t></is></c></row></sheetData></worksheet>';
+        })(),
+      );
+      const zip = new yazl.ZipFile();
+      zip.addReadStream(bomb, 'xl/worksheets/sheet1.xml');
+      zip.end();
+      const bytes = await buffer(zip.outputStream as Readable);
+      expect(bytes.length).toBeLessThan(20_000);
+      const problems = [{ code: 'sheet_swollen' }];
+      await expect(read(bytes)).rejects.toMatchObject({ problems });
+      await expect(sheetsIn(Readable.from([bytes]))).rejects.toMatchObject({ problems });
+      const twice = await sheet([
+        ['Name', 'name'],
+        ['Viola', 'Oboe'],
+      ]);
+      await expect(read(twice)).rejects.toMatchObject({ problems: [{ code: 'header_twice' }] });
+      await read(await sheet([['Name'], ['Viola']]));
+      expect(fs.readdirSync(own)).toEqual([]);
+    } finally {
+      vi.unstubAllEnvs();
+      fs.rmSync(own, { recursive: true });
+    }
+  });
+
   it.each<[string, () => Promise<Buffer>, string]>([
     ['nothing in it', () => sheet([]), 'file_empty'],
     ['two heads of one name', () => sheet([['Name', 'name']]), 'header_twice'],
@@ -250,6 +303,8 @@ describe('A1 a spreadsheet in the OpenDocument format', () => {
         (error: ProblemError) => error.problems[0]?.code,
       );
     expect(await code(await ods(''))).toBe('file_empty');
+    const long = await ods(row(cell('Name')) + row(cell('a'.repeat(3 * 1024 * 1024))));
+    expect(await code(long)).toBe('sheet_swollen');
     expect(await code(await ods(`${row(cell('A'))}<table:table-row>`))).toBe('package_unreadable');
     const whole = await ods(row(cell('A')) + row(cell('x')));
     expect(await code(whole.subarray(0, whole.length - 40))).toBe('package_unreadable');

@@ -72,7 +72,7 @@ export async function sheetsIn(source: Readable): Promise<string[] | null> {
     if (isOds(head)) return await odsSheetNames(all);
     return isSheet(head) ? await sheetNames(all) : null;
   } catch (error) {
-    return error instanceof ProblemError ? Promise.reject(error) : unreadable(error);
+    return unreadable(error);
   } finally {
     all.destroy();
   }

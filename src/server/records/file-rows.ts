@@ -1,4 +1,4 @@
-import { fail } from '$lib/core/problems';
+import { fail, ProblemError } from '$lib/core/problems';
 
 /** One row of a file: its cells, and the line on which it begins. */
 export interface CsvRow {
@@ -27,11 +27,24 @@ export function refuseTwice(header: readonly string[]): void {
 
 const batchSize = 500;
 
-/** A sheet opened by its rows: the first that is not empty is the header; rows are as wide as it, or wider. */
+/** So many rows at most stand above the header: titles, each in one cell. */
+const mostTitles = 2;
+
+/**
+ * A sheet opened by its rows: the first that is not empty is the header, but for titles, which stand alone above wider
+ * rows; rows are as wide as it, or wider.
+ */
 export async function sheetFrom(rows: AsyncGenerator<CsvRow>): Promise<CsvFile> {
-  const first = await rows.next().catch(unreadable);
-  if (first.done) return fail('file_empty', {}, 422, 'file');
-  const header = first.value.cells.map((name) => name.trim());
+  const ahead: CsvRow[] = [];
+  while (ahead.length < mostTitles + 2) {
+    const next = await rows.next().catch(unreadable);
+    if (next.done) break;
+    ahead.push(next.value);
+  }
+  const titles = titlesIn(ahead);
+  const head = ahead[titles];
+  if (!head) return fail('file_empty', {}, 422, 'file');
+  const header = head.cells.map((name) => name.trim());
   while (header.length > 0 && header.at(-1) === '') header.pop();
   try {
     refuseTwice(header);
@@ -40,7 +53,25 @@ export async function sheetFrom(rows: AsyncGenerator<CsvRow>): Promise<CsvFile> 
     await rows.return(undefined);
     throw error;
   }
-  return { delimiter: ',', header, rows: batches(rows, header.length) };
+  const rest = joined(ahead.slice(titles + 1), rows);
+  return { delimiter: ',', header, rows: batches(rest, header.length) };
+}
+
+/** How many of the first rows are titles: the header, and the row below it, have more cells than one. */
+function titlesIn(rows: readonly CsvRow[]): number {
+  const wide = rows.map(({ cells }) => cells.filter((cell) => cell !== '').length > 1);
+  const head = wide.indexOf(true);
+  return head > 0 && head <= mostTitles && wide[head + 1] === true ? head : 0;
+}
+
+/** Rows that were read already, and those behind them; whatever stops early lets the file go. */
+async function* joined(ahead: CsvRow[], rows: AsyncGenerator<CsvRow>): AsyncGenerator<CsvRow> {
+  try {
+    yield* ahead;
+    yield* rows;
+  } finally {
+    await rows.return(undefined);
+  }
 }
 
 async function* batches(rows: AsyncGenerator<CsvRow>, width: number): AsyncGenerator<CsvRow[]> {
@@ -64,10 +95,29 @@ async function* batches(rows: AsyncGenerator<CsvRow>, width: number): AsyncGener
 
 /** What went wrong in a file, as a problem. */
 export function unreadable(error: unknown): never {
+  if (error instanceof ProblemError) throw error;
   return fail(
     'package_unreadable',
     { reason: String((error as Error).message).slice(0, 200) },
     422,
     'file',
   );
+}
+
+/** A cell of a spreadsheet holds 32,767 signs, each of at most ten bytes where it is escaped. */
+const longestRun = 1024 * 1024;
+
+/**
+ * XML of a spreadsheet as it comes. One with more text between two tags than a cell can hold is refused: whoever parses
+ * it keeps such a text whole, and a small file can hold a very long one.
+ */
+export async function* inCells(chunks: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
+  let run = 0;
+  for await (const chunk of chunks) {
+    const first = chunk.indexOf('<');
+    run += first === -1 ? chunk.length : first;
+    if (run > longestRun) fail('sheet_swollen', {}, 422, 'file');
+    if (first !== -1) run = chunk.length - chunk.lastIndexOf('<');
+    yield chunk;
+  }
 }

@@ -3,7 +3,7 @@ import { StringDecoder } from 'node:string_decoder';
 import { SaxesParser, type SaxesTagPlain } from 'saxes';
 import { fail } from '$lib/core/problems';
 import { receiveZip } from '../zip-file';
-import { sheetFrom, type CsvFile, type CsvRow } from './file-rows';
+import { inCells, sheetFrom, type CsvFile, type CsvRow } from './file-rows';
 
 /** How a spreadsheet in the OpenDocument format (ISO/IEC 26300) begins: its first entry says what it is. */
 const mark = Buffer.from('mimetypeapplication/vnd.oasis.opendocument.spreadsheet');
@@ -44,7 +44,7 @@ async function contentOf(bytes: Readable): Promise<AsyncGenerator<Buffer>> {
   }
   async function* content() {
     try {
-      yield* (await zip.open('content.xml')) as AsyncIterable<Buffer>;
+      yield* inCells((await zip.open('content.xml')) as AsyncIterable<Buffer>);
     } finally {
       await zip.end();
     }

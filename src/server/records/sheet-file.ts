@@ -1,7 +1,13 @@
+import fs from 'node:fs';
 import { Readable } from 'node:stream';
 import exceljs from 'exceljs';
 import { fail } from '$lib/core/problems';
-import { sheetFrom, type CsvFile, type CsvRow } from './file-rows';
+import { receiveZip, type ReceivedZip } from '../zip-file';
+import { inCells, sheetFrom, type CsvFile, type CsvRow } from './file-rows';
+
+/** What a spreadsheet unpacks to at most, in bytes; and the texts of it that are kept in memory while it is read. */
+const mostUnpacked = 4 * 1024 ** 3;
+const mostStrings = 256 * 1024 ** 2;
 
 /** The first bytes of a zip, in which spreadsheets (ECMA-376) come; and of the files that came before, locked ones too. */
 const zipMark = Buffer.from([0x50, 0x4b, 0x03, 0x04]);
@@ -18,13 +24,13 @@ export function isSheet(head: Buffer): boolean {
  * the texts of open formats: days as ISO 8601, formulas as what they gave, errors as they are shown.
  */
 export async function openSheet(bytes: Readable, place: number): Promise<CsvFile> {
-  return sheetFrom(rowsOf(bytes, place));
+  return sheetFrom(rowsOf(await received(bytes), place));
 }
 
 /** The names of the sheets of a spreadsheet, in the order of their places. */
 export async function sheetNames(bytes: Readable): Promise<string[]> {
   const names: string[] = [];
-  for await (const sheet of bookOf(bytes)) {
+  for await (const sheet of sheetsOf(await received(bytes))) {
     names.push(String((sheet as { name?: unknown }).name ?? ''));
     await passOver(sheet);
   }
@@ -37,17 +43,75 @@ async function passOver(sheet: AsyncIterable<unknown>): Promise<void> {
   while (!(await rows.next()).done);
 }
 
-function bookOf(bytes: Readable): exceljs.stream.xlsx.WorkbookReader {
+/**
+ * Receives a spreadsheet whole, and reads through what is packed in it: whoever parses it keeps its texts in memory, and
+ * a small file can hold very many.
+ */
+async function received(bytes: Readable): Promise<ReceivedZip> {
+  const zip = await receiveZip(Readable.toWeb(bytes) as ReadableStream<Uint8Array>);
+  try {
+    const parts = [...zip.sizes.keys()].filter((name) => /\.xml$/i.test(name));
+    const sizes = parts.map((name) => zip.sizes.get(name) ?? 0);
+    const strings = zip.sizes.get('xl/sharedStrings.xml') ?? 0;
+    if (strings > mostStrings || sizes.reduce((sum, size) => sum + size, 0) > mostUnpacked) {
+      fail('sheet_swollen', {}, 422, 'file');
+    }
+    for (const name of parts) {
+      const chunks = inCells((await zip.open(name)) as AsyncIterable<Buffer>);
+      while (!(await chunks.next()).done);
+    }
+    return zip;
+  } catch (error) {
+    await zip.end();
+    throw error;
+  }
+}
+
+/** The reader of a workbook, with the step of it that reads one sheet: of a temporary file, where that had to wait. */
+interface Book {
+  [Symbol.asyncIterator](): AsyncIterator<exceljs.stream.xlsx.WorksheetReader>;
+  _parseWorksheet(sheet: AsyncIterable<unknown>, number: number): Iterable<unknown>;
+}
+
+/** The sheets of a spreadsheet as they come. Whoever stops early leaves none of its files behind. */
+async function* sheetsOf(
+  zip: ReceivedZip,
+): AsyncGenerator<exceljs.stream.xlsx.WorksheetReader, void> {
   const options = {
     ...{ entries: 'ignore', sharedStrings: 'cache', hyperlinks: 'ignore' },
     ...{ styles: 'cache', worksheets: 'emit' },
   } as const;
-  return new exceljs.stream.xlsx.WorkbookReader(bytes as never, options as never);
+  const bytes = fs.createReadStream(zip.file);
+  const book = new exceljs.stream.xlsx.WorkbookReader(
+    bytes as never,
+    options as never,
+  ) as unknown as Book;
+  const parse = book._parseWorksheet.bind(book);
+  let stopped = false;
+  book._parseWorksheet = (sheet, number) => {
+    if (!stopped || !(sheet instanceof fs.ReadStream)) return parse(sheet, number);
+    sheet.destroy();
+    return [];
+  };
+  const sheets = book[Symbol.asyncIterator]();
+  try {
+    for (let next = await sheets.next(); !next.done; next = await sheets.next()) yield next.value;
+  } finally {
+    stopped = true;
+    try {
+      // The reader takes its temporary files away as it goes past them.
+      for (let next = await sheets.next(); !next.done; next = await sheets.next()) {
+        await passOver(next.value);
+      }
+    } finally {
+      await zip.end();
+    }
+  }
 }
 
-async function* rowsOf(bytes: Readable, place: number): AsyncGenerator<CsvRow> {
+async function* rowsOf(zip: ReceivedZip, place: number): AsyncGenerator<CsvRow> {
   let at = 0;
-  for await (const sheet of bookOf(bytes)) {
+  for await (const sheet of sheetsOf(zip)) {
     if (++at < place) {
       await passOver(sheet);
       continue;
