@@ -37,6 +37,32 @@ export const columnProfileSchema = z.object({
 });
 export type ColumnProfile = z.infer<typeof columnProfileSchema>;
 
+/** Fewer than this speak for nothing. */
+const mostly = 0.6;
+
+/** Whether most values of a column look like something, and some speak against it. */
+export function nearly({ filled }: ColumnProfile, { count, against }: Looks): boolean {
+  return against !== null && count >= filled * mostly;
+}
+
+/** Whether a column has few values, each of them often, as an option list has. */
+export function isListLike({ distinct, filled }: ColumnProfile): boolean {
+  return distinct.length > 1 && filled >= distinct.length * 3;
+}
+
+/** What a column of texts could be as well, as its values say: a list of options, or what most of them look like. */
+export function otherTypes(profile: ColumnProfile, type: ValueType): ValueType[] {
+  if (type.kind !== 'text' && type.kind !== 'long_text') return [];
+  const options = profile.distinct.map((value) => ({ value, label: value }));
+  return [
+    ...(isListLike(profile) ? [{ kind: 'option' as const, options }] : []),
+    ...(nearly(profile, profile.numbers) && profile.zeros === 0
+      ? [{ kind: 'decimal' as const, precision: 12, scale: 2 }]
+      : []),
+    ...(nearly(profile, profile.days) ? [{ kind: 'date' as const }] : []),
+  ];
+}
+
 const mostDistinct = 40;
 const mostExamples = 3;
 /** Roomy enough that the next file fits too. */

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { fullestPage, pageBytes, rowBytes, widestRow } from '../table/definition-problems';
 
-import type { ValueType } from '../values/types';
-import { ColumnProfiler } from './csv-profile';
+import { plainText, type ValueType } from '../values/types';
+import { ColumnProfiler, otherTypes } from './csv-profile';
 import { proposeColumns, RowReader, type ImportColumn } from './csv-rows';
 
 function profile(...cells: string[]) {
@@ -117,3 +117,27 @@ function importColumn(key: string, source: number): ImportColumn {
     match: null,
   };
 }
+
+describe('A1 what else a column of texts could be', () => {
+  const kinds = (...cells: string[]) => {
+    const learnt = profile(...cells);
+    return otherTypes(learnt, learnt.proposed).map(({ kind }) => kind);
+  };
+
+  it('is a list of options where few values stand several times each', () => {
+    const cells = ['brass', 'string', 'brass', 'string', 'brass', 'string'];
+    const [list] = otherTypes(profile(...cells), plainText);
+    const options = ['brass', 'string'].map((value) => ({ value, label: value }));
+    expect(list).toEqual({ kind: 'option', options });
+    expect(kinds('brass', 'string', 'reed')).toEqual([]);
+    expect(kinds('brass', 'brass', 'brass')).toEqual([]);
+  });
+
+  it('is what most of them look like, and never what none contradicts, or codes', () => {
+    expect(kinds('1', '2', '3', 'on request')).toEqual(['decimal']);
+    expect(kinds('2026-01-31', '2026-02-01', 'later')).toEqual(['date']);
+    expect(kinds('1', 'two', 'three')).toEqual([]);
+    expect(kinds('001', '002', '003')).toEqual([]);
+    expect(otherTypes(profile('1', '2', '3'), { kind: 'whole' })).toEqual([]);
+  });
+});

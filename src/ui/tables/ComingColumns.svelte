@@ -1,10 +1,10 @@
 <script lang="ts">
   import { num, plural } from '$lib/core/words/say';
   import { Button, Checkbox, Input, Select } from '$lib/ui/parts';
+  import ColumnEvidence from './ColumnEvidence.svelte';
   import ReadingSelect from './ReadingSelect.svelte';
   import SettleMissing from './SettleMissing.svelte';
   import TypeEditor from './TypeEditor.svelte';
-  import { evidenceOf } from './together-words';
   import type { ComingTable, ComingTogether } from './together.svelte';
 
   interface Props {
@@ -85,7 +85,17 @@
           · <span class="text-crimson">{plural(left, ['# does not', '# do not'])}</span>
         {/if}
       {:else}
-        <span class="block">{evidenceOf(table, i)}</span>
+        {@const profile = table.profiles[i]}
+        {#if profile}
+          <ColumnEvidence
+            {profile}
+            type={column.type}
+            ontype={(type) => {
+              column.type = type;
+              changed();
+            }}
+          />
+        {/if}
       {/if}
       {#if better}
         <span class="block">

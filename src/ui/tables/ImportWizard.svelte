@@ -26,6 +26,7 @@
   import { call, sendFile } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import BringByKey from './BringByKey.svelte';
+  import ColumnEvidence from './ColumnEvidence.svelte';
   import ReadingSelect from './ReadingSelect.svelte';
   import Rejections from './Rejections.svelte';
   import TypeEditor from './TypeEditor.svelte';
@@ -320,6 +321,18 @@
                       changed();
                     }}
                   />
+                {/if}
+                {#if profile && !into && column.type.kind !== 'reference'}
+                  <div class="text-soft mt-1 text-[12.5px]">
+                    <ColumnEvidence
+                      {profile}
+                      type={column.type}
+                      ontype={(type) => {
+                        column.type = type;
+                        changed();
+                      }}
+                    />
+                  </div>
                 {/if}
                 {#each proposalsOf(column, i) as match (match.table + match.column)}
                   <div class="mt-1 text-[12.5px]">
