@@ -40,6 +40,23 @@ test('A9 a column of texts becomes a reference, with one value mended, and goes 
   await expect(back).toHaveText(/reference to town/);
   await page.getByRole('link', { name: 'Records', exact: true }).click();
   await expect(page.getByRole('gridcell', { name: 'Place, 2: Veldn' })).toBeVisible();
+
+  // Several at once: what stands in one text is looked up name by name.
+  await page.request.post(at('/api/tables/outing/records'), {
+    ...fromHere(),
+    data: { values: { place: 'Oakhurst; Velden' } },
+  });
+  await page.getByRole('link', { name: 'Columns', exact: true }).click();
+  await page.getByRole('button', { name: 'Change the type of Place' }).click();
+  await dialog.getByLabel('Type of Place', { exact: true }).selectOption('references');
+  await dialog.getByLabel('Table that Place refers to').selectOption('town');
+  await expect(dialog.getByText('3 of 4 values become')).toBeVisible();
+  await expect(dialog.getByLabel('required')).toHaveCount(0);
+  await dialog.getByLabel('Leave the others empty').check();
+  await dialog.getByRole('button', { name: 'Change the type' }).click();
+  await expect(dialog).toHaveCount(0);
+  await page.getByRole('link', { name: 'Records', exact: true }).click();
+  await expect(page.getByRole('gridcell', { name: /^Place, 4: Oakhurst.*Velden/ })).toBeVisible();
   await page.request.delete(at('/api/tables/outing'), fromHere());
 });
 

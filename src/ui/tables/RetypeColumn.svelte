@@ -19,10 +19,12 @@
     titles: Parameters<typeof typePhrase>[1];
     /** What its values say that it is: names in a column of another table. */
     proposed?: { table: string; column: string } | undefined;
+    /** The table that fits best, with which a reference begins. */
+    best?: { table: string; column: string } | undefined;
     onclose: () => void;
     onchanged: () => void;
   }
-  let { table, column, tables, titles, proposed, onclose, onchanged }: Props = $props();
+  let { table, column, tables, titles, proposed, best, onclose, onchanged }: Props = $props();
 
   let type = $state.raw(
     untrack((): ValueType =>
@@ -62,6 +64,14 @@
   const values = (n: number) => plural(n, ['# value', '# values']);
   const using = $derived((told?.breaks ?? []).filter(({ inUse }) => inUse));
 
+  function become(chosen: ValueType) {
+    const begins = isLink(chosen) && !isLink(type);
+    const table = begins && best ? { table: best.table } : {};
+    [type, by] = [{ ...chosen, ...table } as ValueType, (begins && best?.column) || null];
+    // What holds several values can be neither.
+    if (chosen.kind === 'references') [required, unique] = [false, false];
+  }
+
   async function change(event: SubmitEvent) {
     event.preventDefault();
     if (busy) return;
@@ -87,10 +97,12 @@
         label={column.label}
         among={kindsAfter(column.type)}
         distinct={(told?.misfits ?? []).map(({ text }) => text)}
-        onchange={(chosen) => ([type, by] = [chosen, null])}
+        onchange={become}
       />
-      <Checkbox bind:checked={required}>required</Checkbox>
-      <Checkbox bind:checked={unique}>unique</Checkbox>
+      {#if type.kind !== 'references'}
+        <Checkbox bind:checked={required}>required</Checkbox>
+        <Checkbox bind:checked={unique}>unique</Checkbox>
+      {/if}
     </div>
     {#if to && !(isLink(column.type) && column.type.table === to.key)}
       <label class="flex flex-wrap items-center gap-2">

@@ -252,6 +252,7 @@
     table={data.table}
     column={retyping}
     {proposed}
+    best={names[retyping.key]}
     tables={data.tables}
     titles={named}
     onclose={() => (retyping = null)}
