@@ -13,7 +13,10 @@ test('A9 a column of texts becomes a reference, with one value mended, and goes 
     ...fromHere(),
     data: {
       ...{ key: 'outing', title: 'Outing', display: ['place'], indexes: [] },
-      columns: [{ key: 'place', label: 'Place', type: text, required: false, unique: false }],
+      columns: ['place', 'note'].map((key) => ({
+        ...{ key, label: key === 'place' ? 'Place' : 'Note', type: text },
+        ...{ required: false, unique: false },
+      })),
     },
   });
   for (const place of ['Velden', 'Veldn', 'Oakhurst']) {
