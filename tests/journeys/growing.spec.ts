@@ -59,7 +59,7 @@ test('A9 a column of texts becomes a reference, with one value mended, and goes 
   await dialog.getByRole('button', { name: 'Change the type' }).click();
   await expect(dialog).toHaveCount(0);
   await page.getByRole('link', { name: 'Records', exact: true }).click();
-  await expect(page.getByRole('gridcell', { name: /^Place, 4: Oakhurst.*Velden/ })).toBeVisible();
+  await expect(page.getByRole('gridcell', { name: /^Place, 4: Velden, Oakhurst/ })).toBeVisible();
   await page.request.delete(at('/api/tables/outing'), fromHere());
 });
 
