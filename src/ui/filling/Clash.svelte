@@ -7,7 +7,8 @@
   import { conflictKey, type Conflict, type Elsewhere, type Side } from '$lib/core/entry/merge';
   import { scopeIn } from '$lib/core/entry/stored';
   import { formatValue } from '$lib/core/values/format';
-  import { isLink, referredIds, type Value } from '$lib/core/values/types';
+  import { keptText } from '$lib/core/values/kept-text';
+  import type { Value } from '$lib/core/values/types';
   import type { Clash } from './clash';
   import type { EntrySession } from './session.svelte';
 
@@ -44,10 +45,9 @@
   function shown(grid: string, field: string, value: Value): string {
     const type = scopeIn(session.form, grid).fields.get(field)?.type;
     if (field === '') return say('changed');
-    if (!type || value === null) return '–';
-    if (!isLink(type)) return formatValue(type, value, reader());
-    const ids = referredIds(value);
-    return ids.map((id) => clash.shown[`${type.table} ${id}`] || unseenRecord()).join(', ');
+    if (!type) return '–';
+    const lineOf = (table: string, id: number) => clash.shown[`${table} ${id}`] || unseenRecord();
+    return keptText(type, value, reader(), lineOf);
   }
 
   function when({ grid, id }: { grid: string; id: number }, field: string | null): string {

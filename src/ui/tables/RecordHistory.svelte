@@ -6,8 +6,9 @@
   import type { Problem } from '$lib/core/problems';
   import { columnOf, type Table } from '$lib/core/table/definition';
   import { formatValue } from '$lib/core/values/format';
-  import { idsOf, rowsIn, type Value } from '$lib/core/values/types';
-  import { listed, plural, say } from '$lib/core/words/say';
+  import { keptText } from '$lib/core/values/kept-text';
+  import { rowsIn, type Value } from '$lib/core/values/types';
+  import { plural, say } from '$lib/core/words/say';
   import { call } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
 
@@ -56,14 +57,8 @@
 
   function text(key: string, value: Value): string {
     const type = columnOf(table, key)?.type;
-    if (value === null || !type) return '–';
-    if (type.kind === 'reference' || type.kind === 'references') {
-      const ids = type.kind === 'reference' ? [value] : idsOf(value);
-      return (
-        listed(ids.map((id) => shown[`${type.table} ${id}`] ?? say('a record that is gone'))) || '–'
-      );
-    }
-    return formatValue(type, value, reader());
+    if (!type) return '–';
+    return keptText(type, value, reader(), (table, id) => shown[`${table} ${id}`]);
   }
 
   /** Of rows kept in the record, only those that are other than on the other side. */
