@@ -23,7 +23,13 @@ describe('A9 a text that names several records', () => {
     ['Velden', [['Velden']]],
     ['Brann, Ottilie', [['Brann, Ottilie'], ['Brann', 'Ottilie']]],
     ['a; b', [['a; b'], ['a', 'b']]],
-    ['a\nb, c', [['a', 'b, c'], ['a', 'b', 'c']]],
+    [
+      'a\nb, c',
+      [
+        ['a', 'b, c'],
+        ['a', 'b', 'c'],
+      ],
+    ],
     ['', [[]]],
   ])('is read in the likeliest way first: %j', (text, ways) => {
     expect(namesIn(text)).toEqual(ways);
