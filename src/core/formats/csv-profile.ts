@@ -50,17 +50,15 @@ export function isListLike({ distinct, filled }: ColumnProfile): boolean {
   return distinct.length > 1 && filled >= distinct.length * 3;
 }
 
-/** What a column of texts could be as well, as its values say: a list of options, or what most of them look like. */
+/** What a column of texts could be as well, as its values say: what most of them look like, or a list of options. */
 export function otherTypes(profile: ColumnProfile, type: ValueType): ValueType[] {
   if (type.kind !== 'text' && type.kind !== 'long_text') return [];
-  const options = profile.distinct.map((value) => ({ value, label: value }));
-  return [
-    ...(isListLike(profile) ? [{ kind: 'option' as const, options }] : []),
-    ...(nearly(profile, profile.numbers) && profile.zeros === 0
-      ? [{ kind: 'decimal' as const, precision: 12, scale: 2 }]
-      : []),
-    ...(nearly(profile, profile.days) ? [{ kind: 'date' as const }] : []),
-  ];
+  if (nearly(profile, profile.days)) return [{ kind: 'date' }];
+  if (nearly(profile, profile.numbers)) {
+    return profile.zeros === 0 ? [{ kind: 'decimal', precision: 12, scale: 2 }] : [];
+  }
+  if (!isListLike(profile)) return [];
+  return [{ kind: 'option', options: profile.distinct.map((value) => ({ value, label: value })) }];
 }
 
 const mostDistinct = 40;

@@ -136,6 +136,7 @@ describe('A1 what else a column of texts could be', () => {
   it('is what most of them look like, and never what none contradicts, or codes', () => {
     expect(kinds('1', '2', '3', 'on request')).toEqual(['decimal']);
     expect(kinds('2026-01-31', '2026-02-01', 'later')).toEqual(['date']);
+    expect(kinds('1', '1', '1', '2', '2', '2', '2', 'later', 'later')).toEqual(['decimal']);
     expect(kinds('1', 'two', 'three')).toEqual([]);
     expect(kinds('001', '002', '003')).toEqual([]);
     expect(otherTypes(profile('1', '2', '3'), { kind: 'whole' })).toEqual([]);
