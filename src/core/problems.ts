@@ -237,6 +237,10 @@ const sentences = {
     `${d.label} and its table have names too long for a table of links.`,
     'Shorten it.',
   ],
+  link_name_taken: (d) => [
+    `The links of ${d.label} would be kept under “${d.name}”, which is the key of a table.`,
+    'Choose another key for one of them.',
+  ],
   several_plain: (d) => [
     `${d.label} holds several values: it can be neither required nor unique.`,
     '',

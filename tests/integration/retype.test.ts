@@ -238,6 +238,21 @@ describe('A9 a column gets another type', () => {
     expect(await refused(retype('town', 'fairs', plain))).toEqual(['retype_not']);
   });
 
+  it('never touches a table that is called as its links would be', async () => {
+    const { db } = held;
+    await makeTable(db, table('pier', [column('name'), column('towns')]), 'test');
+    await makeTable(db, table('pier__towns', [column('note')]), 'test');
+    await add('pier', { name: 'a', towns: 'Velden' });
+    await add('pier__towns', { note: 'stays' });
+    const several = { type: { kind: 'references', table: 'town', mirrors: null }, by: 'name' };
+    expect(await refused(retype('pier', 'towns', several))).toEqual(['link_name_taken']);
+    await retype('pier', 'name', { type: { kind: 'long_text' } });
+    await finishStructureChanges(db);
+    expect(await values('pier__towns', 'note')).toEqual(['stays']);
+    const taken = makeTable(db, table('fair__towns', [column('note')]), 'test');
+    expect(await refused(taken)).toEqual(['link_name_taken']);
+  });
+
   it('is changed by one of two people at once, and the other is told or goes on from there', async () => {
     const { db } = held;
     await makeTable(db, table('toll', [column('paid')]), 'test');

@@ -2,7 +2,7 @@ import { problem, type Problem } from '../problems';
 import { longestCode } from '../values/code';
 import { isLink, severalIn, type ValueType } from '../values/types';
 import { reservedKeys, type Column, type Table, type House } from './definition';
-import { linkNameTooLong, mirrorsRightly } from './links';
+import { isOtherSide, linkNameTooLong, linkTable, mirrorsRightly } from './links';
 
 /** At most so many columns: more do not fit into one page of the database's storage. */
 export const mostColumns = 150;
@@ -45,7 +45,20 @@ export function tableProblems(table: Table, tables: House): Problem[] {
       problems.push(problem('bad_display', { table: table.title, column: key }, 'display'));
     }
   }
+  for (const { label, name } of linksOf(tables)) {
+    if (name === table.key) problems.push(problem('link_name_taken', { label, name }, 'key'));
+  }
   return problems;
+}
+
+/** The tables of links that there are, with the column whose links they hold. */
+function linksOf(tables: House): { label: string; name: string }[] {
+  return [...tables.values()].flatMap(({ key, columns }) =>
+    columns.flatMap((column) => {
+      const links = isOtherSide(column.type) ? null : linkTable(key, column);
+      return links ? [{ label: column.label, name: links.name }] : [];
+    }),
+  );
 }
 
 /** Bytes that one record takes at most, as the database counts them (four for a character). */
@@ -74,6 +87,10 @@ function typeProblems(column: Column, table: Table, tables: House, path: string)
   if (type.kind === 'references' && !mirrorsRightly(tables, table.key, column)) {
     const details = { label, table: type.table, column: type.mirrors ?? '' };
     return [problem('mirror_missing', details, path)];
+  }
+  const { name } = linkTable(table.key, column) ?? {};
+  if (name !== undefined && (name === table.key || tables.has(name))) {
+    return [problem('link_name_taken', { label, name }, path)];
   }
   if (linkNameTooLong(table.key, column)) return [problem('link_name_long', { label }, path)];
   if (severalIn(type) && (column.required || column.unique)) {

@@ -33,7 +33,6 @@ import {
   besideSql,
   columnThere,
   createLinks,
-  dropTable,
   linksFromSql,
   newColumnSql,
   spareKey,
@@ -433,7 +432,7 @@ async function exchange(
   await changeStructure(db, { table: key, statement, after: table, by });
   const [wasLinks, links] = [linkTable(key, was), linkTable(key, after)];
   if (links) {
-    await db.knex.raw(dropTable(db, links.name));
+    await dropStaleLinks(db);
     await db.knex.raw(createLinks(db, key, after));
   }
   const map = `${key.slice(0, 40)}~map`;
@@ -465,9 +464,10 @@ async function exchange(
     ? `if(c.record_id is null and r.\`${spare}\` is not null, r.\`${spare}\`, m.v)`
     : 'm.v';
   const some = back ? `(${own} is not null or r.\`${spare}\` is not null)` : `${own} is not null`;
+  // Links go with their table: what they were is kept as a list.
+  const ids = wasLinks ? `, r.\`${spareKey('ids', was.key)}\` = ${own}` : '';
   const fill = `update ${tableSql(db, key)} r ${join} left join ${tableSql(db, map)} m on m.h = ${hashSql(own)} ${since}
-    set r.\`${fresh}\` = ${value}, r.row_version = r.row_version + 1${was.type.kind === 'references' ? `, r.\`${spareKey('ids', was.key)}\` = ${own}` : ''}
-    where ${some}`;
+    set r.\`${fresh}\` = ${value}, r.row_version = r.row_version + 1 ${ids} where ${some}`;
   const swap = swapColumnSql(db, table, was, after);
   const locks = [
     `${tableSql(db, key)} write`,

@@ -145,10 +145,12 @@ export async function dropLoading(db: Database, key: string, by: string): Promis
  */
 export async function dropStaleLinks(db: Database): Promise<void> {
   const known = await db.knex('table_def').withSchema(db.catalog).select('definition');
-  const stale = known.flatMap(({ definition }) => {
-    const table = tableSchema.parse(parseJson(definition));
-    return keptColumns(table).map(({ key }) => linksName(table.key, key));
-  });
+  const tables = known.map(({ definition }) => tableSchema.parse(parseJson(definition)));
+  // A table may be called as links would be.
+  const own = new Set(tables.map(({ key }) => key));
+  const stale = tables
+    .flatMap((table) => keptColumns(table).map(({ key }) => linksName(table.key, key)))
+    .filter((name) => !own.has(name));
   const there = await db
     .knex('information_schema.tables')
     .where({ table_schema: db.records })
