@@ -16,6 +16,7 @@ export function diesAfter(db: Database, statements: number): { dead(): boolean }
   let dead = false;
   const gone = () => Object.assign(new Error('killed'), { code: 'PROTOCOL_CONNECTION_LOST' });
   for (const { client } of [db.knex, db.long] as Knex[]) {
+    client.logger = { warn: () => undefined, error: () => undefined, debug: () => undefined };
     const acquire = client.acquireRawConnection.bind(client) as () => Promise<Raw>;
     client.acquireRawConnection = async () => {
       if (dead) throw gone();
