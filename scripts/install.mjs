@@ -59,7 +59,11 @@ export function ensurePackages() {
 /** `vite build`, unless the build is of the sources as they are. */
 export function ensureBuild() {
   const stamp = path.join(root, 'build', '.unisor-sources');
-  const sources = ['src', 'static'].flatMap((folder) => filesBelow(path.join(root, folder)));
+  // What the build itself makes of the catalogs of words is none of them.
+  const made = path.join(root, 'src', 'locales', '.wuchale');
+  const sources = ['src', 'static']
+    .flatMap((folder) => filesBelow(path.join(root, folder)))
+    .filter((file) => !file.startsWith(made + path.sep));
   const settings = ['package-lock.json', 'package.json', 'svelte.config.js', 'vite.config.ts'];
   const wanted = hashOf([...sources, ...settings.map((name) => path.join(root, name))]);
   if (read(stamp) === wanted) return;
