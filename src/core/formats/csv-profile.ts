@@ -45,7 +45,7 @@ export function nearly({ filled }: ColumnProfile, { count, against }: Looks): bo
   return against !== null && count >= filled * mostly;
 }
 
-/** Whether a column has few values, each of them often, as an option list has. */
+/** Whether a column has few values for its rows, as an option list has. */
 export function isListLike({ distinct, filled }: ColumnProfile): boolean {
   return distinct.length > 1 && filled >= distinct.length * 3;
 }

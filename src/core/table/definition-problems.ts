@@ -2,7 +2,7 @@ import { problem, type Problem } from '../problems';
 import { longestCode } from '../values/code';
 import { isLink, severalIn, type ValueType } from '../values/types';
 import { reservedKeys, type Column, type Table, type House } from './definition';
-import { isOtherSide, linkNameTooLong, linkTable, mirrorsRightly } from './links';
+import { linkNameTooLong, linkTable, mirrorsRightly, ownLinks } from './links';
 
 /** At most so many columns: more do not fit into one page of the database's storage. */
 export const mostColumns = 150;
@@ -45,20 +45,11 @@ export function tableProblems(table: Table, tables: House): Problem[] {
       problems.push(problem('bad_display', { table: table.title, column: key }, 'display'));
     }
   }
-  for (const { label, name } of linksOf(tables)) {
+  for (const { column, name } of [...tables.values()].flatMap(ownLinks)) {
+    const { label } = column;
     if (name === table.key) problems.push(problem('link_name_taken', { label, name }, 'key'));
   }
   return problems;
-}
-
-/** The tables of links that there are, with the column whose links they hold. */
-function linksOf(tables: House): { label: string; name: string }[] {
-  return [...tables.values()].flatMap(({ key, columns }) =>
-    columns.flatMap((column) => {
-      const links = isOtherSide(column.type) ? null : linkTable(key, column);
-      return links ? [{ label: column.label, name: links.name }] : [];
-    }),
-  );
 }
 
 /** Bytes that one record takes at most, as the database counts them (four for a character). */

@@ -36,6 +36,14 @@ export function linksName(table: string, column: string): string {
   return `${table}__${column}`;
 }
 
+/** The tables of links that belong to the columns of a table. */
+export function ownLinks({ key, columns }: Table): { column: Column; name: string }[] {
+  return columns.flatMap((column) => {
+    const links = isOtherSide(column.type) ? null : linkTable(key, column);
+    return links ? [{ column, name: links.name }] : [];
+  });
+}
+
 /** The columns of a table that are kept in it, those with several references left out. */
 export function keptColumns(table: Table): Column[] {
   return table.columns.filter((column) => column.type.kind !== 'references');

@@ -1,6 +1,6 @@
 import { absent, formatValue } from './format';
 import { checkValue } from './parse';
-import { isLink, idsOf, type Value, type ValueType } from './types';
+import { isLink, referredIds, type Value, type ValueType } from './types';
 import { listed, say } from '../words/say';
 import type { Reader } from '../words/reader';
 
@@ -17,7 +17,7 @@ export function keptText(
 ): string {
   if (value === null) return absent;
   if (isLink(type)) {
-    const ids = typeof value === 'number' ? [value] : idsOf(value);
+    const ids = referredIds(value);
     if (ids.length > 0) {
       return listed(ids.map((id) => nameOf(type.table, id) ?? say('a record that is gone')));
     }

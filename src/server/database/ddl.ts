@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
 import { type Column, type Table, type TableIndex } from '$lib/core/table/definition';
 import { longestCode } from '$lib/core/values/code';
-import { keptColumns, linksName, linkTable } from '$lib/core/table/links';
+import { keptColumns, linkTable, ownLinks } from '$lib/core/table/links';
 import { type ValueType } from '$lib/core/values/types';
 import type { Database } from './connection';
 
@@ -239,10 +239,7 @@ export function dropTable(db: Database, table: string): Statement {
 
 /** DROP TABLE of a table with the links of its columns, which refer to it and would hold it back. */
 export function dropWholeTable(db: Database, table: Table): Statement {
-  const links = table.columns.flatMap((column) => {
-    const own = column.type.kind === 'references' && column.type.mirrors === null;
-    return own ? [linksName(table.key, column.key)] : [];
-  });
+  const links = ownLinks(table).map(({ name }) => name);
   const all = [...links, table.key].map((name) => tableSql(db, name));
   return `drop table if exists ${all.join(', ')}`;
 }

@@ -1,17 +1,23 @@
 <script lang="ts">
   import { say } from '$lib/core/words/say';
   import { otherTypes, type ColumnProfile } from '$lib/core/formats/csv-profile';
+  import type { ImportColumn } from '$lib/core/formats/csv-rows';
   import type { ValueType } from '$lib/core/values/types';
   import { Button } from '$lib/ui/parts';
   import { evidenceOf } from './together-words';
 
   interface Props {
     profile: ColumnProfile;
-    type: ValueType;
-    /** A type that the values speak for was taken. */
-    ontype: (type: ValueType) => void;
+    column: ImportColumn;
+    /** The column has taken a type that its values speak for. */
+    onchange: () => void;
   }
-  let { profile, type, ontype }: Props = $props();
+  let { profile, column, onchange }: Props = $props();
+
+  function take(type: ValueType) {
+    column.type = type;
+    onchange();
+  }
 
   function words(kind: ValueType['kind']): string {
     if (kind === 'option') return say('Make it a list of options');
@@ -21,8 +27,8 @@
 
 <!-- What the values of a column show, and what it could be as well. -->
 <span class="block">
-  {evidenceOf(profile, type)}
-  {#each otherTypes(profile, type) as other (other.kind)}
-    <Button kind="link" class="ms-1" onclick={() => ontype(other)}>{words(other.kind)}</Button>
+  {evidenceOf(profile, column.type)}
+  {#each otherTypes(profile, column.type) as other (other.kind)}
+    <Button kind="link" class="ms-1" onclick={() => take(other)}>{words(other.kind)}</Button>
   {/each}
 </span>

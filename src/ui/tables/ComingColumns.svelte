@@ -87,14 +87,7 @@
       {:else}
         {@const profile = table.profiles[i]}
         {#if profile}
-          <ColumnEvidence
-            {profile}
-            type={column.type}
-            ontype={(type) => {
-              column.type = type;
-              changed();
-            }}
-          />
+          <ColumnEvidence {profile} {column} onchange={changed} />
         {/if}
       {/if}
       {#if better}

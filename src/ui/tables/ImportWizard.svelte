@@ -324,14 +324,7 @@
                 {/if}
                 {#if profile && !into && column.type.kind !== 'reference'}
                   <div class="text-soft mt-1 text-[12.5px]">
-                    <ColumnEvidence
-                      {profile}
-                      type={column.type}
-                      ontype={(type) => {
-                        column.type = type;
-                        changed();
-                      }}
-                    />
+                    <ColumnEvidence {profile} {column} onchange={changed} />
                   </div>
                 {/if}
                 {#each proposalsOf(column, i) as match (match.table + match.column)}

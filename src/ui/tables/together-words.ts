@@ -17,7 +17,7 @@ export function evidenceOf(profile: ColumnProfile, { kind }: ValueType): string 
   }
   if (unique && filled > 1) return say(`${num(filled)} different values, ${gaps}`);
   if (isListLike(profile)) {
-    return say(`${plural(distinct.length, ['# value', '# values'])}, each several times`);
+    return say(`${plural(distinct.length, ['# value', '# values'])}, ${gaps}`);
   }
   const some = profile.examples.slice(0, 2).join(', ');
   return empty === 0 ? some : `${some} · ${gaps}`;
