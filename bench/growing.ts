@@ -194,7 +194,11 @@ async function sheetIn(db: Database, file: string): Promise<void> {
       const key = `sheet_${++n}`;
       const target = { kind: 'new' as const, key, title: key, display: ['code'] };
       const definition = { target, columns, delimiter, cells: columns.length };
-      const id = await openImport(db, { ...definition, rejected: 'refuse' }, 'bench');
+      const id = await openImport(
+        db,
+        { ...definition, rejected: 'refuse', corrections: [] },
+        'bench',
+      );
       const { written } = await runImport(db, id, fs.createReadStream(file), 'bench');
       if (written !== sheetRows) throw new Error(`wrote ${written}`);
     },

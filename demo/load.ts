@@ -117,6 +117,7 @@ async function importTable(
     delimiter: ',',
     cells: columns.length,
     rejected: 'refuse' as const,
+    corrections: [],
   };
   const rows = table.rows();
   if (Array.isArray(rows) && rows.length === 0) {

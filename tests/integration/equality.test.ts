@@ -134,6 +134,7 @@ describe('R9 a file is checked for what the database would refuse', () => {
       delimiter: ',',
       cells: 1,
       rejected: 'refuse',
+      corrections: [],
     };
     const id = await openImport(held.db, definition, 'test');
     const { rejections } = await checkImport(held.db, id, upload(text));

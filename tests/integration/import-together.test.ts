@@ -103,13 +103,73 @@ describe('several files together', () => {
     ]);
     expect(found.links[0]).toMatchObject({ from: { file: 0, column: 1 }, to: { file: 1 } });
     expect(found.order).toEqual([1, 0]);
-    const tables = found.files.map(({ rows: _, profiles: __, name: ___, ...one }) => ({
-      ...{ ...one, key: one.title.toLowerCase(), cells: one.columns.length },
-      display: [one.columns[0]?.key ?? ''],
+    const tables = found.files.map(({ file, sheet, title, delimiter, columns }) => ({
+      ...{ file, sheet, title, delimiter, columns, key: title.toLowerCase() },
+      ...{ cells: columns.length, display: [columns[0]?.key ?? ''] },
     }));
     const { tables: results } = await run(togetherInSchema.parse({ tables }));
     expect(results.map(({ written }) => written)).toEqual([2, 2]);
     expect((await rowsOf('sheds')).map(({ values }) => values.shed)).toEqual(['Shed', 'Loft']);
+  });
+
+  it('make a table of their own out of a column that says the same again and again', async () => {
+    const cases =
+      'Asset,Maker\nC-1,Quist\nC-2,quist\nC-3,Velden Cases\nC-4,\nC-5,Quizt\nC-6,Velden Cases\n';
+    const wish = await proposed([['Casing', cases]], (tables) => {
+      const [own] = tables;
+      const maker = own?.columns[1];
+      if (!own || !maker) return;
+      const name = {
+        ...maker,
+        key: 'name',
+        label: 'Name',
+        source: 0,
+        required: true,
+        unique: true,
+      };
+      tables.unshift({
+        ...{ ...own, key: 'maker', title: 'Maker', cells: 1, display: ['name'], columns: [name] },
+        distinctOf: { table: 'casing', source: 1 },
+      });
+      Object.assign(maker, { type: { kind: 'reference', table: 'maker' }, match: 'name' });
+      own.corrections = [{ source: 1, line: 6, instead: 'Quist' }];
+    });
+    const { tables: results } = await run(wish);
+    expect(results.map(({ written }) => written)).toEqual([2, 6]);
+    expect((await rowsOf('maker')).map(({ values }) => values.name)).toEqual([
+      'Quist',
+      'Velden Cases',
+    ]);
+    expect((await rowsOf('casing')).map(({ shown }) => shown.maker)).toEqual([
+      ...['Quist', 'Quist', 'Velden Cases', undefined, 'Quist', 'Velden Cases'],
+    ]);
+    const [maker, casing] = wish.tables;
+    for (const distinctOf of [
+      { table: 'none', source: 0 },
+      { table: 'casing', source: 2 },
+      { table: 'maker', source: 0 },
+    ]) {
+      const odd = { ...wish, tables: [{ ...maker, key: 'odd', distinctOf }, casing] };
+      const refused = await run(togetherInSchema.parse(odd)).catch((e: ProblemError) => e.problems);
+      expect(refused).toContainEqual(
+        expect.objectContaining({ path: 'tables[0].distinctOf', code: 'unknown_column' }),
+      );
+    }
+  });
+
+  it('are told of where another one cannot be read, which is named', async () => {
+    const [good, bad] = [await handed(region, 'good.csv'), await handed('a,A\n1,2\n', 'bad.csv')];
+    const files = [good, bad].map((file) => ({ file, title: 'x' }));
+    const house = await loadTables(held.db);
+    const found = await examineTogether(held.db, house, { files }, 'ada');
+    expect(found.files.map(({ name, different }) => ({ name, different }))).toEqual([
+      { name: 'good.csv', different: [2] },
+    ]);
+    expect(found.problems.map(({ message }) => message)).toEqual([
+      'bad.csv: Two columns are named “A” (columns 1 and 2).',
+    ]);
+    const alone = examineTogether(held.db, house, { files: files.slice(1) }, 'ada');
+    await expect(alone).rejects.toThrow('bad.csv: Two columns are named “A”');
   });
 
   it('come in whole, in a circle too, with what was put right, and forms for all of them', async () => {
@@ -189,7 +249,7 @@ describe('several files together', () => {
       const size = first?.columns[1];
       if (size) size.type = { kind: 'whole' };
       first?.corrections.push({ source: 1, given: 'x', instead: '5' });
-      first?.corrections.push({ source: 1, given: 'x', instead: '6', line: 3 });
+      first?.corrections.push({ source: 1, line: 3, instead: '6' });
     });
     await run(wish);
     expect((await rowsOf('thing')).map(({ values }) => values.size)).toEqual([5, 6, 7]);

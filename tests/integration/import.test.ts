@@ -33,6 +33,7 @@ async function definitionOf(
     delimiter,
     cells: columns.length,
     rejected: 'refuse',
+    corrections: [],
   };
 }
 

@@ -229,7 +229,6 @@ test('A1 four linked files come in at once, what is wrong is put right on the sp
     'stage_loans.csv': 'Asset,Lent to\nA-1,STG-1\nA-2,STG-3\nA-3,\nA-4,STG-2\n',
   };
   await visit(page, '/tables/new');
-  await page.getByRole('link', { name: 'From several files' }).click();
   await page.getByLabel('CSV files or spreadsheets').setInputFiles(
     Object.entries(files).map(([name, text]) => ({
       ...{ name, mimeType: 'text/csv', buffer: Buffer.from(text) },
@@ -274,6 +273,38 @@ test('A1 four linked files come in at once, what is wrong is put right on the sp
     await page.request.delete(at(`/api/forms/${key}`), fromHere());
   }
   for (const key of ['stage_loans', 'stage_ensembles', 'stage_towns', 'stage_regions']) {
+    const gone = await page.request.delete(at(`/api/tables/${key}`), fromHere());
+    expect(gone.ok()).toBe(true);
+  }
+});
+
+test('G3 a column of a file becomes a table of its own, and a step is taken back', async ({
+  page,
+}) => {
+  await visit(page, '/tables/new?from=paste');
+  const makers = ['Quist', 'Velden Cases', 'Quist', 'Quist', 'Velden Cases', 'Velden Cases'];
+  const rows = makers.map((maker, i) => `C-${i + 1},${maker}`);
+  await page
+    .getByLabel(/^Rows with a line of column names/)
+    .fill(`Case,Case maker\n${rows.join('\n')}`);
+  await page.getByRole('button', { name: 'Read the rows' }).click();
+  await page.getByLabel('Title of the table from Pasted rows.csv').fill('Case');
+  await page.getByLabel('Title of the table from Pasted rows.csv').press('Tab');
+  await page.getByRole('button', { name: 'Make it a table of its own' }).click();
+  const to = page.getByLabel('Table that Case maker of Case refers to');
+  await expect(to).toHaveValue('case_maker');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(to).toHaveCount(0);
+  await page.getByRole('button', { name: 'Make it a table of its own' }).click();
+  await expect(page.getByText('2 of 2 match')).toBeVisible();
+  await page.getByRole('button', { name: 'Import 2 tables, 8 rows' }).click();
+  await expect(page.getByText('2 tables imported.')).toBeVisible();
+  await page.getByRole('link', { name: 'Case', exact: true }).first().click();
+  await expect(page.getByRole('gridcell', { name: 'Case maker, 2: Velden Cases' })).toBeVisible();
+  for (const key of ['case', 'case_maker']) {
+    await page.request.delete(at(`/api/forms/${key}`), fromHere());
+  }
+  for (const key of ['case', 'case_maker']) {
     const gone = await page.request.delete(at(`/api/tables/${key}`), fromHere());
     expect(gone.ok()).toBe(true);
   }

@@ -9,13 +9,18 @@ test('A1 pasted rows become a table, and more of them are imported later', async
       'Venue\tRegion\tOpened\nGranary\tNorth Marches\t1.4.2019\nOld Mill\tSouth Fells\t13.9.2020',
     );
   await page.getByRole('button', { name: 'Read the rows' }).click();
-  await expect(page.getByText('2 rows, 3 columns, separated by tabs')).toBeVisible();
-  await expect(page.getByLabel('How dates of Opened are written')).toHaveValue('dmy');
-  await page.getByLabel('Title of the table').fill('Venue');
-  await page.getByLabel('Type of Region').selectOption('reference');
-  await page.getByLabel('Table that Region refers to').selectOption('region');
-  await page.getByLabel('Venue is unique').check();
-  await page.getByRole('button', { name: 'Bring in 2 rows' }).click();
+  await expect(page.getByText('2 rows · separated by tabs')).toBeVisible();
+  await expect(page.getByLabel('How dates of Opened of Pasted rows are written')).toHaveValue(
+    'dmy',
+  );
+  await page.getByLabel(/^Title of the table/).fill('Venue');
+  await page.getByLabel(/^Title of the table/).press('Tab');
+  await expect(page.getByLabel('Type of Region of Venue')).toHaveValue('reference');
+  await expect(page.getByLabel('Table that Region of Venue refers to')).toHaveValue('region');
+  await expect(page.getByLabel('Venue of Venue is unique')).toBeChecked();
+  await page.getByLabel('Draft a form for it').uncheck();
+  await page.getByRole('button', { name: 'Import 1 table, 2 rows' }).click();
+  await page.waitForURL(/\/tables\/venue$/);
   await expect(page.getByRole('gridcell', { name: 'South Fells' })).toBeVisible();
   await expect(page.getByRole('gridcell', { name: '13 Sept 2020' })).toBeVisible();
 
@@ -25,28 +30,27 @@ test('A1 pasted rows become a table, and more of them are imported later', async
     .getByLabel(/^Rows with a line of column names/)
     .fill('venue,region\nOld Mill,Lowmoor\nHarbour House,Lowmoor');
   await page.getByRole('button', { name: 'Read the rows' }).click();
-  await page.getByRole('button', { name: 'Bring in 2 rows' }).click();
+  await page.getByRole('button', { name: 'Import 2 rows' }).click();
   await expect(page.getByText('“Old Mill” is in the table already.')).toBeVisible();
-  await page
-    .getByLabel(/^Rows with a line of column names/)
-    .fill('venue,region\nHarbour House,Lowmoor');
-  await page.getByRole('button', { name: 'Read the rows' }).click();
-  await page.getByRole('button', { name: 'Bring in 1 row' }).click();
-  await expect(page.getByText('3 shown of 3')).toBeVisible();
+  // It is put right where it is told, and all rows come in.
+  await page.getByLabel('Venue on line 2 of Venue').fill('New Mill');
+  await page.getByRole('button', { name: 'Import 2 rows' }).click();
+  await expect(page.getByText('4 shown of 4')).toBeVisible();
+  await expect(page.getByRole('gridcell', { name: 'Venue, 3: New Mill' })).toBeVisible();
 });
 
 test('A1 a bad file is refused with a sentence, and nothing is made', async ({ page }) => {
   await visit(page, '/tables/new');
   for (const [name, bytes, sentence] of [
-    ['empty', Buffer.from(''), 'The file is empty.'],
+    ['empty', Buffer.from(''), 'The file has no bytes.'],
     ['header', Buffer.from('a,b\n'), 'The file has column names, but no rows.'],
     ['twice', Buffer.from('a,A\n1,2\n'), 'Two columns are named “A” (columns 1 and 2).'],
     ['latin', Buffer.from([0x61, 0x0a, 0xfc, 0x0a]), 'The file is not UTF-8 text (near line 2).'],
   ] as const) {
     const file = { name: `${name}.csv`, mimeType: 'text/csv', buffer: bytes };
-    await page.getByLabel('CSV file').setInputFiles(file);
+    await page.getByLabel('CSV files or spreadsheets').setInputFiles(file);
     await expect(page.getByRole('alert')).toContainText(sentence);
-    await expect(page.getByRole('button', { name: /^Bring in/ })).toHaveCount(0);
+    await expect(page.getByRole('button', { name: /^Import/ })).toHaveCount(0);
   }
 });
 

@@ -10,30 +10,31 @@ async function bring(page: Page, title: string, text: string): Promise<void> {
   await visit(page, '/tables/new');
   const buffer = Buffer.from(text);
   await page
-    .getByLabel('CSV file')
+    .getByLabel('CSV files or spreadsheets')
     .setInputFiles({ name: `${title}.csv`, mimeType: 'text/csv', buffer });
-  await expect(page.getByLabel('Title of the table')).toHaveValue(title);
+  await expect(page.getByLabel(`Title of the table from ${title}.csv`)).toHaveValue(title);
+  await page.getByLabel('Draft a form for it').uncheck();
 }
 
 test('a newcomer brings in two files, wires a form, is refused once, saves and finds the record', async ({
   page,
 }) => {
   await bring(page, 'District', districts);
-  await expect(page.getByLabel('Type of Opened')).toHaveValue('date');
-  await page.getByLabel('Name is unique').check();
-  await page.getByRole('button', { name: 'Bring in 3 rows' }).click();
+  await expect(page.getByLabel('Type of Opened of District')).toHaveValue('date');
+  await expect(page.getByLabel('Name of District is unique')).toBeChecked();
+  await page.getByRole('button', { name: 'Import 1 table, 3 rows' }).click();
   await expect(page.getByRole('heading', { name: 'District' })).toBeVisible();
   await expect(page.getByRole('gridcell', { name: 'Lower Marsh' })).toBeVisible();
 
   await bring(page, 'Hall', `${halls}Lost,Nowhere,5\n`);
-  await expect(page.getByLabel('Type of Seats')).toHaveValue('whole');
-  await page.getByLabel('Type of District').selectOption('reference');
-  await page.getByLabel('Table that District refers to').selectOption({ label: 'District' });
-  await page.getByLabel('Column that District is matched by').selectOption({ label: 'Name' });
+  await expect(page.getByLabel('Type of Seats of Hall')).toHaveValue('whole');
+  // Two of three names are districts: a link is proposed, and taken by one click.
+  await page.getByRole('button', { name: 'Refer to District' }).click();
+  await expect(page.getByLabel('Column that District of Hall is matched by')).toHaveValue('name');
   await page.getByRole('button', { name: 'Check the rows' }).click();
   const rejected = page.getByRole('table', { name: 'Rejected rows' });
   await expect(rejected).toContainText('No district has name “Nowhere”.');
-  await page.getByRole('button', { name: 'Bring in the other 3 rows' }).click();
+  await page.getByRole('button', { name: 'Import the 3 good rows' }).click();
   await expect(page.getByRole('gridcell', { name: 'Upper Marsh' }).first()).toBeVisible();
 
   await visit(page, '/tables/new?from=hand');

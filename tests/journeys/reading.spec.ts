@@ -22,7 +22,7 @@ const pages = [
   '/tables/instrument/bring',
   '/tables/new',
   '/tables/new?from=hand',
-  '/tables/new?from=files',
+  '/tables/new?from=paste',
   '/keeping',
   '/forms/lend_music/drift',
   '/tables/new?from=package',

@@ -360,8 +360,12 @@ export const examinedTogether = z.object({
       rows: count,
       profiles: z.array(columnProfileSchema),
       columns: z.array(importColumnSchema),
+      /** How many different values each column has; `null` where they are too many. */
+      different: z.array(count.nullable()),
     }),
   ),
+  /** What speaks against files that cannot be read; the others are told of all the same. */
+  problems: z.array(problemSchema),
   links: z.array(
     z.object({
       ...{ from: filePlace, to: filePlace, values: count, matching: count },

@@ -61,6 +61,14 @@ export function otherTypes(profile: ColumnProfile, type: ValueType): ValueType[]
   return [{ kind: 'option', options: profile.distinct.map((value) => ({ value, label: value })) }];
 }
 
+/** Whether a column holds the same names again and again, so that they could be a table of their own. */
+export function couldBeTable(profile: ColumnProfile, different: number): boolean {
+  const { proposed, filled, numbers, days } = profile;
+  const isName = proposed.kind === 'text' && proposed.format === 'plain';
+  const isValue = nearly(profile, numbers) || nearly(profile, days);
+  return isName && !isValue && different > 1 && filled >= different * 3;
+}
+
 const mostDistinct = 40;
 const mostExamples = 3;
 /** Roomy enough that the next file fits too. */

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { fullestPage, pageBytes, rowBytes, widestRow } from '../table/definition-problems';
 
 import { plainText, type ValueType } from '../values/types';
-import { ColumnProfiler, otherTypes } from './csv-profile';
+import { ColumnProfiler, couldBeTable, otherTypes } from './csv-profile';
 import { proposeColumns, RowReader, type ImportColumn } from './csv-rows';
 
 function profile(...cells: string[]) {
@@ -131,6 +131,18 @@ describe('A1 what else a column of texts could be', () => {
     expect(list).toEqual({ kind: 'option', options });
     expect(kinds('brass', 'string', 'reed')).toEqual([]);
     expect(kinds('brass', 'brass', 'brass')).toEqual([]);
+  });
+
+  it('is a table of its own where the same names come again and again', () => {
+    const could = (different: number, ...cells: string[]) =>
+      couldBeTable(profile(...cells), different);
+    const makers = ['Quist', 'Velden', 'Quist', 'Velden', 'Quist', 'Velden'];
+    expect(could(2, ...makers)).toBe(true);
+    expect(could(2, ...makers.slice(1))).toBe(false);
+    expect(could(1, 'Quist', 'Quist', 'Quist')).toBe(false);
+    expect(could(2, ...makers.map((name) => `${name}@example.org`))).toBe(false);
+    expect(could(2, '1', '1', '1', '1', '1', 'later')).toBe(false);
+    expect(could(2, '1', '1', '1', '2', '2', '2')).toBe(false);
   });
 
   it('is what most of them look like, and never what none contradicts, or codes', () => {

@@ -14,6 +14,7 @@ import { breather } from '../breathe';
 import { tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
 import { inTransaction } from '../database/transaction';
+import { corrected, correctionsSchema } from './corrections';
 import { openCsv } from './csv-file';
 import { Equality } from './equality';
 import { isRejected, loadMatches } from './import';
@@ -34,6 +35,7 @@ export const byKeySchema = z.strictObject({
   columns: z.array(importColumnSchema).min(1).max(1000),
   delimiter: z.string().length(1),
   cells: z.number().int().min(1).max(10_000),
+  corrections: correctionsSchema,
   /** Whether rows that match nothing are added, and whether those that match are changed. */
   add: z.boolean().default(true),
   change: z.boolean().default(true),
@@ -146,7 +148,7 @@ async function matched(
   };
   const rows: Matched[] = [];
   const breathe = breather();
-  for await (const batch of file.rows) {
+  for await (const batch of corrected(file.rows, wish.corrections)) {
     await breathe();
     await matches.learn(batch.map(({ cells }) => cells));
     const unique = columns.filter((column) => column.unique);

@@ -27,6 +27,7 @@ import { inLoad } from '../database/transaction';
 import { dropLoading, importLease } from '../database/structure';
 import { knownFiles } from '../files/known';
 import { bytesOf } from '../files/pieces';
+import { corrected, correctionsSchema } from './corrections';
 import { openCsv, sheetsIn } from './csv-file';
 import { Equality } from './equality';
 import { examineValues } from './examine';
@@ -34,14 +35,6 @@ import type { CsvRow } from './file-rows';
 import { inserter, isRejected, linkProblems, loadMatches } from './import';
 import { journalRows } from './journal';
 import { matchInHouse } from './matches';
-
-/** A text of a file that is put right as it comes in: on one line, or wherever it stands in its column. */
-const correctionSchema = z.strictObject({
-  source: z.number().int().min(0).max(10_000),
-  given: z.string().max(2000),
-  instead: z.string().max(2000),
-  line: z.number().int().min(1).optional(),
-});
 
 /** So many tables come in at once. */
 const mostTables = 40;
@@ -58,12 +51,19 @@ const tableInSchema = z.strictObject({
   columns: z.array(importColumnSchema).min(1).max(1000),
   delimiter: z.string().length(1),
   cells: z.number().int().min(1).max(10_000),
-  corrections: z.array(correctionSchema).max(2000).default([]),
+  corrections: correctionsSchema,
   /** Rows that come besides, behind those of the file. */
   extra: z
     .array(z.array(z.string().max(2000)).max(10_000))
     .max(500)
     .default([]),
+  /**
+   * Where it becomes a table of its own out of a column of another one: its rows are the different texts of that
+   * column, each once, as it is put right there.
+   */
+  distinctOf: z
+    .strictObject({ table: keySchema, source: z.number().int().min(0).max(10_000) })
+    .optional(),
 });
 type TableIn = z.infer<typeof tableInSchema>;
 
@@ -109,27 +109,19 @@ export async function examineTogether(
   { files }: z.infer<typeof examineTogetherSchema>,
   by: string,
 ): Promise<ExaminedTogether> {
-  const examined: (ExaminedFile & ExaminedTogether['files'][number])[] = [];
+  const examined: ExaminedOne[] = [];
+  const problems: Problem[] = [];
   for (const wanted of files) {
     const name = (await knownFiles(db, db.knex, [wanted.file])).get(wanted.file)?.name ?? '';
-    for (const { sheet, title, named } of await sheetsOf(db, wanted, by)) {
-      const { file } = wanted;
-      if (examined.length >= mostTables) fail('too_many_files_at_once', { limit: mostTables }, 422);
-      try {
-        const { values, ...found } = await examineValues(
-          await handedIn(db, file, by),
-          undefined,
-          sheet,
-        );
-        const full = named === '' ? name : `${name} · ${named}`;
-        examined.push({ file, sheet, title, name: full, ...found, values });
-      } catch (error) {
-        // A sheet that holds nothing is passed over among others.
-        if (named === '' || !isEmpty(error)) throw error;
-      }
+    try {
+      examined.push(...(await examineOne(db, wanted, name, by)));
+    } catch (error) {
+      if (!(error instanceof ProblemError)) throw error;
+      problems.push(...error.problems.map((one) => inFile(one, name)));
     }
+    if (examined.length > mostTables) fail('too_many_files_at_once', { limit: mostTables }, 422);
   }
-  if (examined.length === 0) fail('file_empty', {}, 422, 'file');
+  if (examined.length === 0 && problems.length > 0) throw new ProblemError(problems);
   const links = linksAmong(examined);
   const best = links.filter(
     (link, i) =>
@@ -147,11 +139,48 @@ export async function examineTogether(
     matches.push(await matchInHouse(db, house, lists));
   }
   return {
-    files: examined.map(({ values: _, ...file }) => file),
+    files: examined.map(({ values, ...file }) => ({
+      ...file,
+      different: values.map((own) => own?.length ?? null),
+    })),
+    problems,
     links,
     order: referredFirst(examined.length, best),
     matches,
   };
+}
+
+type ExaminedOne = ExaminedFile & Omit<ExaminedTogether['files'][number], 'different'>;
+
+/** What one file holds: a table, or as many as it has sheets that hold something. */
+async function examineOne(
+  db: Database,
+  wanted: z.infer<typeof examineTogetherSchema>['files'][number],
+  name: string,
+  by: string,
+): Promise<ExaminedOne[]> {
+  const examined: ExaminedOne[] = [];
+  const { file } = wanted;
+  for (const { sheet, title, named } of await sheetsOf(db, wanted, by)) {
+    try {
+      const body = await handedIn(db, file, by);
+      const found = await examineValues(body, undefined, sheet);
+      examined.push({
+        ...{ file, sheet, title, ...found },
+        name: named === '' ? name : `${name} · ${named}`,
+      });
+    } catch (error) {
+      // A sheet that holds nothing is passed over among others.
+      if (named === '' || !isEmpty(error)) throw error;
+    }
+  }
+  if (examined.length === 0) fail('file_empty', {}, 422, 'file');
+  return examined;
+}
+
+/** A problem of one file among several. */
+function inFile(found: Problem, name: string): Problem {
+  return name === '' ? found : { ...found, message: `${name}: ${found.message}` };
 }
 
 /** The sheets of a file that are looked through, each as a table to come; a file without sheets is one. */
@@ -230,6 +259,12 @@ function refuseWrong({ tables }: TogetherIn, made: readonly Table[], house: Hous
       problems.push(at(problem('table_exists', { table: table.title }, 'key')));
     }
     problems.push(...linkProblems(table.columns).map(at));
+    const { distinctOf } = table;
+    const origin = distinctOf && tables.find(({ key }) => key === distinctOf.table);
+    if (distinctOf && (!origin || origin.distinctOf || distinctOf.source >= origin.cells)) {
+      const details = { table: distinctOf.table, column: String(distinctOf.source + 1) };
+      problems.push(at(problem('unknown_column', details, 'distinctOf')));
+    }
     const own = made[i];
     if (own) problems.push(...tableProblems(own, all).map(at));
     for (const { type, match, label } of table.columns) {
@@ -367,30 +402,42 @@ class Together {
     return result;
   }
 
-  /** The rows of a file as they come in: put right, with those that come besides. */
-  async *#rows({ file, sheet, delimiter, corrections, extra }: TableIn): AsyncGenerator<CsvRow[]> {
-    const put = new Map(
-      corrections.map(({ source, given, line, instead }) => [
-        JSON.stringify([source, given.trim(), line ?? 0]),
-        instead,
-      ]),
-    );
-    const right = ({ cells, line }: CsvRow): CsvRow => ({
-      line,
-      cells: cells.map((cell, source) => {
-        const at = (where: number) => put.get(JSON.stringify([source, cell.trim(), where]));
-        return at(line) ?? at(0) ?? cell;
-      }),
-    });
-    const opened = await openCsv(await handedIn(this.#db, file, this.#by), delimiter, sheet);
+  /** The rows of a table as they come in: those of its file, put right, with those that come besides. */
+  async *#rows(table: TableIn): AsyncGenerator<CsvRow[]> {
+    const { distinctOf, extra } = table;
+    const origin = distinctOf && this.#wish.tables.find(({ key }) => key === distinctOf.table);
+    const rows = origin
+      ? this.#different(this.#rows(origin), distinctOf.source)
+      : this.#fileRows(table);
     const breathe = breather();
     let last = 1;
-    for await (const batch of opened.rows) {
+    for await (const batch of rows) {
       await breathe();
       last = batch.at(-1)?.line ?? last;
-      yield put.size === 0 ? batch : batch.map(right);
+      yield batch;
     }
     if (extra.length > 0) yield extra.map((cells, i) => ({ cells, line: last + 1 + i }));
+  }
+
+  async *#fileRows({ file, sheet, delimiter, corrections }: TableIn): AsyncGenerator<CsvRow[]> {
+    const opened = await openCsv(await handedIn(this.#db, file, this.#by), delimiter, sheet);
+    yield* corrected(opened.rows, corrections);
+  }
+
+  /** The different texts of one column, where each stands first. */
+  async *#different(rows: AsyncIterable<CsvRow[]>, source: number): AsyncGenerator<CsvRow[]> {
+    const seen = new Set<string>();
+    for await (const batch of rows) {
+      const texts = batch.map(({ cells }) => (cells[source] ?? '').trim());
+      await this.#equality.learn(texts);
+      const fresh = texts.flatMap((text, i): CsvRow[] => {
+        const known = this.#equality.key(text);
+        if (text === '' || seen.has(known)) return [];
+        seen.add(known);
+        return [{ cells: [text], line: batch[i]?.line ?? 1 }];
+      });
+      if (fresh.length > 0) yield fresh;
+    }
   }
 
   /** Learns the numbers that rows of these files will have, by the columns that others are matched with. */

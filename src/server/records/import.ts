@@ -28,6 +28,7 @@ import { underLease } from '../database/lease';
 import { refuseFull } from '../database/room';
 import { dropLoading, importLease } from '../database/structure';
 import { parseJson } from '../database/json';
+import { corrected, correctionsSchema } from './corrections';
 import { openCsv } from './csv-file';
 import { journalRows } from './journal';
 import { isClustered } from '../database/lock-rows';
@@ -52,6 +53,7 @@ export const importSchema = z.strictObject({
   cells: z.number().int().min(1).max(10_000),
   /** Whether rows that cannot be read stop the import, or are left out. */
   rejected: z.enum(['refuse', 'leave_out']).default('refuse'),
+  corrections: correctionsSchema,
 });
 export type ImportDefinition = z.infer<typeof importSchema>;
 
@@ -181,7 +183,7 @@ async function readFile(
   const result: ImportResult = { rows: 0, written: 0, rejectedRows: 0, rejections: [], table: '' };
   const stopsWriting = definition.rejected === 'refuse';
   const breathe = breather();
-  for await (const batch of file.rows) {
+  for await (const batch of corrected(file.rows, definition.corrections)) {
     await breathe();
     await there.learn(batch.map(({ cells }) => cells));
     await matches.learn(batch.map(({ cells }) => cells));

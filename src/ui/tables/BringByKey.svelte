@@ -9,7 +9,8 @@
   import { call } from '$lib/ui/shared/api';
   import { sendFile } from '$lib/ui/shared/files';
   import Problems from '$lib/ui/shared/Problems.svelte';
-  import Rejections from './Rejections.svelte';
+  import { withCorrection, type Correction } from './corrections';
+  import RejectedRows from './RejectedRows.svelte';
   import { tellSaved } from '$lib/ui/shared/toasts.svelte';
 
   interface Props {
@@ -29,6 +30,7 @@
   let busy = $state(false);
   let problems = $state.raw<Problem[]>([]);
   let told = $state.raw<ByKeyResult | null>(null);
+  let corrections = $state.raw<Correction[]>([]);
   /** The file as it was handed in. */
   let handed: string | null = null;
 
@@ -56,8 +58,23 @@
     busy = false;
   }
 
+  /** Puts a cell right; what would happen is looked at anew where it is asked for. */
+  function correct(correction: Correction) {
+    corrections = withCorrection(corrections, correction);
+  }
+
   async function ask(handedIn: string, check: boolean) {
-    const body = { file: handedIn, table: into.key, by, columns, delimiter, cells, add, change };
+    const body = {
+      file: handedIn,
+      table: into.key,
+      by,
+      columns,
+      delimiter,
+      cells,
+      add,
+      change,
+      corrections,
+    };
     const called = await call(byKeyAnswer, '/api/imports/by-key', { body: { ...body, check } });
     if (!called.ok) {
       const rejected = byKeyAnswer.safeParse(called.body.result);
@@ -92,7 +109,9 @@
         >
       {/if}
     </p>
-    <Rejections rejections={told.rejections} />
+    {#key told}
+      <RejectedRows title={into.title} result={told} oncorrect={correct} />
+    {/key}
     {#if told.steps.length > 0}
       <div class="border-line max-h-96 overflow-auto border">
         <Ledger aria-label="What changes">

@@ -1,19 +1,33 @@
 <script lang="ts">
   import { num, plural, say } from '$lib/core/words/say';
-  import { invalidate } from '$app/navigation';
+  import { goto, invalidate } from '$app/navigation';
   import type { ImportedTogether } from '$lib/core/contract/answers';
   import type { Table } from '$lib/core/table/definition';
-  import { Button, Checkbox, FileInput, Input, Ledger, Progressbar, Spinner } from '$lib/ui/parts';
+  import {
+    Button,
+    Checkbox,
+    FileInput,
+    Input,
+    Ledger,
+    Progressbar,
+    Spinner,
+    Textarea,
+  } from '$lib/ui/parts';
   import Problems from '$lib/ui/shared/Problems.svelte';
+  import { tell } from '$lib/ui/shared/toasts.svelte';
   import ComingColumns from './ComingColumns.svelte';
   import LinksPicture from './LinksPicture.svelte';
   import RejectedRows from './RejectedRows.svelte';
-  import { ComingTogether } from './together.svelte';
+  import { ComingTogether, type ComingTable } from './together.svelte';
 
   interface Props {
     tables: readonly Table[];
+    /** Whether rows are pasted, or files are chosen. */
+    pasted?: boolean;
   }
-  let { tables }: Props = $props();
+  let { tables, pasted = false }: Props = $props();
+
+  let text = $state('');
 
   // svelte-ignore state_referenced_locally
   const coming = new ComingTogether(tables);
@@ -36,22 +50,54 @@
   const rejected = $derived(
     coming.looked?.tables.reduce((sum, { rejectedRows }) => sum + rejectedRows, 0) ?? 0,
   );
+  const links = $derived(columns.filter(({ match }) => match !== null).length);
   const facts = $derived([
-    [say('Links between tables'), num(columns.filter(({ match }) => match !== null).length)],
+    [say('Links between tables'), num(links)],
     [say('Unique columns'), num(columns.filter(({ unique }) => unique).length)],
     [say('Names to settle'), unsettled === 0 ? say('none') : num(unsettled)],
     [
       say('Rows held back'),
-      coming.looked ? (rejected === 0 ? say('none') : num(rejected)) : say('not checked yet'),
+      coming.isCurrent ? (rejected === 0 ? say('none') : num(rejected)) : say('not checked yet'),
     ],
   ]);
 
+  const separated = $derived<Record<string, string>>({
+    ',': say('separated by commas'),
+    ';': say('separated by semicolons'),
+    '\t': say('separated by tabs'),
+    '|': say('separated by bars'),
+  });
+  const isText = ({ name, distinctOf }: ComingTable) =>
+    distinctOf === null && /\.(csv|tsv|txt)$/i.test(name);
   const tablesSaid = $derived(plural(coming.tables.length, ['# table', '# tables']));
   const rowsSaid = $derived(plural(rows, ['# row', '# rows']));
 
   async function bring(mode: 'check' | 'refuse' | 'leave_out') {
-    came = await coming.bring(mode);
-    if (came) await invalidate('unisor:catalog');
+    const done = await coming.bring(mode);
+    if (!done) return;
+    await invalidate('unisor:catalog');
+    const [first, second] = done.tables;
+    if (!first || second) {
+      came = done;
+      return;
+    }
+    const [form] = done.forms;
+    const link = form && { label: form.title, href: `/forms/${form.key}/design` };
+    const drafted = form ? say('A form is drafted:') : '';
+    await goto(`/tables/${first.table}`);
+    tell({
+      text: `${plural(first.written, ['# row imported.', '# rows imported.'])} ${drafted}`.trim(),
+      link,
+    });
+  }
+
+  /** Moves to the next text that is still to be put right. */
+  function toNext() {
+    const left = [...document.querySelectorAll<HTMLInputElement>('input[data-settle]')];
+    const at = left.indexOf(document.activeElement as HTMLInputElement);
+    const next = left[at + 1] ?? left[0];
+    next?.focus();
+    next?.select();
   }
 
   function choose(files: FileList | null | undefined) {
@@ -61,7 +107,12 @@
 
 <svelte:window
   onkeydown={(event) => {
-    if (event.key !== 'Enter' || !event.ctrlKey || coming.tables.length === 0 || came) return;
+    if (coming.tables.length === 0 || came) return;
+    if (event.altKey && event.key.toLowerCase() === 'n') {
+      event.preventDefault();
+      toNext();
+    }
+    if (event.key !== 'Enter' || !event.ctrlKey) return;
     event.preventDefault();
     void bring('refuse');
   }}
@@ -107,27 +158,53 @@
       choose(event.dataTransfer?.files);
     }}
   >
-    <label class="grid gap-1 font-semibold">
-      {coming.tables.length === 0 ? say('CSV files or spreadsheets') : say('Add files')}
-      <FileInput
-        multiple
-        accept=".csv,.tsv,.txt,.xlsx,.ods,text/csv"
-        class="h-9! max-w-[420px] font-normal"
-        onchange={({ currentTarget }) => {
-          choose(currentTarget.files);
-          currentTarget.value = '';
-        }}
-      />
-      <span class="quiet font-normal">
+    {#if pasted}
+      <label class="grid gap-1 font-semibold">
+        Rows with a line of column names, copied from a spreadsheet or typed
+        <Textarea
+          class="h-32! font-mono font-normal"
+          bind:value={text}
+          spellcheck="false"
+          placeholder="Name, Town"
+        ></Textarea>
+      </label>
+      <div>
+        <Button
+          kind={coming.tables.length > 0 ? 'other' : 'main'}
+          disabled={text.trim() === ''}
+          loading={coming.reading}
+          onclick={() => coming.paste(text)}>Read the rows</Button
+        >
+      </div>
+    {:else}
+      <label class="grid gap-1 font-semibold">
+        {coming.tables.length === 0 ? say('CSV files or spreadsheets') : say('Add files')}
+        <FileInput
+          multiple
+          accept=".csv,.tsv,.txt,.xlsx,.ods,text/csv"
+          class="h-9! max-w-[420px] font-normal"
+          onchange={({ currentTarget }) => {
+            choose(currentTarget.files);
+            currentTarget.value = '';
+          }}
+        />
         {#if coming.tables.length === 0}
-          Choose several at once, or drop them here. Each becomes a table; names that stand in
-          another one become links. Nothing is written yet.
-        {:else}
-          {plural(coming.tables.length, ['# file', '# files'])} · proposals come from the data; leave
-          any you do not want · nothing is written yet
+          <span class="quiet font-normal">
+            Choose one or several, or drop them here. Each becomes a table; names that stand in
+            another one become links. Nothing is written yet.
+          </span>
         {/if}
+      </label>
+    {/if}
+    {#if coming.tables.length > 0}
+      <span class="quiet flex items-center gap-3">
+        <span>
+          {plural(coming.tables.length, ['# table', '# tables'])} · proposals come from the data; leave
+          any you do not want · nothing is written yet
+        </span>
+        <Button kind="other" disabled={!coming.canUndo} onclick={() => coming.undo()}>Undo</Button>
       </span>
-    </label>
+    {/if}
     {#each coming.sending as { name, part } (name)}
       <div class="max-w-[420px]">
         {name}
@@ -146,7 +223,12 @@
     <Problems problems={coming.problems} />
 
     {#if coming.tables.length > 0}
-      <div class="flex flex-wrap items-start gap-x-10 gap-y-4">
+      <div
+        class={[
+          'flex flex-wrap items-start gap-x-10 gap-y-4',
+          coming.tables.length === 1 && links === 0 && 'hidden',
+        ]}
+      >
         <div class="min-w-0 grow">
           <div class="mb-2 flex items-baseline gap-3">
             <h2>How they will be linked</h2>
@@ -168,23 +250,25 @@
           <thead>
             <tr>
               <th>Column</th><th>Becomes</th><th>What the data show</th><th>Unique</th>
-              <th>Required</th>
+              <th>Required</th><th>Shows the record</th>
             </tr>
           </thead>
-          {#each coming.tables as table (`${table.file} ${table.sheet}`)}
+          {#each coming.tables as table (table.key)}
             {@const result = coming.looked?.tables.find((one) => one.table === table.key)}
             <tbody>
               <tr class="bg-paper">
-                <th colspan="5" class="font-normal">
+                <th colspan="6" class="font-normal">
                   <span class="flex flex-wrap items-center gap-3">
                     <Input
                       class="font-serif w-56! text-[15px] font-semibold"
                       aria-label="Title of the table from {table.name}"
                       bind:value={table.title}
+                      onchange={() => coming.retitle(table)}
                       maxlength={200}
                     />
                     <span class="quiet">
                       from {table.name} · {plural(table.rows, ['# row', '# rows'])}
+                      {#if isText(table)}· {separated[table.delimiter] ?? ''}{/if}
                       {#if table.extra.length > 0}
                         · {num(table.extra.length)} added
                       {/if}
@@ -202,12 +286,18 @@
               <ComingColumns {coming} {table} />
               {#if result && result.rejectedRows > 0}
                 <tr>
-                  <td colspan="5">
+                  <td colspan="6">
                     <p class="text-crimson m-0 mb-1">
                       {num(result.rejectedRows)} of {num(result.rows)} rows cannot be imported. Put them
                       right, and check again.
                     </p>
-                    <RejectedRows {coming} {table} {result} />
+                    {#key result}
+                      <RejectedRows
+                        title={table.title}
+                        {result}
+                        oncorrect={(correction) => coming.correct(table, correction)}
+                      />
+                    {/key}
                   </td>
                 </tr>
               {/if}
@@ -223,21 +313,26 @@
         <Button kind="other" loading={coming.under !== null} onclick={() => bring('check')}>
           Check the rows
         </Button>
-        {#if rejected > 0 && rejected < rows}
+        {#if coming.isCurrent && rejected > 0 && rejected < rows}
           <Button kind="other" loading={coming.under !== null} onclick={() => bring('leave_out')}>
-            Import the other {num(rows - rejected)} rows
+            {plural(rows - rejected, ['Import the # good row', 'Import the # good rows'])}
           </Button>
         {/if}
-        <Checkbox bind:checked={coming.forms}>Draft a form for each</Checkbox>
+        <Checkbox bind:checked={coming.forms}>
+          {coming.tables.length === 1 ? say('Draft a form for it') : say('Draft a form for each')}
+        </Checkbox>
         <span class="quiet" role="status">
           {#if coming.under !== null}
             {num(coming.under)} rows…
-          {:else if coming.looked && rejected === 0}
+          {:else if coming.isCurrent && rejected === 0}
             All rows can be imported.
           {:else}
             All rows come in together, or none.
           {/if}
         </span>
+        {#if unsettled + (coming.isCurrent ? rejected : 0) > 0}
+          <span class="quiet ms-auto">Next to settle <kbd>Alt N</kbd></span>
+        {/if}
       </div>
     {/if}
   </div>

@@ -11,8 +11,10 @@
     column: ImportColumn;
     /** The column has taken a type that its values speak for. */
     onchange: () => void;
+    /** How many different values it has, where they could be a table of their own, and what makes one of them. */
+    split?: { different: number; make: () => void } | null;
   }
-  let { profile, column, onchange }: Props = $props();
+  let { profile, column, onchange, split = null }: Props = $props();
 
   function take(type: ValueType) {
     column.type = type;
@@ -27,8 +29,11 @@
 
 <!-- What the values of a column show, and what it could be as well. -->
 <span class="block">
-  {evidenceOf(profile, column.type)}
+  {evidenceOf(profile, column.type, split?.different)}
   {#each otherTypes(profile, column.type) as other (other.kind)}
     <Button kind="link" class="ms-1" onclick={() => take(other)}>{words(other.kind)}</Button>
   {/each}
+  {#if split}
+    <Button kind="link" class="ms-1" onclick={split.make}>Make it a table of its own</Button>
+  {/if}
 </span>

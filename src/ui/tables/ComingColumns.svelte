@@ -1,7 +1,9 @@
 <script lang="ts">
   import { num, plural } from '$lib/core/words/say';
-  import { Button, Checkbox, Input, Select } from '$lib/ui/parts';
+  import { couldBeTable } from '$lib/core/formats/csv-profile';
+  import { Button, Checkbox, Input } from '$lib/ui/parts';
   import ColumnEvidence from './ColumnEvidence.svelte';
+  import MatchedBy from './MatchedBy.svelte';
   import ReadingSelect from './ReadingSelect.svelte';
   import SettleMissing from './SettleMissing.svelte';
   import TypeEditor from './TypeEditor.svelte';
@@ -15,6 +17,14 @@
 
   const others = $derived(coming.referable);
   const changed = () => coming.changed();
+
+  /** What makes a table of the values of a column, where they could be one: the same names again and again. */
+  function splitOf(i: number): { different: number; make: () => void } | null {
+    const [profile, column, different] = [table.profiles[i], table.columns[i], table.different[i]];
+    if (table.distinctOf || !column?.included || column.type.kind !== 'text') return null;
+    if (!profile || !different || !couldBeTable(profile, different)) return null;
+    return { different, make: () => coming.splitOff(table, i) };
+  }
 
   /** The column of another table by which it is matched, where nothing better is known. */
   function firstMatch(key: string): string {
@@ -41,6 +51,7 @@
           class="min-w-28"
           aria-label="Label of {column.label} of {table.title}"
           bind:value={column.label}
+          onchange={changed}
           maxlength={200}
         />
       </span>
@@ -62,21 +73,16 @@
         }}
       />
       {#if column.type.kind === 'reference'}
-        <label class="quiet mt-1 flex items-center gap-2">
-          <span>matched by</span>
-          <Select
-            class="w-auto!"
-            aria-label="Column that {column.label} of {table.title} is matched by"
-            bind:value={column.match}
-            onchange={changed}
-          >
-            {#each others.find(({ key }) => key === to)?.columns ?? [] as { key, label } (key)}
-              <option value={key}>{label}</option>
-            {/each}
-          </Select>
-        </label>
+        {@const other = others.find(({ key }) => key === to)}
+        <MatchedBy
+          {column}
+          label="{column.label} of {table.title}"
+          columns={other?.columns ?? []}
+          numbered={!coming.tables.some(({ key }) => key === to)}
+          onchange={changed}
+        />
       {/if}
-      <ReadingSelect {column} onchange={changed} />
+      <ReadingSelect {column} label="{column.label} of {table.title}" onchange={changed} />
     </td>
     <td class="text-soft min-w-48">
       {#if offer}
@@ -87,7 +93,7 @@
       {:else}
         {@const profile = table.profiles[i]}
         {#if profile}
-          <ColumnEvidence {profile} {column} onchange={changed} />
+          <ColumnEvidence {profile} {column} onchange={changed} split={splitOf(i)} />
         {/if}
       {/if}
       {#if better}
@@ -113,10 +119,17 @@
         onchange={changed}
       />
     </td>
+    <td>
+      <Checkbox
+        aria-label="{column.label} of {table.title} shows the record"
+        bind:checked={column.shows}
+        onchange={changed}
+      />
+    </td>
   </tr>
   {#if column.included && offer && offer.missing.length > 0}
     <tr class="bg-(--marigold-wash)">
-      <td colspan="5"><SettleMissing {coming} {table} {i} missing={offer.missing} /></td>
+      <td colspan="6"><SettleMissing {coming} {table} {i} missing={offer.missing} /></td>
     </tr>
   {/if}
 {/each}

@@ -5,16 +5,18 @@
   interface Props {
     /** Changed where its reading is chosen. */
     column: ImportColumn;
+    /** What the column is called. */
+    label: string;
     onchange: () => void;
   }
-  let { column, onchange }: Props = $props();
+  let { column, label, onchange }: Props = $props();
 </script>
 
 <!-- How the dates or numbers of a column are written in its file. -->
 {#if column.type.kind === 'date' || column.type.kind === 'date_time'}
   <Select
     class="mt-1 w-fit!"
-    aria-label="How dates of {column.label} are written"
+    aria-label="How dates of {label} are written"
     bind:value={column.reading.dates}
     {onchange}
   >
@@ -25,7 +27,7 @@
 {:else if column.type.kind === 'decimal'}
   <Select
     class="mt-1 w-fit!"
-    aria-label="How numbers of {column.label} are written"
+    aria-label="How numbers of {label} are written"
     bind:value={column.reading.decimal}
     {onchange}
   >

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { plural, say } from '$lib/core/words/say';
   import { Button, Input } from '$lib/ui/parts';
+  import { insteadOf } from './corrections';
   import type { ComingTable, ComingTogether, Offer } from './together.svelte';
 
   interface Props {
@@ -21,10 +22,7 @@
   /** What is typed instead of each. */
   let typed = $state<Record<string, string>>({});
 
-  const putRight = (text: string) =>
-    table.corrections.find(
-      (one) => one.source === column?.source && one.given === text && one.line === undefined,
-    )?.instead;
+  const putRight = (text: string) => column && insteadOf(table.corrections, column.source, text);
 
   function use(text: string, instead: string) {
     if (column && instead.trim() !== '') {
@@ -62,6 +60,7 @@
         <span>is added to {title}</span><span></span>
       {:else}
         <Input
+          data-settle
           aria-label="Instead of {text}"
           placeholder={near ?? ''}
           value={typed[text] ?? near ?? ''}

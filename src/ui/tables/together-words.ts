@@ -3,7 +3,12 @@ import { isListLike, nearly, type ColumnProfile, type Looks } from '$lib/core/fo
 import type { ValueType } from '$lib/core/values/types';
 
 /** What the data of a column show, in a few words; nothing where there is nothing to say. */
-export function evidenceOf(profile: ColumnProfile, { kind }: ValueType): string {
+export function evidenceOf(
+  profile: ColumnProfile,
+  { kind }: ValueType,
+  /** How many different values it has, where that is worth telling. */
+  different = 0,
+): string {
   const { filled, empty, distinct, unique, numbers, days, zeros } = profile;
   if (filled === 0) return say('nothing in it');
   const gaps = empty === 0 ? say('none empty') : say(`${num(empty)} empty`);
@@ -18,6 +23,9 @@ export function evidenceOf(profile: ColumnProfile, { kind }: ValueType): string 
   if (unique && filled > 1) return say(`${num(filled)} different values, ${gaps}`);
   if (isListLike(profile)) {
     return say(`${plural(distinct.length, ['# value', '# values'])}, ${gaps}`);
+  }
+  if (different > 0) {
+    return say(`${plural(different, ['# different value', '# different values'])}, ${gaps}`);
   }
   const some = profile.examples.slice(0, 2).join(', ');
   return empty === 0 ? some : `${some} · ${gaps}`;

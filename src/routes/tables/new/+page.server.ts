@@ -1,9 +1,9 @@
 import type { PageServerLoad } from './$types';
 
-const ways = ['file', 'files', 'paste', 'hand', 'package'] as const;
+const ways = ['files', 'paste', 'hand', 'package'] as const;
 
 export const load: PageServerLoad = async ({ url, locals }) => {
   const asked = url.searchParams.get('from');
-  const from = ways.find((way) => way === asked) ?? 'file';
+  const from = ways.find((way) => way === asked) ?? 'files';
   return { from, tables: [...(await locals.house()).values()] };
 };

@@ -2,7 +2,6 @@
   import { say } from '$lib/core/words/say';
   import Segments from '$lib/ui/shared/Segments.svelte';
   import BringTogether from '$lib/ui/tables/BringTogether.svelte';
-  import ImportWizard from '$lib/ui/tables/ImportWizard.svelte';
   import TakePackageIn from '$lib/ui/tables/TakePackageIn.svelte';
   import TableByHand from '$lib/ui/tables/TableByHand.svelte';
   import type { PageProps } from './$types';
@@ -12,8 +11,7 @@
   const ways = $derived(
     (
       [
-        ['file', say('From a file')],
-        ['files', say('From several files')],
+        ['files', say('From files')],
         ['paste', say('From pasted rows')],
         ['hand', say('By hand')],
         ['package', say('From a package')],
@@ -30,13 +28,11 @@
 <div class="px-5 pb-8">
   {#if data.from === 'hand'}
     <TableByHand tables={data.tables} />
-  {:else if data.from === 'files'}
-    <BringTogether tables={data.tables} />
   {:else if data.from === 'package'}
     <TakePackageIn />
   {:else}
     {#key data.from}
-      <ImportWizard tables={data.tables} pasted={data.from === 'paste'} />
+      <BringTogether tables={data.tables} pasted={data.from === 'paste'} />
     {/key}
   {/if}
 </div>

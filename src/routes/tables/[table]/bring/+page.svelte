@@ -2,7 +2,7 @@
   import { say } from '$lib/core/words/say';
   import { page } from '$app/state';
   import Segments from '$lib/ui/shared/Segments.svelte';
-  import ImportWizard from '$lib/ui/tables/ImportWizard.svelte';
+  import BringRows from '$lib/ui/tables/BringRows.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -15,12 +15,12 @@
     <Segments
       label="Ways to bring in rows"
       items={[
-        { label: say('From a CSV file'), href: '?from=file', current: !pasted },
+        { label: say('From a file'), href: '?from=file', current: !pasted },
         { label: say('From pasted rows'), href: '?from=paste', current: pasted },
       ]}
     />
   </div>
   {#key pasted}
-    <ImportWizard tables={data.tables} into={data.table} {pasted} />
+    <BringRows tables={data.tables} into={data.table} {pasted} />
   {/key}
 </div>
