@@ -6,6 +6,7 @@ import { startSweeping, stopSweeping } from './files/sweep';
 import { endDrifts, goOnWithDrifts } from './keeping/drift-behind';
 import { startBackups, stopBackups } from './keeping/schedule';
 import { log } from './log';
+import { removeCutOffPackage } from './out/coming-in';
 import { writeNoted } from './outside/lately';
 import { writeUses } from './records/form-uses';
 import { endThreads } from './threads/pool';
@@ -19,7 +20,8 @@ let starting: Promise<void> | null = null;
 export async function readyDatabase(): Promise<Database> {
   const db = database();
   starting ??= migrate(db, settings().UNISOR_DATABASE_URL ?? '').then(
-    () => {
+    async () => {
+      await removeCutOffPackage(db);
       startDelivery(db);
       startSweeping(db);
       startBackups(db);

@@ -24,6 +24,12 @@ export function useDatabase(schema: string): { db: Database; url: string } {
   return held;
 }
 
+/** Empties the database of a test, as if nothing had been made in it. */
+export async function emptyDatabase({ db, url }: { db: Database; url: string }): Promise<void> {
+  await dropSchemas(db);
+  await migrate(db, url);
+}
+
 async function dropSchemas(db: Database): Promise<void> {
   await db.knex.raw('drop database if exists ??', [db.records]);
   await db.knex.raw('drop database if exists ??', [db.catalog]);

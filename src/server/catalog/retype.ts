@@ -22,7 +22,7 @@ import {
 } from '../database/ddl';
 import { parseJson } from '../database/json';
 import { rowsOf } from '../database/rows';
-import { changeStructure, dropStaleLinks, structuring } from '../database/structure';
+import { changeStructure, dropStaleLinks, mapName, structuring } from '../database/structure';
 import { readRoles } from '../access/roles';
 import { toDatabase } from '../records/values';
 import { formsNaming } from './plan-uses';
@@ -271,7 +271,7 @@ async function exchange(
     await dropStaleLinks(db);
     await db.knex.raw(createLinks(db, key, after));
   }
-  const map = `${key.slice(0, 40)}~map`;
+  const map = mapName(key);
   await db.knex.raw(`drop table if exists ${tableSql(db, map)}`);
   await db.knex.raw(
     `create table ${tableSql(db, map)} (h binary(32) primary key, v ${besideSql(after)} null) engine=innodb`,

@@ -29,6 +29,7 @@ import * as journalAtOnce from './migrations/026_journal_at_once';
 import * as sessionTurns from './migrations/027_session_turns';
 import * as figures from './migrations/028_figures';
 import * as beforeAtOnce from './migrations/029_before_at_once';
+import * as comingIn from './migrations/030_coming_in';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -62,6 +63,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '027_session_turns': sessionTurns,
   '028_figures': figures,
   '029_before_at_once': beforeAtOnce,
+  '030_coming_in': comingIn,
 };
 
 /** The migrations as modules, so that they are part of the build. */

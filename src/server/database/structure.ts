@@ -87,7 +87,10 @@ export async function changeStructure(db: Database, change: StructureChange): Pr
 
 /** Finishes every change that was intended and not applied. */
 export async function finishStructureChanges(db: Database): Promise<void> {
-  await structuring(db, () => dropStaleLinks(db));
+  await structuring(db, async () => {
+    await dropStaleLinks(db);
+    await dropStaleMaps(db);
+  });
 }
 
 async function finishLeft(db: Database, lease: Lease): Promise<void> {
@@ -137,6 +140,21 @@ export async function dropLoading(db: Database, key: string, by: string): Promis
     const statement = dropWholeTable(db, tableSchema.parse(parseJson(loading.definition)));
     await changeStructure(db, { table: key, statement, after: null, by });
   });
+}
+
+/** What the values of a column become is listed in a table of this name while its type is changed. */
+export function mapName(table: string): string {
+  return `${table.slice(0, 40)}~map`;
+}
+
+/** Drops what changes of type have listed that were cut off. Called while structuring. */
+async function dropStaleMaps(db: Database): Promise<void> {
+  const there = await db
+    .knex('information_schema.tables')
+    .where({ table_schema: db.records })
+    .where('table_name', 'like', mapName('%'))
+    .select('table_name as name');
+  for (const { name } of there as { name: string }[]) await db.knex.raw(dropTable(db, name));
 }
 
 /**

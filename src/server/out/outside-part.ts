@@ -4,7 +4,7 @@ import { namedConnectionSchema, querySchema } from '$lib/core/outside/query';
 import type { Database } from '../database/connection';
 import { keepConnection, listConnections } from '../outside/connections';
 import { keepQuery, listQueries } from '../outside/queries';
-import { removeConnection, removeQuery } from '../outside/uses';
+import type { NotePart } from './coming-in';
 
 /** How outside systems are reached and what is asked of them. Secrets stay here. */
 export async function outsidePart(
@@ -37,30 +37,20 @@ export async function outsideClashes(db: Database, part: HousePart): Promise<str
   ];
 }
 
-/** Takes connections, without secrets, and queries in; gives what takes them away again. */
+/** Takes connections, without secrets, and queries in. */
 export async function takeOutside(
   db: Database,
   part: HousePart,
-  by: string,
-): Promise<() => Promise<void>> {
-  const made: (() => Promise<void>)[] = [];
-  const undo = async () => {
-    for (const one of made.toReversed()) await one();
-  };
+  { by, note }: { by: string; note: NotePart },
+): Promise<void> {
   const there = new Set((await listConnections(db)).map(({ key }) => key));
   const asked = new Set((await listQueries(db)).map(({ key }) => key));
-  try {
-    for (const connection of part.connections.filter(({ key }) => !there.has(key))) {
-      await keepConnection(db, connection, undefined, by, 'take');
-      made.push(() => removeConnection(db, connection.key));
-    }
-    for (const query of part.queries.filter(({ key }) => !asked.has(key))) {
-      await keepQuery(db, query, by, 'make');
-      made.push(() => removeQuery(db, query.key));
-    }
-  } catch (error) {
-    await undo();
-    throw error;
+  for (const connection of part.connections.filter(({ key }) => !there.has(key))) {
+    await note('connection', connection.key);
+    await keepConnection(db, connection, undefined, by, 'take');
   }
-  return undo;
+  for (const query of part.queries.filter(({ key }) => !asked.has(key))) {
+    await note('query', query.key);
+    await keepQuery(db, query, by, 'make');
+  }
 }

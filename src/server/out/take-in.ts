@@ -20,9 +20,8 @@ import { checkValue, parseText } from '$lib/core/values/parse';
 import { isoReading } from '$lib/core/values/reading';
 import { isLink, longestText, type Value } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
-import { dropWholeTable, tableSql } from '../database/ddl';
+import { tableSql } from '../database/ddl';
 import { rowsOf } from '../database/rows';
-import { changeStructure, structuring } from '../database/structure';
 import { draftForms, listForms, makeForm } from '../catalog/forms';
 import { wantedIndexes } from '$lib/core/plan/indexes';
 import { keepRehearsal } from '../catalog/rehearsals';
@@ -36,6 +35,7 @@ import {
   relabelTable,
   tableFrom,
 } from '../catalog/tables';
+import { comingIn, type NotePart } from './coming-in';
 import { outsideClashes, takeOutside } from './outside-part';
 import { journalRows } from '../records/journal';
 import { insertRecords } from '../records/statements';
@@ -43,6 +43,12 @@ import { openCsv } from '../records/csv-file';
 import { inLoad, inTransaction } from '../database/transaction';
 import { renamedFiles, takeFilesIn } from './package-files';
 import { receiveZip, type ReceivedZip } from '../zip-file';
+
+/** Who brings it in, and what notes each part before it is made. */
+interface Taking {
+  by: string;
+  note: NotePart;
+}
 
 const together = 500;
 const mostTold = 50;
@@ -67,10 +73,10 @@ export async function takePackageIn(
     if (part && !outside && part.connections.length + part.queries.length > 0) {
       fail('not_allowed', {}, 403);
     }
-    return await structuring(db, () =>
+    return await comingIn(db, by, (note) =>
       part
-        ? takeHouse(db, zip, part, by)
-        : takeOthers(db, zip, described.resources, { drafts, by }),
+        ? takeHouse(db, zip, part, { by, note })
+        : takeOthers(db, zip, described.resources, { drafts, by, note }),
     );
   } finally {
     await zip.end();
@@ -87,27 +93,6 @@ function parsed<T>(
   return fail('package_wrong', {
     reason: `${first?.path.map(String).join('.') || 'the whole'}: ${first?.message ?? ''}`,
   });
-}
-
-/** Takes tables away again that were made on the way, whatever refers to what. */
-async function clear(db: Database, made: readonly string[], by: string): Promise<void> {
-  const left = new Set(made);
-  for (let round = 0; left.size > 0 && round <= made.length; round++) {
-    for (const key of [...left].reverse()) {
-      const table = (await loadTables(db)).get(key);
-      if (!table) {
-        left.delete(key);
-        continue;
-      }
-      try {
-        const statement = dropWholeTable(db, table);
-        await changeStructure(db, { table: key, statement, after: null, by });
-        left.delete(key);
-      } catch {
-        // Another one refers to it still.
-      }
-    }
-  }
 }
 
 /** What of a house stands in the way of what comes. */
@@ -132,61 +117,54 @@ async function takeHouse(
   db: Database,
   zip: ReceivedZip,
   part: HousePart,
-  by: string,
+  { by, note }: Taking,
 ): Promise<TakenIn> {
   await refuseClashes(db, part);
-  const made: string[] = [];
-  let forgetOutside = async () => {};
-  try {
-    await takeLists(db, part, by);
-    forgetOutside = await takeOutside(db, part, by);
-    for (const { table, later } of makingOrder(part.tables)) {
-      made.push(table.key);
-      const now = table.columns.filter((column) => !later.includes(column));
-      const first = now[0]?.key ?? '';
-      const display = table.display.filter((key) => now.some((column) => column.key === key));
-      const bare = {
-        ...table,
-        columns: now,
-        views: [],
-        display: display.length > 0 ? display : [first],
-      };
-      await makeTable(db, bare, by);
-    }
-    for (const { table, later } of makingOrder(part.tables)) {
-      for (const column of later) await addTableColumn(db, table.key, column, by);
-    }
-    for (const table of part.tables) {
-      const order = table.columns.map(({ key }) => key);
-      const views = { keeps: table.views ?? [] };
-      await relabelTable(db, table.key, { display: table.display, order, views }, by);
-    }
-    const files = await takeFilesIn(db, zip, by);
-    const rows = await inLoad(db, async (trx) => {
-      const counts = new Map<string, number>();
-      for (const table of part.tables)
-        counts.set(table.key, await loadOwn(db, trx, { zip, files }, table, by));
-      for (const table of part.tables) await refuseDangling(db, trx, table);
-      return counts;
-    });
-    const forms = await takeForms(db, part, by);
-    return {
-      tables: part.tables.map(({ key, title }) => ({ key, title, rows: rows.get(key) ?? 0 })),
-      forms,
+  await takeLists(db, part, { by, note });
+  await takeOutside(db, part, { by, note });
+  for (const { table, later } of makingOrder(part.tables)) {
+    await note('table', table.key);
+    const now = table.columns.filter((column) => !later.includes(column));
+    const first = now[0]?.key ?? '';
+    const display = table.display.filter((key) => now.some((column) => column.key === key));
+    const bare = {
+      ...table,
+      columns: now,
+      views: [],
+      display: display.length > 0 ? display : [first],
     };
-  } catch (error) {
-    await clear(db, made, by);
-    await forgetOutside();
-    throw error;
+    await makeTable(db, bare, by);
   }
+  for (const { table, later } of makingOrder(part.tables)) {
+    for (const column of later) await addTableColumn(db, table.key, column, by);
+  }
+  for (const table of part.tables) {
+    const order = table.columns.map(({ key }) => key);
+    const views = { keeps: table.views ?? [] };
+    await relabelTable(db, table.key, { display: table.display, order, views }, by);
+  }
+  const files = await takeFilesIn(db, zip, by);
+  const rows = await inLoad(db, async (trx) => {
+    const counts = new Map<string, number>();
+    for (const table of part.tables)
+      counts.set(table.key, await loadOwn(db, trx, { zip, files }, table, by));
+    for (const table of part.tables) await refuseDangling(db, trx, table);
+    return counts;
+  });
+  const forms = await takeForms(db, part, { by, note });
+  return {
+    tables: part.tables.map(({ key, title }) => ({ key, title, rows: rows.get(key) ?? 0 })),
+    forms,
+  };
 }
 
-async function takeLists(db: Database, part: HousePart, by: string): Promise<void> {
+async function takeLists(db: Database, part: HousePart, { by, note }: Taking): Promise<void> {
   const there = (await loadTables(db)).lists;
   const left = part.lists.filter(({ key }) => !there.has(key));
   for (let round = 0; left.length > 0 && round <= part.lists.length; round++) {
     for (const list of [...left]) {
       if (list.of !== null && left.some(({ key }) => key === list.of)) continue;
+      await note('list', list.key);
       await makeList(db, list, by);
       left.splice(left.indexOf(list), 1);
     }
@@ -313,8 +291,13 @@ async function refuseDangling(db: Database, trx: Knex.Transaction, table: Table)
   }
 }
 
-async function takeForms(db: Database, part: HousePart, by: string): Promise<TakenIn['forms']> {
+async function takeForms(
+  db: Database,
+  part: HousePart,
+  { by, note }: Taking,
+): Promise<TakenIn['forms']> {
   for (const { key, draft, editions, rehearsals = [] } of part.forms) {
+    await note('form', key);
     const head = await makeForm(db, { table: draft.table, key, plan: draft }, by);
     for (const one of rehearsals) await keepRehearsal(db, head.id, one, by);
     const newest = editions.at(-1);
@@ -340,7 +323,7 @@ async function takeOthers(
   db: Database,
   zip: ReceivedZip,
   resources: readonly PackageResource[],
-  { drafts, by }: { drafts: boolean; by: string },
+  { drafts, by, note }: Taking & { drafts: boolean },
 ): Promise<TakenIn> {
   const taken = new Set((await loadTables(db)).keys());
   const all: (DescribedTable & { resource: PackageResource; schema: PackageSchema })[] = [];
@@ -352,29 +335,23 @@ async function takeOthers(
     all.push({ ...described, resource, schema });
   }
   if (all.length === 0) return fail('package_no_tables');
-  const made: string[] = [];
-  try {
-    const counts: number[] = [];
-    for (const { table } of all) {
-      made.push(table.key);
-      await makeTable(db, table, by);
-    }
-    await inLoad(db, async (trx) => {
-      for (const one of all) counts.push(await loadOthers(db, trx, zip, one, by));
-    });
-    for (const one of all) await refer(db, one, all, by);
-    const wished = drafts ? all.map(({ table }) => table) : [];
-    const forms = await draftForms(db, wished, by);
-    const tables = all.map(({ table: { key, title } }, i) => ({
-      key,
-      title,
-      rows: counts[i] ?? 0,
-    }));
-    return { tables, forms };
-  } catch (error) {
-    await clear(db, made, by);
-    throw error;
+  const counts: number[] = [];
+  for (const { table } of all) {
+    await note('table', table.key);
+    await makeTable(db, table, by);
   }
+  await inLoad(db, async (trx) => {
+    for (const one of all) counts.push(await loadOthers(db, trx, zip, one, by));
+  });
+  for (const one of all) await refer(db, one, all, by);
+  const wished = drafts ? all.map(({ table }) => table) : [];
+  const forms = await draftForms(db, wished, by);
+  const tables = all.map(({ table: { key, title } }, i) => ({
+    key,
+    title,
+    rows: counts[i] ?? 0,
+  }));
+  return { tables, forms };
 }
 
 /** The fields of a resource in which a value is longer than a short text holds. */
