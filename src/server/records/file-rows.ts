@@ -32,7 +32,7 @@ const mostTitles = 2;
 
 /**
  * A sheet opened by its rows: the first that is not empty is the header, but for titles, which stand alone above wider
- * rows; rows are as wide as it, or wider.
+ * rows; a header may have two rows, groups and names. Rows are as wide as it, or wider.
  */
 export async function sheetFrom(rows: AsyncGenerator<CsvRow>): Promise<CsvFile> {
   const ahead: CsvRow[] = [];
@@ -44,7 +44,8 @@ export async function sheetFrom(rows: AsyncGenerator<CsvRow>): Promise<CsvFile> 
   const titles = titlesIn(ahead);
   const head = ahead[titles];
   if (!head) return fail('file_empty', {}, 422, 'file');
-  const header = head.cells.map((name) => name.trim());
+  const grouped = groupedNames(head.cells, ahead[titles + 1]?.cells ?? []);
+  const header = grouped ?? head.cells.map((name) => name.trim());
   while (header.length > 0 && header.at(-1) === '') header.pop();
   try {
     refuseTwice(header);
@@ -53,7 +54,7 @@ export async function sheetFrom(rows: AsyncGenerator<CsvRow>): Promise<CsvFile> 
     await rows.return(undefined);
     throw error;
   }
-  const rest = joined(ahead.slice(titles + 1), rows);
+  const rest = joined(ahead.slice(titles + (grouped ? 2 : 1)), rows);
   return { delimiter: ',', header, rows: batches(rest, header.length) };
 }
 
@@ -62,6 +63,31 @@ function titlesIn(rows: readonly CsvRow[]): number {
   const wide = rows.map(({ cells }) => cells.filter((cell) => cell !== '').length > 1);
   const head = wide.indexOf(true);
   return head > 0 && head <= mostTitles && wide[head + 1] === true ? head : 0;
+}
+
+/**
+ * The names of columns whose header has two rows: groups above, and below each of them the names that it spans; a
+ * column outside of groups has its name above, and nothing below. Nothing where the second row is no such row.
+ */
+function groupedNames(above: readonly string[], below: readonly string[]): string[] | null {
+  const names: string[] = [];
+  let group = '';
+  let groups = 0;
+  for (let i = 0; i < Math.max(above.length, below.length); i++) {
+    const [over, under] = [(above[i] ?? '').trim(), (below[i] ?? '').trim()];
+    const spans = (above[i + 1] ?? '').trim() === '' && (below[i + 1] ?? '').trim() !== '';
+    if (over !== '') {
+      // It names one column, or begins a group.
+      if ((under !== '') !== spans) return null;
+      group = spans ? over : '';
+      groups += spans ? 1 : 0;
+    }
+    const isName = under === '' ? over !== '' : group !== '' && !/^[-+]?[\d.,]+$/.test(under);
+    if (!isName) return null;
+    names.push(under === '' ? over : `${group} ${under}`);
+  }
+  // One name above all others is a title, or the only name of a header.
+  return groups > 0 && above.filter((name) => name.trim() !== '').length > 1 ? names : null;
 }
 
 /** Rows that were read already, and those behind them; whatever stops early lets the file go. */
