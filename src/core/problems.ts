@@ -46,6 +46,10 @@ const sentences = {
     `Use: ${d.options}.`,
   ],
   not_reference: (d) => [`“${d.given}” does not name a record.`, ''],
+  was_other_type: (d) => [
+    `${d.label} was of another type then: “${d.given}” does not fit it any more.`,
+    'Put the other values back by hand, and choose one for it.',
+  ],
   not_rows: (d) => [`${d.label}: “${d.given}” is not a list of rows.`, ''],
   bad_row: (d) => [`${d.label}, row ${d.row}:`, ''],
   too_many_members: (d) => [`${d.label} holds at most ${d.limit}.`, 'Remove some, or use a table.'],

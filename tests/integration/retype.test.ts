@@ -22,7 +22,7 @@ import { tableSql } from '../../src/server/database/ddl';
 import { finishStructureChanges } from '../../src/server/database/structure';
 import { readRecords } from '../../src/server/records/read';
 import { addRecord, changeRecord } from '../../src/server/records/write';
-import { undoSave } from '../../src/server/records/history';
+import { historyOf, restoreRecord, undoSave } from '../../src/server/records/history';
 import { plainText } from '../../src/core/values/types';
 import { column, field, planOf, reference, table } from '../support/definitions';
 import { useDatabase } from '../support/house';
@@ -307,6 +307,21 @@ describe('A9 a column gets another type', () => {
     await retype('visit', 'cost', { type: { kind: 'text', format: 'plain', length: 20 } });
     await expect(undoSave(held.db, all, String(save), 'test')).rejects.toMatchObject({
       status: 409,
+    });
+  });
+
+  it('says what of an earlier state does not fit any more, where that is restored', async () => {
+    const type = { kind: 'text', format: 'plain', length: 20 };
+    await retype('visit', 'cost', { type });
+    const id = await add('visit', { note: 'first', cost: '12,50' });
+    let table = tableFrom(await house(), 'visit');
+    await changeRecord(held.db, await house(), table, id, 1, { note: 'then', cost: '7' }, 'test');
+    await retype('visit', 'cost', { type: { kind: 'decimal', precision: 8, scale: 2 } });
+    table = tableFrom(await house(), 'visit');
+    const { steps } = await historyOf(held.db, await house(), table, { id, values: null });
+    const wish = { id, version: 3, step: steps.at(-1)?.id ?? 0 };
+    await expect(restoreRecord(held.db, await house(), table, wish, 'test')).rejects.toMatchObject({
+      problems: [{ path: 'cost', code: 'was_other_type', message: expect.stringMatching('12,50') }],
     });
   });
 

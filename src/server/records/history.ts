@@ -1,10 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import type { ActOnTable } from '$lib/core/access/role';
-import { fail } from '$lib/core/problems';
+import { fail, problem, ProblemError, type Problem } from '$lib/core/problems';
 import type { Table, House } from '$lib/core/table/definition';
 import { otherSide } from '$lib/core/table/links';
+import { keptText } from '$lib/core/values/kept-text';
+import { checkValue } from '$lib/core/values/parse';
 import { idsOf, sameValue, type Value } from '$lib/core/values/types';
+import { reader as readerNow } from '$lib/core/words/reader';
 import { tableFrom } from '../catalog/tables';
 import type { Database, Runner } from '../database/connection';
 import {
@@ -147,14 +150,21 @@ export async function restoreRecord(
   if (at === -1 || !stored)
     return fail('unknown_record', { id: String(id), table: table.title }, 404);
   const was = valuesBefore(stored.values, rows.slice(0, at));
+  const misfits: Problem[] = [];
   // Columns that have been removed since, or were added later, stay as they are.
   const values = Object.fromEntries(
-    table.columns.flatMap(({ key }): [string, Value][] => {
+    table.columns.flatMap(({ key, label, type }): [string, Value][] => {
       if (tables.sight?.get(table.key)?.shut.has(key)) return [];
       const value = was[key] ?? null;
-      return sameValue(value, stored.values[key] ?? null) ? [] : [[key, value]];
+      if (sameValue(value, stored.values[key] ?? null)) return [];
+      if ('problem' in checkValue(type, value, label)) {
+        const given = keptText(type, value, readerNow());
+        misfits.push(problem('was_other_type', { label, given }, key));
+      }
+      return [[key, value]];
     }),
   );
+  if (misfits.length > 0) throw new ProblemError(misfits);
   return changeRecord(db, tables, table, id, version, values, by, 'restore');
 }
 
