@@ -13,6 +13,7 @@ import {
   workOnDrift,
 } from '../../src/server/keeping/drift';
 import { driftFound } from '../../src/server/keeping/drift-found';
+import { leaveFound, lookAgain } from '../../src/server/keeping/drift-left';
 import { repairDrift } from '../../src/server/keeping/drift-repair';
 import { undoSave } from '../../src/server/records/history';
 import { readRecords } from '../../src/server/records/read';
@@ -195,6 +196,61 @@ describe('K2 drift', () => {
     await expect(bad).rejects.toMatchObject({ problems: [{ path: 'take' }] });
     await change('loan', id('loan 1'), { town: id('Oakhurst') });
     await change('town', id('Oakhurst'), { region: id('North') });
+  });
+
+  it('leaves what is to be left, in later runs too, until it is another finding', async () => {
+    await change('town', id('Oakhurst'), { region: id('South') });
+    const first = await run();
+    const wish = { kind: 'not_offered', grid: '', field: 'town', message: '' } as const;
+    const groups = async () =>
+      (await driftFound(held.db, await loadTables(held.db), await run())).map(
+        ({ field: at, records, left }) => [at, records, left?.by ?? null],
+      );
+    expect(await leaveFound(held.db, first, wish, 'Odile')).toBe(83);
+    const forms = [{ key: 'lend', title: 'Lend' }];
+    expect(await driftByForm(held.db, forms)).toMatchObject([{ records: 0 }]);
+    expect(await groups()).toEqual([['town', 83, 'Odile']]);
+    expect(await driftByForm(held.db, forms)).toMatchObject([{ records: 0 }]);
+    // What is left is not repaired with the others.
+    const house = await loadTables(held.db);
+    const last = (await lastDrift(held.db, 'lend')) ?? first;
+    const repair = { ...wish, take: { value: id('Velden') } };
+    expect(await repairDrift(held.db, house, last, repair, 'test')).toMatchObject({ changed: 0 });
+    // Another value that does not fit is another finding.
+    await change('loan', id('loan 1'), { town: id('Saltmere') });
+    expect(await groups()).toEqual([
+      ['town', 1, null],
+      ['town', 82, 'Odile'],
+    ]);
+    const now = (await lastDrift(held.db, 'lend')) ?? first;
+    expect(await lookAgain(held.db, now, wish)).toBe(82);
+    expect(await groups()).toEqual([['town', 83, null]]);
+    // What is again as it was when it was left is left.
+    await change('loan', id('loan 1'), { town: id('Oakhurst') });
+    expect(await groups()).toEqual([
+      ['town', 82, null],
+      ['town', 1, 'Odile'],
+    ]);
+    const again = (await lastDrift(held.db, 'lend')) ?? first;
+    expect(await lookAgain(held.db, again, wish)).toBe(1);
+    await change('town', id('Oakhurst'), { region: id('North') });
+  });
+
+  it('judges anew what was repaired: what fits is gone, what does not is told as it is now', async () => {
+    await change('loan', id('loan 2'), { weeks: 12, fee: 36 });
+    const first = await run();
+    expect(await told()).toEqual(['check weeks 1']);
+    const house = await loadTables(held.db);
+    const weeks = { kind: 'check', grid: '', field: 'weeks' } as const;
+    const wish = { ...weeks, message: 'Ten weeks are too many.', take: { value: 4 } };
+    expect(await repairDrift(held.db, house, first, wish, 'test')).toMatchObject({ changed: 1 });
+    expect(await told()).toEqual(['computed fee 1']);
+    const fee = { kind: 'computed', grid: '', field: 'fee', message: '', take: 'now' } as const;
+    expect(await repairDrift(held.db, house, first, fee, 'test')).toMatchObject({ changed: 1 });
+    expect(await told()).toEqual([]);
+    expect(await driftByForm(held.db, [{ key: 'lend', title: 'Lend' }])).toMatchObject([
+      { records: 0 },
+    ]);
   });
 
   it('finds what checks refuse, and what is required and empty', async () => {

@@ -71,6 +71,17 @@ test('K2 a town moves to another region: the hires that no longer fit are found,
   await expect(
     findings.getByRole('table', { name: 'What would change' }).getByRole('row'),
   ).toHaveCount(4);
+  await findings.getByRole('button', { name: 'Cancel' }).click();
+  // They can be left as they are as well, and looked at again.
+  await findings.getByRole('button', { name: 'Leave them' }).click();
+  await expect(findings.getByText(/left by Ottilie Marrable/)).toBeVisible();
+  await page.getByRole('button', { name: 'Hold against the form' }).click();
+  await expect(findings.getByText(/left by Ottilie Marrable/)).toBeVisible();
+  await finding.getByRole('button').click();
+  await findings.getByRole('button', { name: 'Look at them again' }).click();
+  await expect(findings.getByText(/left by/)).toHaveCount(0);
+  await finding.getByRole('button').click();
+  await findings.getByRole('button', { name: 'Empty them' }).click();
   await findings.getByRole('button', { name: 'Change all 3' }).click();
   await expect(finding).toBeHidden();
 

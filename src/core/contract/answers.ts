@@ -432,10 +432,15 @@ export const driftAnswer = z.object({
     z.object({
       ...{ kind: z.enum(driftKinds), grid: z.string(), field: z.string(), label: z.string() },
       ...{ message: z.string(), records: count },
+      /** By whom and when they were left as they are. */
+      left: z.object({ by: z.string(), at: z.string() }).nullable(),
     }),
   ),
 });
 export type DriftSeen = z.infer<typeof driftAnswer>;
+
+/** How many findings were left as they are, or are told again. */
+export const driftLeftAnswer = z.object({ findings: count });
 
 /** A run over stored records. */
 export const driftRunAnswer = z.object({ run: count });

@@ -262,13 +262,20 @@ export const driftRequest = z.strictObject({
   goesOn: z.number().int().min(1).optional(),
 });
 
-/** What is done about findings of one kind at a field. */
-export const driftRepairRequest = z.strictObject({
+/** Findings of one kind at a field. */
+const driftFindings = z.strictObject({
   kind: z.enum(driftKinds),
   /** The grid of the field; empty for fields of the record itself. */
   grid: z.string().max(48),
   field: keySchema,
   message: z.string().max(500),
+});
+
+/** Leaves findings as they are, in later runs too, or tells them again. */
+export const driftLeaveRequest = driftFindings.extend({ leave: z.boolean() });
+
+/** What is done about them. */
+export const driftRepairRequest = driftFindings.extend({
   /** What would come out today, nothing, the only value that is offered, or a given one. */
   take: z.union([z.enum(['now', 'nothing', 'only']), z.strictObject({ value: valueSchema })]),
   /** Says what would change, and changes nothing. */

@@ -110,6 +110,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
     DELETE: [form('design')],
   },
   '/api/forms/[form]/drift/repair': { POST: [form('design')] },
+  '/api/forms/[form]/drift/leave': { POST: [form('design')] },
   '/api/forms/[form]/rehearsals': {
     GET: [form('design'), form('publish')],
     POST: [form('design')],

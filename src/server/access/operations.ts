@@ -239,6 +239,11 @@ const said: Record<string, Said> = {
     summary: 'Stops that where it is',
     ...nothing,
   },
+  'POST /api/forms/[form]/drift/leave': {
+    summary: 'Leaves findings as they are, in later runs too, or tells them again',
+    body: requests.driftLeaveRequest,
+    answer: answers.driftLeftAnswer,
+  },
   'POST /api/forms/[form]/drift/repair': {
     body: requests.driftRepairRequest,
     summary: 'Repairs what was found, in one save',

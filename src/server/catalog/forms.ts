@@ -291,7 +291,7 @@ export async function removeForm(db: Database, key: string): Promise<void> {
   await inTransaction(db, async (trx) => {
     await forms(db, trx).where({ id: form.id }).delete();
     await planUses(db, trx).where({ form_id: form.id }).delete();
-    for (const about of ['form_use', 'slow_read'])
+    for (const about of ['form_use', 'slow_read', 'drift_run', 'drift_left'])
       await trx(about).withSchema(db.catalog).where({ form_key: key }).delete();
   });
   // Other processes know its editions until the catalog changes.

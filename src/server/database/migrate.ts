@@ -30,6 +30,7 @@ import * as sessionTurns from './migrations/027_session_turns';
 import * as figures from './migrations/028_figures';
 import * as beforeAtOnce from './migrations/029_before_at_once';
 import * as comingIn from './migrations/030_coming_in';
+import * as driftLeft from './migrations/031_drift_left';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -64,6 +65,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '028_figures': figures,
   '029_before_at_once': beforeAtOnce,
   '030_coming_in': comingIn,
+  '031_drift_left': driftLeft,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -4,13 +4,13 @@ import { columnOf, type Column, type House } from '$lib/core/table/definition';
 import { formatValue } from '$lib/core/values/format';
 import type { Value } from '$lib/core/values/types';
 import { reader } from '$lib/core/words/reader';
-import { loadDraft, loadEdition } from '../catalog/forms';
 import { tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { parseJson } from '../database/json';
+import { momentOf } from '../database/moments';
 import { rowsOf } from '../database/rows';
 import { shownRecords } from '../records/read';
-import type { DriftRun } from './drift';
+import { findingSql, leftSql, planOf, type DriftRun } from './drift';
 
 /** A kind of finding at a field: how many there are, and the first of them. */
 export interface FoundGroup {
@@ -25,6 +25,8 @@ export interface FoundGroup {
   column: Column | null;
   records: number;
   findings: number;
+  /** By whom and when they were left as they are; `null` where they are to be looked at. */
+  left: { by: string; at: string } | null;
   /** Whether what would come out today is known of all of them. */
   takes: boolean;
   examples: { record: number; named: string; value: string; now: string | null }[];
@@ -43,22 +45,30 @@ export interface FoundWish {
   grid: string;
   field: string;
   message: string;
+  /** Whether those are meant that were left as they are; otherwise the others. */
+  left?: boolean;
 }
 
 /** What a run has found, by kind and field, the most first; only of records that whoever asks sees. */
 export async function driftFound(db: Database, house: House, run: DriftRun): Promise<FoundGroup[]> {
   const plan = await planOf(db, run);
+  const c = `\`${db.catalog}\``;
   const rows = await rowsOf(
     db.knex,
-    `select kind, grid, field, message, count(distinct record) as records, count(*) as n,
-       sum(now is null) as blind
-     from \`${db.catalog}\`.drift_found where run = ? and not mended
-     group by kind, grid, field, message order by records desc limit 200`,
-    [run.id],
+    `select f.kind, f.grid, f.field, f.message, count(distinct f.record) as records, count(*) as n,
+       sum(f.now is null) as blind, l.finding is not null as is_left,
+       max(l.by_person) as left_by, max(l.left_at) as left_at
+     from ${c}.drift_found f
+     left join ${c}.drift_left l
+       on l.form_key = ? and l.row_record = f.row_record and l.finding = ${findingSql}
+     where f.run = ?
+     group by f.kind, f.grid, f.field, f.message, is_left order by is_left, records desc limit 200`,
+    [run.form, run.id],
   );
   const groups: FoundGroup[] = [];
   for (const row of rows) {
     const at = { grid: String(row.grid), field: String(row.field), message: String(row.message) };
+    const isLeft = Number(row.is_left) === 1;
     const kind = driftKinds.find((one) => one === row.kind) ?? 'check';
     groups.push({
       ...{ ...at, kind, label: labelIn(plan, at.grid, at.field) },
@@ -67,7 +77,8 @@ export async function driftFound(db: Database, house: House, run: DriftRun): Pro
         column: columnIn(house, plan, at.grid, at.field) ?? null,
       },
       ...{ records: Number(row.records), findings: Number(row.n), takes: Number(row.blind) === 0 },
-      ...(await examplesOf(db, house, run, plan, { ...at, kind })),
+      left: isLeft ? { by: String(row.left_by), at: momentOf(row.left_at) } : null,
+      ...(await examplesOf(db, house, run, plan, { ...at, kind, left: isLeft })),
     });
   }
   return groups;
@@ -80,7 +91,7 @@ async function examplesOf(
   plan: Plan,
   wish: FoundWish,
 ): Promise<Pick<FoundGroup, 'examples' | 'ids'>> {
-  const all = await found(db, run, wish).orderBy('id').limit(mostIds);
+  const all = await found(db, run, wish).orderBy('f.id').limit(mostIds).select('f.*');
   const rows = all.slice(0, mostExamples);
   const table = tableFrom(house, plan.table);
   const names = await shownRecords(
@@ -128,19 +139,23 @@ export async function sayer(
   return (value) => (value === null ? '–' : (lines.get(Number(value)) ?? '–'));
 }
 
-export const founds = (db: Database) => db.knex('drift_found').withSchema(db.catalog);
-
-export function found(db: Database, run: DriftRun, { kind, grid, field, message }: FoundWish) {
-  return founds(db).where({ run: run.id, mended: false, kind, grid, field, message });
+/** The findings `f` of a run that are meant. */
+export function found(
+  db: Database,
+  run: DriftRun,
+  { kind, grid, field, message, left = false }: FoundWish,
+) {
+  return db
+    .knex('drift_found as f')
+    .withSchema(db.catalog)
+    .where({ 'f.run': run.id, 'f.kind': kind, 'f.grid': grid, 'f.field': field })
+    .where('f.message', message)
+    .whereRaw(`${left ? '' : 'not '}${leftSql(db)}`, [run.form]);
 }
 
 /** A value as a finding holds it; `undefined` where it holds none. */
 export function valueIn(json: unknown): Value | undefined {
   return json === null ? undefined : (parseJson(json) as { is: Value }).is;
-}
-
-export async function planOf(db: Database, { form, edition }: DriftRun): Promise<Plan> {
-  return (await (edition === 0 ? loadDraft(db, form) : loadEdition(db, form, edition))).plan;
 }
 
 const sectionsIn = (plan: Plan, grid: string) =>

@@ -10,17 +10,8 @@ import { shownRecords } from '../records/read';
 import { readStored } from '../records/stored';
 import { knownForm } from '../records/wired';
 import { writeTogether } from '../records/write';
-import { settledEntries, together, type DriftRun } from './drift';
-import {
-  columnIn,
-  found,
-  founds,
-  planOf,
-  sayer,
-  tableIn,
-  valueIn,
-  type FoundWish,
-} from './drift-found';
+import { judgeAnew, planOf, settledEntries, together, type DriftRun } from './drift';
+import { columnIn, found, sayer, tableIn, valueIn, type FoundWish } from './drift-found';
 
 /** So many are repaired at once. */
 const mostRepaired = 2000;
@@ -43,7 +34,6 @@ export interface Repaired {
 }
 
 interface Change {
-  finding: number;
   /** The record of the form, and the record that changes: itself, or one of its rows. */
   root: number;
   id: number;
@@ -68,8 +58,9 @@ export async function repairDrift(
   const table = tableFrom(house, tableIn(plan, wish.grid));
   if (!column) return fail('unknown_field', { field: wish.field }, 404);
   const rows = await found(db, run, wish)
-    .orderBy('id')
-    .limit(mostRepaired + 1);
+    .orderBy('f.id')
+    .limit(mostRepaired + 1)
+    .select('f.*');
   const meant = rows.slice(0, mostRepaired);
   const after = await valuesFor(db, house, plan, column, wish, meant, by);
   const is = meant.map((row) => Number(row.row_record));
@@ -90,9 +81,7 @@ export async function repairDrift(
       return [];
     }
     const { id, version } = record;
-    return [
-      { finding: Number(row.id), root: Number(row.record), id, version, before, after: value },
-    ];
+    return [{ root: Number(row.record), id, version, before, after: value }];
   });
   const told = {
     ...{ changed: changes.length, left: meant.length - changes.length - unsure - same, unsure },
@@ -108,8 +97,7 @@ export async function repairDrift(
     values: { [column.key]: value },
   }));
   const submission = await writeTogether(db, house, table, { add: [], remove: [], change }, by);
-  const mended = changes.map(({ finding }) => finding);
-  await founds(db).whereIn('id', mended).update({ mended: true });
+  await judgeAnew(db, run, [...new Set(changes.map(({ root }) => root))]);
   return { ...told, submission, changes: [] };
 }
 

@@ -5,6 +5,7 @@ import { Entry } from '$lib/core/entry/entry';
 import { settle, type Reader } from '$lib/core/entry/settle';
 import type { Answer, StandingAsk } from '$lib/core/entry/asks';
 import { clockFrom } from '$lib/core/formula/clock';
+import type { Plan } from '$lib/core/plan/schema';
 import { fail, ProblemError } from '$lib/core/problems';
 import type { House } from '$lib/core/table/definition';
 import type { WiredForm } from '$lib/core/wiring/form';
@@ -113,14 +114,12 @@ export async function workOnDrift(db: Database, id: number): Promise<void> {
     const row = await runs(db).where({ id }).first();
     if (row?.state !== 'running') return;
     const run = asRun(row);
-    const held = await (run.edition === 0
-      ? loadDraft(db, run.form)
-      : loadEdition(db, run.form, run.edition));
+    const plan = await planOf(db, run);
     const house = await loadTables(db);
-    const form = knownForm(held.plan, house);
+    const form = knownForm(plan, house);
     let at = Number(row.at_record);
     for (;;) {
-      const ids = await nextIds(db, held.plan.table, at);
+      const ids = await nextIds(db, plan.table, at);
       if (ids.length === 0) break;
       const reads = await readingFrom(db, null, () => revisionRead(db));
       const found = await judgeEach(ids, (some) => judge(reads, house, form, some));
@@ -141,20 +140,66 @@ export async function workOnDrift(db: Database, id: number): Promise<void> {
     }
     await runs(db)
       .where({ id, state: 'running' })
-      .update({
-        ...{ state: 'done', ended_at: db.knex.fn.now(3) },
-        unfit: db
-          .knex('drift_found')
-          .withSchema(db.catalog)
-          .where({ run: id })
-          .countDistinct('record'),
-      });
+      .update({ state: 'done', ended_at: db.knex.fn.now(3) });
+    await countUnfit(db, db.knex, run);
   } catch (error) {
     const reason = String((error as Error).message).slice(0, 400);
     await runs(db).where({ id, state: 'running' }).update({ state: 'failed', reason });
   } finally {
     await lease.end();
   }
+}
+
+/** The plan that a run holds records against. */
+export async function planOf(
+  db: Database,
+  { form, edition }: Pick<DriftRun, 'form' | 'edition'>,
+): Promise<Plan> {
+  return (await (edition === 0 ? loadDraft(db, form) : loadEdition(db, form, edition))).plan;
+}
+
+/** Judges some records of a run anew, since they were changed: what was found of them before is forgotten. */
+export async function judgeAnew(
+  db: Database,
+  run: DriftRun,
+  roots: readonly number[],
+): Promise<void> {
+  const house = await loadTables(db);
+  const form = knownForm(await planOf(db, run), house);
+  for (let from = 0; from < roots.length; from += together) {
+    const some = roots.slice(from, from + together);
+    const found = await judgeEach(some, (ids) => judge(db, house, form, ids));
+    await db.knex.transaction(async (trx) => {
+      const founds = () => trx('drift_found').withSchema(db.catalog);
+      await founds().where({ run: run.id }).whereIn('record', some).delete();
+      if (found.length > 0) await founds().insert(found.map((one) => rowOf(run.id, one)));
+    });
+  }
+  await countUnfit(db, db.knex, run);
+}
+
+/** What a finding `f` is, whatever run finds it: its place, its kind and the value that was found. */
+export const findingSql = `unhex(sha2(concat_ws('\\n', f.grid, f.field, f.kind, f.message, f.value), 256))`;
+
+/** SQL that holds of a finding `f` that was left as it is; binds its form. */
+export function leftSql(db: Database): string {
+  return `exists (select 1 from \`${db.catalog}\`.drift_left l
+    where l.form_key = ? and l.row_record = f.row_record and l.finding = ${findingSql})`;
+}
+
+/** Notes how many records do not fit by a run that has ended, but for what is left as it is. */
+export async function countUnfit(
+  db: Database,
+  runner: Runner,
+  { id, form }: Pick<DriftRun, 'id' | 'form'>,
+): Promise<void> {
+  const c = `\`${db.catalog}\``;
+  await runner.raw(
+    `update ${c}.drift_run set unfit = (select count(distinct f.record) from ${c}.drift_found f
+       where f.run = ? and not ${leftSql(db)})
+     where id = ? and state = 'done'`,
+    [id, form, id],
+  );
 }
 
 type Judged = Drift & { root: number };

@@ -26,7 +26,7 @@ export interface DriftOfForm {
   title: string;
   at: string;
   judged: number;
-  /** How many records do not fit, and are not mended. */
+  /** How many records do not fit, and are not left as they are. */
   records: number;
   /** How many did not fit when runs ended, the oldest first. */
   before: { at: string; records: number }[];
@@ -44,7 +44,7 @@ export async function driftByForm(
   const rows = await rowsOf(
     db.knex,
     `select r.form_key, r.begun_at, r.judged,
-       (select count(distinct f.record) from ${c}.drift_found f where f.run = r.id and not f.mended) as records
+       coalesce(r.unfit, (select count(distinct f.record) from ${c}.drift_found f where f.run = r.id)) as records
      from ${c}.drift_run r
      join (select max(id) as id from ${c}.drift_run group by form_key) l on l.id = r.id`,
   );

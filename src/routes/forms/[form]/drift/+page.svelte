@@ -2,6 +2,7 @@
   import { onDestroy } from 'svelte';
   import { invalidate } from '$app/navigation';
   import {
+    driftLeftAnswer,
     driftRepairAnswer,
     driftRunAnswer,
     nothingWanted,
@@ -9,7 +10,6 @@
   } from '$lib/core/contract/answers';
   import { num, plural, say } from '$lib/core/words/say';
   import type { Problem } from '$lib/core/problems';
-  import type { Column } from '$lib/core/table/definition';
   import { houseOf } from '$lib/core/table/sources';
   import type { Value } from '$lib/core/values/types';
   import ColumnInput from '$lib/ui/tables/ColumnInput.svelte';
@@ -34,7 +34,9 @@
   const history = $derived(data.drifts.find(({ form }) => form === data.form.key)?.before ?? []);
   const most = $derived(Math.max(1, ...data.found.map(({ records }) => records)));
   const address = $derived(`/api/forms/${data.form.key}/drift`);
-  const nameOf = ({ kind, grid, field, message }: Found) => [kind, grid, field, message].join(' ');
+  const nameOf = ({ kind, grid, field, message, left }: Found) =>
+    [kind, grid, field, message, left ? 'left' : ''].join(' ');
+  const isLeft = (group: Found | undefined) => group !== undefined && group.left !== null;
 
   const refresh = () => invalidate('unisor:drift');
   // What is going on is looked at while it goes on.
@@ -86,6 +88,17 @@
     [planned, replacing] = [null, null];
   }
 
+  /** Leaves findings as they are, in later runs too, or has them told again. */
+  async function leave({ kind, grid, field, message }: Found, leaving: boolean) {
+    busy = true;
+    const body = { kind, grid, field, message, leave: leaving };
+    const called = await call(driftLeftAnswer, `${address}/leave`, { body });
+    busy = false;
+    problems = called.ok ? [] : called.problems;
+    [open, planned, replacing] = [null, null, null];
+    await refresh();
+  }
+
   async function repair(group: Found, take: Take) {
     busy = true;
     const called = await call(driftRepairAnswer, `${address}/repair`, {
@@ -113,22 +126,23 @@
   }
 </script>
 
-{#snippet mending(group: Found, name: string, column: Column)}
+{#snippet mending(group: Found, name: string)}
+  {@const column = mayTable(group.table, 'change') ? group.column : null}
   <div class="flex flex-wrap items-center gap-3">
-    {#if group.takes}
+    {#if column && group.takes}
       <Button kind="other" loading={busy} onclick={() => plan(group, 'now')}>
         Take what comes out now
       </Button>
     {/if}
-    {#if ['not_offered', 'retired', 'required'].includes(group.kind)}
+    {#if column && ['not_offered', 'retired', 'required'].includes(group.kind)}
       <Button kind="other" loading={busy} onclick={() => plan(group, 'only')}>
         Take the only one offered
       </Button>
     {/if}
-    {#if ['not_offered', 'retired'].includes(group.kind) && !column.required}
+    {#if column && ['not_offered', 'retired'].includes(group.kind) && !column.required}
       <Button kind="other" loading={busy} onclick={() => plan(group, 'nothing')}>Empty them</Button>
     {/if}
-    {#if ['not_offered', 'retired', 'required', 'check'].includes(group.kind)}
+    {#if column && ['not_offered', 'retired', 'required', 'check'].includes(group.kind)}
       <Button
         kind="other"
         aria-expanded={replacing?.group === name}
@@ -138,8 +152,9 @@
         }}>Replace by…</Button
       >
     {/if}
+    <Button kind="other" loading={busy} onclick={() => leave(group, true)}>Leave them</Button>
   </div>
-  {#if replacing?.group === name}
+  {#if column && replacing?.group === name}
     <form
       class="flex flex-wrap items-end gap-3"
       onsubmit={(event) => {
@@ -297,8 +312,11 @@
             >
           </thead>
           <tbody>
-            {#each data.found as group (nameOf(group))}
+            {#each data.found as group, i (nameOf(group))}
               {@const name = nameOf(group)}
+              {#if group.left && !isLeft(data.found[i - 1])}
+                <tr><th colspan="4" class="bg-paper">Left as they are</th></tr>
+              {/if}
               <tr>
                 <td>
                   <Button
@@ -311,10 +329,19 @@
                     >{group.label || say('Record')}</Button
                   >
                 </td>
-                <td class="whitespace-normal!">{group.message || driftWords[group.kind]}</td>
+                <td class="whitespace-normal!">
+                  {group.message || driftWords[group.kind]}
+                  {#if group.left}
+                    <span class="quiet"
+                      >{say(`left by ${group.left.by}, ${ago(group.left.at)}`)}</span
+                    >
+                  {/if}
+                </td>
                 <td class="num">{num(group.records)}</td>
                 <td>
-                  <span class="bg-navy block h-2.5" style="width: {(100 * group.records) / most}%"
+                  <span
+                    class="{group.left ? 'bg-edge' : 'bg-navy'} block h-2.5"
+                    style="width: {(100 * group.records) / most}%"
                   ></span>
                 </td>
               </tr>
@@ -322,8 +349,14 @@
                 <tr>
                   <td colspan="4" class="bg-paper whitespace-normal!">
                     <div class="grid gap-3 py-2 ps-4">
-                      {#if run.state !== 'running' && group.column && mayTable(group.table, 'change')}
-                        {@render mending(group, name, group.column)}
+                      {#if run.state !== 'running' && group.left}
+                        <div>
+                          <Button kind="other" loading={busy} onclick={() => leave(group, false)}>
+                            Look at them again
+                          </Button>
+                        </div>
+                      {:else if run.state !== 'running'}
+                        {@render mending(group, name)}
                       {/if}
                       <Ledger class="border-line border" aria-label="Records of {group.label}">
                         <thead>
