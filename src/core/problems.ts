@@ -50,6 +50,10 @@ const sentences = {
     `${d.label} was of another type then: “${d.given}” does not fit it any more.`,
     'Put the other values back by hand, and choose one for it.',
   ],
+  no_index: (d) => [
+    `${d.label} has an index already, or cannot have one.`,
+    'Long texts, files and several references have none.',
+  ],
   not_rows: (d) => [`${d.label}: “${d.given}” is not a list of rows.`, ''],
   bad_row: (d) => [`${d.label}, row ${d.row}:`, ''],
   too_many_members: (d) => [`${d.label} holds at most ${d.limit}.`, 'Remove some, or use a table.'],

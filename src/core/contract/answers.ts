@@ -7,7 +7,7 @@ import { driftKinds } from '../entry/drift';
 import { openedSchema } from '../entry/stored';
 import { querySchema } from '../outside/query';
 import { planSchema } from '../plan/schema';
-import { tableSchema } from '../table/definition';
+import { indexSchema, tableSchema } from '../table/definition';
 import { optionListSchema } from '../table/option-list';
 import { problemSchema } from '../problems';
 import { expectationSchema, jsonSchema, rehearsalSchema } from '../rehearsal/rehearsal';
@@ -438,6 +438,9 @@ export const driftAnswer = z.object({
   ),
 });
 export type DriftSeen = z.infer<typeof driftAnswer>;
+
+/** An index that was made. */
+export const indexAnswer = z.object({ index: indexSchema.strip() });
 
 /** How many findings were left as they are, or are told again. */
 export const driftLeftAnswer = z.object({ findings: count });

@@ -255,6 +255,9 @@ export const queryTryRequest = z.strictObject({
   values: z.record(z.string(), scalarSchema),
 });
 
+/** A column by which a table is sorted and narrowed often. */
+export const indexRequest = z.strictObject({ column: keySchema });
+
 /** Begins to hold stored records against a form, or has it go on. */
 export const driftRequest = z.strictObject({
   against: z.enum(['edition', 'draft']).default('edition'),

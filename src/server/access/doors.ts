@@ -169,6 +169,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
     DELETE: [place('tables')],
   },
   '/api/tables/[table]/columns': { POST: [place('tables')] },
+  '/api/tables/[table]/indexes': { POST: [place('tables')] },
   '/api/tables/[table]/columns/[column]': { PATCH: [place('tables')], DELETE: [place('tables')] },
   '/api/tables/[table]/columns/[column]/type': {
     POST: [place('tables')],

@@ -414,6 +414,11 @@ const said: Record<string, Said> = {
     answer: answers.tableAnswer,
   },
   'DELETE /api/tables/[table]': { summary: 'Removes a table', ...nothing },
+  'POST /api/tables/[table]/indexes': {
+    summary: 'Makes an index of a column',
+    body: requests.indexRequest,
+    answer: answers.indexAnswer,
+  },
   'POST /api/tables/[table]/columns': {
     ...{ summary: 'Adds a column', body: columnSchema, answer: answers.tableAnswer, status: 201 },
   },

@@ -105,10 +105,11 @@ export class TableQuery {
     return compare(sql, type, operator, values);
   }
 
-  /** A total order: the given terms, then the record's id. */
+  /** A total order: the given terms, then the record's id, which runs the same way, as in an index. */
   order(orders: readonly Order[]): OrderTerm[] {
     const terms = orders.map(({ path, descending }) => ({ ...this.column(path), descending }));
-    return [...terms, { sql: 'r.`id`', type: { kind: 'whole' }, descending: false }];
+    const descending = terms.length > 0 && terms.every((term) => term.descending);
+    return [...terms, { sql: 'r.`id`', type: { kind: 'whole' }, descending }];
   }
 }
 

@@ -1,5 +1,8 @@
+import { slowBy } from '$lib/core/plan/slow-view';
 import { tableFrom } from '$lib/server/catalog/tables';
+import { sizesOf } from '$lib/server/database/sizes';
 import { forPage } from '$lib/server/page';
+import { largeFrom } from '$lib/server/records/searched';
 import { shownConditions } from '$lib/server/records/shown-conditions';
 import { lookAt, openFrom, viewFrom } from '$lib/server/records/viewed';
 import type { PageServerLoad } from './$types';
@@ -18,5 +21,7 @@ export const load: PageServerLoad = ({ params, url, depends, locals }) =>
     const open = openFrom(url);
     const looked = await lookAt(db, tables, table, { view, search, after, open, limit: pageSize });
     const filterShown = await shownConditions(db, tables, table, view.filter);
-    return { view, search, after, filterShown, ...looked };
+    const size = (await sizesOf(db)).get(table.key) ?? 0;
+    const slow = size < largeFrom || search !== '' ? null : slowBy(table, view);
+    return { view, search, after, filterShown, ...looked, slow: slow && { ...slow, size } };
   });

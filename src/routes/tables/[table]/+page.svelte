@@ -21,6 +21,7 @@
   import FilterBar from '$lib/ui/tables/FilterBar.svelte';
   import ViewBar from '$lib/ui/tables/ViewBar.svelte';
   import RecordsGrid from '$lib/ui/tables/RecordsGrid.svelte';
+  import SlowHint from '$lib/ui/tables/SlowHint.svelte';
   import TablePicture from '$lib/ui/tables/TablePicture.svelte';
   import type { PageProps } from './$types';
 
@@ -188,6 +189,9 @@
       }}
     />
   </div>
+  {#if data.slow}
+    <SlowHint table={data.table} slow={data.slow} records={data.slow.size} />
+  {/if}
   <div class="flex min-h-0 flex-1 max-md:flex-col-reverse max-md:overflow-auto">
     <div class="min-h-0 min-w-0 flex-1 overflow-auto max-md:overflow-visible">
       {#if data.page.records.length > 0 || data.totals.groups.length > 0}
