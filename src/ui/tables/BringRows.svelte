@@ -2,16 +2,7 @@
   import { num, plural, say } from '$lib/core/words/say';
   import { idSaid, importAnswer, type ImportResult } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
-  import {
-    Button,
-    Checkbox,
-    FileInput,
-    Progressbar,
-    Select,
-    Spinner,
-    Ledger,
-    Textarea,
-  } from '$lib/ui/parts';
+  import { Button, Checkbox, FileInput, Progressbar, Select, Spinner, Ledger } from '$lib/ui/parts';
   import type { ColumnProfile } from '$lib/core/formats/csv-profile';
   import type { ImportColumn } from '$lib/core/formats/csv-rows';
   import type { Problem } from '$lib/core/problems';
@@ -21,6 +12,7 @@
   import BringByKey from './BringByKey.svelte';
   import { withCorrection, type Correction } from './corrections';
   import MatchedBy from './MatchedBy.svelte';
+  import PastedRows from './PastedRows.svelte';
   import ReadingSelect from './ReadingSelect.svelte';
   import RejectedRows from './RejectedRows.svelte';
 
@@ -41,7 +33,6 @@
   }
   type Planned = ImportColumn & { included: boolean };
 
-  let text = $state('');
   let file = $state.raw<Blob | null>(null);
   let found = $state.raw<Examination | null>(null);
   let columns = $state<Planned[]>([]);
@@ -158,22 +149,7 @@
 
 <div class="grid gap-4">
   {#if pasted}
-    <label class="grid gap-1 font-semibold">
-      Rows with a line of column names, copied from a spreadsheet or typed
-      <Textarea
-        class="h-32! font-mono font-normal"
-        bind:value={text}
-        spellcheck="false"
-        placeholder="Name, Town"
-      ></Textarea>
-    </label>
-    <div>
-      <Button
-        kind={found ? 'other' : 'main'}
-        disabled={text.trim() === ''}
-        onclick={() => examine(new Blob([text]))}>Read the rows</Button
-      >
-    </div>
+    <PastedRows isRead={found !== null} onread={(text) => examine(new Blob([text]))} />
   {:else}
     <label class="grid gap-1 font-semibold">
       CSV file or spreadsheet

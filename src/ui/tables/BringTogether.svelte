@@ -3,20 +3,12 @@
   import { goto, invalidate } from '$app/navigation';
   import type { ImportedTogether } from '$lib/core/contract/answers';
   import type { Table } from '$lib/core/table/definition';
-  import {
-    Button,
-    Checkbox,
-    FileInput,
-    Input,
-    Ledger,
-    Progressbar,
-    Spinner,
-    Textarea,
-  } from '$lib/ui/parts';
+  import { Button, Checkbox, FileInput, Input, Ledger, Progressbar, Spinner } from '$lib/ui/parts';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import { tell } from '$lib/ui/shared/toasts.svelte';
   import ComingColumns from './ComingColumns.svelte';
   import LinksPicture from './LinksPicture.svelte';
+  import PastedRows from './PastedRows.svelte';
   import RejectedRows from './RejectedRows.svelte';
   import { ComingTogether, type ComingTable } from './together.svelte';
 
@@ -26,8 +18,6 @@
     pasted?: boolean;
   }
   let { tables, pasted = false }: Props = $props();
-
-  let text = $state('');
 
   // svelte-ignore state_referenced_locally
   const coming = new ComingTogether(tables);
@@ -159,23 +149,11 @@
     }}
   >
     {#if pasted}
-      <label class="grid gap-1 font-semibold">
-        Rows with a line of column names, copied from a spreadsheet or typed
-        <Textarea
-          class="h-32! font-mono font-normal"
-          bind:value={text}
-          spellcheck="false"
-          placeholder="Name, Town"
-        ></Textarea>
-      </label>
-      <div>
-        <Button
-          kind={coming.tables.length > 0 ? 'other' : 'main'}
-          disabled={text.trim() === ''}
-          loading={coming.reading}
-          onclick={() => coming.paste(text)}>Read the rows</Button
-        >
-      </div>
+      <PastedRows
+        isRead={coming.tables.length > 0}
+        busy={coming.reading}
+        onread={(text) => coming.paste(text)}
+      />
     {:else}
       <label class="grid gap-1 font-semibold">
         {coming.tables.length === 0 ? say('CSV files or spreadsheets') : say('Add files')}
