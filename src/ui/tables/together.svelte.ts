@@ -191,28 +191,16 @@ export class ComingTogether {
     table.columns.forEach((column, i) => {
       const profile = table.profiles[i];
       const [best] = table.offers[i] ?? [];
-      if (best && best.matching >= best.values * taken) this.refer(table, i, best, tables);
+      if (best && best.matching >= best.values * taken) refer(table, i, best, tables);
       else if (column.shows && profile && namesRows(profile)) {
         [column.unique, column.required] = [true, true];
       }
     });
   }
 
-  /** Has a column refer to what its values name; what it names becomes unique, where it can. */
-  refer(
-    table: ComingTable,
-    i: number,
-    { table: to, match }: Offer,
-    among: readonly ComingTable[] = this.tables,
-  ): void {
-    const column = table.columns[i];
-    if (!column) return;
-    Object.assign(column, { type: { kind: 'reference', table: to }, match, unique: false });
-    const other = among.find(({ key }) => key === to);
-    const at = other?.columns.findIndex(({ key }) => key === match) ?? -1;
-    const named = other?.columns[at];
-    const profile = other?.profiles[at];
-    if (named && profile?.unique) [named.unique, named.required] = [true, profile.empty === 0];
+  /** Has a column refer to what its values name. */
+  refer(table: ComingTable, i: number, offer: Offer): void {
+    refer(table, i, offer, this.tables);
     this.changed();
   }
 
@@ -375,6 +363,23 @@ export class ComingTogether {
     this.isCurrent = this.looked !== null;
     return null;
   }
+}
+
+/** Has a column refer to what its values name; what it names becomes unique, where it can. */
+function refer(
+  table: ComingTable,
+  i: number,
+  { table: to, match }: Offer,
+  among: readonly ComingTable[],
+): void {
+  const column = table.columns[i];
+  if (!column) return;
+  Object.assign(column, { type: { kind: 'reference', table: to }, match, unique: false });
+  const other = among.find(({ key }) => key === to);
+  const at = other?.columns.findIndex(({ key }) => key === match) ?? -1;
+  const named = other?.columns[at];
+  const profile = other?.profiles[at];
+  if (named && profile?.unique) [named.unique, named.required] = [true, profile.empty === 0];
 }
 
 function wished(table: ComingTable) {
