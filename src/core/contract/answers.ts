@@ -318,6 +318,13 @@ export const importAnswer = z.object({
 });
 export type ImportResult = z.infer<typeof importAnswer>;
 
+/** What a file holds, and what is proposed for it. */
+export const examinedAnswer = z.object({
+  ...{ delimiter: z.string(), rows: count },
+  profiles: z.array(columnProfileSchema),
+  columns: z.array(importColumnSchema),
+});
+
 /** What came, or would come, of rows that were matched with those of a table by a column. */
 export const byKeyAnswer = importAnswer.extend({
   added: count,

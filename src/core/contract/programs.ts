@@ -1,6 +1,4 @@
 import { z } from 'zod';
-import { importColumnSchema } from '../formats/csv-rows';
-import { columnProfileSchema } from '../formats/csv-profile';
 import { namedConnectionSchema } from '../outside/query';
 import { columnSchema } from '../table/definition';
 import { optionListSchema } from '../table/option-list';
@@ -85,13 +83,6 @@ export const invitationsAnswer = z.array(
     ...{ by: z.string(), madeAt: z.string() },
   }),
 );
-
-/** What a file holds that is about to come in. */
-export const examinedAnswer = z.object({
-  ...{ delimiter: z.string(), rows: z.number().int() },
-  profiles: z.array(columnProfileSchema),
-  columns: z.array(importColumnSchema),
-});
 
 export const listsAnswer = z.array(optionListSchema.strip());
 

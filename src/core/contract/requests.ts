@@ -71,11 +71,6 @@ export const columnChangeRequest = z.union([
   z.strictObject({ listed: z.string().trim().min(1).max(200).nullable() }),
 ]);
 
-/** Values of columns that are about to come in: whether they name records that are there. */
-export const importMatchesRequest = z.strictObject({
-  columns: z.array(z.array(z.string().max(255)).max(500)).max(150),
-});
-
 /** What a column is to become. */
 export const retypeRequest = z.strictObject({
   type: valueTypeSchema,

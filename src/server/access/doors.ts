@@ -154,7 +154,6 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/api/imports/by-key': { POST: [place('tables')] },
   '/api/imports/together': { POST: [place('tables')] },
   '/api/imports/together/examine': { POST: [place('tables')] },
-  '/api/imports/matches': { POST: [place('tables')] },
   '/api/imports/examine': { POST: [place('tables')] },
   '/api/lists': { GET: [signedIn], POST: [place('lists')] },
   '/api/lists/[list]': {

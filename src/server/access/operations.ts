@@ -379,13 +379,9 @@ const said: Record<string, Said> = {
     ...{ summary: 'Says what several files hold, and how they refer to one another' },
     ...{ body: examineTogetherSchema, answer: answers.examinedTogether },
   },
-  'POST /api/imports/matches': {
-    ...{ summary: 'Which records values name that are about to come in' },
-    ...{ body: requests.importMatchesRequest, answer: answers.importMatchesAnswer },
-  },
   'POST /api/imports/examine': {
     summary: 'Says what a file holds',
-    answer: programs.examinedAnswer,
+    answer: answers.examinedAnswer,
   },
   'GET /api/lists': { summary: 'All option lists', answer: programs.listsAnswer },
   'POST /api/lists': {

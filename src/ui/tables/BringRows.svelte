@@ -1,13 +1,18 @@
 <script lang="ts">
+  import type { z } from 'zod';
   import { num, plural, say } from '$lib/core/words/say';
-  import { idSaid, importAnswer, type ImportResult } from '$lib/core/contract/answers';
+  import {
+    examinedAnswer,
+    idSaid,
+    importAnswer,
+    type ImportResult,
+  } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
   import { Button, Checkbox, FileInput, Progressbar, Select, Spinner, Ledger } from '$lib/ui/parts';
-  import type { ColumnProfile } from '$lib/core/formats/csv-profile';
   import type { ImportColumn } from '$lib/core/formats/csv-rows';
   import type { Problem } from '$lib/core/problems';
   import type { Table } from '$lib/core/table/definition';
-  import { call, sendFile } from '$lib/ui/shared/api';
+  import { call, sendBytes, sendFile } from '$lib/ui/shared/api';
   import Problems from '$lib/ui/shared/Problems.svelte';
   import BringByKey from './BringByKey.svelte';
   import { withCorrection, type Correction } from './corrections';
@@ -25,12 +30,7 @@
   }
   let { tables, into, pasted = false }: Props = $props();
 
-  interface Examination {
-    delimiter: string;
-    rows: number;
-    profiles: ColumnProfile[];
-    columns: ImportColumn[];
-  }
+  type Examination = z.infer<typeof examinedAnswer>;
   type Planned = ImportColumn & { included: boolean };
 
   let file = $state.raw<Blob | null>(null);
@@ -54,25 +54,10 @@
     checked = null;
     found = null;
     busy = say('Reading the file…');
-    try {
-      const response = await fetch('/api/imports/examine', {
-        method: 'POST',
-        headers: { 'content-type': 'text/csv' },
-        body: chosen,
-      });
-      const body = await response.json();
-      if (!response.ok) {
-        problems = body.problems;
-        return;
-      }
-      take(body as Examination);
-    } catch {
-      problems = [
-        { path: '', code: 'unreachable', message: say('The server is not responding.'), hint: '' },
-      ];
-    } finally {
-      busy = null;
-    }
+    const called = await sendBytes(examinedAnswer, '/api/imports/examine', chosen);
+    busy = null;
+    if (called.ok) take(called.value);
+    else problems = called.problems;
   }
 
   function take(examination: Examination) {
