@@ -38,6 +38,7 @@ export async function keeping(bench: {
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-bench-keeping-'));
   try {
     await drift(db);
+    await driftInSql(db);
     await beside(db, bench);
     await rehearsing(db);
     await backup(db, url, folder);
@@ -73,6 +74,47 @@ async function drift(db: Database): Promise<void> {
   await compare({
     ...{ name: 'drift', sizes: `${judged} loans with their lines, opened one by one`, runs: 5 },
     ...{ ours, reference: one },
+  });
+}
+
+/** All loans judged by the engine, against hand-written SQL that asks the same of them. */
+async function driftInSql(db: Database): Promise<void> {
+  const { plan } = await loadEdition(db, 'lend_music');
+  const house = await loadTables(db);
+  const form = knownForm(plan, house);
+  const r = `\`${db.records}\``;
+  const ids = (await rowsOf(db.knex, `select id from ${r}.loan order by id`)).map(({ id }) =>
+    Number(id),
+  );
+  const ours = async () => {
+    for (let i = 0; i < ids.length; i += together) {
+      await judge(db, house, form, ids.slice(i, i + together));
+    }
+  };
+  const lines = `${r}.loan_line l join ${r}.loan p on p.id = l.loan
+    join ${r}.ensemble e on e.id = p.ensemble`;
+  const asked = [
+    // What is required, checks of the loan.
+    `select id from ${r}.loan where ensemble is null or purpose is null or weeks is null or lent_on is null
+       or weeks not between 1 and 52 or due_on <= lent_on or (weeks > 12 and coalesce(note, '') = '')`,
+    // What is brought and computed in its lines, and checks of them.
+    `select l.id from ${lines} where l.copies < 1 or l.score is null or not l.fee <=>
+       cast(e.weekly_rate * l.copies * p.weeks * if(p.weeks > 8, 0.9, 1) as decimal(12, 2))`,
+    // What is in the store, by all movements of each score.
+    `select l.id from ${r}.loan_line l join (
+       select m.score, sum(if(m.kind in ('received', 'returned'), m.quantity, -m.quantity)) as n
+       from ${r}.copy_movement m where m.score in (select score from ${r}.loan_line) group by m.score
+     ) s on s.score = l.score where l.copies > s.n + l.copies`,
+    // Sums over the lines, and what stands twice.
+    `select p.id from ${r}.loan p left join ${r}.loan_line l on l.loan = p.id group by p.id
+     having count(l.id) = 0 or count(distinct l.score) <> count(l.score) or not max(p.fee) <=> sum(l.fee)`,
+  ];
+  const reference = async () => {
+    for (const sql of asked) await rowsOf(db.knex, sql);
+  };
+  await compare({
+    ...{ name: 'drift-sql', sizes: `${ids.length} loans with their lines, hand-written SQL` },
+    ...{ runs: 3, ours, reference },
   });
 }
 
