@@ -76,6 +76,14 @@ test('E2 lines are copied, moved, filled down, emptied, removed and put back by 
   expect(await copies()).toBe('4 4 4 5');
   await page.keyboard.press('Delete');
   expect(await copies()).toBe('   5');
+  // Lines that are chosen go together, and come back together.
+  await page.keyboard.press('Control+Delete');
+  await expect(page.getByText('1 line', { exact: true })).toBeVisible();
+  await expect(page.getByText('3 lines removed.')).toBeVisible();
+  await page.getByRole('button', { name: 'Restore them' }).click();
+  await expect(page.getByText('4 lines', { exact: true })).toBeVisible();
+  expect(await copies()).toBe('   5');
+  await cell(page, 'Copies, line 2').focus();
   await page.keyboard.press('Control+Delete');
   await expect(page.getByText('3 lines', { exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Restore line' }).click();

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num, say } from '$lib/core/words/say';
+  import { num, plural, say } from '$lib/core/words/say';
   import { Button, Grid, type Block, type CellLook, type GridCommand } from '$lib/ui/parts';
   import { FileCopyOutline, WindowOutline } from 'flowbite-svelte-icons';
   import { tableChoices } from '$lib/core/plan/choices';
@@ -17,7 +17,7 @@
     fillDown,
     pasteBlock,
     putRow,
-    takeRow,
+    takeRows,
     type TakenRow,
   } from './grid-edits';
   import { mostRows } from '$lib/core/entry/rows';
@@ -45,7 +45,7 @@
   const count = $derived(rows.length < mostRows ? rows.length + 1 : rows.length);
 
   let at = $state({ row: 0, column: 0 });
-  let taken = $state.raw<TakenRow | null>(null);
+  let taken = $state.raw<TakenRow[]>([]);
   let told = $state('');
   let cells = $state<ReturnType<typeof Grid>>();
   /** Puts back what the edited cell held, for Esc. */
@@ -143,9 +143,14 @@
         return true;
       }
       case 'put back':
-        if (!taken) return false;
+        if (taken.length === 0) return false;
         putBack();
         return true;
+      case 'remove line': {
+        const meant = rows.slice(block.top, block.bottom + 1);
+        if (meant.length > 0) removeLines(meant);
+        return meant.length > 0;
+      }
       default:
         if (line) withLine(command, line);
         return line !== undefined;
@@ -156,7 +161,6 @@
     if (command.do === 'shift line') moveLine(line, command.by);
     else if (command.do === 'open line') open(line);
     else if (command.do === 'copy line') copyLine(line);
-    else if (command.do === 'remove line') removeLine(line);
   }
 
   function moveLine(line: Row, by: -1 | 1) {
@@ -169,19 +173,21 @@
     void cells?.focus(rows.indexOf(line) + 1, at.column);
   }
 
-  function removeLine(line: Row) {
-    const place = rows.indexOf(line);
-    session.changeRows((entry) => (taken = takeRow(entry, line)));
+  function removeLines(lines: readonly Row[]) {
+    const place = Math.max(0, ...lines.slice(0, 1).map((line) => rows.indexOf(line)));
+    session.changeRows((entry) => (taken = takeRows(entry, lines)));
     told = '';
     void cells?.focus(Math.min(place, count - 1), at.column);
   }
 
   function putBack() {
-    const back = taken;
-    if (!back) return;
-    taken = null;
-    session.changeRows((entry) => void putRow(entry, back));
-    const row = rows.findIndex((line) => numbers.get(line) === back.at + 1);
+    const [first, ...others] = taken;
+    if (!first) return;
+    taken = [];
+    session.changeRows((entry) => {
+      for (const back of [first, ...others]) putRow(entry, back);
+    });
+    const row = rows.findIndex((line) => numbers.get(line) === first.at + 1);
     void cells?.focus(Math.max(0, row), at.column);
   }
 
@@ -323,8 +329,8 @@
             kind="bare"
             tabindex={-1}
             aria-label="Remove line {numbers.get(row)}"
-            title="Remove the line (Ctrl Delete)"
-            onclick={() => removeLine(row)}>×</Button
+            title="Remove the line, or those chosen (Ctrl Delete)"
+            onclick={() => removeLines([row])}>×</Button
           >
         </span>
       {/if}
@@ -334,8 +340,11 @@
   <div class="quiet mt-1 min-h-5" role="status">
     {#if said}
       <span class="text-crimson">{said}</span>
-    {:else if taken}
-      Line {taken.at + 1} removed.
+    {:else if taken.length > 1}
+      {plural(taken.length, ['# line removed.', '# lines removed.'])}
+      <Button kind="link" onclick={putBack}>Restore them</Button>
+    {:else if taken[0]}
+      Line {taken[0].at + 1} removed.
       <Button kind="link" onclick={putBack}>Restore line</Button>
     {:else if told}{told}{/if}
   </div>

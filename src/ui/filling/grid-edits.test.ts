@@ -4,7 +4,7 @@ import { Entry } from '$lib/core/entry/entry';
 import { isoReading } from '$lib/core/values/reading';
 import { wireForm } from '$lib/core/wiring/form';
 import { mostRows } from '../../core/entry/rows';
-import { copyBlock, copyOf, pasteBlock, putRow, takeRow } from './grid-edits';
+import { copyBlock, copyOf, pasteBlock, putRow, takeRows } from './grid-edits';
 
 const form = wireForm(linesPlan(), lendingTables);
 const columns = [...(form.scopes.get('lines')?.fields.values() ?? [])].map(({ field }) => field);
@@ -81,11 +81,23 @@ describe('E2 a line taken out', () => {
     paste(entry, '1\n2\n3', { row: 0, column: 1 });
     const [, second] = entry.rows('lines');
     if (!second) throw new Error('no line');
-    const taken = takeRow(entry, second);
+    const [taken] = takeRows(entry, [second]);
+    if (!taken) throw new Error('nothing was taken');
     expect(copies(entry)).toEqual([1, 3]);
     const back = putRow(entry, taken);
     expect(copies(entry)).toEqual([1, 2, 3]);
     putRow(entry, copyOf(entry, back));
     expect(copies(entry)).toEqual([1, 2, 2, 3]);
+  });
+
+  it('goes with others that were chosen, and all come back at their places', () => {
+    const entry = new Entry(form);
+    paste(entry, '1\n2\n3\n4\n5', { row: 0, column: 1 });
+    const [first, second, , fourth] = entry.rows('lines');
+    const chosen = [fourth, first, second].flatMap((row) => row ?? []);
+    const taken = takeRows(entry, chosen);
+    expect(copies(entry)).toEqual([3, 5]);
+    for (const row of taken) putRow(entry, row);
+    expect(copies(entry)).toEqual([1, 2, 3, 4, 5]);
   });
 });

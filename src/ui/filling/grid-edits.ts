@@ -136,10 +136,10 @@ export interface TakenRow {
   stored?: StoredRecord;
 }
 
-/** Takes a line out; gives what puts it back. */
-export function takeRow(entry: Entry, row: Row): TakenRow {
-  const taken = asItIs(entry, row);
-  entry.removeRow(row);
+/** Takes lines out; gives what puts them back, the first one first. */
+export function takeRows(entry: Entry, rows: readonly Row[]): TakenRow[] {
+  const taken = rows.map((row) => asItIs(entry, row)).sort((a, b) => a.at - b.at);
+  for (const row of rows) entry.removeRow(row);
   return taken;
 }
 
