@@ -25,6 +25,17 @@
       ],
     },
     {
+      title: say('In a grid of lines'),
+      keys: [
+        ['Shift ↑ ↓ ← →', say('choose several cells')],
+        ['Ctrl Shift D', say('give them what the first one has')],
+        ['Ctrl D', say('copy a line')],
+        ['Ctrl Delete', say('remove the line, or those chosen')],
+        ['Ctrl Z', say('put removed lines back')],
+        ['Alt ↑, Alt ↓', say('move a line')],
+      ],
+    },
+    {
       title: say('While designing'),
       keys: [
         ['↑ ↓ ← →', say('from cell to cell')],
