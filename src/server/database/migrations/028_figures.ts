@@ -31,7 +31,7 @@ export async function up(knex: Knex): Promise<void> {
   // How many records did not fit when a run ended: that stays when its findings go.
   await knex.raw('alter table drift_run add column if not exists unfit int unsigned null');
   await knex.raw(`update drift_run r set unfit =
-    (select count(distinct f.record) from drift_found f where f.run = r.id and not f.mended)
+    (select count(distinct f.record) from drift_found f where f.run = r.id)
     where state = 'done' and unfit is null`);
 }
 

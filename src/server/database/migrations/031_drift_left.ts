@@ -15,6 +15,9 @@ export async function up(knex: Knex): Promise<void> {
       t.primary(['form_key', 'row_record', 'finding']);
     }),
   );
+  if (await knex.schema.hasColumn('drift_found', 'mended')) {
+    await knex('drift_found').where({ mended: true }).delete();
+  }
   await knex.raw('alter table drift_found drop column if exists mended');
 }
 
