@@ -21,11 +21,9 @@ export function evidenceOf(
       return say(`${of(days)} of ${n} are dates; “${days.against}” is not`);
   }
   if (unique && filled > 1) return say(`${num(filled)} different values, ${gaps}`);
-  if (isListLike(profile)) {
-    return say(`${plural(distinct.length, ['# value', '# values'])}, ${gaps}`);
-  }
-  if (different > 0) {
-    return say(`${plural(different, ['# different value', '# different values'])}, ${gaps}`);
+  const several = isListLike(profile) ? distinct.length : different;
+  if (several > 0) {
+    return say(`${plural(several, ['# different value', '# different values'])}, ${gaps}`);
   }
   const some = profile.examples.slice(0, 2).join(', ');
   return empty === 0 ? some : `${some} · ${gaps}`;
