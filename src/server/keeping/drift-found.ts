@@ -10,7 +10,7 @@ import { parseJson } from '../database/json';
 import { momentOf } from '../database/moments';
 import { rowsOf } from '../database/rows';
 import { shownRecords } from '../records/read';
-import { findingSql, leftSql, planOf, type DriftRun } from './drift';
+import { leftOn, leftSql, planOf, type DriftRun } from './drift';
 
 /** A kind of finding at a field: how many there are, and the first of them. */
 export interface FoundGroup {
@@ -59,8 +59,7 @@ export async function driftFound(db: Database, house: House, run: DriftRun): Pro
        sum(f.now is null) as blind, l.finding is not null as is_left,
        max(l.by_person) as left_by, max(l.left_at) as left_at
      from ${c}.drift_found f
-     left join ${c}.drift_left l
-       on l.form_key = ? and l.row_record = f.row_record and l.finding = ${findingSql}
+     left join ${c}.drift_left l on ${leftOn}
      where f.run = ?
      group by f.kind, f.grid, f.field, f.message, is_left order by is_left, records desc limit 200`,
     [run.form, run.id],

@@ -10,18 +10,18 @@ export async function leaveFound(
   wish: FoundWish,
   by: string,
 ): Promise<number> {
-  const rows = found(db, run, { ...wish, left: false }).select(
-    db.knex.raw(`? as form_key, f.row_record, ${findingSql}, ? as by_person, ? as left_at`, [
-      ...[run.form, by, storedMoment(new Date())],
-    ]),
-  );
-  const into = db.knex.raw('?? (form_key, row_record, finding, by_person, left_at)', [
-    `${db.catalog}.drift_left`,
-  ]);
+  const { sql, bindings } = found(db, run, { ...wish, left: false })
+    .select(
+      db.knex.raw(`? as form_key, f.row_record, ${findingSql}, ? as by_person, ? as left_at`, [
+        ...[run.form, by, storedMoment(new Date())],
+      ]),
+    )
+    .toSQL();
   return db.knex.transaction(async (trx) => {
-    const [done] = (await trx.raw(`insert ignore into ${into.toQuery()} ${rows.toQuery()}`)) as [
-      { affectedRows: number },
-    ];
+    const [done] = (await trx.raw(
+      `insert ignore into \`${db.catalog}\`.drift_left (form_key, row_record, finding, by_person, left_at) ${sql}`,
+      bindings as string[],
+    )) as [{ affectedRows: number }];
     await countUnfit(db, trx, run);
     return done.affectedRows;
   });

@@ -140,8 +140,7 @@ export async function workOnDrift(db: Database, id: number): Promise<void> {
     }
     await runs(db)
       .where({ id, state: 'running' })
-      .update({ state: 'done', ended_at: db.knex.fn.now(3) });
-    await countUnfit(db, db.knex, run);
+      .update({ state: 'done', ended_at: db.knex.fn.now(3), unfit: unfitOf(db, run) });
   } catch (error) {
     const reason = String((error as Error).message).slice(0, 400);
     await runs(db).where({ id, state: 'running' }).update({ state: 'failed', reason });
@@ -181,25 +180,28 @@ export async function judgeAnew(
 /** What a finding `f` is, whatever run finds it: its place, its kind and the value that was found. */
 export const findingSql = `unhex(sha2(concat_ws('\\n', f.grid, f.field, f.kind, f.message, f.value), 256))`;
 
+/** SQL that joins what was left as it is, `l`, with findings `f`; binds their form. */
+export const leftOn = `l.form_key = ? and l.row_record = f.row_record and l.finding = ${findingSql}`;
+
 /** SQL that holds of a finding `f` that was left as it is; binds its form. */
 export function leftSql(db: Database): string {
-  return `exists (select 1 from \`${db.catalog}\`.drift_left l
-    where l.form_key = ? and l.row_record = f.row_record and l.finding = ${findingSql})`;
+  return `exists (select 1 from \`${db.catalog}\`.drift_left l where ${leftOn})`;
 }
 
-/** Notes how many records do not fit by a run that has ended, but for what is left as it is. */
-export async function countUnfit(
-  db: Database,
-  runner: Runner,
-  { id, form }: Pick<DriftRun, 'id' | 'form'>,
-): Promise<void> {
-  const c = `\`${db.catalog}\``;
-  await runner.raw(
-    `update ${c}.drift_run set unfit = (select count(distinct f.record) from ${c}.drift_found f
-       where f.run = ? and not ${leftSql(db)})
-     where id = ? and state = 'done'`,
-    [id, form, id],
+/** SQL of how many records do not fit by a run, but for what is left as it is. */
+function unfitOf(db: Database, { id, form }: DriftRun) {
+  return db.knex.raw(
+    `(select count(distinct f.record) from \`${db.catalog}\`.drift_found f
+      where f.run = ? and not ${leftSql(db)})`,
+    [id, form],
   );
+}
+
+/** Counts anew how many records do not fit by a run that has ended. */
+export async function countUnfit(db: Database, runner: Runner, run: DriftRun): Promise<void> {
+  await runs(db, runner)
+    .where({ id: run.id, state: 'done' })
+    .update({ unfit: unfitOf(db, run) });
 }
 
 type Judged = Drift & { root: number };

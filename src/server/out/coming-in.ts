@@ -1,3 +1,5 @@
+import { ProblemError } from '$lib/core/problems';
+import { isLink } from '$lib/core/values/types';
 import type { Database } from '../database/connection';
 import { dropWholeTable } from '../database/ddl';
 import { takeLease, underLease } from '../database/lease';
@@ -86,6 +88,7 @@ async function unlessGone(remove: () => Promise<void>): Promise<void> {
   try {
     await remove();
   } catch (err) {
+    if (!(err instanceof ProblemError)) throw err;
     log.warn({ err }, 'a part of a package stays, or was not made');
   }
 }
@@ -98,7 +101,7 @@ async function dropTables(db: Database, keys: readonly string[], by: string): Pr
     [...house.values()].some(
       (other) =>
         !left.includes(other.key) &&
-        other.columns.some(({ type }) => 'table' in type && type.table === key),
+        other.columns.some(({ type }) => isLink(type) && type.table === key),
     );
   for (const key of left) {
     const table = house.get(key);

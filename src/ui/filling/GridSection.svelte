@@ -174,7 +174,9 @@
   }
 
   function removeLines(lines: readonly Row[]) {
-    const place = Math.max(0, ...lines.slice(0, 1).map((line) => rows.indexOf(line)));
+    const [first] = lines;
+    if (!first) return;
+    const place = rows.indexOf(first);
     session.changeRows((entry) => (taken = takeRows(entry, lines)));
     told = '';
     void cells?.focus(Math.min(place, count - 1), at.column);

@@ -105,16 +105,13 @@
         await goto(`/tables/${sent.value.table}`);
         return invalidate('unisor:catalog');
       }
-      if (sent.ok) checked = sent.value;
-      else {
-        problems = sent.problems;
-        const result = importAnswer.safeParse(sent.body.result);
-        if (result.success) checked = result.data;
-      }
+      const result = importAnswer.safeParse(sent.ok ? sent.value : sent.body.result);
+      // What was found before holds no better where nothing was looked at.
+      if (result.success) [checked, isCurrent] = [result.data, true];
+      if (!sent.ok) problems = sent.problems;
     } else {
       problems = opened.problems;
     }
-    isCurrent = checked !== null;
     busy = null;
   }
 

@@ -354,13 +354,10 @@ export class ComingTogether {
     );
     this.under = null;
     if (called.ok && mode !== 'check') return called.value;
-    if (called.ok) this.looked = called.value;
-    else {
-      const rejected = importedTogether.safeParse(called.body.result);
-      if (rejected.success) this.looked = rejected.data;
-      else this.problems = called.problems;
-    }
-    this.isCurrent = this.looked !== null;
+    const looked = importedTogether.safeParse(called.ok ? called.value : called.body.result);
+    // What was found before holds no better where nothing was looked at.
+    if (looked.success) [this.looked, this.isCurrent] = [looked.data, true];
+    else if (!called.ok) this.problems = called.problems;
     return null;
   }
 }

@@ -1,6 +1,7 @@
 import { lackingIndex } from '$lib/core/plan/indexes';
 import { indexRequest } from '$lib/core/contract/requests';
 import { fail } from '$lib/core/problems';
+import { columnOf } from '$lib/core/table/definition';
 import { ensureIndexes, tableFrom } from '$lib/server/catalog/tables';
 import { answering, readBody } from '$lib/server/respond';
 import { readyDatabase } from '$lib/server/start';
@@ -11,7 +12,8 @@ export const POST = answering(async ({ params, request, locals }: RequestEvent) 
   const { column } = await readBody(request, indexRequest);
   const table = tableFrom(await locals.house(), params.table);
   const index = lackingIndex(table, { kind: 'order', columns: [column] });
-  if (!index) return fail('no_index', { label: column }, 422, 'column');
+  if (!index)
+    return fail('no_index', { label: columnOf(table, column)?.label ?? column }, 422, 'column');
   await ensureIndexes(await readyDatabase(), [{ table: table.key, index }], locals.person.name);
   return { index };
 });
