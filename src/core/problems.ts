@@ -47,7 +47,7 @@ const sentences = {
   ],
   not_reference: (d) => [`“${d.given}” does not name a record.`, ''],
   was_other_type: (d) => [
-    `${d.label} was of another type then: “${d.given}” does not fit it any more.`,
+    `${d.label} had another type then, and “${d.given}” no longer fits.`,
     'Put the other values back by hand, and choose one for it.',
   ],
   no_index: (d) => [

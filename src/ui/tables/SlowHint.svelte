@@ -17,13 +17,17 @@
     slow: SlowView;
     /** How many records the table has, about. */
     records: number;
+    /** Whether the database is a cluster, which holds saves up while it makes an index. */
+    clustered: boolean;
   }
-  let { table, slow, records }: Props = $props();
+  let { table, slow, records, clustered }: Props = $props();
 
   let busy = $state(false);
   let problems = $state.raw<Problem[]>([]);
   const { index } = $derived(slow);
   const seconds = $derived(index ? secondsFor(index, records) : 0);
+
+  const took = $derived(plural(seconds, ['about # second', 'about # seconds']));
 
   async function make() {
     busy = true;
@@ -45,7 +49,9 @@
   {#if index && mayPlace('tables')}
     <Button kind="link" loading={busy} onclick={make}>Make an index</Button>
     <span class="quiet">
-      {plural(seconds, ['about # second', 'about # seconds'])}; others can work meanwhile
+      {clustered
+        ? say(`${took}; nobody can save meanwhile, because the database is a cluster`)
+        : say(`${took}; others can work meanwhile`)}
     </span>
   {:else if !index}
     <span class="quiet">An index would not help.</span>

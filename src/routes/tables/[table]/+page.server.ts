@@ -1,5 +1,6 @@
 import { slowBy } from '$lib/core/plan/slow-view';
 import { tableFrom } from '$lib/server/catalog/tables';
+import { isClustered } from '$lib/server/database/lock-rows';
 import { sizesOf } from '$lib/server/database/sizes';
 import { forPage } from '$lib/server/page';
 import { largeFrom } from '$lib/server/records/searched';
@@ -23,5 +24,12 @@ export const load: PageServerLoad = ({ params, url, depends, locals }) =>
     const filterShown = await shownConditions(db, tables, table, view.filter);
     const size = (await sizesOf(db)).get(table.key) ?? 0;
     const slow = size < largeFrom || search !== '' ? null : slowBy(table, view);
-    return { view, search, after, filterShown, ...looked, slow: slow && { ...slow, size } };
+    return {
+      view,
+      search,
+      after,
+      filterShown,
+      ...looked,
+      slow: slow && { ...slow, size, clustered: await isClustered(db) },
+    };
   });

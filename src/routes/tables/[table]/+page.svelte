@@ -190,7 +190,12 @@
     />
   </div>
   {#if data.slow}
-    <SlowHint table={data.table} slow={data.slow} records={data.slow.size} />
+    <SlowHint
+      table={data.table}
+      slow={data.slow}
+      records={data.slow.size}
+      clustered={data.slow.clustered}
+    />
   {/if}
   <div class="flex min-h-0 flex-1 max-md:flex-col-reverse max-md:overflow-auto">
     <div class="min-h-0 min-w-0 flex-1 overflow-auto max-md:overflow-visible">
