@@ -8,10 +8,12 @@ import { lendingPlan, lendingTables, linesPlan } from '../../../tests/support/le
 import { longestPlanFile, planJsonSchema, readPlanFile, writePlanFile } from '../formats/plan-file';
 import { examine } from '../wiring/examine';
 import { wireForm } from '../wiring/form';
+import { wholePlan, wholeTables } from '../../../tests/support/whole-plan';
+import type { Picture, Total } from '../table/view';
 import { comparePlans } from './compare';
 import { addField, moveField, updateField } from './edit';
 import { removeFields, renameColumn, renameField } from './rename';
-import { type Plan } from './schema';
+import { planSchema, type Plan } from './schema';
 import { fieldOf, fieldsOf } from './scopes';
 
 const plan = lendingPlan({
@@ -70,6 +72,52 @@ describe('G8 two plans are compared in words', () => {
       ],
     ],
   ])('tells %s', (_, after, expected) => expect(said(after)).toEqual(expected));
+});
+
+/** Every plan in which one thing of it is said otherwise, with the place. */
+function* otherwise(value: unknown, at = ''): Generator<[place: string, changed: unknown]> {
+  if (Array.isArray(value)) {
+    for (const [i, one] of value.entries())
+      for (const [place, changed] of otherwise(one, `${at}[${i}]`))
+        yield [place, value.with(i, changed)];
+    if (value.length > 0) yield [`${at}[-]`, value.slice(0, -1)];
+  } else if (typeof value === 'object' && value !== null) {
+    for (const [key, one] of Object.entries(value))
+      for (const [place, changed] of otherwise(one, `${at}.${key}`))
+        yield [place, { ...value, [key]: changed }];
+  } else if (typeof value === 'string') yield [at, `${value}x`];
+  else if (typeof value === 'number') yield [at, value + 1];
+  else if (typeof value === 'boolean') yield [at, !value];
+}
+
+describe('G8 nothing that a plan says changes in silence', () => {
+  const plans = [...otherwise(wholePlan)].filter(
+    ([, other]) => planSchema.safeParse(other).success,
+  );
+  it.each(plans)('%s', (_, changed) => {
+    expect(comparePlans(wholePlan, changed as Plan, wholeTables)).not.toEqual([]);
+  });
+
+  it('says what is summed, marked and drawn of lines', () => {
+    const draw = (totals: Total[], picture: Picture | null): Plan => ({
+      ...wholePlan,
+      sections: wholePlan.sections.map((section) =>
+        section.grid && section.key === 'lines'
+          ? { ...section, grid: { ...section.grid, totals, picture } }
+          : section,
+      ),
+    });
+    const sum: Total = { column: 'kind', kind: 'greatest' };
+    const changes = comparePlans(
+      draw([], null),
+      draw([sum], { by: 'loan', total: sum }),
+      wholeTables,
+    );
+    expect(changes.map(({ question, before, after }) => [question, before, after])).toEqual([
+      ['totals', '', 'kind greatest'],
+      ['picture', '', 'kind greatest by loan'],
+    ]);
+  });
 });
 
 describe('G4 renaming never breaks what refers to it', () => {

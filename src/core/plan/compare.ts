@@ -1,6 +1,8 @@
 import { say } from '../words/say';
 import type { House } from '../table/definition';
-import { type Field, type Plan } from './schema';
+import { totalWords, toneWords } from '../table/total-words';
+import type { Picture, Total } from '../table/view';
+import { type Field, type Plan, type Section } from './schema';
 import { fieldsOf, scopesOf, type PlanScope } from './scopes';
 import {
   bringsPhrase,
@@ -31,7 +33,13 @@ const counts: ReadonlyMap<string, number> = new Map();
 
 /** Everything in which `after` differs from `before`, in form order; nothing where both say the same. */
 export function comparePlans(before: Plan, after: Plan, tables: House): PlanChange[] {
-  const changes = wholeChanges(before, after, tables);
+  const changes = [
+    ...wholeChanges(before, after, tables),
+    ...after.sections.flatMap((section, place) => {
+      const was = before.sections.find(({ key }) => key === section.key) ?? before.sections[place];
+      return was ? sectionChanges(was, section, tables) : [];
+    }),
+  ];
   const earlier = new Map(scopesOf(before).map((scope) => [scope.key, scope]));
   for (const scope of scopesOf(after)) {
     const was = earlier.get(scope.key);
@@ -94,17 +102,7 @@ function fieldChanges(
     [say('checks'), checks(earlier), checks(field)],
     [say('saves to'), ...phrases((s, f) => savesPhrase(s, f, tables))],
   ];
-  const found = questions
-    .filter(([, a, b]) => a !== b)
-    .map(([question, a, b]): PlanChange => ({
-      kind: 'changed',
-      field: label,
-      question,
-      before: a,
-      after: b,
-    }));
-  if (found.length > 0 || JSON.stringify(earlier) === JSON.stringify(field)) return found;
-  return [{ ...change('changed', label), question: 'details' }];
+  return answered(label, questions, earlier, field);
 
   function phrases(say: (sight: Sight, field: Field) => Phrase): [string, string] {
     const said = (plan: Plan, of: Field) => {
@@ -113,6 +111,79 @@ function fieldChanges(
     };
     return [said(before, earlier), said(after, field)];
   }
+}
+
+/** The questions that are answered otherwise; where none of them tells two things apart that differ, that they do. */
+function answered(
+  field: string,
+  questions: readonly [question: string, before: string, after: string][],
+  earlier: unknown,
+  now: unknown,
+): PlanChange[] {
+  const found = questions
+    .filter(([, a, b]) => a !== b)
+    .map(([question, before, after]): PlanChange => ({
+      ...{ kind: 'changed', field, question, before, after },
+    }));
+  if (found.length > 0 || JSON.stringify(earlier) === JSON.stringify(now)) return found;
+  return [{ ...change('changed', field), question: say('details') }];
+}
+
+/** What a section says besides its fields; its title, columns and condition are told with the form as a whole. */
+function sectionChanges(before: Section, after: Section, tables: House): PlanChange[] {
+  const told = (section: Section) => ({ ...section, fields: [], ...toldWithForm(section) });
+  const title = after.title || before.title || say('untitled');
+  const { grid: was } = before;
+  const { grid: is } = after;
+  const view = ({ grid }: Section) =>
+    tables.get(grid?.table ?? '')?.views?.find(({ key }) => key === grid?.view)?.title ??
+    grid?.view ??
+    '';
+  const column = (table: string | undefined, key: string) =>
+    tables.get(table ?? '')?.columns.find((one) => one.key === key)?.label ?? key;
+  const total = (table: string | undefined, one: Total) =>
+    `${column(table, one.column)} ${totalWords[one.kind]}`;
+  const drawn = (table: string | undefined, picture: Picture | null | undefined) =>
+    picture
+      ? say(
+          `${picture.total ? total(table, picture.total) : say('Lines')} by ${column(table, picture.by)}`,
+        )
+      : '';
+  const totals = ({ grid }: Section) =>
+    (grid?.totals ?? []).map((one) => total(grid?.table, one)).join(', ');
+  const marks = ({ grid }: Section) =>
+    (grid?.thresholds ?? [])
+      .map(
+        (one) =>
+          `${column(grid?.table, one.column)} ${one.from}: ${one.word} (${toneWords[one.tone]})`,
+      )
+      .join(', ');
+  return answered(
+    title,
+    [
+      [say('page'), before.page ?? '', after.page ?? ''],
+      [say('view'), view(before), view(after)],
+      [say('lines shown when'), was?.rowsWhen ?? '', is?.rowsWhen ?? ''],
+      [say('totals'), totals(before), totals(after)],
+      [say('marks'), marks(before), marks(after)],
+      [say('picture'), drawn(was?.table, was?.picture), drawn(is?.table, is?.picture)],
+      [say('questions'), ...asked(before, after)],
+    ],
+    told(before),
+    told(after),
+  );
+}
+
+/** What the form as a whole tells of a section already, left out. */
+const toldWithForm = ({ grid }: Section) => ({
+  ...{ title: '', columns: 0, grid: grid && { ...grid, shownWhen: null } },
+});
+
+/** The tables whose rows are asked, told apart where only the rest of it differs. */
+function asked({ questions: a }: Section, { questions: b }: Section): [string, string] {
+  if (a?.table !== b?.table) return [a?.table ?? '', b?.table ?? ''];
+  const same = JSON.stringify(a ?? null) === JSON.stringify(b ?? null);
+  return [a?.table ?? '', same ? (b?.table ?? '') : say(`${b?.table ?? ''}, asked otherwise`)];
 }
 
 function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
@@ -176,7 +247,7 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
       .join(', ');
   const questions: [string, string, string][] = [
     [say('title'), before.title, after.title],
-    ['sections', sections(before), sections(after)],
+    [say('sections'), sections(before), sections(after)],
     [say('the cursor starts in'), start(before), start(after)],
     [say('written besides'), writes(before), writes(after)],
     [say('sent outside'), sends(before), sends(after)],
@@ -185,9 +256,7 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
     [say('takes records'), takes(before), takes(after)],
     [say('buttons'), buttons(before), buttons(after)],
   ];
-  return questions
-    .filter(([, a, b]) => a !== b)
-    .map(([question, a, b]) => ({ kind: 'changed', field: '', question, before: a, after: b }));
+  return answered('', questions, { ...before, sections: [] }, { ...after, sections: [] });
 }
 
 /** Keys that went, each with the new key of the field that saves to the same column or is labelled so. */

@@ -1,4 +1,5 @@
 import type { House } from '../table/definition';
+import type { Picture } from '../table/view';
 import { compileIn, formNames, messageParts, personOf } from './formulas';
 import { heldTypeIn } from './held';
 import {
@@ -125,6 +126,7 @@ class Walk {
       view: view === null ? null : this.#name({ kind: 'view', table, name: view }),
       totals: this.#onColumns(grid.totals, table),
       thresholds: this.#onColumns(grid.thresholds, table),
+      picture: this.#picture(grid.picture, table),
       shownWhen: this.#formula('', grid.shownWhen),
       rowsWhen: this.#formula(key, grid.rowsWhen),
     };
@@ -171,6 +173,13 @@ class Walk {
       const column = this.#name({ kind: 'column', table, name: one.column });
       return column === null ? [] : [{ ...one, column }];
     });
+  }
+
+  #picture(picture: Picture | null, table: string): Picture | null {
+    if (!picture) return null;
+    const by = this.#name({ kind: 'column', table, name: picture.by });
+    const [total = null] = this.#onColumns(picture.total ? [picture.total] : [], table);
+    return by === null ? null : { by, total };
   }
 
   #field(field: Field, scope: PlanScope): Field {

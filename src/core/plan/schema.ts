@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { sendMethods } from '../outside/sending';
 import { longestFormula } from '../formula/syntax';
 import { conditionSchema, pathSchema } from '../table/conditions';
-import { thresholdSchema, totalSchema } from '../table/view';
+import { pictureSchema, thresholdSchema, totalSchema } from '../table/view';
 import { keySchema } from '../values/key';
 import type { AskedField } from './asked-set';
 import { valueSchema, valueTypeSchema } from '../values/types';
@@ -107,6 +107,8 @@ export const gridSchema = z.strictObject({
   totals: z.array(totalSchema).max(20).default([]),
   /** From which numbers on cells are marked besides. */
   thresholds: z.array(thresholdSchema).max(50).default([]),
+  /** The picture below the lines; that of the view where it is `null`. */
+  picture: pictureSchema.nullable().default(null),
   /** The grid is there only while this holds; without it, it has no rows. */
   shownWhen: formulaSchema.nullable().default(null),
   /** Only rows for which this holds stand in sight; the others are kept and saved all the same. */

@@ -127,6 +127,7 @@ describe('what is summed and marked in lines', () => {
     title: 'Short',
     totals: [{ column: 'n', kind: 'sum' }],
     thresholds: [{ column: 'n', from: '10', tone: 'watch', word: 'much' }],
+    picture: { by: 'n', total: null },
   });
   const own = {
     view: 'short',
@@ -135,12 +136,16 @@ describe('what is summed and marked in lines', () => {
       { column: 'n', kind: 'count' as const },
     ],
     thresholds: [{ column: 'n', from: '20', tone: 'bad' as const, word: 'too much' }],
+    picture: null,
   };
 
   it('is the named view of the table and what the grid says itself, each once', () => {
     const view = gridView([named], own);
     expect(view.totals.map(({ kind }) => kind)).toEqual(['sum', 'count']);
     expect(view.thresholds.map(({ word }) => word)).toEqual(['much', 'too much']);
+    expect(view.picture).toEqual({ by: 'n', total: null });
+    const drawn = { by: 'm', total: { column: 'n', kind: 'sum' as const } };
+    expect(gridView([named], { ...own, picture: drawn }).picture).toEqual(drawn);
   });
 
   it('is its own alone where the view is gone', () => {

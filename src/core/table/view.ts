@@ -144,17 +144,19 @@ export function groupsOf<T>(
   return groups;
 }
 
-/** What is summed and marked in a grid: by the named view of its table, if it uses one, and by its own. */
+/** What is summed, marked and drawn in a grid: by the named view of its table, if it uses one, and by its own. */
 export function gridView(
   views: readonly NamedView[] | undefined,
-  { view, totals, thresholds }: { view: string | null } & Pick<View, 'totals' | 'thresholds'>,
+  grid: { view: string | null } & Pick<View, 'totals' | 'thresholds' | 'picture'>,
 ): View {
+  const { view, totals, thresholds, picture } = grid;
   const named = views?.find(({ key }) => key === view) ?? plainView;
   const more = totals.filter(
     (one) => !named.totals.some(({ column, kind }) => column === one.column && kind === one.kind),
   );
   return {
     ...named,
+    picture: picture ?? named.picture,
     totals: [...named.totals, ...more],
     thresholds: [...named.thresholds, ...thresholds],
   };

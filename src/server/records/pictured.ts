@@ -4,8 +4,15 @@ import type { Condition } from '$lib/core/table/conditions';
 import { columnOf, type Column, type House, type Table } from '$lib/core/table/definition';
 import type { Picture, Pictured } from '$lib/core/table/view';
 import { formatValue } from '$lib/core/values/format';
-import { binned, edgesOf, spreadOf, type Counts } from '$lib/core/values/spread';
-import { isNumeric, severalIn, type Scalar } from '$lib/core/values/types';
+import {
+  everyMonth,
+  mostBars,
+  mostMonths,
+  pictureKind,
+  spreadPicture,
+} from '$lib/core/table/pictured';
+import type { Counts } from '$lib/core/values/spread';
+import { severalIn, type Scalar } from '$lib/core/values/types';
 import { rowsOf } from '../database/rows';
 import type { Database } from '../database/connection';
 import { TableQuery } from './query';
@@ -13,8 +20,6 @@ import { shownRecords } from './read';
 import { fitting, totalSql } from './totals';
 import { fromDatabase } from './values';
 
-/** At most so many values have a bar of their own, and so many months a point. */
-const [mostBars, mostMonths] = [30, 600];
 /** So many different numbers are taken as they are; more lie in as many bins as `fineBins` first. */
 const [mostNumbers, fineBins] = [20_000, 1000];
 
@@ -41,8 +46,8 @@ export async function picturedRecords(
       `select ${select} ${query.from()} where ${where.sql} and ${and} ${tail}`,
       where.bindings,
     );
-  const { kind } = column.type;
-  if (isNumeric(column.type) && !total) {
+  const kind = pictureKind(column.type, total !== null);
+  if (kind === 'spread') {
     const given = `${by} is not null`;
     const rows = await read(
       `${by} as x, count(*) as n`,
@@ -58,7 +63,7 @@ export async function picturedRecords(
       (await read(`${place} as x, count(*) as n`, 'group by 1 order by 1', given)).map(counted),
     );
   }
-  if (kind === 'date' || kind === 'date_time') {
+  if (kind === 'months') {
     const rows = await read(
       `date_format(${by}, '%Y-%m') as month, ${measure} as n`,
       `group by 1 order by 1 desc limit ${mostMonths}`,
@@ -86,34 +91,6 @@ export async function picturedRecords(
 const counted = ({ x, n }: Record<string, unknown>): Counts => ({
   ...{ number: Number(x), n: Number(n) },
 });
-
-function spreadPicture(counts: readonly Counts[]): Pictured {
-  const spread = spreadOf(counts);
-  const edges = counts.length > 0 ? edgesOf(Number(spread.least), Number(spread.greatest)) : [];
-  const found = binned(counts, edges);
-  const bins = edges.slice(0, -1).map((from, i) => {
-    return { from, to: edges[i + 1] ?? from, n: found.get(i) ?? 0 };
-  });
-  return { kind: 'spread', spread, bins };
-}
-
-/** Months without records stand between those with some. */
-function everyMonth(found: readonly { month: string; n: number }[]) {
-  const known = new Map(found.map(({ month, n }) => [month, n]));
-  const [first, last] = [found[0]?.month, found.at(-1)?.month];
-  if (!first || !last) return [];
-  const months: { month: string; n: number }[] = [];
-  for (let at = first; at <= last && months.length < mostMonths; at = nextMonth(at)) {
-    months.push({ month: at, n: known.get(at) ?? 0 });
-  }
-  return months;
-}
-
-function nextMonth(month: string): string {
-  const [year = 0, number = 1] = month.split('-').map(Number);
-  const [y, m] = number === 12 ? [year + 1, 1] : [year, number + 1];
-  return `${String(y).padStart(4, '0')}-${String(m).padStart(2, '0')}`;
-}
 
 async function labelsOf(
   db: Database,

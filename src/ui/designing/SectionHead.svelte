@@ -6,6 +6,8 @@
   import type { Plan, Section } from '$lib/core/plan/schema';
   import type { House } from '$lib/core/table/definition';
   import type { LiveScope } from './live-scope';
+  import { drawable } from '$lib/ui/tables/view-words';
+  import PicturePicked from '$lib/ui/tables/PicturePicked.svelte';
   import MarksPicked from '$lib/ui/tables/MarksPicked.svelte';
   import TotalsPicked from '$lib/ui/tables/TotalsPicked.svelte';
   import FormulaRow from './FormulaRow.svelte';
@@ -23,7 +25,7 @@
   }
   let { plan, section, tables, onedit, onfocus, live, liveAround }: Props = $props();
 
-  let open = $state<'rules' | 'totals' | 'marks' | 'questions' | null>(null);
+  let open = $state<'rules' | 'totals' | 'marks' | 'picture' | 'questions' | null>(null);
 
   const at = $derived(plan.sections.indexOf(section));
   const table = $derived(section.grid ? tables.get(section.grid.table) : undefined);
@@ -46,6 +48,7 @@
           },
           { band: 'totals', word: say('Totals'), set: counted(section.grid.totals.length) },
           { band: 'marks', word: say('Marks'), set: counted(section.grid.thresholds.length) },
+          { band: 'picture', word: say('Picture'), set: counted(section.grid.picture ? 1 : 0) },
         ] as const)
       : [],
   );
@@ -199,6 +202,29 @@
       <TotalsPicked {columns} {totals} onchange={(totals) => changeGrid({ totals })} />
     {:else}
       <MarksPicked {columns} {thresholds} onchange={(thresholds) => changeGrid({ thresholds })} />
+    {/if}
+  </div>
+{:else if section.grid && open === 'picture'}
+  {@const { picture } = section.grid}
+  {@const [first] = drawable(columns)}
+  <div
+    class="border-line bg-wash flex flex-wrap items-center gap-2 border-b px-7 py-3 text-[13.5px]"
+  >
+    {#if picture}
+      <PicturePicked
+        {columns}
+        {picture}
+        rows={say('Lines')}
+        onpicture={(picture) => changeGrid({ picture })}
+      />
+      <Button kind="link" onclick={() => changeGrid({ picture: null })}>Draw nothing</Button>
+    {:else if first}
+      <span class="quiet">Nothing is drawn below the lines.</span>
+      <Button kind="link" onclick={() => changeGrid({ picture: { by: first.key, total: null } })}
+        >Draw the lines</Button
+      >
+    {:else}
+      <span class="quiet">No column of the lines can be drawn.</span>
     {/if}
   </div>
 {:else if section.grid && open === 'rules'}

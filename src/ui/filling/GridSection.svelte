@@ -1,15 +1,18 @@
 <script lang="ts">
+  import { onMount } from 'svelte';
   import { num, plural, say } from '$lib/core/words/say';
   import { Button, Grid, type Block, type CellLook, type GridCommand } from '$lib/ui/parts';
   import { FileCopyOutline, WindowOutline } from 'flowbite-svelte-icons';
   import { tableChoices } from '$lib/core/plan/choices';
   import { type Field, type Section } from '$lib/core/plan/schema';
-  import { gridView, markOf } from '$lib/core/table/view';
+  import { gridView, markOf, type Picture } from '$lib/core/table/view';
   import type { Entry, Row } from '$lib/core/entry/entry';
   import { isAmount } from '$lib/core/values/types';
   import { isDerived } from '$lib/core/wiring/wired';
   import FieldInput from './FieldInput.svelte';
+  import GridPicture from './GridPicture.svelte';
   import GridTotals from './GridTotals.svelte';
+  import { columnsDrawn } from './grid-columns';
   import {
     clearBlock,
     copyBlock,
@@ -22,6 +25,9 @@
   } from './grid-edits';
   import { mostRows } from '$lib/core/entry/rows';
   import type { EntrySession } from './session.svelte';
+  import { KeptWidths } from './kept-widths';
+  import { NarrowedRows } from './narrowed-rows.svelte';
+  import { drawable } from '$lib/ui/tables/view-words';
 
   interface Props {
     session: EntrySession;
@@ -36,7 +42,10 @@
 
   const grid = $derived(section.key);
   const columns = $derived(section.fields.filter((field) => field.shows !== 'nothing'));
-  const rows = $derived(session.rowsInSight(grid, within).slice());
+  const narrowed = new NarrowedRows();
+  /** The lines that the form shows, and those of them that are looked at. */
+  const inSight = $derived(session.rowsInSight(grid, within).slice());
+  const rows = $derived(narrowed.of(inSight).slice());
   const inside = $derived(session.gridsWithin(grid));
   /** The places of the lines among all that stand here; those out of sight are counted too. */
   const all = $derived(session.rows(grid, within).slice());
@@ -58,6 +67,31 @@
   const view = $derived(
     section.grid && gridView(session.tables.get(section.grid.table)?.views, section.grid),
   );
+
+  /** The picture that is drawn now, where another one was asked for than the view's. */
+  let asked = $state.raw<{ picture: Picture | null } | null>(null);
+  const drawn = $derived(section.grid ? columnsDrawn(session.form, section, columns) : []);
+  const picture = $derived.by(() => {
+    const wished = asked ? asked.picture : (view?.picture ?? null);
+    return drawn.some(({ key }) => key === wished?.by) ? wished : null;
+  });
+  /** What a picture begins with: what groups the lines, or else the first column. */
+  const firstPicture = $derived.by((): Picture | null => {
+    const places = drawable(drawn);
+    const by = places.find(({ key }) => key === (view?.picture?.by ?? view?.group)) ?? places[0];
+    return by ? { by: by.key, total: view?.picture?.total ?? null } : null;
+  });
+  const summed = $derived(
+    view !== null && (view.totals.length > 0 || view.group !== null || view.picture !== null),
+  );
+
+  const onnarrow = (label: string, lines: readonly Row[]) => narrowed.to(label, lines, inSight);
+
+  // svelte-ignore state_referenced_locally
+  const widths = new KeptWidths(`${session.form.plan.table}.${grid}`);
+  onMount(() => widths.read());
+  const widthOf = ({ key, savesTo }: Field) =>
+    widths.of(key) ?? view?.columns?.find(({ column }) => column === savesTo)?.width ?? null;
 
   function isClosed(row: Row | undefined, field: Field): boolean {
     if (row) return session.closed(field.key, row);
@@ -96,9 +130,12 @@
 
   function find(path: string): { row: number; column: number } | null {
     if (!path.startsWith(`${grid}[`)) return null;
+    const wanted = session.rowAt(path);
+    // Who is sent to a line that is not looked at sees all of them.
+    if (wanted && !rows.includes(wanted) && inSight.includes(wanted)) narrowed.clear();
     const row = path.startsWith(`${grid}[new ${prefix}]`)
       ? rows.length
-      : rows.findIndex((line) => line === session.rowAt(path));
+      : rows.findIndex((line) => line === wanted);
     const column = columns.findIndex(({ key }) => path.endsWith(`].${key}`));
     return row === -1 ? null : { row, column: Math.max(0, column) };
   }
@@ -108,7 +145,7 @@
     const field = columns[c];
     if (!field) return false;
     if (!rows[r]) session.changeRows((entry) => void addLine(entry));
-    const line = session.rowsInSight(grid, within)[r];
+    const line = narrowed.of(session.rowsInSight(grid, within))[r];
     if (!line) return false;
     const { value, current } = session.cell(field.key, line);
     const rejected = session.rejectedText(field.key, line);
@@ -247,6 +284,12 @@
       {#if all.length > rows.length}{num(rows.length)} of{/if}
       {counted(all.length, 'line')}</span
     >
+    {#if narrowed.label !== null}
+      <span class="quiet font-sans! font-normal"
+        >· only {narrowed.label}
+        <Button kind="link" onclick={() => narrowed.clear()}>Show all lines</Button></span
+      >
+    {/if}
   </legend>
   <Grid
     bind:this={cells}
@@ -257,6 +300,7 @@
       key: field.key,
       label: field.label,
       numeric: isAmount(wiredOf(field)?.type),
+      width: widthOf(field),
       lit: lit === `${grid}.${field.key}`,
       ...(field.required ? { note: 'required' } : {}),
     }))}
@@ -271,6 +315,10 @@
     {onpaste}
     {oncopy}
     onhover={(c) => onhover?.(c === null ? null : `${grid}.${columns[c]?.key ?? ''}`)}
+    onwiden={(c, width) => {
+      const field = columns[c];
+      if (field) widths.set(field.key, width);
+    }}
     leadLabel="Line"
     leadSilent
     extras={[
@@ -338,7 +386,26 @@
       {/if}
     {/snippet}
   </Grid>
-  {#if view && rows.length > 0}<GridTotals {session} {section} {view} {rows} />{/if}
+  {#if view && summed && inSight.length > 0}
+    <div class="flex flex-wrap items-start gap-x-4">
+      <GridTotals {session} {section} {view} rows={inSight} {onnarrow} />
+      {#if picture}
+        <GridPicture
+          {session}
+          {picture}
+          title={section.title}
+          columns={drawn}
+          rows={inSight}
+          onpicture={(picture) => (asked = { picture })}
+          {onnarrow}
+        />
+      {:else if firstPicture}
+        <Button kind="link" class="mt-2" onclick={() => (asked = { picture: firstPicture })}
+          >Draw</Button
+        >
+      {/if}
+    </div>
+  {/if}
   <div class="quiet mt-1 min-h-5" role="status">
     {#if said}
       <span class="text-crimson">{said}</span>

@@ -1,12 +1,12 @@
 <script lang="ts">
   import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
-  import { Ledger } from '$lib/ui/parts';
+  import { Button, Ledger } from '$lib/ui/parts';
   import type { Row } from '$lib/core/entry/entry';
   import type { Section } from '$lib/core/plan/schema';
   import { groupsOf, totalOf, totalType, type View } from '$lib/core/table/view';
   import { formatValue } from '$lib/core/values/format';
-  import { totalWords } from '$lib/ui/tables/view-words';
+  import { totalWords } from '$lib/core/table/total-words';
   import type { EntrySession } from './session.svelte';
 
   interface Props {
@@ -14,8 +14,10 @@
     section: Section;
     view: View;
     rows: readonly Row[];
+    /** Looks at the lines of a group alone, which is called so. */
+    onnarrow: (label: string, rows: readonly Row[]) => void;
   }
-  let { session, section, view, rows }: Props = $props();
+  let { session, section, view, rows, onnarrow }: Props = $props();
 
   const fieldOf = (column: string | null) =>
     section.fields.find(({ savesTo }) => savesTo !== null && savesTo === column);
@@ -44,7 +46,7 @@
       : [];
     return [...parts, { name: say('All'), rows: [...rows] }].map(({ name, rows: lines }) => ({
       name,
-      lines: lines.length,
+      lines,
       sums: totals.map(({ key, kind, type }) => {
         const values = lines.map((row) => entry.value(key, row));
         return formatValue(totalType(kind, type), totalOf(kind, type, values), reader());
@@ -65,8 +67,16 @@
     <tbody>
       {#each groups as { name, lines, sums }, i (i)}
         <tr class:font-semibold={i === groups.length - 1}>
-          <td>{name}</td>
-          <td class="num">{num(lines)}</td>
+          <td>
+            {#if i < groups.length - 1}
+              <Button kind="bare" class="hover:underline" onclick={() => onnarrow(name, lines)}
+                >{name}</Button
+              >
+            {:else}
+              {name}
+            {/if}
+          </td>
+          <td class="num">{num(lines.length)}</td>
           {#each sums as sum, k (k)}<td class="num">{sum}</td>{/each}
         </tr>
       {/each}

@@ -3,7 +3,7 @@
   import type { Column } from '$lib/core/table/definition';
   import { tones, type Threshold, type Tone } from '$lib/core/table/view';
   import { isNumeric } from '$lib/core/values/types';
-  import { toneWords } from './view-words';
+  import { toneWords } from '$lib/core/table/total-words';
 
   interface Props {
     columns: readonly Column[];

@@ -11,7 +11,7 @@
   import type { Order } from '$lib/core/table/conditions';
   import { columnOf, type Column, type Table, type House } from '$lib/core/table/definition';
   import { columnsShown, markOf, totalType, type GroupRow, type View } from '$lib/core/table/view';
-  import { totalWords } from './view-words';
+  import { totalWords } from '$lib/core/table/total-words';
   import { toneOf } from '$lib/core/values/types';
   import { formatValue } from '$lib/core/values/format';
   import { isAmount, sameValue, type Value } from '$lib/core/values/types';

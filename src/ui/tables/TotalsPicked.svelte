@@ -2,7 +2,7 @@
   import { Checkbox } from '$lib/ui/parts';
   import type { Column } from '$lib/core/table/definition';
   import { totalsFor, type Total, type TotalKind } from '$lib/core/table/view';
-  import { totalWords } from './view-words';
+  import { totalWords } from '$lib/core/table/total-words';
 
   interface Props {
     columns: readonly Column[];

@@ -1,0 +1,20 @@
+import type { Field, Section } from '$lib/core/plan/schema';
+import type { WiredForm } from '$lib/core/wiring/form';
+import type { DrawnColumn } from '$lib/ui/tables/view-words';
+
+/** A column of a grid's table that one of its fields fills, as far as a picture needs to know it. */
+export interface GridColumnDrawn extends DrawnColumn {
+  field: string;
+}
+
+/** The columns of its table that a grid shows, by the fields that fill them. */
+export function columnsDrawn(
+  form: WiredForm,
+  section: Section,
+  fields: readonly Field[],
+): GridColumnDrawn[] {
+  return fields.flatMap(({ key: field, label, savesTo }) => {
+    const type = form.scopes.get(section.key)?.fields.get(field)?.type;
+    return savesTo !== null && type ? [{ key: savesTo, label, type, field }] : [];
+  });
+}
