@@ -55,7 +55,7 @@
 </script>
 
 <div
-  class="border-line bg-sheet mt-2 w-[360px] max-w-full border p-3"
+  class="border-line bg-sheet mt-2 max-h-[360px] min-w-[min(320px,100%)] flex-1 overflow-auto border p-3"
   role="group"
   aria-label={say(`Picture of ${title}`)}
 >

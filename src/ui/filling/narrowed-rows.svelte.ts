@@ -1,3 +1,4 @@
+import { SvelteSet } from 'svelte/reactivity';
 import type { Row } from '$lib/core/entry/entry';
 
 /** The lines of a grid that are looked at alone, with those that have come since. */
@@ -13,7 +14,7 @@ export class NarrowedRows {
 
   /** Looks at some of the lines alone. */
   to(label: string, shown: readonly Row[], all: readonly Row[]): void {
-    this.#to = { label, shown: new Set(shown), known: new Set(all) };
+    this.#to = { label, shown: new SvelteSet(shown), known: new SvelteSet(all) };
   }
 
   clear(): void {
