@@ -42,7 +42,22 @@ beforeAll(async () => {
 
 async function read(plan: Plan, values: Record<string, unknown>, ...asks: object[]) {
   const given = asks.map((ask, i) => askSchema.parse({ id: `a${i}`, ...ask }));
-  return readForm(held.db, await loadTables(held.db), plan, { values, asks: given });
+  const told: { asks: string[]; answers: string[] } = { asks: [], answers: [] };
+  const answers = await readForm(
+    held.db,
+    await loadTables(held.db),
+    plan,
+    { values, asks: given },
+    {},
+    held.db,
+    (read, answered) => {
+      told.asks.push(...read.map(({ id }) => id));
+      told.answers.push(...answered.map(({ id }) => id));
+    },
+  );
+  // What follows is told with what was asked for it, so that a slow one can be noted.
+  expect(told.answers.filter((id) => !told.asks.includes(id))).toEqual([]);
+  return answers;
 }
 
 const offer = (answers: Answer[], id = 'a0') => {

@@ -45,6 +45,7 @@ export function noteSlow(
     const took = 'took' in answer ? Math.round(answer.took ?? 0) : 0;
     return ask ? [[form, ask.grid ?? '', ask.field, ask.kind ?? 'list', 1, took, at] as const] : [];
   });
+  if (rows.length === 0) return;
   const sql = `insert into \`${db.catalog}\`.slow_read (form_key, scope, field, kind, n, longest, last_at)
     values ${rows.map(() => '(?, ?, ?, ?, ?, ?, ?)').join(', ')}
     on duplicate key update n = n + 1, longest = greatest(longest, values(longest)), last_at = values(last_at)`;

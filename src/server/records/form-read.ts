@@ -57,13 +57,20 @@ export async function readForm(
   person: PersonFacts = {},
   /** From which tables are read; outside systems are asked, and noted, with the other. */
   reads: Database = db,
+  /** Is told what was read, with what follows from it, and how it was answered. */
+  told: (asks: readonly StandingAsk[], answers: readonly Answer[]) => void = () => {},
 ): Promise<Answer[]> {
   const form = knownForm((await askedForm(db, tables, plan, request)).plan, tables);
   for (const ask of request.asks) checkAsk(form, ask);
   const { values } = request;
   const state = values && { ...request, values };
   const around = { clock: clockFrom(() => new Date()), person };
-  const reader = databaseReader(db, reads.knex, tables, form);
+  const read = databaseReader(db, reads.knex, tables, form);
+  const reader: Reader = async (wanted) => {
+    const answers = await read(wanted);
+    told(wanted, answers);
+    return answers;
+  };
   // An ask that names no values is asked under those beside it.
   const bare = request.asks.some(({ given }) => given === undefined);
   const resting = bare && state ? Entry.resume(form, state, [], around) : undefined;
@@ -74,7 +81,11 @@ export async function readForm(
     Promise.all(
       asks
         .filter(({ ask }) => isListing(ask))
-        .map(({ ask, full }) => list(db, tables, form, ask, full, reads)),
+        .map(async ({ ask, full }) => {
+          const listed = await list(db, tables, form, ask, full, reads);
+          told([full], [listed]);
+          return listed;
+        }),
     ),
   ]);
   const further = state ? await followed(form, state, standing, answers, around, reader) : [];

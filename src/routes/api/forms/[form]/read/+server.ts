@@ -17,10 +17,10 @@ export const POST = answering(async (event: RequestEvent) => {
   const person = await factsFor(db, tables.whole, held.plan, askerAt(event).person);
   const reads = await locals.reads();
   return whileThere(event, () =>
-    answerAsks(event, wish.asks, async (asks) => {
-      const answers = await readForm(db, tables, held.plan, { ...wish, asks }, person, reads);
-      noteSlow(db, params.form, asks, answers);
-      return answers;
-    }),
+    answerAsks(event, wish.asks, (asks) =>
+      readForm(db, tables, held.plan, { ...wish, asks }, person, reads, (read, answers) =>
+        noteSlow(db, params.form, read, answers),
+      ),
+    ),
   );
 });
