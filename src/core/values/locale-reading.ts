@@ -137,11 +137,16 @@ export function plainWords(text: string): string {
   return plainSigns(text).toLowerCase().replace(/\s+/gu, ' ').trim();
 }
 
+// eslint-disable-next-line no-control-regex
+const isAscii = /^[\x00-\x7f]*$/;
+
 /**
  * Digits of any script as 0 to 9, every blank as a plain one, every minus as `-`, every apostrophe as `'`;
  * marks of writing direction, which nobody sees, are left out.
  */
 export function plainSigns(text: string): string {
+  // Most of what files and people write has none of them.
+  if (isAscii.test(text)) return text;
   return text
     .replace(/[\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069]/gu, '')
     .replace(/[\u00a0\u2000-\u200a\u202f\u205f\u3000]/gu, ' ')

@@ -288,6 +288,7 @@ function wholeInRange(value: number, given: string): Parsed {
  * sign is never taken for another: `1.5` is no number where a comma stands before the fraction.
  */
 export function plainNumber(given: string, { decimal, groups, byTwo }: Reading): string {
+  if (/^-?\d+$/.test(given)) return given;
   const text = plainSigns(given).trim();
   const [, sign = '', rest = ''] = /^([+-]?)(.*)$/s.exec(text) ?? [];
   const [whole = '', fraction, ...more] = rest.split(decimal);

@@ -50,6 +50,8 @@ export function openDatabase(url: string, schema = 'unisor', inside = false): Da
         dateStrings: true,
         supportBigNumbers: true,
         connectTimeout: 5000,
+        // The server keeps each until it is closed, and only so many of everybody's.
+        maxPreparedStatements: 20,
       } as Knex.MySql2ConnectionConfig,
       pool: {
         min: 0,

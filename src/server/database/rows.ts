@@ -26,7 +26,7 @@ export async function rowsOf(
 export async function runBinary(
   trx: Knex.Transaction,
   sql: string,
-  bound: readonly (string | number | Buffer)[],
+  bound: readonly (string | number | Buffer | null)[],
 ): Promise<void> {
   const connection = (await trx.client.acquireConnection()) as Pick<Connection, 'execute'>;
   try {

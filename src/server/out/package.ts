@@ -20,6 +20,7 @@ import type { Database, Runner } from '../database/connection';
 import { log } from '../log';
 import { outsidePart } from './outside-part';
 import { addFiles } from './package-files';
+import { oneAhead } from './ahead';
 import { everyRow } from './rows';
 
 /** What of a house is taken out. */
@@ -103,7 +104,7 @@ async function* rowsOfTable(
   const lines = (rows: string[][]) => stringify(rows, { record_delimiter: '\r\n' });
   yield lines([['id', ...columns.map(({ key }) => key)]]);
   const holding = columns.flatMap(({ type }, i) => (type.kind === 'files' ? [i] : []));
-  for await (const rows of everyRow(db, runner, house, table, columns)) {
+  for await (const rows of oneAhead(everyRow(db, runner, house, table, columns))) {
     for (const { values } of rows) {
       for (const i of holding)
         filesIn(values[i] ?? null)

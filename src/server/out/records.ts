@@ -10,6 +10,7 @@ import { idsOf, isLink, type Value, type ValueType } from '$lib/core/values/type
 import type { Database } from '../database/connection';
 import { log } from '../log';
 import { readRecords, type RecordsWish } from '../records/read';
+import { oneAhead } from './ahead';
 
 /** How records are taken out. */
 export const outFormats = ['csv', 'jsonl', 'xlsx'] as const;
@@ -75,7 +76,7 @@ async function* csv(
 ): AsyncGenerator<string> {
   // With its byte order mark a spreadsheet reads it as UTF-8.
   yield `\uFEFF${stringify([columnsOf(table, wish).map(({ label }) => label)], { record_delimiter: '\r\n' })}`;
-  for await (const page of pages(db, tables, table, wish)) {
+  for await (const page of oneAhead(pages(db, tables, table, wish))) {
     const rows = page.map((record) =>
       columnsOf(table, wish).map(({ key, type }) => textOf(record, key, type, wish.references)),
     );
@@ -89,7 +90,7 @@ async function* jsonLines(
   table: Table,
   wish: OutWish,
 ): AsyncGenerator<string> {
-  for await (const page of pages(db, tables, table, wish)) {
+  for await (const page of oneAhead(pages(db, tables, table, wish))) {
     const lines = page.map((record) => {
       const values = columnsOf(table, wish).map(({ key, type }): [string, unknown] => {
         const value = record.values[key] ?? null;
@@ -112,7 +113,7 @@ function sheet(db: Database, tables: House, table: Table, wish: OutWish): Readab
   }));
   const write = async () => {
     let rows = 0;
-    for await (const page of pages(db, tables, table, wish)) {
+    for await (const page of oneAhead(pages(db, tables, table, wish))) {
       rows += page.length;
       if (rows > mostSheetRows) fail('sheet_too_long', { most: mostSheetRows });
       for (const record of page) {

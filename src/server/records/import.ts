@@ -1,4 +1,4 @@
-import type { Bound } from '../database/rows';
+import { runBinary, type Bound } from '../database/rows';
 import type { ImportResult } from '$lib/core/contract/answers';
 import { parseText, readingOf } from '$lib/core/values/parse';
 import { randomUUID } from 'node:crypto';
@@ -59,6 +59,8 @@ export type ImportDefinition = z.infer<typeof importSchema>;
 
 const mostRejectionsKept = 500;
 const rowsPerInsert = 500;
+/** A prepared statement takes no more values; the protocol counts them in 16 bits. */
+const mostBound = 65_535;
 const progressEvery = 2000;
 
 /** Notes what a file is to become; the file itself follows. Fails with all problems of the definition. */
@@ -223,6 +225,7 @@ export function inserter(
   const names = [...columns.map((c) => `\`${c.key}\``), '`created_by`', '`updated_by`'];
   const row = `(${names.map(() => '?').join(', ')})`;
   const begin = `insert into ${tableSql(db, table.key)} (${names.join(', ')}) values `;
+  const most = Math.min(rowsPerInsert, Math.floor(mostBound / names.length));
   let waiting: Bound[] = [];
   let rows = 0;
   const referring = columns.flatMap(({ key, type }, i) =>
@@ -238,7 +241,7 @@ export function inserter(
     if (await isClustered(db, trx)) await touchRecords(db, trx, table, told.map(referredTo));
     const sql = begin + Array.from({ length: count }, () => row).join(',');
     try {
-      await trx.raw(sql, bindings);
+      await runBinary(trx, sql, bindings);
     } catch (error) {
       throw insertProblem(error, table) ?? error;
     }
@@ -262,7 +265,7 @@ export function inserter(
     waiting.push(by, by);
     referred.push(values);
     rows++;
-    return rows === rowsPerInsert ? send() : undefined;
+    return rows === most ? send() : undefined;
   };
   return { add, flush };
 }
