@@ -20,7 +20,7 @@ import type { Database, Runner } from '../database/connection';
 import { log } from '../log';
 import { outsidePart } from './outside-part';
 import { addFiles } from './package-files';
-import { oneAhead } from './ahead';
+import { oneAhead } from '../ahead';
 import { everyRow } from './rows';
 
 /** What of a house is taken out. */

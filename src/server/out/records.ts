@@ -10,7 +10,7 @@ import { idsOf, isLink, type Value, type ValueType } from '$lib/core/values/type
 import type { Database } from '../database/connection';
 import { log } from '../log';
 import { readRecords, type RecordsWish } from '../records/read';
-import { oneAhead } from './ahead';
+import { oneAhead } from '../ahead';
 
 /** How records are taken out. */
 export const outFormats = ['csv', 'jsonl', 'xlsx'] as const;

@@ -20,6 +20,7 @@ import { keySchema } from '$lib/core/values/key';
 import { keptColumns } from '$lib/core/table/links';
 import type { Value } from '$lib/core/values/types';
 import { loadTables, makeTable, readyTable, tableFrom } from '../catalog/tables';
+import { oneAhead } from '../ahead';
 import { breather } from '../breathe';
 import type { Database } from '../database/connection';
 import { tableSql, uniqueName } from '../database/ddl';
@@ -185,10 +186,16 @@ async function readFile(
   const result: ImportResult = { rows: 0, written: 0, rejectedRows: 0, rejections: [], table: '' };
   const stopsWriting = definition.rejected === 'refuse';
   const breathe = breather();
-  for await (const batch of corrected(file.rows, definition.corrections)) {
+  /** The rows, once the database has been asked what stands in them. */
+  async function* known() {
+    for await (const batch of corrected(file.rows, definition.corrections)) {
+      const cells = batch.map((row) => row.cells);
+      await Promise.all([there.learn(cells), matches.learn(cells)]);
+      yield batch;
+    }
+  }
+  for await (const batch of oneAhead(known())) {
     await breathe();
-    await there.learn(batch.map(({ cells }) => cells));
-    await matches.learn(batch.map(({ cells }) => cells));
     for (const { cells, line } of batch) {
       result.rows++;
       const read = reader.read(cells, line);

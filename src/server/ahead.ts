@@ -1,6 +1,7 @@
 /**
- * Gives what a source gives, its next already under way while the last is worked on: the database reads while
- * rows are written out. The source is closed with whoever takes from it, once what is under way has come.
+ * Gives what a source gives, its next already under way while the last is worked on: the database reads what
+ * comes next while rows go in or out. The source is closed with whoever takes from it, once what is under way
+ * has come.
  */
 export async function* oneAhead<T>(source: AsyncGenerator<T>): AsyncGenerator<T> {
   let coming = source.next();
