@@ -6,7 +6,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { describePackage, housePath, packageSchema } from '../../src/core/formats/data-package';
 import type { ProblemError } from '../../src/core/problems';
 import { formHead, listForms, loadEdition } from '../../src/server/catalog/forms';
-import { loadTables, tableFrom } from '../../src/server/catalog/tables';
+import { loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
 import { listRehearsals } from '../../src/server/catalog/rehearsals';
 import { tryQuery } from '../../src/server/outside/ask';
 import { listConnections } from '../../src/server/outside/connections';
@@ -14,8 +14,10 @@ import { listQueries } from '../../src/server/outside/queries';
 import { writePackage } from '../../src/server/out/package';
 import { takeOut, type OutFormat } from '../../src/server/out/records';
 import { takePackageIn } from '../../src/server/out/take-in';
+import { openCsv } from '../../src/server/records/csv-file';
 import { readRecords } from '../../src/server/records/read';
 import { addRecord } from '../../src/server/records/write';
+import { column } from '../support/definitions';
 import { useDatabase } from '../support/house';
 import { boats, makePackedHouse } from '../support/packed-house';
 
@@ -278,5 +280,35 @@ describe('A10 a table as a file', () => {
     expect(at('yes')).toBe(false);
     expect(at('cost')).toBe('12345678901234567890.0123456789');
     expect(at('at')).toEqual(new Date('2026-03-01T12:30:00Z'));
+  });
+
+  it('comes back out of a spreadsheet with the days that it had, of any year', async () => {
+    const days = [
+      '0001-01-01',
+      '1850-06-30',
+      '1900-01-01',
+      '1900-02-28',
+      '1900-03-01',
+      '9999-12-31',
+    ];
+    await makeTable(
+      here.db,
+      {
+        ...{ key: 'early', title: 'Early', display: ['on'], indexes: [] },
+        columns: [
+          column('on', { type: { kind: 'date' } }),
+          column('at', { type: { kind: 'date_time' } }),
+        ],
+      },
+      't',
+    );
+    const all = await loadTables(here.db);
+    for (const on of days) {
+      await addRecord(here.db, all, tableFrom(all, 'early'), { on, at: `${on}T10:30:00Z` }, 't');
+    }
+    const { rows } = await openCsv(Readable.from([await outOf('early', 'xlsx')]));
+    const back: string[][] = [];
+    for await (const batch of rows) back.push(...batch.map(({ cells }) => cells));
+    expect(back).toEqual(days.map((on) => [on, `${on}T10:30:00Z`]));
   });
 });

@@ -145,6 +145,9 @@ const styles: Partial<Record<ValueType['kind'], string>> = {
   date_time: 'yyyy-mm-dd hh:mm',
 };
 
+/** The days before it have no number in a spreadsheet, or another one than the calendar has. */
+const firstCounted = '1900-03-01';
+
 /** A cell as a spreadsheet has it: numbers and days as such, everything else as text, formulas too. */
 function cellOf(
   record: RecordRow,
@@ -163,9 +166,12 @@ function cellOf(
     case 'yes_no':
       return value === true;
     case 'date':
-      return new Date(`${String(value)}T00:00:00Z`);
-    case 'date_time':
-      return new Date(String(value));
+    case 'date_time': {
+      const at = String(value);
+      // What spreadsheets do not count, or count otherwise, stays text.
+      if (at < firstCounted) return at;
+      return new Date(type.kind === 'date' ? `${at}T00:00:00Z` : at);
+    }
     default:
       return textOf(record, key, type, references);
   }

@@ -160,6 +160,32 @@ describe('A1 a spreadsheet', () => {
     expect(rows).toEqual([{ cells: ['2026-01-31'], line: 2 }]);
   });
 
+  it.each([
+    // Serial values as ECMA-376 (18.17.4.1) has them, with the day or time that they are.
+    [false, 1, '1900-01-01'],
+    [false, 59, '1900-02-28'],
+    [false, 60, '1900-02-29'],
+    [false, 61, '1900-03-01'],
+    [false, 30.25, '1900-01-30T06:00:00Z'],
+    [false, 2_958_465, '9999-12-31'],
+    [false, 0, '00:00:00'],
+    [false, 0.5, '12:00:00'],
+    [false, 14.5 / 24, '14:30:00'],
+    [false, 46_053 + 1 / 3, '2026-01-31T08:00:00Z'],
+    [true, 0, '1904-01-01'],
+    [true, 1, '1904-01-02'],
+    [true, 0.75, '18:00:00'],
+    [true, 44_591.5, '2026-01-31T12:00:00Z'],
+  ])('reads days counted from 1904 on (%s), %s, as %s', async (date1904, serial, text) => {
+    const book = new exceljs.Workbook();
+    book.properties.date1904 = date1904;
+    const own = book.addWorksheet('A');
+    own.addRow(['On', 'Note']);
+    own.addRow([serial, 'x']).getCell(1).numFmt = 'yyyy-mm-dd hh:mm';
+    const { rows } = await read(Buffer.from(await book.xlsx.writeBuffer()));
+    expect(rows).toEqual([{ cells: [text, 'x'], line: 2 }]);
+  });
+
   it('is refused where a small file holds more than a spreadsheet can, and leaves nothing behind', async () => {
     const own = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-test-'));
     vi.stubEnv('TMPDIR', own);

@@ -116,10 +116,11 @@ async function* rowsOf(zip: ReceivedZip, place: number): AsyncGenerator<CsvRow> 
       await passOver(sheet);
       continue;
     }
+    const since1904 = countsFrom1904(sheet);
     for await (const row of sheet) {
       const values = row.values as exceljs.CellValue[];
       const cells = Array.from({ length: Math.max(0, values.length - 1) }, (_, i) =>
-        textOf(values[i + 1] ?? null),
+        textOf(values[i + 1] ?? null, since1904),
       );
       if (cells.some((cell) => cell !== '')) yield { cells, line: row.number };
     }
@@ -127,17 +128,43 @@ async function* rowsOf(zip: ReceivedZip, place: number): AsyncGenerator<CsvRow> 
   }
 }
 
-function textOf(value: exceljs.CellValue): string {
+/** Whether a workbook counts its days from 1904 on; known once its sheets come. */
+function countsFrom1904(sheet: exceljs.stream.xlsx.WorksheetReader): boolean {
+  const { workbook } = sheet as unknown as {
+    workbook?: { properties?: { model?: { date1904?: boolean } } };
+  };
+  return workbook?.properties?.model?.date1904 === true;
+}
+
+function textOf(value: exceljs.CellValue, since1904: boolean): string {
   if (value === null || value === undefined) return '';
-  if (value instanceof Date) {
-    const iso = value.toISOString();
-    return iso.endsWith('T00:00:00.000Z') ? iso.slice(0, 10) : `${iso.slice(0, 19)}Z`;
-  }
+  if (value instanceof Date) return momentText(value, since1904);
   if (typeof value !== 'object') return plainText(value);
   if ('error' in value) return value.error;
   if ('richText' in value) return value.richText.map(({ text }) => text).join('');
   if ('text' in value) return String(value.text);
-  return 'result' in value ? textOf(value.result ?? null) : '';
+  return 'result' in value ? textOf(value.result ?? null, since1904) : '';
+}
+
+/** Milliseconds of a day; the day 0 of each way of counting days, in the days since 1970. */
+const day = 86_400_000;
+const [zeroOf1900, zeroOf1904] = [-25_569, -24_107];
+
+/**
+ * A cell with a date as ISO 8601 writes it: a day, a moment, or a time of day, which is less than one day. Where days
+ * are counted from 1900 on, they are as ECMA-376 has it (18.17.4.1): that year has a 29th of February, which is
+ * day 60, and the days before it are counted from the 1st of January.
+ */
+function momentText(value: Date, since1904: boolean): string {
+  const at = Math.round(value.getTime() / 1000) * 1000;
+  const count = at / day - (since1904 ? zeroOf1904 : zeroOf1900);
+  const iso = (moved: number) => new Date(at + moved).toISOString();
+  const time = iso(0).slice(11, 19);
+  if (count >= (since1904 ? 1 / day : 0) && count < 1) return time;
+  const early = !since1904 && count >= 1 && count < 60;
+  const never = !since1904 && Math.floor(count) === 60;
+  const date = never ? '1900-02-29' : iso(early ? day : 0).slice(0, 10);
+  return time === '00:00:00' ? date : `${date}T${time}Z`;
 }
 
 /** A number as it was typed: what a float has behind it is cut off at 15 digits, as spreadsheets do. */
