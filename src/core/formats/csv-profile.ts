@@ -99,6 +99,8 @@ export class ColumnProfiler {
   #multiline = false;
   #email = true;
   #url = true;
+  #clock = true;
+  #period = true;
   readonly #dates = new Set<DateOrder>(dateOrders);
   readonly #times = new Set<DateOrder>(dateOrders);
   readonly #decimals = new Map<FileReading['decimal'], { digits: number; scale: number }>(
@@ -130,6 +132,10 @@ export class ColumnProfiler {
       this.#email = false;
     }
     if (this.#url && !fits({ ...plainText, format: 'url' } as ValueType, text)) this.#url = false;
+    if (this.#clock && !(clockLike.test(text) && fits({ kind: 'time' }, text))) this.#clock = false;
+    if (this.#period && !(text.startsWith('P') && fits({ kind: 'duration' }, text))) {
+      this.#period = false;
+    }
     this.#measureDecimals(text);
     for (const dates of this.#dates) {
       if (!fits({ kind: 'date' }, text, { ...isoReading, dates })) this.#dates.delete(dates);
@@ -174,6 +180,8 @@ export class ColumnProfiler {
     }
     if (this.#dates.size > 0) return { kind: 'date' };
     if (this.#times.size > 0) return { kind: 'date_time' };
+    if (this.#clock) return { kind: 'time' };
+    if (this.#period) return { kind: 'duration' };
     if (this.#multiline || this.#longest > longestText) return { kind: 'long_text' };
     const length = textLengths.find((limit) => limit >= this.#longest * 1.5) ?? longestText;
     if (this.#email) return { kind: 'text', format: 'email', length: longestText };
@@ -218,6 +226,7 @@ export class ColumnProfiler {
 }
 
 const numberLike = /^[-+]?\d[\d.,’' ]*$/;
+const clockLike = /^\d{1,2}:\d{2}/;
 const dayLike = /^\d{1,4}[-./]\d{1,2}[-./]\d{1,4}$/;
 
 function looks(found: Looks, like: RegExp, text: string): void {
