@@ -1,7 +1,8 @@
-// The other command: installs what is missing, then checks, unit, components, integration, faults, cluster, journeys.
+// The other command: installs what is missing, then checks, and runs unit, components, integration, faults, journeys, cluster.
 // `npm test -- integration` runs one of them; any other word, the test files whose path holds it.
+// Those that want no other's machine for themselves run in two lanes, side by side; each is told when it has ended.
 // Its last line counts the tests of all runners.
-import { spawn, spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import {
@@ -25,6 +26,11 @@ const suites = {
 };
 /** Those that run the built server, or want a database or a browser. */
 const built = ['integration', 'faults', 'cluster', 'journeys'];
+/** What runs beside what; before them the checks, after them the cluster, which kills and freezes what it has started. */
+const lanes = [
+  ['unit', 'components', 'integration', 'faults'],
+  ['journeys'],
+];
 
 const counts = { passed: 0, failed: 0 };
 /** What has failed, a line each: told again at the end, where it is looked for. */
@@ -47,15 +53,32 @@ if (chosen.includes('cluster')) ensureCluster();
 if (chosen.includes('components') || chosen.includes('journeys')) ensureChromium();
 await step(ensurePackages);
 fs.mkdirSync(results, { recursive: true });
-for (const suite of chosen) {
-  if (built.includes(suite)) await step(ensureBuild);
-  console.log(`\n── ${suite}`);
-  await suites[suite]();
-}
+const beside = chosen.length > 1 && lanes.every((lane) => lane.some((one) => chosen.includes(one)));
+if (chosen.includes('checks')) await run('checks');
+if (chosen.some((suite) => built.includes(suite))) await step(ensureBuild);
+const inLanes = lanes.map((lane) => lane.filter((suite) => chosen.includes(suite)));
+if (beside) await Promise.all(inLanes.map(inOrder));
+else await inOrder(inLanes.flat());
+if (chosen.includes('cluster')) await run('cluster');
 
 if (failures.length > 0) console.log(`\nFailed:\n${failures.join('\n')}`);
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`);
 process.exit(counts.failed > 0 ? 1 : 0);
+
+async function inOrder(lane) {
+  for (const suite of lane) await run(suite, beside);
+}
+
+/** Runs a suite; beside another one, what it says is told when it has ended. */
+async function run(suite, quiet = false) {
+  const began = performance.now();
+  const head = () => console.log(`\n── ${suite}`);
+  if (!quiet) head();
+  const said = await suites[suite](quiet);
+  if (quiet) head();
+  if (said) process.stdout.write(said);
+  console.log(`${suite}: ${((performance.now() - began) / 1000).toFixed(0)} s`);
+}
 
 /** Formatted, free of lint, typed; the plan of the house; nothing left over. */
 async function checks() {
@@ -112,10 +135,10 @@ async function check(name, words) {
 }
 
 function inVitest(project) {
-  return () => vitest(project);
+  return (quiet) => vitest(project, quiet);
 }
 
-function vitest(project) {
+async function vitest(project, quiet) {
   const output = path.join(results, `${project}.json`);
   fs.rmSync(output, { force: true });
   const words = [
@@ -127,7 +150,7 @@ function vitest(project) {
     '--reporter=default',
     '--reporter=json',
   ];
-  const ran = runs([...words, `--outputFile.json=${output}`]);
+  const { ran, said } = await runs([...words, `--outputFile.json=${output}`], quiet);
   const report = readReport(output);
   const passed = report?.numPassedTests ?? 0;
   const failed = report?.numFailedTests ?? 0;
@@ -140,17 +163,18 @@ function vitest(project) {
   }
   // A file that could not be loaded fails without a failed test.
   note([passed, !ran && failed === 0 ? 1 : failed]);
+  return said;
 }
 
-function journeys() {
+async function journeys(quiet) {
   const output = path.join(results, 'journeys.json');
   fs.rmSync(output, { force: true });
-  const ran = runs(['playwright', 'test', ...files, '--reporter=list,json'], {
-    PLAYWRIGHT_JSON_OUTPUT_NAME: output,
-  });
+  const words = ['playwright', 'test', ...files, '--reporter=list,json'];
+  const { ran, said } = await runs(words, quiet, { PLAYWRIGHT_JSON_OUTPUT_NAME: output });
   const stats = readReport(output)?.stats ?? {};
   const failed = stats.unexpected ?? 0;
   note([(stats.expected ?? 0) + (stats.flaky ?? 0), !ran && failed === 0 ? 1 : failed]);
+  return said;
 }
 
 /** What a failure says first. */
@@ -158,13 +182,18 @@ function firstLine(message = '') {
   return message.split('\n', 1)[0].slice(0, 200);
 }
 
-function runs(words, env = {}) {
-  const done = spawnSync('npx', words, {
+/** Runs a command; what it says goes out as it comes, or is given back, where something else is told meanwhile. */
+async function runs(words, quiet, env = {}) {
+  const child = spawn('npx', words, {
     cwd: root,
-    stdio: 'inherit',
+    stdio: quiet ? ['ignore', 'pipe', 'pipe'] : 'inherit',
     env: { ...process.env, ...env },
   });
-  return done.status === 0;
+  let said = '';
+  child.stdout?.on('data', (part) => (said += part));
+  child.stderr?.on('data', (part) => (said += part));
+  const status = await new Promise((done) => child.once('close', done));
+  return { ran: status === 0, said };
 }
 
 function readReport(file) {
