@@ -27,10 +27,7 @@ const suites = {
 /** Those that run the built server, or want a database or a browser. */
 const built = ['integration', 'faults', 'cluster', 'journeys'];
 /** What runs beside what; before them the checks, after them the cluster, which kills and freezes what it has started. */
-const lanes = [
-  ['unit', 'components', 'integration', 'faults'],
-  ['journeys'],
-];
+const lanes = [['unit', 'components', 'integration', 'faults'], ['journeys']];
 
 const counts = { passed: 0, failed: 0 };
 /** What has failed, a line each: told again at the end, where it is looked for. */
