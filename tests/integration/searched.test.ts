@@ -7,8 +7,9 @@ import { rowsOf } from '../../src/server/database/rows';
 import { readChoices } from '../../src/server/records/choices';
 import { TableQuery } from '../../src/server/records/query';
 import { searchedPage } from '../../src/server/records/searched';
+import { referredPieces } from '../../src/server/records/searched-through';
 import { lookup } from '../../src/core/plan/draft';
-import { column, table } from '../support/definitions';
+import { column, reference, table } from '../support/definitions';
 import { useDatabase } from '../support/house';
 
 const held = useDatabase('t_searched');
@@ -37,6 +38,18 @@ beforeAll(async () => {
     `insert into ${tableSql(db, 'score')} (code, title, composer, era, created_by, updated_by) values ${marks}`,
     rows.flat() as string[],
   );
+  const kinds = ['lent', 'returned'].map((value) => ({ value, label: value }));
+  const movement = table('movement', [
+    reference('score'),
+    column('kind', { type: { kind: 'option', options: kinds } }),
+    column('moved_on', { type: { kind: 'date' } }),
+  ]);
+  await makeTable(db, movement, 'test');
+  await db.knex.raw(
+    `insert into ${tableSql(db, 'movement')} (score, kind, moved_on, created_by, updated_by)
+     select 1 + (seq * 7) % ${records}, if(seq % 3 = 0, 'lent', 'returned'), '2025-12-01' + interval seq % 90 day, 't', 't'
+     from mysql.seq_1_to_700`,
+  );
   const indexes = [
     { kind: 'search' as const, columns: ['code', 'title', 'composer'] },
     { kind: 'order' as const, columns: ['title'] },
@@ -49,24 +62,46 @@ beforeAll(async () => {
   );
 }, 60_000);
 
-const searching = async (text: string, size: number, era: string | null = null) => {
+/** A list that is searched: of a table, as its rows are shown, in an order, narrowed by one column. */
+interface Searched {
+  of: string;
+  shown: string[];
+  by: string;
+  narrowed: string;
+}
+const scores: Searched = {
+  ...{ of: 'score', shown: ['code', 'title', 'composer'], by: 'title', narrowed: 'era' },
+};
+const movements: Searched = {
+  of: 'movement',
+  shown: ['score.code', 'score.title', 'score.composer', 'kind', 'moved_on'],
+  ...{ by: 'moved_on', narrowed: 'kind' },
+};
+
+const searching = async (
+  text: string,
+  size: number,
+  value: string | null = null,
+  list = scores,
+) => {
   const tables = await loadTables(held.db);
-  const query = new TableQuery(held.db, tables, tableFrom(tables, 'score'));
-  const shown = ['code', 'title', 'composer'].map((path) => query.column(path));
-  const condition: Condition[] =
-    era === null ? [] : [{ path: 'era', operator: 'equal', values: [era] }];
-  const list = {
+  const query = new TableQuery(held.db, tables, tableFrom(tables, list.of));
+  const shown = list.shown.map((path) => query.column(path));
+  const condition = narrowedTo(value, list);
+  const wish = {
     ...{ query, shown, text, limit: 50 },
     columns: ['r.id as id', ...shown.map(({ sql }, i) => `${sql} as c${i}`)],
     where: condition.map((one) => query.condition(one)),
-    order: query.order([{ path: 'title', descending: false }]).slice(0, -1),
+    order: query.order([{ path: list.by, descending: false }]).slice(0, -1),
   };
-  return (after?: string) => searchedPage(held.db, held.db.knex, size, { ...list, after });
+  return (after?: string) => searchedPage(held.db, held.db.knex, size, { ...wish, after });
 };
+const narrowedTo = (value: string | null, { narrowed }: Searched): Condition[] =>
+  value === null ? [] : [{ path: narrowed, operator: 'equal', values: [value] }];
 
 /** All that is found, page after page. */
-const all = async (text: string, size: number, era: string | null = null) => {
-  const page = await searching(text, size, era);
+const all = async (text: string, size: number, value: string | null = null, list = scores) => {
+  const page = await searching(text, size, value, list);
   const found: number[] = [];
   let after: string | undefined;
   do {
@@ -78,12 +113,10 @@ const all = async (text: string, size: number, era: string | null = null) => {
 };
 
 /** What the database finds where it looks through everything. */
-const looked = async (text: string, era: string | null = null) => {
+const looked = async (text: string, value: string | null = null, list = scores) => {
   const tables = await loadTables(held.db);
-  const shown = ['code', 'title', 'composer'];
-  const choices = { ...lookup('score', tables), shown };
-  const conditions =
-    era === null ? [] : [{ path: 'era', operator: 'equal' as const, values: [era] }];
+  const choices = { ...lookup(list.of, tables), shown: list.shown };
+  const conditions = narrowedTo(value, list);
   const found: number[] = [];
   let after: string | undefined;
   do {
@@ -121,6 +154,37 @@ describe('B5 searching a large table', () => {
       { numRuns: 40 },
     );
   }, 120_000);
+
+  it('finds through references, by any way, what is found by looking through everything', async () => {
+    const word = fc.constantFrom(
+      ...['waltz', 'WAL', 'of', 'harb', 'quist', 'obrien', 'rookby', 'sc', '00', '0042', 'SC-0042'],
+      ...['len', 'RETURNED', '2025', '2026', '1', '12', '2026-01', 'marsche', 'zebra', 'märsche'],
+    );
+    const text = fc.array(word, { minLength: 1, maxLength: 3 }).map((words) => words.join(' '));
+    const kind = fc.constantFrom(null, 'lent');
+    await fc.assert(
+      fc.asyncProperty(text, kind, fc.constantFrom(...Object.values(ways)), async (t, k, size) => {
+        const found = await all(t, size, k, movements);
+        expect(new Set(found).size).toBe(found.length);
+        expect(sorted(found)).toEqual(sorted(await looked(t, k, movements)));
+      }),
+      { numRuns: 30 },
+    );
+  }, 120_000);
+
+  it('goes from the records that hold a rare word to the rows that refer to them', async () => {
+    const tables = await loadTables(held.db);
+    const query = new TableQuery(held.db, tables, tableFrom(tables, 'movement'));
+    const shown = movements.shown.map((path) => query.column(path));
+    const through = (...words: string[]) =>
+      referredPieces(held.db, held.db.knex, query, shown, words);
+    expect((await through('SC', '0042'))?.map(({ bindings }) => bindings)).toEqual([[42]]);
+    expect(await through('zebra')).toEqual([{ sql: 'false', bindings: [] }]);
+    // What could be a day or a kind, and what is in too many records, is tested row by row.
+    expect(await through('2026')).toBeNull();
+    expect(await through('lent')).toBeNull();
+    expect(await through('SC')).toBeNull();
+  });
 
   it.each(Object.entries(ways))(
     'has first what begins with the text, then the order of the list, by %s',

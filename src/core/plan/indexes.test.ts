@@ -39,6 +39,16 @@ describe('the indexes that a plan wants', () => {
     expect(order?.index.columns[0]).toBe('region');
   });
 
+  it('are for words in the records that are referred to, where those are shown', () => {
+    const shown = ['score.code', 'score.name', 'quantity'];
+    const movement = field('movement', { choices: lookupOf('copy_movement', { shown } as never) });
+    const wanted = wantedIndexes(planOf('loan', [movement]), lendingTables);
+    const searched = wanted.filter(({ index }) => index.kind === 'search');
+    expect(searched).toEqual([
+      { table: 'score', index: { kind: 'search', columns: ['code', 'name'] } },
+    ]);
+  });
+
   it('take their time by how many records there are', () => {
     expect(secondsFor({ kind: 'search', columns: ['name'] }, 1_000_000)).toBe(20);
     expect(secondsFor({ kind: 'order', columns: ['name'] }, 1_000_000)).toBe(3);

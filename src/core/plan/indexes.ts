@@ -77,14 +77,32 @@ function choiceIndexes(field: Field, tables: House): WantedIndex[] {
   const equal = own(choices.narrowings.filter((n) => n.operator === 'equal').map((n) => n.path));
   const copied = choices.stores.kind === 'copy' ? [choices.stores.column] : [];
   const order = own(choices.distinct ? copied : choices.order.map((o) => o.path));
-  const search = own(shownPaths(choices, tables)).filter(isText);
+  const shown = shownPaths(choices, tables).filter(isText);
   const wanted: TableIndex[] = [
     { kind: 'order', columns: [...new Set([...equal, ...order])] },
-    { kind: 'search', columns: search },
+    { kind: 'search', columns: own(shown) },
   ];
-  return wanted
-    .filter((index) => index.columns.length > 0)
-    .map((index) => ({ table: table.key, index }));
+  return [
+    ...wanted
+      .filter((index) => index.columns.length > 0)
+      .map((index) => ({ table: table.key, index })),
+    ...referredIndexes(table, shown),
+  ];
+}
+
+/** Where the texts that are shown stand in records that are referred to, words are looked for there. */
+function referredIndexes(table: Table, shown: readonly string[]): WantedIndex[] {
+  const columns = new Map<string, string[]>();
+  for (const path of shown) {
+    const [by = '', column, ...further] = path.split('.');
+    if (column === undefined || further.length > 0) continue;
+    columns.set(by, [...(columns.get(by) ?? []), column]);
+  }
+  return [...columns].flatMap(([by, found]): WantedIndex[] => {
+    const type = columnOf(table, by)?.type;
+    if (type?.kind !== 'reference') return [];
+    return [{ table: type.table, index: { kind: 'search', columns: found } }];
+  });
 }
 
 /** The index without the columns that do not fit into one key; `null` where nothing useful is left. */

@@ -73,6 +73,17 @@ export class TableQuery {
     return { sql, type: column.type };
   }
 
+  /** For an expression of a column of a record that a row refers to: the reference, the table, the column. */
+  referredBy(sql: string): { by: string; to: Table; column: string } | null {
+    const [, alias = '', column = ''] = /^(j\d+)\.`(\w+)`$/.exec(sql) ?? [];
+    const [prefix = ''] = [...this.#joins].find(([, join]) => join.alias === alias) ?? [];
+    const steps = prefix.split('.').slice(0, -1);
+    const [by = ''] = steps;
+    const type = this.table.columns.find(({ key }) => key === by)?.type;
+    const to = type?.kind === 'reference' ? this.#tables.get(type.table) : undefined;
+    return steps.length === 1 && to ? { by, to, column } : null;
+  }
+
   /** What is there, but is kept from the person who asks, is nothing to them. */
   #outOfSight(path: string): Expression {
     const { whole } = this.#tables;

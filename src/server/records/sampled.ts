@@ -94,6 +94,6 @@ export function sharesOf(
 }
 
 /** As the database compares texts, nearly: without case, and without accents. */
-function folded(text: string): string {
+export function folded(text: string): string {
   return text.normalize('NFD').replace(/\p{M}/gu, '').toLowerCase();
 }

@@ -15,6 +15,7 @@ import {
 } from './query';
 import { indexedWords, lookedThroughQuickly, wordsOf } from './search';
 import { sampleOf, sharesOf } from './sampled';
+import { referredPieces } from './searched-through';
 
 /**
  * Searching a large table while somebody types. No one way is right for all words, so the way is chosen by estimate:
@@ -198,12 +199,19 @@ async function waysFor(
     ({ share }, i) => i === 0 || (i < mostIndexed && share <= commonShare),
   );
   const rareWords = rare.map(({ word }) => word);
-  const byIndex = await indexedWords(db, query.table, shown, rareWords);
-  if (!byIndex) return { tested, rows, listed: null, first };
   const met = rare.reduce((sum, { share }) => sum + share, 0) * size;
-  const pieces = [...byIndex, ...byShare.filter((one) => !rare.includes(one)).map(test)];
   const estimate = met * costs.listed + all * size * costs.fetched;
-  return { tested, rows, listed: { pieces, costs: estimate }, first };
+  const byIndex = await indexedWords(db, query.table, shown, rareWords);
+  if (byIndex) {
+    const pieces = [...byIndex, ...byShare.filter((one) => !rare.includes(one)).map(test)];
+    return { tested, rows, listed: { pieces, costs: estimate }, first };
+  }
+  // What stands in referred records is found by way of them, unless so much is that rows are met soon.
+  if (rows * costs.tested <= estimate) return { tested, rows, listed: null, first };
+  const inOrder = longer.map(({ word }) => word);
+  const through = await referredPieces(db, runner, query, shown, inOrder);
+  const listed = through && { pieces: [...through, ...tested], costs: estimate };
+  return { tested, rows, listed, first };
 }
 
 /** A page of rows from some record on, by their numbers; none follows it. */
