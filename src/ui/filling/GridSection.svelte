@@ -202,7 +202,7 @@
 
   function moveLine(line: Row, by: -1 | 1) {
     session.changeRows((entry) => entry.moveRow(line, by));
-    void cells?.focus(at.row + by, at.column);
+    void cells?.focus(rows.indexOf(line), at.column);
   }
 
   function copyLine(line: Row) {
@@ -284,7 +284,7 @@
       {#if all.length > rows.length}{num(rows.length)} of{/if}
       {counted(all.length, 'line')}</span
     >
-    {#if narrowed.label !== null}
+    {#if inSight.length > rows.length}
       <span class="quiet font-sans! font-normal"
         >· only {narrowed.label}
         <Button kind="link" onclick={() => narrowed.clear()}>Show all lines</Button></span
