@@ -1,8 +1,7 @@
-// The other command: installs what is missing, then checks, and runs unit, components, integration, faults, journeys, cluster.
+// The other command: installs what is missing, then checks, unit, components, integration, faults, cluster, journeys.
 // `npm test -- integration` runs one of them; any other word, the test files whose path holds it.
-// Those that want no other's machine for themselves run in two lanes, side by side; each is told when it has ended.
 // Its last line counts the tests of all runners.
-import { spawn } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import fs from 'node:fs';
 import path from 'node:path';
 import {
@@ -26,8 +25,6 @@ const suites = {
 };
 /** Those that run the built server, or want a database or a browser. */
 const built = ['integration', 'faults', 'cluster', 'journeys'];
-/** What runs beside what; before them the checks, after them the cluster, which kills and freezes what it has started. */
-const lanes = [['unit', 'components', 'integration', 'faults'], ['journeys']];
 
 const counts = { passed: 0, failed: 0 };
 /** What has failed, a line each: told again at the end, where it is looked for. */
@@ -50,32 +47,17 @@ if (chosen.includes('cluster')) ensureCluster();
 if (chosen.includes('components') || chosen.includes('journeys')) ensureChromium();
 await step(ensurePackages);
 fs.mkdirSync(results, { recursive: true });
-const beside = chosen.length > 1 && lanes.every((lane) => lane.some((one) => chosen.includes(one)));
-if (chosen.includes('checks')) await run('checks');
-if (chosen.some((suite) => built.includes(suite))) await step(ensureBuild);
-const inLanes = lanes.map((lane) => lane.filter((suite) => chosen.includes(suite)));
-if (beside) await Promise.all(inLanes.map(inOrder));
-else await inOrder(inLanes.flat());
-if (chosen.includes('cluster')) await run('cluster');
+for (const suite of chosen) {
+  if (built.includes(suite)) await step(ensureBuild);
+  console.log(`\n── ${suite}`);
+  const began = performance.now();
+  await suites[suite]();
+  console.log(`${suite}: ${((performance.now() - began) / 1000).toFixed(0)} s`);
+}
 
 if (failures.length > 0) console.log(`\nFailed:\n${failures.join('\n')}`);
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`);
 process.exit(counts.failed > 0 ? 1 : 0);
-
-async function inOrder(lane) {
-  for (const suite of lane) await run(suite, beside);
-}
-
-/** Runs a suite; beside another one, what it says is told when it has ended. */
-async function run(suite, quiet = false) {
-  const began = performance.now();
-  const head = () => console.log(`\n── ${suite}`);
-  if (!quiet) head();
-  const said = await suites[suite](quiet);
-  if (quiet) head();
-  if (said) process.stdout.write(said);
-  console.log(`${suite}: ${((performance.now() - began) / 1000).toFixed(0)} s`);
-}
 
 /** Formatted, free of lint, typed; the plan of the house; nothing left over. */
 async function checks() {
@@ -132,10 +114,10 @@ async function check(name, words) {
 }
 
 function inVitest(project) {
-  return (quiet) => vitest(project, quiet);
+  return () => vitest(project);
 }
 
-async function vitest(project, quiet) {
+function vitest(project) {
   const output = path.join(results, `${project}.json`);
   fs.rmSync(output, { force: true });
   const words = [
@@ -147,7 +129,7 @@ async function vitest(project, quiet) {
     '--reporter=default',
     '--reporter=json',
   ];
-  const { ran, said } = await runs([...words, `--outputFile.json=${output}`], quiet);
+  const ran = runs([...words, `--outputFile.json=${output}`]);
   const report = readReport(output);
   const passed = report?.numPassedTests ?? 0;
   const failed = report?.numFailedTests ?? 0;
@@ -160,18 +142,17 @@ async function vitest(project, quiet) {
   }
   // A file that could not be loaded fails without a failed test.
   note([passed, !ran && failed === 0 ? 1 : failed]);
-  return said;
 }
 
-async function journeys(quiet) {
+function journeys() {
   const output = path.join(results, 'journeys.json');
   fs.rmSync(output, { force: true });
-  const words = ['playwright', 'test', ...files, '--reporter=list,json'];
-  const { ran, said } = await runs(words, quiet, { PLAYWRIGHT_JSON_OUTPUT_NAME: output });
+  const ran = runs(['playwright', 'test', ...files, '--reporter=list,json'], {
+    PLAYWRIGHT_JSON_OUTPUT_NAME: output,
+  });
   const stats = readReport(output)?.stats ?? {};
   const failed = stats.unexpected ?? 0;
   note([(stats.expected ?? 0) + (stats.flaky ?? 0), !ran && failed === 0 ? 1 : failed]);
-  return said;
 }
 
 /** What a failure says first. */
@@ -179,18 +160,13 @@ function firstLine(message = '') {
   return message.split('\n', 1)[0].slice(0, 200);
 }
 
-/** Runs a command; what it says goes out as it comes, or is given back, where something else is told meanwhile. */
-async function runs(words, quiet, env = {}) {
-  const child = spawn('npx', words, {
+function runs(words, env = {}) {
+  const done = spawnSync('npx', words, {
     cwd: root,
-    stdio: quiet ? ['ignore', 'pipe', 'pipe'] : 'inherit',
+    stdio: 'inherit',
     env: { ...process.env, ...env },
   });
-  let said = '';
-  child.stdout?.on('data', (part) => (said += part));
-  child.stderr?.on('data', (part) => (said += part));
-  const status = await new Promise((done) => child.once('close', done));
-  return { ran: status === 0, said };
+  return done.status === 0;
 }
 
 function readReport(file) {
