@@ -150,6 +150,33 @@ describe('A1 a spreadsheet', () => {
     expect((await read(await sheet([['Name'], ['Velden']]))).rows).toHaveLength(1);
   });
 
+  it('has its sheets in the order of its workbook, wherever and in which order their parts lie', async () => {
+    const zip = new yazl.ZipFile();
+    const cells = (text: string) =>
+      `<worksheet><sheetData>${['Name', text]
+        .map(
+          (one, i) =>
+            `<row r="${i + 1}"><c r="A${i + 1}" s="4" t="inlineStr"><is><t>${one}</t></is></c></row>`,
+        )
+        .join('')}</sheetData></worksheet>`;
+    const parts = {
+      'xl/worksheets/sheet1.xml': cells('Velden'),
+      'xl/worksheets/sheet2.xml': cells('Oakhurst'),
+      'xl/workbook.xml':
+        '<workbook><sheets><sheet name="Late" sheetId="2" r:id="b"/><sheet name="Early" sheetId="1" r:id="a"/></sheets></workbook>',
+      'xl/_rels/workbook.xml.rels':
+        '<Relationships><Relationship Id="a" Target="worksheets/sheet1.xml"/><Relationship Id="b" Target="/xl/worksheets/sheet2.xml"/></Relationships>',
+    };
+    for (const [name, text] of Object.entries(parts)) zip.addBuffer(Buffer.from(text), name);
+    zip.end();
+    const bytes = await buffer(zip.outputStream as Readable);
+    expect(await sheetsIn(Readable.from([bytes]))).toEqual(['Late', 'Early']);
+    const { rows } = await openCsv(Readable.from([bytes]), undefined, 2);
+    const found: string[][] = [];
+    for await (const batch of rows) found.push(...batch.map((row) => row.cells));
+    expect(found).toEqual([['Velden']]);
+  });
+
   it('counts its days from whichever day it says', async () => {
     const book = new exceljs.Workbook();
     book.properties.date1904 = true;

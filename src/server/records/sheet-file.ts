@@ -1,4 +1,3 @@
-import fs from 'node:fs';
 import { Readable } from 'node:stream';
 import exceljs from 'exceljs';
 import { fail } from '$lib/core/problems';
@@ -29,18 +28,12 @@ export async function openSheet(bytes: Readable, place: number): Promise<CsvFile
 
 /** The names of the sheets of a spreadsheet, in the order of their places. */
 export async function sheetNames(bytes: Readable): Promise<string[]> {
-  const names: string[] = [];
-  for await (const sheet of sheetsOf(await received(bytes))) {
-    names.push(String((sheet as { name?: unknown }).name ?? ''));
-    await passOver(sheet);
+  const zip = await received(bytes);
+  try {
+    return sheetsOf(zip, await bookOf(zip)).map(({ name }) => name);
+  } finally {
+    await zip.end();
   }
-  return names;
-}
-
-/** Reads a sheet without taking anything of it, so that the next one comes. */
-async function passOver(sheet: AsyncIterable<unknown>): Promise<void> {
-  const rows = sheet[Symbol.asyncIterator]();
-  while (!(await rows.next()).done);
 }
 
 /**
@@ -67,73 +60,96 @@ async function received(bytes: Readable): Promise<ReceivedZip> {
   }
 }
 
-/** The reader of a workbook, with the step of it that reads one sheet: of a temporary file, where that had to wait. */
+/**
+ * The library's reader of a workbook, by its single steps. It would read the parts of the zip in the order in which they
+ * lie there, which need not be that in which they are needed.
+ */
 interface Book {
-  [Symbol.asyncIterator](): AsyncIterator<exceljs.stream.xlsx.WorksheetReader>;
-  _parseWorksheet(sheet: AsyncIterable<unknown>, number: number): Iterable<unknown>;
+  model?: { sheets?: readonly { name: string; rId: string }[] };
+  properties?: { model?: { date1904?: boolean } };
+  sharedStrings?: unknown[];
+  workbookRels?: readonly { Id: string; Target: string }[];
+  _parseRels(part: Readable): Promise<void>;
+  _parseWorkbook(part: Readable): Promise<void>;
+  _parseStyles(part: Readable): Promise<void>;
+  _parseSharedStrings(part: Readable): AsyncIterable<unknown>;
+  _parseWorksheet(
+    part: AsyncIterable<unknown>,
+    place: number,
+  ): Iterable<{ value: exceljs.stream.xlsx.WorksheetReader }>;
 }
 
-/** The sheets of a spreadsheet as they come. Whoever stops early leaves none of its files behind. */
-async function* sheetsOf(
-  zip: ReceivedZip,
-): AsyncGenerator<exceljs.stream.xlsx.WorksheetReader, void> {
+/** What a workbook says of all of its sheets: their names, its texts, how its cells are shown. */
+async function bookOf(zip: ReceivedZip): Promise<Book> {
   const options = {
     ...{ entries: 'ignore', sharedStrings: 'cache', hyperlinks: 'ignore' },
     ...{ styles: 'cache', worksheets: 'emit' },
   } as const;
-  const bytes = fs.createReadStream(zip.file);
-  const book = new exceljs.stream.xlsx.WorkbookReader(
-    bytes as never,
+  const reader = new exceljs.stream.xlsx.WorkbookReader(
+    Readable.from([]) as never,
     options as never,
-  ) as unknown as Book;
-  const parse = book._parseWorksheet.bind(book);
-  let stopped = false;
-  book._parseWorksheet = (sheet, number) => {
-    if (!stopped || !(sheet instanceof fs.ReadStream)) return parse(sheet, number);
-    sheet.destroy();
-    return [];
-  };
-  const sheets = book[Symbol.asyncIterator]();
-  try {
-    for (let next = await sheets.next(); !next.done; next = await sheets.next()) yield next.value;
-  } finally {
-    stopped = true;
-    try {
-      // The reader takes its temporary files away as it goes past them.
-      for (let next = await sheets.next(); !next.done; next = await sheets.next()) {
-        await passOver(next.value);
-      }
-    } finally {
-      await zip.end();
-    }
-  }
+  );
+  const book = reader as unknown as Book;
+  // What a workbook may leave out.
+  const styles = { getStyleModel: () => undefined };
+  Object.assign(book, { model: {}, properties: {}, sharedStrings: [], styles });
+  const steps: [part: string, read: (part: Readable) => Promise<void>][] = [
+    ['xl/_rels/workbook.xml.rels', (part) => book._parseRels(part)],
+    ['xl/workbook.xml', (part) => book._parseWorkbook(part)],
+    ['xl/styles.xml', (part) => book._parseStyles(part)],
+    ['xl/sharedStrings.xml', (part) => passOver(book._parseSharedStrings(part))],
+  ];
+  for (const [part, read] of steps) if (zip.has(part)) await read(await zip.open(part));
+  return book;
+}
+
+/** Reads what is given without taking anything of it. */
+async function passOver(things: AsyncIterable<unknown>): Promise<void> {
+  const each = things[Symbol.asyncIterator]();
+  while (!(await each.next()).done);
+}
+
+/** The sheets of a workbook in its order, with the part of the zip in which each stands. */
+function sheetsOf(zip: ReceivedZip, book: Book): { name: string; part: string }[] {
+  const isSheetPart = (part: string) => /^xl\/worksheets\/[^/]+\.xml$/i.test(part) && zip.has(part);
+  const named = (book.model?.sheets ?? []).flatMap(({ name, rId }) => {
+    const target = book.workbookRels?.find(({ Id }) => Id === rId)?.Target ?? '';
+    // From the root of the package, or from where the workbook stands (ECMA-376-2, part names).
+    const part = target.startsWith('/') ? target.slice(1) : `xl/${target}`;
+    return isSheetPart(part) ? [{ name, part }] : [];
+  });
+  if (named.length > 0) return named;
+  return [...zip.sizes.keys()].filter(isSheetPart).map((part) => ({ name: '', part }));
 }
 
 async function* rowsOf(zip: ReceivedZip, place: number): AsyncGenerator<CsvRow> {
-  let at = 0;
-  for await (const sheet of sheetsOf(zip)) {
-    if (++at < place) {
-      await passOver(sheet);
-      continue;
+  try {
+    const book = await bookOf(zip);
+    const sheet = sheetsOf(zip, book)[place - 1];
+    if (!sheet) return;
+    const part = await zip.open(sheet.part);
+    try {
+      for (const { value: rows } of book._parseWorksheet(part, place)) yield* cellsOf(rows, book);
+    } finally {
+      part.destroy();
     }
-    const since1904 = countsFrom1904(sheet);
-    for await (const row of sheet) {
-      const values = row.values as exceljs.CellValue[];
-      const cells = Array.from({ length: Math.max(0, values.length - 1) }, (_, i) =>
-        textOf(values[i + 1] ?? null, since1904),
-      );
-      if (cells.some((cell) => cell !== '')) yield { cells, line: row.number };
-    }
-    return;
+  } finally {
+    await zip.end();
   }
 }
 
-/** Whether a workbook counts its days from 1904 on; known once its sheets come. */
-function countsFrom1904(sheet: exceljs.stream.xlsx.WorksheetReader): boolean {
-  const { workbook } = sheet as unknown as {
-    workbook?: { properties?: { model?: { date1904?: boolean } } };
-  };
-  return workbook?.properties?.model?.date1904 === true;
+async function* cellsOf(
+  rows: exceljs.stream.xlsx.WorksheetReader,
+  { properties }: Book,
+): AsyncGenerator<CsvRow> {
+  const since1904 = properties?.model?.date1904 === true;
+  for await (const row of rows) {
+    const values = row.values as exceljs.CellValue[];
+    const cells = Array.from({ length: Math.max(0, values.length - 1) }, (_, i) =>
+      textOf(values[i + 1] ?? null, since1904),
+    );
+    if (cells.some((cell) => cell !== '')) yield { cells, line: row.number };
+  }
 }
 
 function textOf(value: exceljs.CellValue, since1904: boolean): string {
