@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { say } from '$lib/core/words/say';
+  import { plural, say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import type { Finding } from '$lib/core/plan/finding';
   import type { Snippet } from 'svelte';
@@ -20,15 +20,15 @@
   const listed = $derived(
     unfolded ? findings : findings.filter((f) => f.level === 'problem').slice(0, 1),
   );
-
-  const many = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`;
 </script>
 
 <section class="border-line bg-paper shrink-0 border-t px-5 py-1.5" aria-label="Checkup">
   <div class="flex items-center gap-4">
     <b>Checkup</b>
-    {#if problems > 0}<span class="text-crimson">{many(problems, 'problem')}</span>{/if}
-    {#if hints > 0}<span class="text-slate">{many(hints, 'hint')}</span>{/if}
+    {#if problems > 0}<span class="text-crimson"
+        >{plural(problems, ['# problem', '# problems'])}</span
+      >{/if}
+    {#if hints > 0}<span class="text-slate">{plural(hints, ['# hint', '# hints'])}</span>{/if}
     {#if findings.length === 0}<span style="color: var(--moss)">nothing to fix</span>{/if}
     {@render beside?.()}
     {#if findings.length > 0}
@@ -45,7 +45,7 @@
       {@const { field, fix } = finding}
       <li class="flex flex-wrap items-baseline gap-x-4 py-0.5">
         <span class={finding.level === 'problem' ? 'text-crimson' : 'text-slate'}>
-          {finding.level}
+          {finding.level === 'problem' ? say('problem') : say('hint')}
         </span>
         <span>{finding.problem.message} <span class="text-soft">{finding.problem.hint}</span></span>
         {#if field}

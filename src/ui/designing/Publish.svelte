@@ -112,7 +112,7 @@
     {/if}
     {#if hints.length > 0}
       <div>
-        <b class="text-slate">{hints.length} {hints.length === 1 ? 'hint' : 'hints'}</b>
+        <b class="text-slate">{plural(hints.length, ['# hint', '# hints'])}</b>
         <ul>
           {#each hints.slice(0, 5) as { message, hint }, i (i)}
             <li>{message} <span class="text-soft">{hint}</span></li>

@@ -254,7 +254,9 @@
 {:else}
   <div class="flex h-full flex-col">
     <div class="min-h-0 flex-1 overflow-auto">
-      <div class="mx-auto grid max-w-[1200px] gap-8 p-5 lg:grid-cols-[minmax(0,860px)_280px]">
+      <div
+        class="mx-auto grid max-w-[1200px] grid-cols-[minmax(0,1fr)] gap-8 p-5 lg:grid-cols-[minmax(0,860px)_280px]"
+      >
         <div>
           <div class="mb-3 flex flex-wrap items-baseline gap-3">
             <h1>{plan.title}</h1>

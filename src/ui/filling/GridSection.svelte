@@ -61,7 +61,6 @@
   let undo: () => void = () => {};
 
   const wiredOf = (field: Field) => session.form.scopes.get(grid)?.fields.get(field.key);
-  const counted = (n: number, word: string) => `${num(n)} ${word}${n === 1 ? '' : 's'}`;
 
   /** What is summed and marked. */
   const view = $derived(
@@ -246,10 +245,17 @@
         reading,
       );
       told = [
-        say(`${counted(pasted, 'line')} pasted`),
-        beside > 0 ? say(`${counted(beside, 'cell')} did not fit into the columns`) : '',
+        plural(pasted, ['# line pasted', '# lines pasted']),
+        beside > 0
+          ? plural(beside, [
+              '# cell did not fit into the columns',
+              '# cells did not fit into the columns',
+            ])
+          : '',
         beyond > 0
-          ? say(`${counted(beyond, 'line')} did not fit: a grid holds ${num(mostRows)}`)
+          ? say(
+              `${plural(beyond, ['# line did not fit', '# lines did not fit'])}: a grid holds ${num(mostRows)}`,
+            )
           : '',
         plain > 0 ? say('numbers were read with a decimal point, dates as year-month-day') : '',
       ]
@@ -281,8 +287,9 @@
   <legend class="mb-2 font-serif text-[16px] font-semibold">
     {section.title}
     <span class="quiet font-sans! font-normal">
-      {#if all.length > rows.length}{num(rows.length)} of{/if}
-      {counted(all.length, 'line')}</span
+      {all.length > rows.length
+        ? say(`${num(rows.length)} of ${plural(all.length, ['# line', '# lines'])}`)
+        : plural(all.length, ['# line', '# lines'])}</span
     >
     {#if inSight.length > rows.length}
       <span class="quiet font-sans! font-normal"
@@ -302,7 +309,7 @@
       numeric: isAmount(wiredOf(field)?.type),
       width: widthOf(field),
       lit: lit === `${grid}.${field.key}`,
-      ...(field.required ? { note: 'required' } : {}),
+      ...(field.required ? { note: say('required') } : {}),
     }))}
     {count}
     keyOf={(r) => rows[r]?.key ?? `blank ${r}`}
