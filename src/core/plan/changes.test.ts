@@ -98,6 +98,15 @@ describe('G8 nothing that a plan says changes in silence', () => {
     expect(comparePlans(wholePlan, changed as Plan, wholeTables)).not.toEqual([]);
   });
 
+  it('says that there is more, besides what is told', () => {
+    const [first, ...others] = wholePlan.sections;
+    if (!first) throw new Error('no section');
+    const changed = { ...first, page: 'Another page', folded: first.folded !== true };
+    const after = { ...wholePlan, sections: [changed, ...others] };
+    const questions = comparePlans(wholePlan, after, wholeTables).map(({ question }) => question);
+    expect(questions).toEqual(['page', 'details']);
+  });
+
   it('says what is summed, marked and drawn of lines', () => {
     const draw = (totals: Total[], picture: Picture | null): Plan => ({
       ...wholePlan,

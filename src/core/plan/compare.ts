@@ -113,25 +113,29 @@ function fieldChanges(
   }
 }
 
-/** The questions that are answered otherwise; where none of them tells two things apart that differ, that they do. */
+/**
+ * The questions that are answered otherwise; and that there is more, where none of them tells two things apart that
+ * differ, or what no question asks differs.
+ */
 function answered(
   field: string,
   questions: readonly [question: string, before: string, after: string][],
   earlier: unknown,
   now: unknown,
+  unasked: readonly [before: unknown, after: unknown] = [null, null],
 ): PlanChange[] {
   const found = questions
     .filter(([, a, b]) => a !== b)
     .map(([question, before, after]): PlanChange => ({
       ...{ kind: 'changed', field, question, before, after },
     }));
-  if (found.length > 0 || JSON.stringify(earlier) === JSON.stringify(now)) return found;
-  return [{ ...change('changed', field), question: say('details') }];
+  const differ = (a: unknown, b: unknown) => JSON.stringify(a) !== JSON.stringify(b);
+  const more = differ(...unasked) || (found.length === 0 && differ(earlier, now));
+  return more ? [...found, { ...change('changed', field), question: say('details') }] : found;
 }
 
 /** What a section says besides its fields; its title, columns and condition are told with the form as a whole. */
 function sectionChanges(before: Section, after: Section, tables: House): PlanChange[] {
-  const told = (section: Section) => ({ ...section, fields: [], ...toldWithForm(section) });
   const title = after.title || before.title || say('untitled');
   const { grid: was } = before;
   const { grid: is } = after;
@@ -169,15 +173,22 @@ function sectionChanges(before: Section, after: Section, tables: House): PlanCha
       [say('picture'), drawn(was?.table, was?.picture), drawn(is?.table, is?.picture)],
       [say('questions'), ...asked(before, after)],
     ],
-    told(before),
-    told(after),
+    toldOf(before),
+    toldOf(after),
+    [unaskedOf(before), unaskedOf(after)],
   );
 }
 
-/** What the form as a whole tells of a section already, left out. */
-const toldWithForm = ({ grid }: Section) => ({
-  ...{ title: '', columns: 0, grid: grid && { ...grid, shownWhen: null } },
+/** A section without its fields, and without what the form as a whole tells of it already. */
+const toldOf = ({ grid, ...section }: Section) => ({
+  ...{ ...section, folded: section.folded === true, fields: [], title: '', columns: 0 },
+  grid: grid && { ...grid, shownWhen: null },
 });
+
+/** What no question asks of a section: how it begins, and of which rows its grid is. */
+function unaskedOf({ key, folded, grid }: Section) {
+  return { key, folded: folded === true, rows: grid && [grid.table, grid.link, grid.within] };
+}
 
 /** The tables whose rows are asked, told apart where only the rest of it differs. */
 function asked({ questions: a }: Section, { questions: b }: Section): [string, string] {
@@ -256,7 +267,9 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
     [say('takes records'), takes(before), takes(after)],
     [say('buttons'), buttons(before), buttons(after)],
   ];
-  return answered('', questions, { ...before, sections: [] }, { ...after, sections: [] });
+  const whole = (plan: Plan) => ({ ...plan, sections: [] });
+  const unasked = ({ table, through }: Plan) => ({ table, through });
+  return answered('', questions, whole(before), whole(after), [unasked(before), unasked(after)]);
 }
 
 /** Keys that went, each with the new key of the field that saves to the same column or is labelled so. */
