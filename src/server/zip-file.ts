@@ -16,8 +16,6 @@ const mostFiles = 200_000;
 
 /** A zip that was received whole: its files by name, each to be read as a stream. */
 export interface ReceivedZip {
-  /** Where it lies until `end`. */
-  file: string;
   /** The names of its files, with their sizes unpacked, in bytes: what is longer than it says fails when it is read. */
   sizes: ReadonlyMap<string, number>;
   has: (name: string) => boolean;
@@ -59,7 +57,7 @@ export async function openZip(
       return (most === Infinity ? stream : stream.compose(bounded(most))) as Readable;
     };
     return {
-      ...{ file, open },
+      open,
       sizes: new Map([...entries].map(([name, entry]) => [name, entry.uncompressedSize])),
       has: (name) => entries.has(name),
       json: async (name) => {

@@ -14,7 +14,7 @@ export function columnsDrawn(
   fields: readonly Field[],
 ): GridColumnDrawn[] {
   return fields.flatMap(({ key: field, label, savesTo }) => {
-    const type = form.scopes.get(section.key)?.fields.get(field)?.type;
-    return savesTo !== null && type ? [{ key: savesTo, label, type, field }] : [];
+    const wired = form.scopes.get(section.key)?.fields.get(field);
+    return savesTo !== null && wired ? [{ key: savesTo, label, type: wired.type, field }] : [];
   });
 }
