@@ -9,6 +9,7 @@ import { loadTables, tableFrom } from '../src/server/catalog/tables';
 import type { Database } from '../src/server/database/connection';
 import { tableSql } from '../src/server/database/ddl';
 import { rowsOf } from '../src/server/database/rows';
+import { writeUses } from '../src/server/records/form-uses';
 import { saveEntry } from '../src/server/records/save';
 import { changeRecord } from '../src/server/records/write';
 import type { KeptRow, Value } from '../src/core/values/types';
@@ -39,6 +40,7 @@ export async function loadHallChecks(db: Database, sheets: number): Promise<void
     if ('first' in values) values.first = ensembles[i % ensembles.length] ?? null;
     return values;
   }).sort((a, b) => String(a.checked_on).localeCompare(String(b.checked_on)));
+  let saved = false;
   for (let i = await countOf(db, 'hall_check'); i < sheets; i++) {
     if (i === before) await reword(db);
     const values = filled[i] ?? {};
@@ -47,8 +49,26 @@ export async function loadHallChecks(db: Database, sheets: number): Promise<void
     if (photographed.has(values)) values.photographs = [await photograph(db, values, by)];
     const entry = { submission, edition: 1, values };
     const { records } = await saveEntry(db, form, entry, by);
-    await date(db, submission, records, `${String(values.checked_on)} 15:30:00`);
+    await date(db, submission, records, momentOf(values));
+    saved = true;
   }
+  if (saved) await dateUses(db, filled);
+}
+
+const momentOf = ({ checked_on }: Record<string, Value>) => `${String(checked_on)} 15:30:00`;
+
+/** Has the uses of the form stand on the days of its sheets; they were counted as those of today. */
+async function dateUses(db: Database, filled: readonly Record<string, Value>[]): Promise<void> {
+  await writeUses(db);
+  const days = new Map<string, { n: number; last_at: string; last_by: string }>();
+  for (const values of filled) {
+    const day = String(values.checked_on);
+    const last = { last_at: momentOf(values), last_by: String(values.checked_by) };
+    days.set(day, { n: (days.get(day)?.n ?? 0) + 1, ...last });
+  }
+  const uses = () => db.knex('form_use').withSchema(db.catalog);
+  await uses().where({ form_key: form }).delete();
+  await uses().insert([...days].map(([day, use]) => ({ form_key: form, day, ...use })));
 }
 
 /** A photograph of a hall, handed in by whoever looked at it. */

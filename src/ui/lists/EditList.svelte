@@ -158,7 +158,7 @@
       <span class="ms-auto flex gap-2">
         <Button kind="other" onclick={() => (pasting = true)}>Paste values</Button>
         <label
-          class="inline-flex cursor-pointer items-center rounded border border-line bg-sheet px-3 text-[13px] font-semibold focus-within:outline-2 focus-within:outline-marigold"
+          class="inline-flex cursor-pointer items-center whitespace-nowrap rounded border border-line bg-sheet px-3 text-[13px] font-semibold focus-within:outline-2 focus-within:outline-marigold"
         >
           Import a CSV file
           <FileInput class="sr-only" accept=".csv,text/csv,text/plain" onchange={takeFile} />
