@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { settlePending } from '$lib/ui/shared/pending';
   import { untrack } from 'svelte';
   import { num, plural, say } from '$lib/core/words/say';
   import { nothingWanted, retypingAnswer, type Retyping } from '$lib/core/contract/answers';
@@ -74,6 +75,7 @@
 
   async function change(event: SubmitEvent) {
     event.preventDefault();
+    await settlePending();
     if (busy) return;
     busy = true;
     const called = await call(nothingWanted, address, {

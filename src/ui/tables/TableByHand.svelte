@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { settlePending } from '$lib/ui/shared/pending';
   import { say } from '$lib/core/words/say';
   import { tableAnswer } from '$lib/core/contract/answers';
   import { goto, invalidate } from '$app/navigation';
@@ -32,6 +33,7 @@
 
   async function make(event: SubmitEvent) {
     event.preventDefault();
+    await settlePending();
     const taken: string[] = [];
     const named = columns.filter((column) => column.label.trim() !== '');
     const keyed = named.map(({ shows, ...column }) => {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { stillSettling } from '$lib/ui/shared/pending';
   import { say } from '$lib/core/words/say';
   import { Input, Select } from '$lib/ui/parts';
   import { listAnswer } from '$lib/core/contract/answers';
@@ -213,7 +214,7 @@
         class="w-auto!"
         aria-label="Where the options of {label} come from"
         value={type.list ?? ''}
-        onchange={(event) => takeFrom(event.currentTarget.value)}
+        onchange={({ currentTarget: { value } }) => void stillSettling(takeFrom(value))}
       >
         <option value="">options of its own</option>
         {#each lists as { key, title } (key)}<option value={key}>list {title}</option>{/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { settlePending } from '$lib/ui/shared/pending';
   import { num, say } from '$lib/core/words/say';
   import { keySaid, matchesAnswer, nothingWanted, type Match } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
@@ -92,6 +93,7 @@
 
   async function add(event: SubmitEvent) {
     event.preventDefault();
+    await settlePending();
     const key = keyFrom(
       label,
       data.table.columns.map((c) => c.key),
