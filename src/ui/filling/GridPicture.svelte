@@ -4,9 +4,7 @@
   import { picturedRows, partOf } from '$lib/core/table/pictured';
   import type { Picture } from '$lib/core/table/view';
   import type { Value } from '$lib/core/values/types';
-  import { Button } from '$lib/ui/parts';
   import DrawnPicture from '$lib/ui/tables/DrawnPicture.svelte';
-  import PicturePicked from '$lib/ui/tables/PicturePicked.svelte';
   import { partsOf } from '$lib/ui/tables/view-words';
   import type { GridColumnDrawn } from './grid-columns';
   import type { EntrySession } from './session.svelte';
@@ -59,14 +57,5 @@
   role="group"
   aria-label={say(`Picture of ${title}`)}
 >
-  <div class="mb-3 flex flex-wrap items-center gap-2 text-[13px]">
-    <PicturePicked {columns} {picture} rows={say('Lines')} {onpicture} />
-    <Button
-      kind="bare"
-      class="text-soft ms-auto"
-      aria-label="Close the picture"
-      onclick={() => onpicture(null)}>×</Button
-    >
-  </div>
-  <DrawnPicture {columns} {picture} {pictured} rows={say('Lines')} onpick={pick} />
+  <DrawnPicture {columns} {picture} {pictured} rows={say('Lines')} {onpicture} onpick={pick} />
 </div>

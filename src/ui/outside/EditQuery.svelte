@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { settlePending } from '$lib/ui/shared/pending';
   import { keySaid, nothingWanted, triedAnswer } from '$lib/core/contract/answers';
   import { goto, invalidateAll } from '$app/navigation';
   import { Button, Input, Select, Textarea } from '$lib/ui/parts';
@@ -83,6 +84,7 @@
   async function keep(event: SubmitEvent) {
     event.preventDefault();
     busy = true;
+    await settlePending();
     const called = query
       ? await call(keySaid, `/api/queries/${query.key}`, { method: 'PUT', body: body() })
       : await call(keySaid, '/api/queries', { body: { ...body(), key: keyFrom(edited.title) } });
@@ -96,6 +98,7 @@
   }
 
   async function tryOut() {
+    await settlePending();
     const values: Record<string, Scalar> = {};
     for (const { key, type, example, label } of edited.parameters) {
       const read = parseText(type, example, label, isoReading);

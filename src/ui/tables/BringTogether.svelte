@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { settlePending } from '$lib/ui/shared/pending';
   import { num, plural, say } from '$lib/core/words/say';
   import { goto, invalidate } from '$app/navigation';
   import type { ImportedTogether } from '$lib/core/contract/answers';
@@ -63,6 +64,7 @@
   const rowsSaid = $derived(plural(rows, ['# row', '# rows']));
 
   async function bring(mode: 'check' | 'refuse' | 'leave_out') {
+    await settlePending();
     const done = await coming.bring(mode);
     if (!done) return;
     await invalidate('unisor:catalog');

@@ -6,6 +6,7 @@
   import Bins from '$lib/ui/shared/Bins.svelte';
   import Months from '$lib/ui/shared/Months.svelte';
   import Stepped from '$lib/ui/shared/Stepped.svelte';
+  import PicturePicked from './PicturePicked.svelte';
   import { partsOf, pictureWords, type DrawnColumn } from './view-words';
 
   interface Props {
@@ -14,10 +15,12 @@
     pictured: Pictured | null;
     /** How the rows are called that are counted where nothing is summed. */
     rows?: string;
+    /** Draws something else, or nothing. */
+    onpicture: (picture: Picture | null) => void;
     /** Looks at the rows behind a part of the picture, by its place. */
     onpick: (place: number) => void;
   }
-  let { columns, picture, pictured, rows = say('Records'), onpick }: Props = $props();
+  let { columns, picture, pictured, rows = say('Records'), onpicture, onpick }: Props = $props();
 
   let asTable = $state(false);
   let at = $state<number | null>(null);
@@ -38,6 +41,15 @@
   });
 </script>
 
+<div class="mb-3 flex flex-wrap items-center gap-2 text-[13px]">
+  <PicturePicked {columns} {picture} {rows} {onpicture} />
+  <Button
+    kind="bare"
+    class="text-soft ms-auto"
+    aria-label="Close the picture"
+    onclick={() => onpicture(null)}>×</Button
+  >
+</div>
 {#if !pictured || parts.length === 0}
   <p class="quiet">There is nothing to draw.</p>
 {:else if asTable}

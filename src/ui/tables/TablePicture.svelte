@@ -2,9 +2,7 @@
   import type { Condition } from '$lib/core/table/conditions';
   import type { Table } from '$lib/core/table/definition';
   import type { Picture, Pictured } from '$lib/core/table/view';
-  import { Button } from '$lib/ui/parts';
   import DrawnPicture from './DrawnPicture.svelte';
-  import PicturePicked from './PicturePicked.svelte';
   import { binEnd } from './view-words';
 
   interface Props {
@@ -58,14 +56,5 @@
   class="border-line bg-sheet w-[360px] max-w-full shrink-0 overflow-auto border-s p-4 max-md:w-full max-md:border-s-0 max-md:border-b"
   aria-label="Picture"
 >
-  <div class="mb-3 flex flex-wrap items-center gap-2 text-[13px]">
-    <PicturePicked columns={table.columns} {picture} {onpicture} />
-    <Button
-      kind="bare"
-      class="text-soft ms-auto"
-      aria-label="Close the picture"
-      onclick={() => onpicture(null)}>×</Button
-    >
-  </div>
-  <DrawnPicture columns={table.columns} {picture} {pictured} onpick={pick} />
+  <DrawnPicture columns={table.columns} {picture} {pictured} {onpicture} onpick={pick} />
 </aside>
