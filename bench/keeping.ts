@@ -2,6 +2,8 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
+import { Readable } from 'node:stream';
+import type { Plan } from '../src/core/plan/schema';
 import { openedBeginning } from '../src/core/entry/beginning';
 import { Entry } from '../src/core/entry/entry';
 import { settle } from '../src/core/entry/settle';
@@ -11,7 +13,8 @@ import { loadTables } from '../src/server/catalog/tables';
 import { endDatabase, openDatabase, type Database } from '../src/server/database/connection';
 import { rowsOf } from '../src/server/database/rows';
 import { makeBackup } from '../src/server/keeping/backup';
-import { judge, lastDrift } from '../src/server/keeping/drift';
+import { lastDrift, together, type Judging } from '../src/server/keeping/drift';
+import { judgingThreads } from '../src/server/keeping/drift-threads';
 import { rehearsalOf, runRehearsal } from '../src/server/keeping/rehearse';
 import { runAsRecorded } from '../src/core/rehearsal/run';
 import type { Value } from '../src/core/values/types';
@@ -25,7 +28,6 @@ import { lending } from './lending';
 import { asKeeper, at95, compare } from './measure';
 
 const judged = 300;
-const together = 100;
 
 /** Keeping: stored records held against their form, against opening each; a backup, against its programs alone. */
 export async function keeping(bench: {
@@ -37,8 +39,10 @@ export async function keeping(bench: {
   const db = openDatabase(url);
   const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-bench-keeping-'));
   try {
-    await drift(db);
-    await driftInSql(db);
+    const threads = judgingThreads();
+    await drift(db, threads);
+    await driftInSql(db, threads);
+    await threads.end();
     await beside(db, bench);
     await rehearsing(db);
     await backup(db, url, folder);
@@ -48,7 +52,17 @@ export async function keeping(bench: {
   }
 }
 
-async function drift(db: Database): Promise<void> {
+/** Has records judged as a run of drift has them judged: in its threads, some pages at once. */
+async function judgeAll({ pages, judge }: Judging, plan: Plan, ids: readonly number[]) {
+  const cut = Array.from({ length: Math.ceil(ids.length / together) }, (_, i) =>
+    ids.slice(i * together, (i + 1) * together),
+  );
+  await Readable.from(cut)
+    .map((some: number[]) => judge({ run: 1, plan, ids: some }), { concurrency: pages })
+    .toArray();
+}
+
+async function drift(db: Database, threads: Judging): Promise<void> {
   const { plan } = await loadEdition(db, 'lend_music');
   const house = await loadTables(db);
   const form = knownForm(plan, house);
@@ -57,11 +71,7 @@ async function drift(db: Database): Promise<void> {
     `select id from \`${db.records}\`.loan order by id limit ${judged}`,
   );
   const ids = rows.map(({ id }) => Number(id));
-  const ours = async () => {
-    for (let i = 0; i < ids.length; i += together) {
-      await judge(db, house, form, ids.slice(i, i + together));
-    }
-  };
+  const ours = () => judgeAll(threads, plan, ids);
   const one = async () => {
     const around = { clock: clockFrom(() => new Date()), person: { name: 'b' }, link: {} };
     for (const id of ids) {
@@ -78,19 +88,13 @@ async function drift(db: Database): Promise<void> {
 }
 
 /** All loans judged by the engine, against hand-written SQL that asks the same of them. */
-async function driftInSql(db: Database): Promise<void> {
+async function driftInSql(db: Database, threads: Judging): Promise<void> {
   const { plan } = await loadEdition(db, 'lend_music');
-  const house = await loadTables(db);
-  const form = knownForm(plan, house);
   const r = `\`${db.records}\``;
   const ids = (await rowsOf(db.knex, `select id from ${r}.loan order by id`)).map(({ id }) =>
     Number(id),
   );
-  const ours = async () => {
-    for (let i = 0; i < ids.length; i += together) {
-      await judge(db, house, form, ids.slice(i, i + together));
-    }
-  };
+  const ours = () => judgeAll(threads, plan, ids);
   const lines = `${r}.loan_line l join ${r}.loan p on p.id = l.loan
     join ${r}.ensemble e on e.id = p.ensemble`;
   const asked = [

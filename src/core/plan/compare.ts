@@ -272,6 +272,19 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
   return answered('', questions, whole(before), whole(after), [unasked(before), unasked(after)]);
 }
 
+/** Fields that are called otherwise in a changed plan, in the scope in which they stand. */
+export function renamedFields(
+  before: Plan,
+  after: Plan,
+): { scope: string; from: string; to: string }[] {
+  const earlier = new Map(scopesOf(before).map((scope) => [scope.key, scope]));
+  return scopesOf(after).flatMap(({ key: scope, fields }) =>
+    [...renamedKeys(earlier.get(scope)?.fields ?? [], fields)].map(([from, to]) => ({
+      ...{ scope, from, to },
+    })),
+  );
+}
+
 /** Keys that went, each with the new key of the field that saves to the same column or is labelled so. */
 function renamedKeys(before: readonly Field[], after: readonly Field[]): Map<string, string> {
   const keys = (fields: readonly Field[]) => new Set(fields.map((field) => field.key));

@@ -28,7 +28,7 @@ export function listening(form: WiredForm, reader: Reader): { reader: Reader } &
         if (!answer || known.has(name)) continue;
         known.add(name);
         const of = askerOf(ask);
-        sources[of] = saidOf(form, ask);
+        sources[of] = saidBy(form, ask);
         heard.push({ of, given: { ...ask.given }, current: ask.current, answer: bare(answer) });
       }
       return answers;
@@ -52,7 +52,7 @@ export function recorded(
     const others: StandingAsk[] = [];
     for (const ask of asks) {
       const answer = byName.get(nameOf(ask));
-      const fits = sources[askerOf(ask)] === saidOf(form, ask);
+      const fits = sources[askerOf(ask)] === saidBy(form, ask);
       if (answer && fits) known.push({ ...answer, id: ask.id });
       else others.push(ask);
     }
@@ -65,8 +65,9 @@ export function recorded(
 const unanswered: Reader = async (asks) =>
   asks.map(({ id, field }) => ({ id, failed: problem('read_failed', { label: field }, field) }));
 
-type Asked = Pick<StandingAsk, 'given' | 'current'> &
-  ({ of: string } | Pick<StandingAsk, 'kind' | 'grid' | 'field'>);
+/** What asks: a field, for its list, its value, the columns of its record, or a typed key. */
+export type Asker = Pick<StandingAsk, 'kind' | 'grid' | 'field'>;
+type Asked = Pick<StandingAsk, 'given' | 'current'> & ({ of: string } | Asker);
 
 function nameOf(ask: Asked): string {
   const of = 'of' in ask ? ask.of : askerOf(ask);
@@ -74,8 +75,15 @@ function nameOf(ask: Asked): string {
   return `${of} ${JSON.stringify([given, ask.current])}`;
 }
 
-function askerOf({ kind, grid, field }: Pick<StandingAsk, 'kind' | 'grid' | 'field'>): string {
+/** What asks, as it is noted: `list lines.item`. */
+export function askerOf({ kind, grid, field }: Asker): string {
   return `${kind} ${grid === '' ? field : `${grid}.${field}`}`;
+}
+
+/** What asked by how it was noted. */
+export function askerIn(of: string): Asker {
+  const [, kind = '', grid = '', field = ''] = /^(\w+) (?:([^.]+)\.)?(.+)$/.exec(of) ?? [];
+  return { kind: kind as AskKind, grid, field };
 }
 
 /** Without what is another each time: how long it took. */
@@ -86,7 +94,7 @@ function bare(answer: Answer): Answer {
 }
 
 /** How a field asks, as far as the plan says: what is asked under other words was not recorded. */
-function saidOf(form: WiredForm, { kind, grid, field }: StandingAsk): string {
+export function saidBy(form: WiredForm, { kind, grid, field }: Asker): string {
   const wired = form.scopes.get(grid)?.fields.get(field);
   return wired ? (saidByKind[kind](wired) ?? '') : '';
 }

@@ -9,6 +9,10 @@ import { planSchema, type Plan } from '$lib/core/plan/schema';
 import { fieldsOf } from '$lib/core/plan/scopes';
 import { tableChoices } from '$lib/core/plan/choices';
 import { fail, ProblemError } from '$lib/core/problems';
+import { renamedFields } from '$lib/core/plan/compare';
+import { renameField } from '$lib/core/plan/rename';
+import { sameNames, type Renamed } from '$lib/core/rehearsal/renamed';
+import { wireForm } from '$lib/core/wiring/form';
 import { keyFrom, type Table, type House } from '$lib/core/table/definition';
 import { examine } from '$lib/core/wiring/examine';
 import type { Database, Runner } from '../database/connection';
@@ -17,7 +21,7 @@ import { bumpCatalog } from '../database/structure';
 import { parseJson } from '../database/json';
 import { countTables } from '../records/count';
 import { findDependencies, type Dependency } from '../records/dependencies';
-import { rehearsalNames } from './rehearsals';
+import { carryIntoRehearsals, rehearsalNames } from './rehearsals';
 import { ensureIndexes, loadTables, tableFrom } from './tables';
 
 /** A form as the catalog knows it. */
@@ -161,6 +165,8 @@ export async function keepDraft(
 ): Promise<CatalogForm> {
   const form = await formHead(db, key);
   if (plan.table !== form.table) fail('plan_invalid', { reason: 'it is for another table' });
+  const { plan: before } = await loadDraft(db, form);
+  const renamed = await renamedIn(db, before, plan);
   const kept = await inTransaction(db, async (trx) => {
     const changed = await forms(db, trx)
       .where({ form_key: key, draft_revision: revision })
@@ -173,10 +179,23 @@ export async function keepDraft(
       });
     // What it names is looked at again when it is asked for.
     if (changed > 0) await planUses(db, trx).where({ form_id: form.id, edition: 0 }).delete();
+    if (changed > 0 && renamed) await carryIntoRehearsals(db, trx, form.id, renamed);
     return changed;
   });
   if (kept === 0) fail('draft_changed', {}, 409);
   return formHead(db, key);
+}
+
+/** The form before and after its fields got other names; `null` where none did. */
+async function renamedIn(db: Database, before: Plan, after: Plan): Promise<Renamed | null> {
+  const renamed = renamedFields(before, after);
+  if (renamed.length === 0) return null;
+  const { whole } = await loadTables(db);
+  const called = renamed.reduce(
+    (plan, { scope, from, to }) => renameField(plan, whole, from, to, scope),
+    before,
+  );
+  return { ...sameNames, was: wireForm(before, whole), is: wireForm(called, whole) };
 }
 
 /** An edition's plan; the newest where none is named. */

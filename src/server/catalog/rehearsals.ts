@@ -6,6 +6,7 @@ import {
   type NamedRehearsal,
   type Rehearsal,
 } from '$lib/core/rehearsal/rehearsal';
+import { renamedRehearsal, type Renamed } from '$lib/core/rehearsal/renamed';
 import { fail } from '$lib/core/problems';
 import { hashOf } from '../access/hashes';
 import type { Database, Runner } from '../database/connection';
@@ -67,8 +68,9 @@ export async function namedRehearsals(db: Database, form: number): Promise<Named
 async function readKept(
   db: Database,
   which: { form_id: number; id?: number },
+  runner: Runner = db.knex,
 ): Promise<KeptRehearsal[]> {
-  const rows = await rehearsals(db)
+  const rows = await rehearsals(db, runner)
     .join('rehearsal_body as b', 'b.hash', 'rehearsal.hash')
     .where(which)
     .orderBy('name')
@@ -124,6 +126,21 @@ export async function changeRehearsal(
     fail(there ? 'rehearsal_changed' : 'rehearsal_gone', {}, there ? 409 : 404);
   });
   return loadRehearsal(db, form, id);
+}
+
+/** Carries other names into the rehearsals of a form; whoever holds one holds it still. */
+export async function carryIntoRehearsals(
+  db: Database,
+  trx: Runner,
+  form: number,
+  renamed: Renamed,
+): Promise<void> {
+  for (const { id, rehearsal } of await readKept(db, { form_id: form }, trx)) {
+    const after = renamedRehearsal(rehearsal, renamed);
+    if (JSON.stringify(after) === JSON.stringify(rehearsal)) continue;
+    const hash = await keepBody(db, trx, after);
+    await rehearsals(db, trx).where({ id }).update({ hash });
+  }
 }
 
 /** Takes a rehearsal out; editions that were published with it keep it. */

@@ -6,6 +6,8 @@ import { renameColumn, renameTable } from '$lib/core/plan/rename';
 import { querySchema, type Query } from '$lib/core/outside/query';
 import { planSchema, type Plan } from '$lib/core/plan/schema';
 import { tableSchema, type Table, type House } from '$lib/core/table/definition';
+import { wireForm } from '$lib/core/wiring/form';
+import { carryIntoRehearsals } from '../catalog/rehearsals';
 import { keySchema } from '$lib/core/values/key';
 import { renameColumnIn, renameTableIn } from '$lib/core/table/rename';
 import { bumpAccess, readRoles } from '../access/roles';
@@ -45,11 +47,27 @@ export async function carryRenaming(
         revision: trx.raw('revision + 1'),
       });
   }
-  await renameInForms(db, trx, (plan) =>
-    column === null
-      ? renameTable(plan, tables, table, to)
-      : renameColumn(plan, tables, table, column, to),
+  const others = [...tables.values()].filter(
+    ({ key }) => key !== table && !changed.some((one) => one.key === key),
   );
+  const after = houseOf(
+    [...others, ...changed].map((one): [string, Table] => [one.key, one]),
+    {
+      queries: tables.queries,
+    },
+  );
+  await renameInForms(db, trx, {
+    plan: (plan) =>
+      column === null
+        ? renameTable(plan, tables, table, to)
+        : renameColumn(plan, tables, table, column, to),
+    rehearsals: (form, was, is) =>
+      carryIntoRehearsals(db, trx, form, {
+        ...{ was: wireForm(was, tables), is: wireForm(is, after) },
+        table: (key) => (column === null && key === table ? to : key),
+        column: (of, key) => (of === table && key === column ? to : key),
+      }),
+  });
   await renameInRights(db, trx, tables, renaming);
   const uses = trx('file_use').withSchema(db.catalog).where({ table_key: table });
   if (column === null) await uses.update({ table_key: to });
@@ -112,14 +130,18 @@ async function tablesAsTheyAre(db: Database, trx: Knex.Transaction): Promise<Hou
 async function renameInForms(
   db: Database,
   trx: Knex.Transaction,
-  rename: (plan: Plan) => Plan,
+  carry: {
+    plan: (plan: Plan) => Plan;
+    /** Has the rehearsals of a form follow its draft. */
+    rehearsals: (form: number, was: Plan, is: Plan) => Promise<void>;
+  },
 ): Promise<void> {
-  const changedPlan = (stored: unknown): string | null => {
+  const changedPlan = (stored: unknown): { was: Plan; is: Plan } | null => {
     const parsed = planSchema.safeParse(parseJson(stored));
     // What is no plan any more is shown as such where it is opened; it must not keep others from going on.
     if (!parsed.success) return null;
-    const after = JSON.stringify(rename(parsed.data));
-    return after === JSON.stringify(parsed.data) ? null : after;
+    const is = carry.plan(parsed.data);
+    return JSON.stringify(is) === JSON.stringify(parsed.data) ? null : { was: parsed.data, is };
   };
   const forms = await trx('form')
     .withSchema(db.catalog)
@@ -138,10 +160,11 @@ async function renameInForms(
       await trx('edition')
         .withSchema(db.catalog)
         .where({ form_id: id, number })
-        .update({ plan: after });
+        .update({ plan: JSON.stringify(after.is) });
     }
     const after = changedPlan(draft);
     if (after === null && !touched) continue;
+    if (after) await carry.rehearsals(Number(id), after.was, after.is);
     // What these plans name is looked at again when it is asked for.
     await trx('plan_use').withSchema(db.catalog).where({ form_id: id }).delete();
     const same = published_revision === draft_revision;
@@ -149,7 +172,7 @@ async function renameInForms(
       .withSchema(db.catalog)
       .where({ id })
       .update({
-        draft: after ?? JSON.stringify(parseJson(draft)),
+        draft: JSON.stringify(after?.is ?? parseJson(draft)),
         draft_revision: draft_revision + 1,
         ...(same ? { published_revision: draft_revision + 1 } : {}),
       });

@@ -1,12 +1,11 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import os from 'node:os';
 import path from 'node:path';
 import type { Database } from '../database/connection';
 import { log } from '../log';
 import { unfinishedDrifts } from './drift';
 
 /** Runs are worked on with so little right to the processor: whoever saves comes first. */
-const niceness = 10;
+const niceness = '15';
 
 const working = new Map<number, ChildProcess>();
 
@@ -17,17 +16,10 @@ const working = new Map<number, ChildProcess>();
 export function driftBehind(run: number): void {
   if (working.has(run)) return;
   const file = path.resolve('src', 'server', 'keeping', 'drift-process.ts');
-  const child = spawn(process.execPath, ['--import', 'tsx', file, String(run)], {
-    stdio: ['ignore', 'ignore', 'pipe'],
-  });
+  // Before it begins: each of its threads has as little right as it has.
+  const begin = ['-n', niceness, process.execPath, '--import', 'tsx', file, String(run)];
+  const child = spawn('nice', begin, { stdio: ['ignore', 'ignore', 'pipe'] });
   working.set(run, child);
-  if (child.pid !== undefined) {
-    try {
-      os.setPriority(child.pid, niceness);
-    } catch (err) {
-      log.warn({ err }, 'a run over stored records has as much right as the server');
-    }
-  }
   let words = '';
   child.stderr.on('data', (chunk: Buffer) => (words = (words + String(chunk)).slice(-1000)));
   child.once('error', (err) => log.warn({ err, run }, 'a run over stored records did not begin'));

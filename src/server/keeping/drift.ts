@@ -1,3 +1,4 @@
+import { Readable } from 'node:stream';
 import { momentOf, storedMoment } from '../database/moments';
 import { openedBeginning } from '$lib/core/entry/beginning';
 import { broughtLive, driftOf, type BroughtNow, type Drift } from '$lib/core/entry/drift';
@@ -39,6 +40,21 @@ export interface DriftRun {
 
 /** So many records are opened, and judged, together. */
 export const together = 100;
+
+/** Some records of a run, with the plan that they are held against. */
+export interface Page {
+  run: number;
+  plan: Plan;
+  ids: readonly number[];
+}
+
+/** Whoever judges pages, and how many of them at once. */
+export interface Judging {
+  pages: number;
+  judge: (page: Page) => Promise<Judged[]>;
+  /** Called when all is judged, or it goes on no further. */
+  end: () => Promise<void>;
+}
 /** The runs of a form whose findings are kept, and those that are remembered by their number of findings. */
 const keptRuns = 3;
 const rememberedRuns = 200;
@@ -107,23 +123,30 @@ export async function unfinishedDrifts(db: Database): Promise<number[]> {
  * Works on a run until all records are judged, or somebody stops it; in one process at a time. Page by page, what was
  * found and how far it has come are written together: a run that is cut off goes on where it was.
  */
-export async function workOnDrift(db: Database, id: number): Promise<void> {
+export async function workOnDrift(
+  db: Database,
+  id: number,
+  judging: (db: Database, run: DriftRun) => Judging = judgingHere,
+): Promise<void> {
   const lease = await takeLease(db, `drift ${id}`);
   if (!lease) return;
+  let work: Judging | null = null;
   try {
     const row = await runs(db).where({ id }).first();
     if (row?.state !== 'running') return;
     const run = asRun(row);
     const plan = await planOf(db, run);
-    const house = await loadTables(db);
-    const form = knownForm(plan, house);
-    let at = Number(row.at_record);
-    for (;;) {
-      const ids = await nextIds(db, plan.table, at);
-      if (ids.length === 0) break;
-      const reads = await readingFrom(db, null, () => revisionRead(db));
-      const found = await judgeEach(ids, (some) => judge(reads, house, form, some));
-      at = ids.at(-1) ?? at;
+    work = judging(db, run);
+    const { pages, judge: judgePage } = work;
+    const judged = Readable.from(idsFrom(db, plan.table, Number(row.at_record))).map(
+      async (ids: number[]) => ({ ids, found: await judgePage({ run: id, plan, ids }) }),
+      { concurrency: pages },
+    );
+    // In the order in which they came, however many were under way.
+    for await (const { ids, found } of judged as AsyncIterable<{
+      ids: number[];
+      found: Judged[];
+    }>) {
       const goesOn = await db.knex.transaction(async (trx) => {
         await lease.hold(trx);
         if (found.length > 0) {
@@ -133,7 +156,7 @@ export async function workOnDrift(db: Database, id: number): Promise<void> {
         }
         const moved: unknown = await runs(db, trx)
           .where({ id, state: 'running' })
-          .update({ at_record: at, judged: trx.raw('judged + ?', [ids.length]) });
+          .update({ at_record: ids.at(-1), judged: trx.raw('judged + ?', [ids.length]) });
         return Number(moved) > 0;
       });
       if (!goesOn) return;
@@ -145,8 +168,24 @@ export async function workOnDrift(db: Database, id: number): Promise<void> {
     const reason = String((error as Error).message).slice(0, 400);
     await runs(db).where({ id, state: 'running' }).update({ state: 'failed', reason });
   } finally {
+    await work?.end();
     await lease.end();
   }
+}
+
+/** Judges in this thread, one page after the other. */
+export function judgingHere(db: Database): Judging {
+  let wired: Promise<WiredForm> | null = null;
+  return {
+    pages: 1,
+    async judge({ plan, ids }) {
+      wired ??= loadTables(db).then((house) => knownForm(plan, house));
+      const form = await wired;
+      const reads = await readingFrom(db, null, () => revisionRead(db));
+      return judgeEach(ids, (some) => judge(reads, form.tables, form, some));
+    },
+    end: async () => {},
+  };
 }
 
 /** The plan that a run holds records against. */
@@ -204,7 +243,8 @@ export async function countUnfit(db: Database, runner: Runner, run: DriftRun): P
     .update({ unfit: unfitOf(db, run) });
 }
 
-type Judged = Drift & { root: number };
+/** What does not fit, with the record of the form in which it was found. */
+export type Judged = Drift & { root: number };
 
 /** Judges records together; where that cannot be done, one by one, and tells which of them cannot be opened. */
 export async function judgeEach(
@@ -317,9 +357,16 @@ async function readBrought(
   return (table, record, path) => read.get(table)?.get(record)?.[path];
 }
 
-async function nextIds(db: Database, table: string, after: number): Promise<number[]> {
+/** The records of a table behind one, page by page. */
+async function* idsFrom(db: Database, table: string, after: number): AsyncGenerator<number[]> {
   const sql = `select id from ${tableSql(db, table)} where id > ? order by id limit ${together}`;
-  return (await rowsOf(db.knex, sql, [after])).map(({ id }) => Number(id));
+  for (let at = after; ;) {
+    const ids = (await rowsOf(db.knex, sql, [at])).map(({ id }) => Number(id));
+    const last = ids.at(-1);
+    if (last === undefined) return;
+    at = last;
+    yield ids;
+  }
 }
 
 function rowOf(run: number, { root, grid, record, field, kind, message, value, now }: Judged) {

@@ -1,4 +1,5 @@
 import path from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { ProblemError, type Problem } from '$lib/core/problems';
@@ -6,13 +7,18 @@ import { ProblemError, type Problem } from '$lib/core/problems';
 /** What work in another thread came to. */
 export type Told<T> = { gave: T } | { problems: Problem[]; status: number };
 
+/** Sources are read as they are written: the product runs from its repository. */
+export const readingSources = [
+  '--import',
+  pathToFileURL(path.resolve('src', 'server', 'threads', 'sources.mjs')).href,
+];
+
 let pool: Piscina | null = null;
 
 /** The threads for long work: a few, made when they are needed, and gone again after a while. */
 function threads(): Piscina {
   pool ??= new Piscina({
-    // Read as it is written: the product runs from its repository.
-    execArgv: ['--import', 'tsx'],
+    execArgv: readingSources,
     minThreads: 0,
     maxThreads: 2,
     idleTimeout: 30_000,
