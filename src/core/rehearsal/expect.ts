@@ -4,8 +4,10 @@ import type { Entry } from '../entry/entry';
 import type { Cell } from '../entry/host-state';
 import type { PlannedWrite } from '../entry/planned-write';
 import type { Value } from '../values/types';
+import { mailPlan } from '../entry/mail-plan';
+import { sendPlan } from '../entry/send-plan';
 import { hostsOf, type Played } from './play';
-import type { Expectation, Json, Rehearsal } from './rehearsal';
+import { isSent, type Expectation, type Json, type Rehearsal } from './rehearsal';
 
 type Seen = Omit<Expectation, 'how'>;
 
@@ -28,7 +30,7 @@ export interface Verdict {
   lost: readonly number[];
 }
 
-/** All that is seen of an entry at rest: its values, what is offered, what is wrong, what would be written. */
+/** All that is seen of an entry at rest: its values, what is offered, what is wrong, what would be written and sent. */
 export function seenOf(entry: Entry): Seen[] {
   const seen: Seen[] = [];
   for (const [host, prefix] of hostsOf(entry)) {
@@ -50,6 +52,8 @@ export function seenOf(entry: Entry): Seen[] {
   }
   for (const [at, found] of codes) seen.push({ of: 'problem', at, is: [...found].sort() });
   for (const write of writes) seen.push({ of: 'write', at: write.path, is: writtenAs(write) });
+  for (const send of sendPlan(entry)) seen.push({ of: 'send', at: '', is: jsonOf(send) });
+  for (const mail of mailPlan(entry)) seen.push({ of: 'mail', at: '', is: jsonOf(mail) });
   return seen;
 }
 
@@ -77,7 +81,7 @@ export function judgeRehearsal(
   });
   for (const seen of came.values()) {
     // A field that came to the form since was not expected, and says nothing against it.
-    if (seen.of !== 'problem' && seen.of !== 'write') continue;
+    if (seen.of !== 'problem' && !isSent(seen.of)) continue;
     lines.push({
       ...{ of: seen.of, at: seen.at, how: 'is', is: null, came: seen.is },
       ...{ fits: false, unexpected: true, step: null },
@@ -98,11 +102,12 @@ function named<T extends Seen>(all: readonly T[]): [string, T][] {
   });
 }
 
-/** Two things seen at one place are one; of what is written at one place, that to each table. */
+/** Two things seen at one place are one; of what is written at one place, that to each table; of what is sent, to each system. */
 function nameOf({ of, at, is }: Seen): string {
-  const table = of === 'write' ? String((is as { table?: unknown }).table) : '';
+  const { table, connection } = (isSent(of) ? is : {}) as { table?: string; connection?: string };
+  const where = table ?? connection ?? '';
   // What is shown and what is not is one thing of a field.
-  return `${of === 'hidden' ? 'value' : of} ${at} ${table}`;
+  return `${of === 'hidden' ? 'value' : of} ${at} ${where}`;
 }
 
 /** After which step a place first held another value than it was recorded with; 0 is the beginning. */

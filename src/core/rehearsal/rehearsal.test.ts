@@ -197,6 +197,43 @@ describe('rehearsals', () => {
     expect(written.filter((one) => (one as { table: string }).table === 'item')).toHaveLength(2);
   });
 
+  it('tell what would be sent to other systems and by e-mail, and what is sent unexpectedly', async () => {
+    const send = (values: Record<string, string>) => ({
+      ...{ connection: 'desk', on: 'new' as const, when: null, method: 'POST' as const },
+      ...{ address: 'sales/{qty}', values: { qty: 'qty', ...values } },
+    });
+    const mail = { on: 'new' as const, when: null, to: 'desk@example.org', subject: 'A sale' };
+    const sending = (total: string, text: string): Plan => ({
+      ...salePlan(),
+      sends: [send({ total })],
+      mails: [{ ...mail, text }],
+    });
+    const plan = sending('total', 'It comes to {total}.');
+    const rehearsal = await kept(plan);
+    expect(lineAt(rehearsal.expects, 'send', '')?.is).toEqual({
+      ...{ connection: 'desk', method: 'POST', address: '/sales/3', body: { total: '30' } },
+    });
+    expect(lineAt(rehearsal.expects, 'mail', '')?.is).toEqual({
+      ...{ to: ['desk@example.org'], people: [], subject: 'A sale', text: 'It comes to 30.00.' },
+    });
+    const wrong = async (changed: Plan) => {
+      const { verdict } = await runAsRecorded(formOf(changed), rehearsal);
+      return verdict.lines
+        .filter(({ fits }) => !fits)
+        .map(({ of, unexpected }) => [of, unexpected]);
+    };
+    expect(await wrong(plan)).toEqual([]);
+    expect(await wrong(sending('total + 1', 'It comes to {total}.'))).toEqual([['send', false]]);
+    expect(await wrong(sending('total', 'It is {total}.'))).toEqual([['mail', false]]);
+    expect(await wrong(salePlan())).toEqual([
+      ['send', false],
+      ['mail', false],
+    ]);
+    const twice = { ...plan, sends: [...(plan.sends ?? []), send({})] };
+    expect(await wrong(twice)).toEqual([['send', true]]);
+    expect(rehearsalSchema.parse(JSON.parse(JSON.stringify(rehearsal)))).toEqual(rehearsal);
+  });
+
   it('leave out steps at nothing, at fields that nobody fills, and with values that are none', async () => {
     const plan = salePlan();
     const steps: Script['steps'] = [
@@ -233,6 +270,8 @@ describe('rehearsals', () => {
       { ...line, of: 'write', is: null },
       { ...line, of: 'write', is: { table: 'sale' } },
       { ...line, of: 'write' },
+      { ...line, of: 'send', is: { connection: 'desk' } },
+      { ...line, of: 'mail', is: 'a text' },
       { ...line, of: 'problem', is: 'required' },
       { ...line, of: 'problem', is: [1] },
       { ...line, of: 'value' },

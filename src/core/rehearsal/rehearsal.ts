@@ -31,7 +31,7 @@ export const rehearsedStepSchema = z.discriminatedUnion('do', [
 ]);
 export type RehearsedStep = z.infer<typeof rehearsedStepSchema>;
 
-const expectedThings = ['value', 'hidden', 'offers', 'problem', 'write'] as const;
+const expectedThings = ['value', 'hidden', 'offers', 'problem', 'write', 'send', 'mail'] as const;
 
 /** How much is expected of something: just this, as much or more, as much or less, or whatever comes. */
 export const strictnesses = ['is', 'at_least', 'at_most', 'any'] as const;
@@ -49,7 +49,7 @@ export const expectationSchema = z
     of: z.enum(expectedThings),
     at: pathSchema,
     how: z.enum(strictnesses),
-    /** The value; how many are offered, or which; the codes of problems; what is written. */
+    /** The value; how many are offered, or which; the codes of problems; what is written, or sent. */
     is: jsonSchema,
   })
   .refine(({ of, is }) => is !== undefined && isSeenAs(of, is), { error: 'it is nothing seen so' });
@@ -57,8 +57,8 @@ export const expectationSchema = z
 /** Whether something could have been seen so. */
 function isSeenAs(of: (typeof expectedThings)[number], is: Json): boolean {
   if (of === 'problem') return Array.isArray(is) && is.every((code) => typeof code === 'string');
-  if (of !== 'write') return true;
-  return writtenSchema.safeParse(is).success;
+  const schema = sentSchemas[of as keyof typeof sentSchemas] as z.ZodType | undefined;
+  return schema === undefined || schema.safeParse(is).success;
 }
 
 const writtenSchema = z.strictObject({
@@ -66,6 +66,28 @@ const writtenSchema = z.strictObject({
   table: z.string(),
   values: z.record(z.string(), z.unknown()),
 });
+
+/** What leaves the form as it is saved, by what is seen of it. */
+const sentSchemas = {
+  write: writtenSchema,
+  send: z.strictObject({
+    connection: z.string(),
+    method: z.string(),
+    address: z.string(),
+    body: z.record(z.string(), z.unknown()),
+  }),
+  mail: z.strictObject({
+    to: z.array(z.string()),
+    people: z.array(z.string()),
+    subject: z.string(),
+    text: z.string(),
+  }),
+};
+
+/** Whether something leaves the form as it is saved: nothing of that is expected by itself. */
+export function isSent(of: (typeof expectedThings)[number]): of is keyof typeof sentSchemas {
+  return of in sentSchemas;
+}
 
 export type Expectation = z.infer<typeof expectationSchema>;
 

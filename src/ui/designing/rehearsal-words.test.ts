@@ -62,6 +62,36 @@ describe('a rehearsal in words', () => {
     ]);
   });
 
+  it('says what is sent otherwise: to where, and only what differs', async () => {
+    const sending = (total: string, text: string): Plan => ({
+      ...salePlan('item.price * qty'),
+      sends: [
+        {
+          ...{ connection: 'desk', on: 'new', when: null, method: 'POST' },
+          ...{ address: 'sales', values: { total, qty: 'qty' } },
+        },
+      ],
+      mails: [{ on: 'new', when: null, to: 'desk@example.org', subject: 'A sale', text }],
+    });
+    const form = wireForm(sending('total', 'Of {total}'), saleTables);
+    const rehearsal = await recordRehearsal(form, script, readerOf(saleWorld, form));
+    const told = async (plan: Plan) => {
+      const changed = wireForm(plan, saleTables);
+      const words = new RehearsalWords(changed, saleTables, rehearsal);
+      const { verdict } = await runAsRecorded(changed, rehearsal);
+      const wrong = verdict.lines.filter(({ fits }) => !fits);
+      return wrong.map((line) => [words.about(line), words.expected(line), words.came(line)]);
+    };
+    expect(await told(sending('total + 1', 'It is {total}'))).toEqual([
+      ['Told to desk?', 'total 60', 'total 61'],
+      ['Told by e-mail', '“Of 60.00”', '“It is 60.00”'],
+    ]);
+    expect(await told(salePlan('item.price * qty'))).toEqual([
+      ['Told to desk?', 'POST /sales, total 60, qty 3', 'none'],
+      ['Told by e-mail', 'to desk@example.org, “A sale”, “Of 60.00”', 'none'],
+    ]);
+  });
+
   it('says of a field that is gone, not shown, or refused, that it is', async () => {
     const form = wireForm(salePlan('item.price * qty'), saleTables);
     const rehearsal = await recordRehearsal(form, script, readerOf(saleWorld, form));

@@ -3,7 +3,9 @@ import { reader } from '$lib/core/words/reader';
 import type { Choice } from '$lib/core/entry/asks';
 import type { Names } from '$lib/core/entry/words';
 import type { RehearsalRun } from '$lib/core/contract/answers';
+import { systemTitle } from '$lib/core/plan/words';
 import {
+  isSent,
   placeIn,
   type Json,
   type Rehearsal,
@@ -69,13 +71,19 @@ export class RehearsalWords {
         const table = String(((came ?? is) as { table?: unknown }).table);
         return say(`Written to ${this.tables.get(table)?.title ?? table}`);
       }
+      case 'send': {
+        const system = String(((came ?? is) as { connection?: unknown }).connection);
+        return say(`Told to ${systemTitle(this.tables, system)}`);
+      }
+      case 'mail':
+        return say('Told by e-mail');
     }
   }
 
   /** What was expected of a line, and what came. */
   expected(line: Line): string {
     if (line.unexpected) return say('none');
-    if (line.of === 'write') return this.#written(line.is, line.fits ? undefined : line.came);
+    if (isSent(line.of)) return this.#sent(line.of, line.is, line.fits ? undefined : line.came);
     return this.#said(line, line.is);
   }
 
@@ -84,8 +92,10 @@ export class RehearsalWords {
       const gone = line.of === 'value' || line.of === 'hidden';
       return gone ? say('the field is gone') : say('none');
     }
-    if (line.of === 'write' && line.fits) return say('the same');
-    if (line.of === 'write') return this.#written(line.came, line.unexpected ? undefined : line.is);
+    if (isSent(line.of)) {
+      if (line.fits) return say('the same');
+      return this.#sent(line.of, line.came, line.unexpected ? undefined : line.is);
+    }
     // Of a field that is shown and should not be, or the other way round, that is all that came.
     const hidden = line.came === true && !this.#holdsYesNo(line.at);
     if (line.of === 'value' && hidden) return say('not shown');
@@ -111,28 +121,43 @@ export class RehearsalWords {
     return this.#valueOf(this.#typeAt(bare(at)), is as Value);
   }
 
-  /** What is written, as far as it is another than on the other side. */
-  #written(is: Json, other: Json | undefined): string {
-    const { action, table, values } = is as { action: string; table: string; values: Values };
-    const beside = (other as { action?: string; values?: Values } | null | undefined) ?? {};
-    const own = this.tables.get(table);
-    const differing = Object.entries(values).filter(
-      ([key, value]) => JSON.stringify(value) !== JSON.stringify(beside.values?.[key]),
+  /** What is written or sent, as far as it is another than on the other side. */
+  #sent(of: 'write' | 'send' | 'mail', is: Json, other: Json | undefined): string {
+    const own = this.#partsOf(of, is);
+    const beside = other == null ? null : this.#partsOf(of, other);
+    const differing = Object.entries(own.values).filter(
+      ([key, value]) => JSON.stringify(value) !== JSON.stringify(beside?.values[key]),
     );
-    const parts = differing.map(([key, value]) => {
-      const column = own && columnOf(own, key);
-      const made = typeof value === 'object' && value !== null && 'madeBy' in value;
-      const said = made
-        ? say('the new record')
-        : this.#valueOf(column?.type ?? null, value as Value);
-      return `${column?.label ?? key} ${said}`;
-    });
-    const verb = action === beside.action ? [] : [actionWords[action] ?? action];
-    const missing = Object.keys(beside.values ?? {}).filter((key) => !(key in values));
-    const without = missing.map((key) =>
-      say(`without ${(own && columnOf(own, key)?.label) ?? key}`),
-    );
+    const parts = differing.map(([key, value]) => own.said(key, value));
+    const verb = own.verb === beside?.verb ? [] : [own.verb];
+    const missing = Object.keys(beside?.values ?? {}).filter((key) => !(key in own.values));
+    const without = missing.map((key) => say(`without ${own.label(key)}`));
     return [...verb, ...parts, ...without].join(', ') || say('the same');
+  }
+
+  /** What is done with it, and the values that go, by the names that people know. */
+  #partsOf(of: 'write' | 'send' | 'mail', is: Json): Sent {
+    if (of === 'write') {
+      const { action, table, values } = is as { action: string; table: string; values: Values };
+      const own = this.tables.get(table);
+      const label = (key: string) => (own && columnOf(own, key)?.label) ?? key;
+      const said = (key: string, value: unknown) => {
+        const made = typeof value === 'object' && value !== null && 'madeBy' in value;
+        const type = (own && columnOf(own, key)?.type) ?? null;
+        const shown = made ? say('the new record') : this.#valueOf(type, value as Value);
+        return `${label(key)} ${shown}`;
+      };
+      return { verb: actionWords[action] ?? action, values, label, said };
+    }
+    if (of === 'send') {
+      const { method, address, body } = is as { method: string; address: string; body: Values };
+      const said = (key: string, value: unknown) => `${key} ${this.#valueOf(null, value as Value)}`;
+      return { verb: `${method} ${address}`, values: body, label: (key) => key, said };
+    }
+    const { to, people, ...values } = is as { to: string[]; people: string[] } & Values;
+    const said = (_: string, value: unknown) => `“${String(value)}”`;
+    const label = (key: string) => (key === 'subject' ? say('subject') : say('text'));
+    return { verb: say(`to ${[...people, ...to].join(', ')}`), values, label, said };
   }
 
   /** What was done in a step. */
@@ -188,6 +213,13 @@ export class RehearsalWords {
 }
 
 type Values = Record<string, unknown>;
+
+interface Sent {
+  verb: string;
+  values: Values;
+  label: (key: string) => string;
+  said: (key: string, value: unknown) => string;
+}
 
 const actionWords: Record<string, string> = spoken(() => ({
   insert: say('new'),
