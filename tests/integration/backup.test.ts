@@ -176,6 +176,16 @@ describe('K5 backups are made by themselves', () => {
       await expect(backUpIfDue(db, day(5))).rejects.toThrow(/mariadb-dump/);
       expect(await backupState(db)).toMatchObject({ worry: 'failed', last: { state: 'failed' } });
       expect(fs.readdirSync(own)).toHaveLength(1);
+      // So is one whose folder cannot be made.
+      fs.writeFileSync(at('a file'), '');
+      vi.stubEnv('UNISOR_DATABASE_URL', database.url);
+      vi.stubEnv('UNISOR_BACKUP_FOLDER', path.join(at('a file'), 'below'));
+      await expect(backUpIfDue(db, day(9))).rejects.toThrow(/Backups cannot be kept in/);
+      const { last } = await backupState(db);
+      expect(last).toMatchObject({
+        state: 'failed',
+        reason: expect.stringMatching(/cannot be kept in .*a file/) as string,
+      });
     } finally {
       vi.unstubAllEnvs();
     }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { countWords } from '$lib/core/words/about';
   import { num, plural, say, spoken } from '$lib/core/words/say';
   import { sizeText } from '$lib/core/values/files';
   import { Ledger } from '$lib/ui/parts';
@@ -188,7 +189,7 @@
     <Ledger class="border-line border" aria-label="Tables by size">
       <thead>
         <tr>
-          <th>Table</th><th class="num">Records, about</th>
+          <th>Table</th><th class="num">Records</th>
           <th class="num">In {num(data.grownOver)} days</th>
           <th><span class="sr-only">Growth</span></th>
           <th class="num">Size</th><th><span class="sr-only">Size</span></th>
@@ -199,7 +200,7 @@
           {@const grown = records - (days[0]?.records ?? records)}
           <tr>
             <td><a class="hover:underline" href="/tables/{key}">{title}</a></td>
-            <td class="num">{num(records)}</td>
+            <td class="num">{countWords(records)}</td>
             <td class="num">
               {days.length < 2 ? '–' : grown > 0 ? `+${num(grown)}` : num(grown)}
             </td>

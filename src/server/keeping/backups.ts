@@ -16,8 +16,13 @@ export interface BackupMade {
   reason: string | null;
 }
 
-/** Makes a backup, and notes what came of it. */
-export async function backUp(db: Database, url: string, wish: BackupWish): Promise<Manifest> {
+/** Makes a backup, once its place is ready for it, and notes what came of it. */
+export async function backUp(
+  db: Database,
+  url: string,
+  wish: BackupWish,
+  readied: () => Promise<void> = async () => {},
+): Promise<Manifest> {
   const [at, begun] = [new Date(), performance.now()];
   const note = async (told: Pick<BackupMade, 'bytes' | 'state' | 'reason'>) => {
     looked.delete(db);
@@ -28,6 +33,7 @@ export async function backUp(db: Database, url: string, wish: BackupWish): Promi
   };
   let manifest: Manifest;
   try {
+    await readied();
     manifest = await makeBackup(db, url, wish);
   } catch (error) {
     const reason = String((error as Error).message).slice(0, 400);

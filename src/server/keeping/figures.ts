@@ -2,6 +2,7 @@ import { momentOf } from '../database/moments';
 import type { House } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
 import { rowsOf } from '../database/rows';
+import { countTables } from '../records/count';
 
 /** How large a table is, about: the database counts roughly. */
 export interface TableSize {
@@ -67,18 +68,22 @@ export async function driftByForm(
     .sort((a, b) => b.records - a.records || a.title.localeCompare(b.title));
 }
 
-/** The tables of a house by their size, the largest first. */
+/** The tables of a house by their size, the largest first; how many records they have as `countTables` says. */
 export async function tableSizes(db: Database, { whole }: House): Promise<TableSize[]> {
-  const rows = await rowsOf(
-    db.knex,
-    `select table_name as name, table_rows as n, data_length + index_length as bytes
-     from information_schema.tables where table_schema = ?`,
-    [db.records],
-  );
+  const [counts, rows] = await Promise.all([
+    countTables(db, whole),
+    rowsOf(
+      db.knex,
+      `select table_name as name, data_length + index_length as bytes
+       from information_schema.tables where table_schema = ?`,
+      [db.records],
+    ),
+  ]);
   return rows
-    .flatMap(({ name, n, bytes }) => {
+    .flatMap(({ name, bytes }) => {
       const table = whole.get(String(name));
-      const size = { records: Number(n ?? 0), bytes: Number(bytes ?? 0) };
+      const records = counts.get(String(name)) ?? 0;
+      const size = { records, bytes: Number(bytes ?? 0) };
       return table ? [{ key: table.key, title: table.title, ...size }] : [];
     })
     .sort((a, b) => b.bytes - a.bytes);

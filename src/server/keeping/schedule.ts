@@ -1,5 +1,6 @@
 import fs from 'node:fs';
 import path from 'node:path';
+import { say } from '$lib/core/words/say';
 import type { Database } from '../database/connection';
 import { takeLease } from '../database/lease';
 import { log } from '../log';
@@ -39,17 +40,26 @@ export async function backUpIfDue(db: Database, now = new Date()): Promise<boole
     const [last] = await lastBackups(db, 1);
     if (last && now.getTime() - Date.parse(last.at) < set.UNISOR_BACKUP_EVERY * 3_600_000)
       return false;
-    await fs.promises.mkdir(folder, { recursive: true, mode: 0o700 });
-    await removeParts(folder);
     const name = `unisor-${now.toISOString().replace(/[-:]|\.\d+/g, '')}.zip`;
     const file = path.join(folder, name);
     const { UNISOR_SECRET: secret, UNISOR_PASSPHRASE: passphrase } = set;
-    await backUp(db, url, { file, check: true, secret, passphrase });
+    await backUp(db, url, { file, check: true, secret, passphrase }, async () => {
+      try {
+        await fs.promises.mkdir(folder, { recursive: true, mode: 0o700 });
+        await removeParts(folder);
+      } catch (error) {
+        throw new Error(noFolder(folder, (error as Error).message), { cause: error });
+      }
+    });
     await removeOld(folder, set.UNISOR_BACKUP_KEEP);
     return true;
   } finally {
     await lease.end();
   }
+}
+
+function noFolder(folder: string, why: string): string {
+  return say(`Backups cannot be kept in ${folder}: ${why}`);
 }
 
 /** Removes what is left of backups that came to no end; no other is made meanwhile. */

@@ -68,7 +68,7 @@
             {#if line.unexpected}
               <span class="quiet">nothing</span>
             {:else}
-              <span class="flex items-center gap-3">
+              <span class="flex flex-wrap items-center gap-x-3 gap-y-1">
                 <Select
                   class="w-auto! shrink-0"
                   aria-label="How much is expected: {words.about(line)}"
