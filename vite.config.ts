@@ -51,6 +51,8 @@ export default defineConfig({
           ],
           // Generated cases on a machine that is busy otherwise.
           testTimeout: 30_000,
+          // What a file brings in is read once for all.
+          isolate: false,
         },
       },
       {
@@ -79,6 +81,7 @@ export default defineConfig({
           name: 'integration',
           include: ['tests/integration/**/*.test.ts'],
           ...onDatabase,
+          isolate: false,
         },
       },
       {

@@ -67,9 +67,14 @@ const narrow = [
   '/people/rights?role=lending_clerk',
 ];
 
+/** Every page is walked in each way with this switch; otherwise those that are walked in two ways are shared out. */
+const all = process.env.UNISOR_WALKS === 'all';
+const every = (n: number, of: readonly string[], from: number) =>
+  all ? of : of.filter((_, i) => i % n === from);
+
 for (const [width, colorScheme, meant] of [
   [1280, 'light', pages],
-  [360, 'dark', narrow],
+  [360, 'dark', every(2, narrow, 0)],
 ] as const) {
   test(`every page can be read by assistive programs and fits, ${width} wide, ${colorScheme}`, async ({
     page,
@@ -169,15 +174,17 @@ function englishOf(language: string): string[] {
     .map(([english]) => english);
 }
 
-for (const [language, locale, foreign] of [
+for (const [language, locale, meant, foreign] of [
   [
     'de',
     'de-DE',
+    every(2, pages, 0),
     /\b\d{1,2} (?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sept?|Oct|Nov|Dec) \d{4}\b|\b\d{1,3},\d{3}\b/,
   ],
   [
     'fr',
     'fr-FR',
+    every(2, pages, 1),
     /\b(?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec) \d{1,2}, \d{4}\b|\b\d{1,3},\d{3}\b/,
   ],
 ] as const) {
@@ -189,7 +196,7 @@ for (const [language, locale, foreign] of [
     expect(english.length).toBeGreaterThan(200);
     const context = await browser.newContext({ locale, timezoneId: 'Europe/Berlin' });
     const page = await context.newPage();
-    for (const path of pages) {
+    for (const path of meant) {
       await visit(page, path);
       await expect(page.locator('html')).toHaveAttribute('lang', language);
       const text = await page.locator('body').innerText();

@@ -45,11 +45,6 @@ export default async function setup(): Promise<() => Promise<void>> {
   const server = await startServer({ url: database.url, port, log: 'warn', env });
   noteState(cookie);
   process.env.UNISOR_ADDRESS = server.address;
-  process.env.UNISOR_TEST_DATABASE = JSON.stringify({
-    folder,
-    pid: database.pid,
-    port: database.port,
-  });
   return async () => {
     await server.stop();
     await simulators.stop();

@@ -148,7 +148,7 @@ async function firstDraft(db: Database, tables: House, table: Table, title: stri
 /** The draft with its revision, of a form by its key, or as it was read a moment ago. */
 export async function loadDraft(db: Database, of: string | CatalogForm): Promise<HeldPlan> {
   const form = typeof of === 'string' ? await formHead(db, of) : of;
-  const plan = await cachedPlan(`${db.catalog} ${form.id} draft ${form.revision}`, async () => {
+  const plan = await cachedPlan(`${db.name} ${form.id} draft ${form.revision}`, async () => {
     const row = await forms(db).where({ id: form.id }).first('draft');
     return row?.draft;
   });
@@ -208,7 +208,7 @@ export async function loadEdition(
   const number = edition ?? form.edition;
   if (number === 0) fail('never_published', { form: form.title }, 409);
   const plan = await cachedPlan(
-    `${db.catalog} ${form.id} edition ${number} at ${form.revision}`,
+    `${db.name} ${form.id} edition ${number} at ${form.revision}`,
     async () => {
       const row = await db
         .knex('edition')

@@ -129,7 +129,7 @@ export async function typedElsewhere(
 const typedIn = new LRUCache<string, { key: string; label: string }[]>({ max: 2000 });
 
 async function readTyped(db: Database, head: CatalogForm) {
-  const name = `${db.catalog} ${head.id} ${head.revision}`;
+  const name = `${db.name} ${head.id} ${head.revision}`;
   const known = typedIn.get(name);
   if (known) return known;
   const { plan } = await loadDraft(db, head);

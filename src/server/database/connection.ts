@@ -4,6 +4,8 @@ import { TogetherClient } from './together';
 
 /** A database with the names of its two schemas. */
 export interface Database {
+  /** What names it among all that a process may open. */
+  name: string;
   knex: Knex;
   /** A few connections of their own for long work (imports), which would starve everybody else. */
   long: Knex;
@@ -62,6 +64,7 @@ export function openDatabase(url: string, schema = 'unisor', inside = false): Da
       acquireConnectionTimeout: wait,
     });
   return {
+    name: `${at.host} ${schema}`,
     knex: pool(12, 8000),
     long: pool(4, 120_000),
     catalog: schema,

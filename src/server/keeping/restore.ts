@@ -182,6 +182,7 @@ async function takePlace(
     await then();
     // What was being worked on at that moment is not worked on any more.
     await leases(db).delete();
+    await raiseRevisions(db, before.catalog);
   } catch (error) {
     await emptySchemas(db.long, Object.values(here));
     await moveTables(db, [[before, here]]);
@@ -189,6 +190,34 @@ async function takePlace(
     throw error;
   }
   await dropSchemas(db.long, Object.values(before));
+}
+
+/**
+ * Raises what a restored house counts its changes by above all that the house before has counted: servers that go on
+ * with it know what they have read by these numbers, and would take another thing of the same number for it.
+ */
+async function raiseRevisions({ long, catalog }: Database, before: string): Promise<void> {
+  const known = new Set(
+    (
+      await rowsOf(
+        long,
+        'select table_name as name from information_schema.tables where table_schema = ?',
+        [before],
+      )
+    ).map(({ name }) => String(name)),
+  );
+  const counters = [
+    ['setting', ['value'], "where name in ('catalog_revision', 'access_revision')"],
+    ['form', ['draft_revision', 'published_revision'], ''],
+    ['option_list', ['revision'], ''],
+  ] as const;
+  for (const [table, columns, where] of counters) {
+    if (!known.has(table)) continue;
+    const greatest = `select coalesce(max(cast(${columns[0]} as unsigned)), 0) as n from ??.?? ${where}`;
+    const [row] = await rowsOf(long, greatest, [before, table]);
+    const raised = columns.map((column) => `${column} = ${column} + ${Number(row?.n)}`).join(', ');
+    await long.raw(`update ??.?? set ${raised} ${where}`, [catalog, table]);
+  }
 }
 
 type Schemas = Record<'catalog' | 'records', string>;

@@ -44,7 +44,7 @@ export async function askQuery(
   const values = parameterValues(query, paged(query, given, page));
   // Another connection, or another one under the same name, may answer otherwise.
   const revision = await connectionRevision(db, tables, query.connection);
-  const name = `${db.catalog} ${revision} ${JSON.stringify([query, values])}`;
+  const name = `${db.name} ${revision} ${JSON.stringify([query, values])}`;
   const known = kept.get(name);
   const since = known ? Date.now() - Date.parse(known.at) : Infinity;
   if (known && since < query.keeps * 1000) return { ...known, took: 0 };

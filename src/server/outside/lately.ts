@@ -63,7 +63,7 @@ export async function writeNoted(db: Database): Promise<void> {
 }
 
 async function trim(db: Database, connection: string, many: number): Promise<void> {
-  const name = `${db.catalog} ${connection}`;
+  const name = `${db.name} ${connection}`;
   const since = (sinceTrimmed.get(name) ?? 0) + many;
   sinceTrimmed.set(name, since < 50 ? since : 0);
   if (since < 50) return;

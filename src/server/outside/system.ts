@@ -83,7 +83,7 @@ export function endPause(db: Database, key: string): void {
 }
 
 function nameOf(db: Database, key: string): string {
-  return `${db.catalog} ${key}`;
+  return `${db.name} ${key}`;
 }
 
 /** Whether asking a second time may help: not where it was too slow, or where the question is wrong. */

@@ -180,7 +180,7 @@ async function keep(db: Database, kept: KeptSet): Promise<void> {
 }
 
 function nameIn(db: Database, hash: string): string {
-  return `${db.catalog} ${hash}`;
+  return `${db.name} ${hash}`;
 }
 
 /** The set of this name; `null` where nobody was ever asked so. */

@@ -72,7 +72,7 @@ async function countedWhole(db: Database): Promise<ReadonlySet<string>> {
     db.knex,
     `select concat_ws(' ', max(id), count(*), sum(newest_edition)) as newest from \`${db.catalog}\`.form`,
   );
-  const newest = `${db.catalog} ${String(row?.newest)}`;
+  const newest = `${db.name} ${String(row?.newest)}`;
   if (counted?.newest === newest) return counted.tables;
   const house = await loadTables(db);
   const found = new Set<string>();

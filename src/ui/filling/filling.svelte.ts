@@ -91,6 +91,8 @@ export class Filling {
   note = $state('');
   #timer: ReturnType<typeof setTimeout> | undefined;
   #steps: Steps;
+  /** When the steps were noted last: a person has done nothing since while these are the same. */
+  #noted: { session: EntrySession | null; edits: number } = { session: null, edits: 0 };
   /** Told before the form is made anew. */
   onrenew: () => void = () => {};
   canUndo = $state(false);
@@ -116,6 +118,7 @@ export class Filling {
     void this.session.reads.pump();
     await this.follow();
     this.#steps = new Steps(this.session.entry.state());
+    this.#noteEdits();
   }
 
   /** Goes on with a draft; where the record has changed since, both sides are shown. */
@@ -195,8 +198,20 @@ export class Filling {
   }
 
   #note(state = this.session.entry.state()): void {
-    this.#steps.note(state, this.session.lastPath);
+    // What has been read meanwhile is nothing that a person did.
+    if (this.#isUntouched()) this.#steps.settle(state);
+    else this.#steps.note(state, this.session.lastPath);
+    this.#noteEdits();
     this.#offerSteps();
+  }
+
+  #isUntouched(): boolean {
+    const { session, edits } = this.#noted;
+    return session === this.session && edits === session.edits;
+  }
+
+  #noteEdits(): void {
+    this.#noted = { session: this.session, edits: this.session.edits };
   }
 
   /** Takes the last step back, or forth again. */
@@ -222,6 +237,7 @@ export class Filling {
     this.session.problems.goOnFrom(problems);
     // Kept like any other change.
     this.session.edits++;
+    this.#noteEdits();
     this.#offerSteps();
     void this.session.reads.pump();
   }
@@ -239,6 +255,7 @@ export class Filling {
   /** Goes on with other questions; answers to those that are asked in both stay. */
   takeQuestions({ sets, tables }: OtherQuestions): void {
     const { problems, edits, entry } = this.session;
+    const untouched = this.#isUntouched();
     const state = entry.state();
     this.onrenew();
     this.session.close();
@@ -252,6 +269,7 @@ export class Filling {
       : this.#begin({ ...newBeginning(fitting), takesOnly: true });
     this.session.problems.goOnFrom(problems);
     this.session.edits = edits;
+    if (untouched) this.#noteEdits();
     void this.session.reads.pump();
   }
 
@@ -364,6 +382,7 @@ export class Filling {
     this.session =
       like === 'empty' ? this.#begin() : this.#begin({ ...newBeginning(kept), takesOnly: true });
     this.#steps = new Steps(this.session.entry.state());
+    this.#noteEdits();
     this.#offerSteps();
     void this.session.reads.pump();
   }
@@ -387,6 +406,7 @@ export class Filling {
     this.session = this.#begin();
     // It can be undone: what was given up is the step before.
     this.#steps.note(this.session.entry.state(), '');
+    this.#noteEdits();
     this.#offerSteps();
     void this.session.reads.pump();
   }

@@ -172,6 +172,11 @@ describe('F4 another person has saved the same record meanwhile', () => {
     made.redo();
     made.redo();
     expect(now()).toEqual(['Ab', 'b']);
+    // What comes by itself after a step was taken back – an answer, say – takes nothing from what can be done again.
+    made.undo();
+    made.session.entry.set('body', 'read');
+    made.redo();
+    expect(now()).toEqual(['Ab', 'b']);
     await made.startOver(null);
     expect(now()).toEqual([null, null]);
     made.undo();

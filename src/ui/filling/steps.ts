@@ -40,6 +40,11 @@ export class Steps {
     this.#future = [];
   }
 
+  /** Takes note of what the entry has come to by itself: what was undone can still be redone. */
+  settle(state: EntryState): void {
+    this.#now = { ...this.#now, state };
+  }
+
   /** The state before the last step; `null` where there is none. */
   undo(): EntryState | null {
     const before = this.#past.pop();
