@@ -1,4 +1,4 @@
-import { describe, expect, it, vi } from 'vitest';
+import { afterAll, describe, expect, it, vi } from 'vitest';
 import { z } from 'zod';
 import { plainReader, readBy, type Language } from '$lib/core/words/reader';
 import { fail, problem, ProblemError } from '$lib/core/problems';
@@ -12,6 +12,10 @@ import {
   readBody,
   recordId,
 } from './respond';
+
+// Others may have brought in what is put in the place of something here.
+vi.hoisted(() => vi.resetModules());
+afterAll(() => vi.resetModules());
 
 vi.mock('./log', () => ({ log: { warn: () => {}, error: () => {} } }));
 

@@ -1,4 +1,4 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterAll, afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { loanPlan } from '../../../tests/support/definitions';
 import { updateField } from '../../core/plan/edit';
 import { type Plan } from '../../core/plan/schema';
@@ -6,6 +6,10 @@ import { fieldOf } from '../../core/plan/scopes';
 import { DesignSession } from './design-session.svelte';
 
 /** What the browser keeps. */
+// Others may have brought in what is put in the place of something here.
+vi.hoisted(() => vi.resetModules());
+afterAll(() => vi.resetModules());
+
 const store = vi.hoisted(() => new Map<string, unknown>());
 vi.mock('idb-keyval', () => ({
   get: async (key: string) => store.get(key),

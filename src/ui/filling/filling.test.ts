@@ -1,8 +1,12 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterAll, afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { column, field, planOf, table } from '../../../tests/support/definitions';
 import type { OpenedRecord } from '../../core/entry/stored';
 import { tablesWith } from '../../core/table/sources';
 import { Filling } from './filling.svelte';
+
+// Others may have brought in what is put in the place of something here.
+vi.hoisted(() => vi.resetModules());
+afterAll(() => vi.resetModules());
 
 vi.mock('idb-keyval', () => ({
   get: async () => undefined,

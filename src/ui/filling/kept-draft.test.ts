@@ -1,7 +1,11 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterAll, afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { DraftKeeper, type KeptDraft } from './kept-draft';
 
 /** What the browser keeps; `broken` where it keeps nothing. */
+// Others may have brought in what is put in the place of something here.
+vi.hoisted(() => vi.resetModules());
+afterAll(() => vi.resetModules());
+
 const browser = vi.hoisted(() => ({ store: new Map<string, unknown>(), broken: false }));
 vi.mock('idb-keyval', () => {
   const alive = () => {
