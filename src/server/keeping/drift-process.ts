@@ -5,7 +5,7 @@ import { judgingHere, workOnDrift } from './drift';
 import { judgingThreads } from './drift-threads';
 
 /** Fewer records are judged before threads have begun. */
-const worthThreads = 1000;
+const worthThreads = 10_000;
 
 /** `tsx drift-process.ts RUN`: works on one run over stored records, beside the server and with less right to the processor. */
 const { UNISOR_DATABASE_URL: url = '', UNISOR_SCHEMA } = settings();
