@@ -293,6 +293,15 @@ describe('G1 G8 drafts and editions', () => {
     expect((await loadDraft(held.db, 'drafted')).plan).toEqual(changed);
   });
 
+  it('keeps a draft in the place of one that is no plan any more', async () => {
+    const { form, plan } = await loadDraft(held.db, 'lend');
+    const forms = () => held.db.knex('form').withSchema(held.db.catalog).where({ id: form.id });
+    await forms().update({ draft: '{"of": "nothing"}', draft_revision: form.revision + 1 });
+    await expect(loadDraft(held.db, 'lend')).rejects.toThrow();
+    await keepDraft(held.db, 'lend', form.revision + 1, plan, 'test');
+    expect((await loadDraft(held.db, 'lend')).plan).toEqual(plan);
+  });
+
   it('publishes a frozen edition, and refuses a plan with problems', async () => {
     await publishForm(held.db, 'drafted', 2, 'test');
     const { plan } = await loadDraft(held.db, 'drafted');

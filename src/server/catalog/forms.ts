@@ -165,8 +165,9 @@ export async function keepDraft(
 ): Promise<CatalogForm> {
   const form = await formHead(db, key);
   if (plan.table !== form.table) fail('plan_invalid', { reason: 'it is for another table' });
-  const { plan: before } = await loadDraft(db, form);
-  const renamed = await renamedIn(db, before, plan);
+  // A draft that is no plan any more can still be replaced.
+  const before = await loadDraft(db, form).catch(() => null);
+  const renamed = before && (await renamedIn(db, before.plan, plan));
   const kept = await inTransaction(db, async (trx) => {
     const changed = await forms(db, trx)
       .where({ form_key: key, draft_revision: revision })
