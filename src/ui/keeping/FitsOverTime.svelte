@@ -2,6 +2,7 @@
   import { max } from 'd3-array';
   import { scaleLinear, scaleTime } from 'd3-scale';
   import { area, curveStepAfter, line } from 'd3-shape';
+  import { dayIn } from '$lib/core/values/dates';
   import { formatValue } from '$lib/core/values/format';
   import { reader } from '$lib/core/words/reader';
   import { num, say } from '$lib/core/words/say';
@@ -47,7 +48,7 @@
     ).curve(curveStepAfter)(steps) ?? '',
   );
   const dayOf = (at: number) =>
-    formatValue({ kind: 'date' }, new Date(at).toISOString().slice(0, 10), reader());
+    formatValue({ kind: 'date' }, dayIn(reader().zone, new Date(at)), reader());
 </script>
 
 <div class={small ? '' : 'w-full max-w-[900px]'} bind:clientWidth={room}>
