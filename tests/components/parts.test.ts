@@ -59,10 +59,37 @@ describe('the parts', () => {
       await expectNoFindings(container);
       await rerender({ ...given, loading: true });
       await expect.element(button).toHaveAttribute('aria-busy', 'true');
+      // What it began is under way: it keeps the cursor, and begins nothing else.
+      await expect.element(button).toHaveFocus();
+      await button.click();
+      await userEvent.keyboard('{Enter} ');
+      expect(onclick).toHaveBeenCalledTimes(3);
       await rerender({ ...given, loading: false, disabled: true });
       await expect.element(button).toBeDisabled();
     },
   );
+
+  it('a form is not sent a second time while it is under way', async () => {
+    const onsubmit = vi.fn((event: Event) => event.preventDefault());
+    const given = { type: 'submit' as const, children: words('Send') };
+    const { container, rerender } = await render(Button, given);
+    const form = document.createElement('form');
+    const field = form.appendChild(document.createElement('input'));
+    form.addEventListener('submit', onsubmit);
+    container.replaceWith(form);
+    form.append(container);
+    const send = async () => {
+      await page.getByRole('button', { name: 'Send' }).click();
+      field.focus();
+      await userEvent.keyboard('{Enter}');
+    };
+    await send();
+    expect(onsubmit).toHaveBeenCalledTimes(2);
+    await rerender({ ...given, loading: true });
+    await send();
+    expect(onsubmit).toHaveBeenCalledTimes(2);
+    form.remove();
+  });
 
   it('a button that goes somewhere is a link', async () => {
     await render(Button, { kind: 'link', href: '#there', children: words('Open') });

@@ -194,7 +194,7 @@
         : say(`Written to ${target?.title.toLowerCase()}.`)}
     </span>
     {#if field.savesTo === null && target && field.choices?.kind !== 'columns'}
-      <Button kind="link" disabled={making} onclick={makeColumn}>
+      <Button kind="link" loading={making} onclick={makeColumn}>
         Make a column of {target.title} for it
       </Button>
       <span class="text-crimson">{refused}</span>

@@ -353,7 +353,8 @@
           kind="other"
           title="Ctrl+Shift+Enter"
           onclick={saveAndNext}
-          disabled={!filling.ready || filling.saving || filling.clash !== null}
+          loading={filling.saving}
+          disabled={!filling.ready || filling.clash !== null}
         >
           Save and next
         </Button>
@@ -365,7 +366,8 @@
         {#each offeredButtons(session) as button (button.key)}
           <Button
             kind="other"
-            disabled={filling.saving || filling.clash !== null}
+            loading={filling.saving}
+            disabled={filling.clash !== null}
             onclick={() => pressed(button)}>{button.label}</Button
           >
         {/each}

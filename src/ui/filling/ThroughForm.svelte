@@ -103,7 +103,7 @@
               bind:value={typed}
             />
           </label>
-          <Button type="submit" kind="other" disabled={passing.busy || typed.trim() === ''}>
+          <Button type="submit" kind="other" loading={passing.busy} disabled={typed.trim() === ''}>
             {passing.record ? say('Read again') : say('Open it')}
           </Button>
           {#if passing.record}
@@ -179,7 +179,8 @@
       {#each buttons as button (button.key)}
         <Button
           kind="other"
-          disabled={passing.busy || passing.conflicts.length > 0}
+          loading={passing.busy}
+          disabled={passing.conflicts.length > 0}
           onclick={() => pressed(session, button)}>{button.label}</Button
         >
       {/each}

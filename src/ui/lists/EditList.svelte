@@ -323,7 +323,7 @@
     </div>
   </div>
   <div class="foot bg-sheet h-14 shrink-0">
-    <Button onclick={keep} disabled={!changed || busy}>
+    <Button onclick={keep} loading={busy} disabled={!changed}>
       Save list <span class="ms-2 font-normal opacity-70">Ctrl S</span>
     </Button>
     <span class="quiet">

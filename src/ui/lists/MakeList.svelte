@@ -55,6 +55,8 @@
     </label>
     <p class="quiet m-0">Paste two columns to store something other than the label.</p>
     <Problems {problems} />
-    <div><Button type="submit" disabled={busy || title.trim() === ''}>Create list</Button></div>
+    <div>
+      <Button type="submit" loading={busy} disabled={title.trim() === ''}>Create list</Button>
+    </div>
   </form>
 </Modal>

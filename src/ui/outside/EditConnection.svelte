@@ -224,7 +224,7 @@
     </label>
     <Problems {problems} />
     <div class="flex items-center gap-3">
-      <Button type="submit" disabled={busy || title.trim() === ''}>
+      <Button type="submit" loading={busy} disabled={title.trim() === ''}>
         {connection ? say('Save connection') : say('Create connection')}
       </Button>
       {#if connection}
@@ -238,7 +238,7 @@
       <div>
         <h2 class="mb-2">Response times</h2>
         <div class="mb-3 flex flex-wrap items-center gap-3">
-          <Button kind="other" onclick={tryIt} disabled={busy}>Test connection</Button>
+          <Button kind="other" onclick={tryIt} loading={busy}>Test connection</Button>
           <span role="status">{tried}</span>
           {#if pause > 0}
             <span class="text-crimson">

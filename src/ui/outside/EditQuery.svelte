@@ -227,10 +227,10 @@
     </div>
     <Problems {problems} />
     <div class="flex items-center gap-3">
-      <Button type="submit" disabled={busy || edited.title.trim() === ''}>
+      <Button type="submit" loading={busy} disabled={edited.title.trim() === ''}>
         {query ? say('Save query') : say('Create query')}
       </Button>
-      <Button kind="other" onclick={tryOut} disabled={busy}>Try it out</Button>
+      <Button kind="other" onclick={tryOut} loading={busy}>Try it out</Button>
       {#if query}<Button kind="link" onclick={remove}>Remove it</Button>{/if}
       <span class="quiet" role="status">{told}</span>
     </div>

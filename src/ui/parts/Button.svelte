@@ -39,6 +39,18 @@
     link: 'alternative',
     bare: 'alternative',
   } as const;
+
+  /** Nothing that it does comes after this, nor is a form sent, by a press or by Enter. */
+  function passOver(node: HTMLElement) {
+    const press = (event: MouseEvent) => {
+      if (!loading) return;
+      event.preventDefault();
+      event.stopImmediatePropagation();
+    };
+    // Before whatever else listens, also above it.
+    node.addEventListener('click', press, { capture: true });
+    return () => node.removeEventListener('click', press, { capture: true });
+  }
 </script>
 
 <Button
@@ -48,6 +60,7 @@
   color={colors[kind]}
   class={[looks[kind], loading && 'opacity-70', given]}
   {@attach attached((node) => (element = node))}
+  {@attach passOver}
 >
   {@render children?.()}
 </Button>

@@ -116,7 +116,7 @@
         {#if mayPlace('lists')}
           <Button
             kind="link"
-            disabled={busy}
+            loading={busy}
             title="Other columns and forms can take their options from it, too."
             onclick={() => change({ method: 'PATCH', body: { listed: column.label } })}
             >Turn them into an option list</Button
@@ -152,7 +152,11 @@
     <Problems {problems} />
     <div class="flex gap-3">
       {#if step !== 'remove' || uses?.length === 0}
-        <Button type="submit" disabled={busy || uses === null || (step === 'rename' && badKey)}>
+        <Button
+          type="submit"
+          loading={busy}
+          disabled={uses === null || (step === 'rename' && badKey)}
+        >
           {{
             rename: say('Change the key'),
             remove: say('Remove the column'),
