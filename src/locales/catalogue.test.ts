@@ -46,7 +46,8 @@ describe('the catalogue of the source', () => {
     } finally {
       rmSync(fresh, { recursive: true, force: true });
     }
-  });
+    // All sources are read.
+  }, 180_000);
 });
 
 describe.each(['de', 'fr'])('the catalogue in %s', (language) => {
