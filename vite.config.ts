@@ -81,7 +81,6 @@ export default defineConfig({
           name: 'integration',
           include: ['tests/integration/**/*.test.ts'],
           ...onDatabase,
-          isolate: false,
         },
       },
       {

@@ -10,8 +10,8 @@ import { root } from '../../scripts/install.mjs';
 import { endDatabase, openDatabase, type Database } from '../../src/server/database/connection';
 import { migrate } from '../../src/server/database/migrate';
 import { backUp, lastBackups } from '../../src/server/keeping/backups';
-import { contentsOf } from '../../src/server/keeping/beside';
 import { restoreBackup } from '../../src/server/keeping/restore';
+import { writtenIn } from '../support/written';
 import { makeLending } from '../support/house';
 
 let folder: string;
@@ -39,10 +39,7 @@ const schemas = async () => {
   const [rows] = await db.knex.raw("show databases like 'unisor%'");
   return (rows as Record<string, string>[]).flatMap((row) => Object.values(row)).sort();
 };
-const written = async () =>
-  (await contentsOf({ knex: db.knex }, { catalog: db.catalog, records: db.records })).filter(
-    ({ table }) => !['lease', 'backup_made', 'setting'].includes(table),
-  );
+const written = () => writtenIn(db);
 
 describe('K5 a backup that is cut off', () => {
   it('by a full disk: says so, leaves what stood there, and the next one is good', async ({

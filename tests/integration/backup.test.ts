@@ -19,13 +19,14 @@ import { rowsOf } from '../../src/server/database/rows';
 import { migrate } from '../../src/server/database/migrate';
 import { makeBackup } from '../../src/server/keeping/backup';
 import { backupState } from '../../src/server/keeping/backups';
-import { contentsOf, renaming } from '../../src/server/keeping/beside';
+import { renaming } from '../../src/server/keeping/beside';
 import { seal, unseal } from '../../src/server/keeping/manifest';
 import { restoreBackup } from '../../src/server/keeping/restore';
 import { backUpIfDue } from '../../src/server/keeping/schedule';
 import { readRecords } from '../../src/server/records/read';
 import { addRecord, changeRecord } from '../../src/server/records/write';
 import { makeLending } from '../support/house';
+import { writtenIn } from '../support/written';
 
 let folder: string;
 let database: OwnMariadb;
@@ -46,11 +47,7 @@ afterAll(async () => {
   fs.rmSync(folder, { recursive: true, force: true });
 });
 
-const contents = () => contentsOf({ knex: db.knex }, { catalog: db.catalog, records: db.records });
-/** Leases come and go; what these count changes by is raised where a house is restored. */
-const counting = new Set(['lease', 'setting', 'form', 'option_list']);
-/** What people have written. */
-const written = async () => (await contents()).filter(({ table }) => !counting.has(table));
+const written = () => writtenIn(db);
 const towns = async () => {
   const all = await loadTables(db);
   const wish = { filter: [], sort: [], limit: 100 };
