@@ -81,6 +81,7 @@ export default defineConfig({
           name: 'integration',
           include: ['tests/integration/**/*.test.ts'],
           ...onDatabase,
+          isolate: false,
         },
       },
       {

@@ -7,7 +7,7 @@ import type { Plan } from '../../src/core/plan/schema';
 import { ProblemError } from '../../src/core/problems';
 import { loadTables, makeTable } from '../../src/server/catalog/tables';
 import { makeForm, publishForm } from '../../src/server/catalog/forms';
-import { noteSuccess } from '../../src/server/outside/breaker';
+import { endPause } from '../../src/server/outside/system';
 import { keepConnection } from '../../src/server/outside/connections';
 import { allowHosts } from '../../src/server/outside/hosts';
 import { keepQuery } from '../../src/server/outside/queries';
@@ -54,7 +54,7 @@ beforeAll(async () => {
 afterAll(() => simulators.stop());
 beforeEach(() => {
   trouble('none');
-  noteSuccess('t_through member_register');
+  endPause(held.db, 'member_register');
 });
 
 function trouble(what: 'none' | 'error 500' | 'no answer') {
