@@ -117,8 +117,7 @@ export class Filling {
     this.ready = true;
     void this.session.reads.pump();
     await this.follow();
-    this.#steps = new Steps(this.session.entry.state());
-    this.#noteEdits();
+    this.#beginSteps();
   }
 
   /** Goes on with a draft; where the record has changed since, both sides are shown. */
@@ -203,6 +202,12 @@ export class Filling {
     else this.#steps.note(state, this.session.lastPath);
     this.#noteEdits();
     this.#offerSteps();
+  }
+
+  /** Steps lead back to what the entry is now, and no further. */
+  #beginSteps(): void {
+    this.#steps = new Steps(this.session.entry.state());
+    this.#noteEdits();
   }
 
   #isUntouched(): boolean {
@@ -381,8 +386,7 @@ export class Filling {
     const kept = like === 'next' ? this.#carried(state) : state;
     this.session =
       like === 'empty' ? this.#begin() : this.#begin({ ...newBeginning(kept), takesOnly: true });
-    this.#steps = new Steps(this.session.entry.state());
-    this.#noteEdits();
+    this.#beginSteps();
     this.#offerSteps();
     void this.session.reads.pump();
   }
