@@ -116,6 +116,25 @@ function saidTooSoon(file: string): string[] {
   return found;
 }
 
+/** What is said with a blank at an end: the catalogue keeps no such blank, and words would run together. */
+function saidWithBlanks(file: string): string[] {
+  const found: string[] = [];
+  walk(file, (node) => {
+    const { name } = (node.callee ?? {}) as { name?: string };
+    if (name !== 'say' && name !== 'plural') return;
+    const [words, several] = (node.arguments ?? []) as (Node & { elements?: Node[] })[];
+    for (const text of [words, ...(several?.elements ?? [])]) {
+      const quasis = (text?.quasis ?? []) as { value: { cooked: string } }[];
+      const parts = quasis.map(({ value }) => value.cooked);
+      const said = typeof text?.value === 'string' ? [text.value] : parts;
+      if (/^\s/.test(said[0] ?? '') || /\s$/.test(said.at(-1) ?? '')) {
+        found.push(`${file.slice(src.length)}: ${said.join('#')}`);
+      }
+    }
+  });
+  return found;
+}
+
 /** The sentences of a file's scripts that nothing says. */
 function unsaid(file: string): string[] {
   const found: string[] = [];
@@ -150,6 +169,10 @@ describe('no sentence stands outside the catalogue', () => {
   it('and none is said while a module is loaded', () => {
     const modules = files.filter((file) => file.endsWith('.ts'));
     expect(modules.flatMap((file) => saidTooSoon(join(src, file)))).toEqual([]);
+  });
+
+  it('and none with a blank at its ends', () => {
+    expect(files.flatMap((file) => saidWithBlanks(join(src, file)))).toEqual([]);
   });
 
   it('in pages, parts and what they are made of', () => {

@@ -3,9 +3,17 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import type { Condition } from '../../src/core/table/conditions';
 import { ensureIndexes, loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
 import { tableSql } from '../../src/server/database/ddl';
-import { rowsOf } from '../../src/server/database/rows';
+import { rowsOf, type Row } from '../../src/server/database/rows';
 import { readChoices } from '../../src/server/records/choices';
-import { TableQuery } from '../../src/server/records/query';
+import {
+  lookThrough,
+  orderValues,
+  type Found,
+  type Looking,
+  type Place,
+} from '../../src/server/records/looked-through';
+import { allOf, orderBy, TableQuery, type Piece } from '../../src/server/records/query';
+import { searchPieces } from '../../src/server/records/search';
 import { searchedPage } from '../../src/server/records/searched';
 import { referredPieces } from '../../src/server/records/searched-through';
 import { lookup } from '../../src/core/plan/draft';
@@ -31,12 +39,12 @@ beforeAll(async () => {
     `SC-${String(i + 1).padStart(4, '0')}`,
     `${forms[i % 5]} of ${nouns[Math.floor(i / 7) % 5]}`,
     people[Math.floor(i / 3) % 4],
-    i % 500 === 0 ? 'rare' : 'plain',
+    i % 500 === 0 ? 'rare' : i % 11 === 0 ? null : 'plain',
   ]);
   const marks = rows.map(() => "(?, ?, ?, ?, 't', 't')").join(', ');
   await db.knex.raw(
     `insert into ${tableSql(db, 'score')} (code, title, composer, era, created_by, updated_by) values ${marks}`,
-    rows.flat() as string[],
+    rows.flat() as (string | null)[],
   );
   const kinds = ['lent', 'returned'].map((value) => ({ value, label: value }));
   const movement = table('movement', [
@@ -249,6 +257,88 @@ describe('B5 searching a large table', () => {
     await held.db.knex(`score`).withSchema(held.db.records).insert(kept);
     for (const wrong of ['nowhere', 'WzksMV0', 'Wzld']) {
       await expect(page(wrong)).rejects.toThrow(/no place in this list/);
+    }
+  });
+
+  it('part by part, in any order and however small the parts, finds all in its order', async () => {
+    const tables = await loadTables(held.db);
+    const direction = fc.boolean();
+    const orders = fc.uniqueArray(fc.constantFrom('era', 'title', 'composer'), { maxLength: 2 });
+    const tested = fc.constantFrom('%rare%', '%Rain%', '%zzz%', '%');
+    await fc.assert(
+      fc.asyncProperty(
+        ...[orders, direction, tested, fc.integer({ min: 150, max: 4000 })],
+        fc.integer({ min: 1, max: 900 }),
+        async (paths, descending, pattern, rowsAtATime, wanted) => {
+          const query = new TableQuery(held.db, tables, tableFrom(tables, 'score'));
+          const terms = query.order(paths.map((path) => ({ path, descending })));
+          const fits = { sql: "concat(title, ' ', coalesce(era, '')) like ?", bindings: [pattern] };
+          const columns = ['r.id', ...terms.map(({ sql }, i) => `${sql} as o${i}`)].join(', ');
+          const read = (within: Piece[], most: number) => {
+            const where = allOf([...within, fits]);
+            const sql = `select ${columns} ${query.from()} where ${where.sql} ${orderBy(terms)} limit ${most}`;
+            return rowsOf(held.db.knex, sql, where.bindings);
+          };
+          const found: number[] = [];
+          let stops = 0;
+          for (let place: Place | null = { last: null, looked: 0 }; place !== null;) {
+            const looking: Looking<Row> = {
+              runner: held.db.knex,
+              query,
+              terms,
+              from: place,
+              wanted,
+              read,
+            };
+            const { rows, stopped }: Found<Row> = await lookThrough(looking, {
+              rowsAtATime,
+              patience: 0,
+            });
+            found.push(...rows.map(({ id }) => Number(id)));
+            const end: Row | undefined = rows.length >= wanted ? rows.at(-1) : undefined;
+            if (stopped) expect(stopped.looked).toBe(++stops * rowsAtATime);
+            place = end ? { last: orderValues(terms, end), looked: 0 } : stopped;
+            if (end) stops = 0;
+          }
+          const whole = await read([], records + 1);
+          expect(found).toEqual(whole.map(({ id }) => Number(id)));
+        },
+      ),
+      { numRuns: 25 },
+    );
+  }, 120_000);
+
+  it.each([false, true])('finds different values by their index, descending: %s', async (d) => {
+    const tables = await loadTables(held.db);
+    const query = new TableQuery(held.db, tables, tableFrom(tables, 'score'));
+    const title = query.column('title');
+    for (const text of ['waltz', 'of the', 'rain', 'wal', 'elegy of two', 'e', 'zebra', '%']) {
+      for (const era of [null, 'rare']) {
+        const where = narrowedTo(era, scores).map((one) => query.condition(one));
+        const list = {
+          ...{ query, shown: [title], text, where, distinct: true, limit: 3 },
+          columns: [`${title.sql} as c0`],
+          order: [{ ...title, descending: d }],
+        };
+        const found: string[] = [];
+        for (let after: string | undefined | null; after !== null;) {
+          const wish = { ...list, after: after ?? undefined };
+          const page = await searchedPage(held.db, held.db.knex, 1e9, wish);
+          found.push(...page.rows.map(({ c0 }) => String(c0)));
+          after = page.next;
+        }
+        const { pieces } = await searchPieces(held.db, query.table, [title], text);
+        const all = allOf([...where, ...pieces]);
+        const sql = `select distinct title from ${tableSql(held.db, 'score')} r where ${all.sql}`;
+        const known = await rowsOf(held.db.knex, sql, all.bindings);
+        const [begins, others] = [true, false].map((is) =>
+          known
+            .map((row) => String(row.title))
+            .filter((one) => one.toLowerCase().startsWith(text) === is)
+            .sort((a, b) => a.localeCompare(b, 'en') * (d && !is ? -1 : 1)),
+        );
+        expect(found, `${text} ${era}`).toEqual([...(begins ?? []), ...(others ?? [])]);
+      }
     }
   });
 });

@@ -2,7 +2,7 @@ import { keptSetsSchema } from '../plan/asked-sheet';
 import { z } from 'zod';
 import { columnProfileSchema } from '../formats/csv-profile';
 import { importColumnSchema } from '../formats/csv-rows';
-import { answerSchema } from '../entry/asks';
+import { answerSchema, lookedSchema } from '../entry/asks';
 import { driftKinds } from '../entry/drift';
 import { openedSchema } from '../entry/stored';
 import { querySchema } from '../outside/query';
@@ -51,6 +51,8 @@ export const recordsAnswer = z.object({
   /** Records under the filter, counted up to a bound. */
   total: count,
   more: z.boolean(),
+  /** Where a search has stopped before the table's end: `next` goes on with it. */
+  looked: lookedSchema.nullable().optional(),
 });
 export type RecordsPage = z.infer<typeof recordsAnswer>;
 

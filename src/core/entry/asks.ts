@@ -86,6 +86,10 @@ export interface StandingAsk {
 
 const failedSchema = z.object({ id: z.string(), failed: problemSchema });
 
+/** How far a search has come: after so many rows, of about so many; `null` where nobody knows. */
+export const lookedSchema = z.object({ rows: z.number(), of: z.number().nullable() });
+export type LookedThrough = z.infer<typeof lookedSchema>;
+
 const offerSchema = z.object({
   id: z.string(),
   choices: z.array(choiceSchema),
@@ -94,6 +98,8 @@ const offerSchema = z.object({
   /** How many there are, counted up to a bound; then `more` is true. */
   found: z.number(),
   more: z.boolean().default(false),
+  /** Where a search has stopped before the table's end, to tell what it has found: `next` goes on with it. */
+  looked: lookedSchema.nullable().optional(),
   /** The current value as a choice, if it is offered. */
   current: choiceSchema.nullable(),
   /** The current value as it is shown, where it exists but is not offered. */

@@ -203,15 +203,15 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
   const buttons = (plan: Plan) =>
     (plan.buttons ?? [])
       .map(({ label, when, steps }) => {
-        const does = steps.map((step) => stepWords(step, plan, tables)).join(say(', then '));
-        return `${label}: ${does}${when === null ? '' : say(` (when ${when})`)}`;
+        const does = steps.map((step) => stepWords(step, plan, tables)).join(`, ${say('then')} `);
+        return `${label}: ${does}${when === null ? '' : ` (${say(`when ${when}`)})`}`;
       })
       .join('; ');
   const sends = ({ sends: list = [] }: Plan) =>
     list
       .map(({ connection, method, address, when, values }) => {
         const body = Object.entries(values).map(([name, formula]) => `${name} = ${formula}`);
-        const condition = when === null ? '' : say(` when ${when}`);
+        const condition = when === null ? '' : ` ${say(`when ${when}`)}`;
         return `${systemTitle(tables, connection)}: ${method} ${address} (${body.join(', ')})${condition}`;
       })
       .join('; ');
@@ -241,10 +241,10 @@ function wholeChanges(before: Plan, after: Plan, tables: House): PlanChange[] {
         const columns = Object.entries(values).map(([column, formula]) => `${column} = ${formula}`);
         const parts = [
           record === null ? table : `${table} (${record})`,
-          each === null ? '' : say(` for each line of ${each}`),
+          each === null ? '' : ` ${say(`for each line of ${each}`)}`,
           on === 'new' ? '' : `, ${occasionWords[on]}`,
           `: ${columns.join(', ')}`,
-          when === null ? '' : say(`, when ${when}`),
+          when === null ? '' : `, ${say(`when ${when}`)}`,
         ];
         return parts.join('');
       })

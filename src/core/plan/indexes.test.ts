@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { lookupOf, field, planOf } from '../../../tests/support/definitions';
 import { lendingPlan, lendingTables } from '../../../tests/support/lending';
 import { houseOf } from '../table/sources';
-import { hasIndex, missingIndexes, secondsFor, wantedIndexes } from './indexes';
+import { hasIndex, isLookedThrough, missingIndexes, secondsFor, wantedIndexes } from './indexes';
 
 describe('the indexes that a plan wants', () => {
   const plan = lendingPlan();
@@ -19,6 +19,21 @@ describe('the indexes that a plan wants', () => {
       }),
     );
     expect(missingIndexes(plan, having)).toEqual([]);
+  });
+
+  it('leave a large table to be looked through, until they are there', () => {
+    const town = field('town', { savesTo: 'town', choices: lookupOf('town') });
+    const large = new Map([['town', 500_000]]);
+    expect(isLookedThrough(town, lendingTables, large)).toBe(true);
+    expect(isLookedThrough(town, lendingTables, new Map([['town', 96]]))).toBe(false);
+    const made = missingIndexes(planOf('ensemble', [town]), lendingTables);
+    const having = houseOf(
+      [...lendingTables.values()].map((table) => {
+        const own = made.filter((one) => one.table === table.key).map(({ index }) => index);
+        return [table.key, { ...table, indexes: own }] as const;
+      }),
+    );
+    expect(isLookedThrough(town, having, large)).toBe(false);
   });
 
   it('are for searching, and for order under what narrows', () => {

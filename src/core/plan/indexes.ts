@@ -13,6 +13,9 @@ export interface WantedIndex {
   index: TableIndex;
 }
 
+/** From so many records on a table is large: what is asked of it has to have an index. */
+export const largeFrom = 100_000;
+
 /** The indexes of a plan that its tables do not have yet: publishing makes them. */
 export function missingIndexes(plan: Plan, tables: House): WantedIndex[] {
   const found: WantedIndex[] = [];
@@ -23,6 +26,20 @@ export function missingIndexes(plan: Plan, tables: House): WantedIndex[] {
     if (lacking && !hasIndex(known, lacking)) found.push({ table: key, index: lacking });
   }
   return found;
+}
+
+/** Whether the choices of a field are looked through in a large table, until publishing makes an index for them. */
+export function isLookedThrough(
+  field: Field,
+  tables: House,
+  counts: ReadonlyMap<string, number>,
+): boolean {
+  return choiceIndexes(field, tables).some(({ table: key, index }) => {
+    const table = tables.get(key);
+    const large = (counts.get(key) ?? 0) >= largeFrom;
+    const asked = index.kind === 'search' || tableChoices(field)?.distinct === true;
+    return large && asked && table !== undefined && lackingIndex(table, index) !== null;
+  });
 }
 
 /** What of an index fits into one key of a table that does not have it; `null` where there is nothing to make. */

@@ -45,7 +45,7 @@ export function formulaWords(source: string, called: Called, reader: Reader): st
   const sentence = sentenceOf(source);
   const clauses = sentence?.clauses.map((clause) => clauseWords(clause, called, reader));
   if (!sentence || !clauses?.every((words) => words !== null)) return source;
-  return clauses.join(sentence.join === 'or' ? say(' or ') : say(' and '));
+  return clauses.join(` ${sentence.join === 'or' ? say('or') : say('and')} `);
 }
 
 function clauseWords(

@@ -30,7 +30,7 @@ export function sightOf(plan: Plan, scope: string, tables: House): Sight | null 
   const named: Named[] = [];
   let prefix = '';
   for (let from: PlanScope | null = at; from; from = scopeAround(scopes, from)) {
-    const of = from === at ? '' : say(` of ${from.key === '' ? say('the form') : from.title}`);
+    const of = from === at ? '' : ` ${say(`of ${from.key === '' ? say('the form') : from.title}`)}`;
     for (const field of from.fields) {
       const type = heldTypeIn(from, field, tables);
       named.push({ name: `${prefix}${field.key}`, label: `${field.label}${of}`, type, field });

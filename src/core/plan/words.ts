@@ -1,5 +1,6 @@
 import { formulaWords, operandWords, type Called } from './sentence-words';
 import { countWords } from '../words/about';
+import { isLookedThrough } from './indexes';
 import { plural, say, spoken } from '../words/say';
 import { reader } from '../words/reader';
 import { operatorWords, type Condition } from '../table/conditions';
@@ -71,13 +72,14 @@ export function sourcePhrase(
       return { main: say(`columns of ${label}`), more: choices.paths.join(', ') };
     }
     case 'table':
-      return choicesPhrase(choices, tables, counts);
+      return choicesPhrase(field, choices, tables, counts);
     default:
       return broughtPhrase(sight, field, tables);
   }
 }
 
 function choicesPhrase(
+  field: Field,
   choices: TableChoices,
   tables: House,
   counts: ReadonlyMap<string, number>,
@@ -101,7 +103,9 @@ function choicesPhrase(
   const guests = choices.guests
     ? say(`guests see ${choices.guests.map((path) => pathLabel(tables, table, path)).join(', ')}`)
     : '';
-  const more = [count, order, copied, typed, open, guests, ...where].filter((part) => part !== '');
+  const slow = isLookedThrough(field, tables, counts) ? say('searched fast once published') : '';
+  const said = [count, order, slow, copied, typed, open, guests, ...where];
+  const more = said.filter((part) => part !== '');
   return { main: `${table.title}: ${shown.join(', ')}`, more: more.join(' · ') };
 }
 

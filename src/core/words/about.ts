@@ -9,6 +9,11 @@ export function aboutSo(n: number): number {
   return Math.round(n / unit) * unit;
 }
 
+/** How many were found, counted up to a bound: `400`, `more than 10,000`. */
+export function foundWords(found: number, more: boolean): string {
+  return more ? say(`more than ${num(found)}`) : num(found);
+}
+
 /** How many records a table has, in words: `1,200`, `about 990,000`. */
 export function countWords(n: number): string {
   return n >= aboutFrom ? say(`about ${num(aboutSo(n))}`) : num(n);

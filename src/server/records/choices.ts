@@ -3,17 +3,20 @@ import {
   reasonBound,
   type Choice,
   type EmptyReason,
+  type LookedThrough,
   type Offer,
   pageSize,
 } from '$lib/core/entry/asks';
 import { equalityOf } from './equality';
 import { shownPaths, storedType } from '$lib/core/plan/held';
 import type { TableChoices } from '$lib/core/plan/choices';
+import { largeFrom } from '$lib/core/plan/indexes';
 import { fail } from '$lib/core/problems';
 import { narrowedBy, type Condition } from '$lib/core/table/conditions';
 import type { House } from '$lib/core/table/definition';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
+import { tableSql } from '../database/ddl';
 import {
   allOf,
   behind,
@@ -27,7 +30,8 @@ import {
 } from './query';
 import { sizesOf } from '../database/sizes';
 import { searchPieces, type Search } from './search';
-import { largeFrom, searchedPage } from './searched';
+import { isFew, isOrdered } from './found-words';
+import { searchedPage } from './searched';
 import { fromDatabase, toDatabase } from './values';
 
 /** What is wanted of the choices of a field. */
@@ -46,6 +50,8 @@ export interface ChoicesWish {
   order?: { column: number; descending: boolean };
 }
 
+/** So many records are looked through for different values for which there is no index. */
+const mostUnindexed = 50_000;
 /** Counting stops here; a longer list is said to have more. */
 const countBound = 10_000;
 
@@ -55,7 +61,15 @@ export interface CompiledChoices {
   shown: Expression[];
   conditions: (Condition & { field: string | null })[];
   distinct: boolean;
+  /** The rows that are looked through at all; `null` where all are. */
+  among: Piece | null;
 }
+
+function conditionsOf({ query, conditions, among }: CompiledChoices): Piece[] {
+  return [...conditions.map((c) => query.condition(c)), ...(among ? [among] : [])];
+}
+
+const told = (looked: LookedThrough | null) => (looked ? { looked } : {});
 
 /** Reads one page of choices, confirms the current value, and says why where there are none. */
 export async function readChoices(
@@ -65,22 +79,23 @@ export async function readChoices(
   wish: ChoicesWish,
 ): Promise<Omit<Offer, 'id'>> {
   const began = performance.now();
-  const compiled = compileChoices(db, tables, wish);
+  const { compiled, looked } = await withinBounds(db, runner, compileChoices(db, tables, wish));
   const large = await searchLarge(db, runner, compiled, wish);
   const search =
     (!large || wish.whole) && wish.search?.trim()
       ? await searchPieces(db, compiled.query.table, compiled.shown, wish.search)
       : null;
   const where = compiled.conditions.map((c) => compiled.query.condition(c));
-  const page = large ?? (await readPage(runner, compiled, where, search, wish));
+  const among = conditionsOf(compiled);
+  const page = large ?? (await readPage(runner, compiled, among, search, wish));
   // What a search finds in a large table is counted no further than it was read.
   const counted = wish.whole
-    ? await count(runner, compiled, [...where, ...pieces(search)], Number.MAX_SAFE_INTEGER)
+    ? await count(runner, compiled, [...among, ...pieces(search)], Number.MAX_SAFE_INTEGER)
     : large
-      ? page.choices.length + (page.choices.length < pageLimit(wish) ? 0 : 1)
+      ? page.choices.length + (page.next === null ? 0 : 1)
       : page.next === null && !wish.after
         ? page.choices.length
-        : await count(runner, compiled, [...where, ...pieces(search)], countBound + 1);
+        : await count(runner, compiled, [...among, ...pieces(search)], countBound + 1);
   const most = wish.whole ? counted : large ? page.choices.length : countBound;
   const [found, more] = [Math.min(counted, most), counted > most];
   const confirmed = Array.isArray(wish.current)
@@ -88,13 +103,13 @@ export async function readChoices(
     : await confirmOne(runner, compiled, where, wish.current, page.choices);
   const searched = Boolean(wish.search?.trim());
   const empty =
-    found === 0 && !wish.after
+    found === 0 && !more && !wish.after
       ? { empty: await whyEmpty(runner, compiled, pieces(search), searched) }
       : {};
   return {
     choices: page.choices,
     next: page.next,
-    ...{ found, more },
+    ...{ found, more, ...told(large?.looked ?? looked) },
     ...confirmed,
     ...empty,
     took: Math.round((performance.now() - began) * 10) / 10,
@@ -212,7 +227,35 @@ export function compileChoices(
     shown: shownPaths(choices, tables).map((path) => query.column(path)),
     conditions: [...choices.conditions.map((c) => ({ ...c, field: null })), ...narrowed],
     distinct: choices.distinct,
+    among: null,
   };
+}
+
+/**
+ * The different values of a column of a large table are found by its index. Where there is none yet, as in a draft,
+ * they are those of the first records.
+ */
+async function withinBounds(
+  db: Database,
+  runner: Runner,
+  compiled: CompiledChoices,
+): Promise<{ compiled: CompiledChoices; looked: LookedThrough | null }> {
+  const { query, distinct } = compiled;
+  const size = distinct ? ((await sizesOf(db)).get(query.table.key) ?? 0) : 0;
+  if (size < largeFrom || isIndexed(compiled)) return { compiled, looked: null };
+  if (await isFew({ runner, query, where: conditionsOf(compiled) })) {
+    return { compiled, looked: null };
+  }
+  const sql = `select r.\`id\` as id from ${tableSql(db, query.table.key)} r order by r.\`id\` limit 1 offset ${mostUnindexed}`;
+  const [last] = await rowsOf(runner, sql);
+  if (!last) return { compiled, looked: null };
+  const among = { sql: 'r.`id` < ?', bindings: [Number(last.id)] };
+  return { compiled: { ...compiled, among }, looked: { rows: mostUnindexed, of: size } };
+}
+
+/** Whether an index holds the values of the list in their order. */
+function isIndexed({ query, value }: CompiledChoices): boolean {
+  return isOrdered(query.table, [{ ...value, descending: false }]);
 }
 
 async function readPage(
@@ -255,22 +298,24 @@ async function searchLarge(
   runner: Runner,
   compiled: CompiledChoices,
   wish: ChoicesWish,
-): Promise<{ choices: Choice[]; next: string | null } | null> {
-  const { query, value, shown, conditions, distinct } = compiled;
+): Promise<{ choices: Choice[]; next: string | null; looked: LookedThrough | null } | null> {
+  const { query, value, shown, distinct } = compiled;
   const text = wish.search?.trim() ?? '';
-  if (text === '' || distinct || wish.order) return null;
+  if (text === '' || wish.order || (distinct && !isIndexed(compiled))) return null;
   const size = (await sizesOf(db)).get(query.table.key) ?? 0;
   if (size < largeFrom) return null;
   const present: Piece[] =
     wish.choices.stores.kind === 'copy' ? [{ sql: `${value.sql} is not null`, bindings: [] }] : [];
-  const order = query.order(wish.choices.order).slice(0, -1);
-  const { rows, next } = await searchedPage(db, runner, size, {
-    ...{ query, shown, order, text, after: wish.after },
+  const order = distinct
+    ? [{ ...value, descending: wish.choices.order[0]?.descending ?? false }]
+    : query.order(wish.choices.order).slice(0, -1);
+  const { rows, next, looked } = await searchedPage(db, runner, size, {
+    ...{ query, shown, order, text, distinct, after: wish.after },
     columns: [value, ...shown].map((e, i) => `${e.sql} as c${i}`),
-    where: [...conditions.map((c) => query.condition(c)), ...present],
+    where: [...conditionsOf(compiled), ...present],
     limit: pageLimit(wish),
   });
-  return { choices: rows.map((row) => choiceOf(row, value.type, shown)), next };
+  return { choices: rows.map((row) => choiceOf(row, value.type, shown)), next, looked };
 }
 
 type BoundTerm = OrderTerm & { bindings: Bound[] };
@@ -371,8 +416,8 @@ async function whyEmpty(
   search: readonly Piece[],
   searched: boolean,
 ): Promise<EmptyReason> {
-  const { query, conditions } = compiled;
-  const all = conditions.map((c) => query.condition(c));
+  const { conditions } = compiled;
+  const all = conditionsOf(compiled);
   const total = () => count(runner, compiled, [], reasonBound);
   const withoutSearch = searched ? await count(runner, compiled, all, reasonBound) : null;
   // Where it is what was typed, nothing else is to be told.

@@ -204,6 +204,12 @@ export function orderBy(terms: readonly OrderTerm[]): string {
  * the database sorts them.
  */
 export function behind(terms: readonly OrderTerm[], last: readonly Bound[]): Piece {
+  // A plain bound on the first term besides lets the database begin in the middle of an index.
+  return allOf([...plainBound(terms, last, (term) => term.descending), beyond(terms, last)]);
+}
+
+/** What stands behind it, by all terms. */
+function beyond(terms: readonly OrderTerm[], last: readonly Bound[]): Piece {
   const alternatives: Piece[] = terms.flatMap((term, i) => {
     const equal = terms
       .slice(0, i)
@@ -211,17 +217,34 @@ export function behind(terms: readonly OrderTerm[], last: readonly Bound[]): Pie
     const later = laterThan(term, last[i] ?? null);
     return later ? [allOf([...equal, later])] : [];
   });
-  const piece = {
+  return {
     sql: `(${alternatives.map((a) => `(${a.sql})`).join(' or ')})`,
     bindings: alternatives.flatMap((a) => a.bindings),
   };
-  const [first] = terms;
-  // A plain bound on the first term besides lets the database begin in the middle of an index.
-  const [least = null] = last;
-  if (first && !first.descending && least !== null) {
-    return allOf([{ sql: `${first.sql} >= ?`, bindings: [least] }, piece]);
-  }
-  return piece;
+}
+
+/** Rows up to a given place in an order, with the one that stands there. */
+export function upTo(terms: readonly OrderTerm[], last: readonly Bound[]): Piece {
+  const { sql, bindings } = beyond(terms, last);
+  return allOf([
+    ...plainBound(terms, last, (term) => !term.descending),
+    { sql: `not coalesce(${sql}, false)`, bindings },
+  ]);
+}
+
+/** A bound on the first term alone; texts that are not there stand below all others. */
+function plainBound(
+  [first]: readonly OrderTerm[],
+  [bound = null]: readonly Bound[],
+  isMost: (term: OrderTerm) => boolean,
+): Piece[] {
+  if (!first || bound === null) return [];
+  const { sql } = first;
+  return [
+    isMost(first)
+      ? { sql: `(${sql} <= ? or ${sql} is null)`, bindings: [bound] }
+      : { sql: `${sql} >= ?`, bindings: [bound] },
+  ];
 }
 
 /** Writes a cursor from the order values of a row, as the database gave them. */

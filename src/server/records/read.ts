@@ -1,7 +1,8 @@
 import { reader } from '$lib/core/words/reader';
 import { unseenRecord } from '$lib/core/words/unseen';
-import { rowsOf } from '../database/rows';
+import { rowsOf, type Row } from '../database/rows';
 import type { RecordRow, RecordsPage } from '$lib/core/contract/answers';
+import { largeFrom } from '$lib/core/plan/indexes';
 import { fail } from '$lib/core/problems';
 import type { Condition, Order } from '$lib/core/table/conditions';
 import type { Table, House } from '$lib/core/table/definition';
@@ -9,10 +10,20 @@ import { displayPaths, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
-import { allOf, behind, orderBy, readCursor, TableQuery, writeCursor, type Piece } from './query';
+import {
+  allOf,
+  behind,
+  orderBy,
+  readCursor,
+  TableQuery,
+  writeCursor,
+  type OrderTerm,
+  type Piece,
+} from './query';
 import { sizesOf } from '../database/sizes';
 import { searchPieces } from './search';
-import { largeFrom, searchedPieces } from './searched';
+import { findWords } from './found-words';
+import { orderValues, type Place } from './looked-through';
 import { fromDatabase } from './values';
 
 /** What is wanted of a table's records. */
@@ -24,6 +35,8 @@ export interface RecordsWish {
   limit: number;
   /** Whether it is counted how many there are. */
   counts?: boolean;
+  /** How long a search looks through a large table before it tells what it has found. Milliseconds. */
+  patience?: number;
 }
 
 const countBound = 100_000;
@@ -40,33 +53,63 @@ export async function readRecords(
   const where = wish.filter.map((condition) => query.condition(condition));
   const terms = query.order(wish.sort);
   const size = (await sizesOf(db)).get(table.key) ?? 0;
-  const large = size >= largeFrom;
   const text = wish.search?.trim() ?? '';
+  if (text !== '' && size >= largeFrom) return searchLarge(db, tables, query, wish, { text, size });
   if (text !== '') {
     const shown = displayPaths(tables, table).map((path) => query.column(path));
-    const list = { query, shown, text, order: terms.slice(0, -1), wanted: wish.limit + 1 };
-    const pieces = large
-      ? await searchedPieces(db, db.knex, size, list)
-      : (await searchPieces(db, table, shown, text)).pieces;
-    where.push(...pieces);
+    where.push(...(await searchPieces(db, table, shown, text)).pieces);
   }
-  // What a search finds in a large table is not counted, and all of it not far.
-  const bound = large ? countBoundOfLarge : countBound;
-  const uncounted = wish.counts === false || (large && text !== '');
+  const bound = size >= largeFrom ? countBoundOfLarge : countBound;
+  const uncounted = wish.counts === false;
   const counted = uncounted ? 0 : await countRecords(db.knex, query, where, bound);
   if (wish.after) where.push(behind(terms, readCursor(wish.after, terms.length)));
-  const cursor = terms.map((term, i) => `${term.sql} as o${i}`);
-  const rows = await selectRows(db, db.knex, tables, query, where, {
-    extra: cursor,
+  const rows = await selectRows(db, db.knex, tables, query, allOf(where), {
+    extra: cursorOf(terms),
     tail: `${orderBy(terms)} limit ${wish.limit + 1}`,
   });
   const last = rows.length > wish.limit ? rows[wish.limit - 1] : undefined;
   return {
     records: rows.slice(0, wish.limit).map((row) => row.record),
-    next: last ? writeCursor(terms.map((_, i) => last.raw[`o${i}`])) : null,
+    next: last ? writeCursor(orderValues(terms, last.raw)) : null,
     total: uncounted ? Math.min(rows.length, wish.limit) : Math.min(counted, bound),
     more: uncounted ? last !== undefined : counted > bound,
   };
+}
+
+/** A page of what a search finds in a large table. It is not counted, and may have been stopped on its way. */
+async function searchLarge(
+  db: Database,
+  tables: House,
+  query: TableQuery,
+  wish: RecordsWish,
+  { text, size }: { text: string; size: number },
+): Promise<RecordsPage> {
+  const shown = displayPaths(tables, query.table).map((path) => query.column(path));
+  const terms = query.order(wish.sort);
+  const [looked, ...last] = wish.after ? readCursor(wish.after, terms.length + 1) : [0];
+  const from: Place = { last: wish.after ? last : null, looked: Number(looked) };
+  const { rows, stopped } = await findWords({
+    ...{ db, runner: db.knex, size, query, shown, text, terms, from, wanted: wish.limit + 1 },
+    where: wish.filter.map((condition) => query.condition(condition)),
+    besides: [],
+    patience: wish.patience,
+    select: (where, tail) =>
+      selectRows(db, db.knex, tables, query, where, { extra: cursorOf(terms), tail }),
+  });
+  const records = rows.slice(0, wish.limit).map((row) => row.record);
+  const end = rows.length > wish.limit ? rows[wish.limit - 1] : undefined;
+  const place = end ? { last: orderValues(terms, end.raw), looked: from.looked } : stopped;
+  return {
+    records,
+    next: place && writeCursor([place.looked, ...(place.last ?? [])]),
+    total: records.length,
+    more: place !== null,
+    ...(stopped && { looked: { rows: stopped.looked, of: Math.max(stopped.looked, size) } }),
+  };
+}
+
+function cursorOf(terms: readonly OrderTerm[]): string[] {
+  return terms.map((term, i) => `${term.sql} as o${i}`);
 }
 
 /** One record; fails with 404. */
@@ -78,7 +121,7 @@ export async function readRecord(
   id: number,
 ): Promise<RecordRow> {
   const query = new TableQuery(db, tables, table);
-  const where = [{ sql: 'r.`id` = ?', bindings: [id] }];
+  const where = { sql: 'r.`id` = ?', bindings: [id] };
   const [row] = await selectRows(db, runner, tables, query, where, { extra: [], tail: 'limit 1' });
   return row?.record ?? fail('unknown_record', { id: String(id), table: table.title }, 404);
 }
@@ -140,9 +183,9 @@ async function selectRows(
   runner: Runner,
   tables: House,
   query: TableQuery,
-  where: readonly Piece[],
+  where: Piece,
   { extra, tail }: { extra: string[]; tail: string },
-): Promise<{ record: RecordRow; raw: Record<string, unknown> }[]> {
+): Promise<{ record: RecordRow; raw: Row }[]> {
   const { table } = query;
   const columns = table.columns.map((column, i) => `${query.column(column.key).sql} as v${i}`);
   const references = table.columns.flatMap((column) => {
@@ -160,9 +203,8 @@ async function selectRows(
     ...ref.paths.map((e, i) => `${e.sql} as s${r}_${i}`),
   ]);
   const select = ['r.`id` as id', 'r.`row_version` as version', ...columns, ...shown, ...extra];
-  const all = allOf(where);
-  const sql = `select ${select.join(', ')} ${query.from()} where ${all.sql} ${tail}`;
-  const rows = await rowsOf(runner, sql, all.bindings);
+  const sql = `select ${select.join(', ')} ${query.from()} where ${where.sql} ${tail}`;
+  const rows = await rowsOf(runner, sql, where.bindings);
   const selected = rows.map((raw) => {
     const values: Record<string, Value> = {};
     table.columns.forEach((column, i) => {

@@ -56,6 +56,9 @@ interface Looked {
   open: OpenGroups | null;
 }
 
+/** A page of a table is waited for longer than a list that opens while somebody types. Milliseconds. */
+const patience = 1000;
+
 /**
  * What a table shows under a view: a page of its records, or its groups with the records of those that are
  * open. Where nobody said which are open, as many are as fit on a page.
@@ -68,7 +71,8 @@ export async function lookAt(db: Database, tables: House, table: Table, looked: 
     ? await picturedRecords(db, tables, table, { filter, search, picture: view.picture })
     : null;
   if (group === null) {
-    const page = await readRecords(db, tables, table, { filter, sort, search, after, limit });
+    const wish = { filter, sort, search, after, limit, patience };
+    const page = await readRecords(db, tables, table, wish);
     return { page, pictured, totals: { all: totals.all, groups: [] as GroupRow[], more: false } };
   }
   const open = looked.open ?? fittingGroups(totals.groups, limit);
@@ -90,7 +94,7 @@ export async function lookAt(db: Database, tables: House, table: Table, looked: 
     };
     const within: Order[] = sort.filter(({ path }) => path !== group);
     const page = await readRecords(db, tables, table, {
-      ...{ filter: [...filter, own], sort: within, search, limit, counts: false },
+      ...{ filter: [...filter, own], sort: within, search, limit, patience, counts: false },
       after: opened.after ?? undefined,
     });
     records.push(...page.records);

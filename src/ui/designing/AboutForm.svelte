@@ -76,7 +76,7 @@
     {#if removing}
       <p role="alert">
         Remove “{plan.title}”{edition > 0
-          ? say(` with its ${plural(edition, ['# edition', '# editions'])}`)
+          ? ` ${say(`with its ${plural(edition, ['# edition', '# editions'])}`)}`
           : ''}? The records it wrote stay. This cannot be undone.
       </p>
       <div class="flex gap-3">

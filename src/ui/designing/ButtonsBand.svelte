@@ -84,7 +84,7 @@
         <span class="quiet me-1" aria-hidden="true">{open === i ? '▾' : '▸'}</span> The button
         <b>{button.label}</b>
         <span class="quiet">
-          {button.steps.map((step) => stepWords(step, plan, tables)).join(say(', then ')) ||
+          {button.steps.map((step) => stepWords(step, plan, tables)).join(`, ${say('then')} `) ||
             say('does nothing yet')}{button.when === null
             ? ''
             : `, ${say('only under a condition')}`}

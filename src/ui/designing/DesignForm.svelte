@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { PersonFacts } from '$lib/core/entry/person';
-  import { num, plural, say } from '$lib/core/words/say';
+  import { foundWords } from '$lib/core/words/about';
+  import { plural, say } from '$lib/core/words/say';
   import { Button, Pane, SplitPane } from '$lib/ui/parts';
   import { onMount, tick, untrack } from 'svelte';
   import { settlePending } from '$lib/ui/shared/pending';
@@ -126,7 +127,7 @@
     const state = live.choices(field);
     if (state.status === 'waiting') return say(`waits for ${live.words.label(state.for)} now`);
     if (state.status !== 'offered' && state.status !== 'empty') return '';
-    return say(`${state.offer.more ? say('more than ') : ''}${num(state.offer.found)} offered now`);
+    return say(`${foundWords(state.offer.found, state.offer.more)} offered now`);
   }
 
   /** What stands in a band and is not kept yet is kept first; what is wrong with it then shows in the checkup. */

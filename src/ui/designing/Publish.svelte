@@ -5,7 +5,7 @@
   import { longestWhy } from '$lib/core/rehearsal/rehearsal';
   import { countWords } from '$lib/core/words/about';
   import { num, plural, say } from '$lib/core/words/say';
-  import { missingIndexes, secondsFor } from '$lib/core/plan/indexes';
+  import { largeFrom, missingIndexes, secondsFor } from '$lib/core/plan/indexes';
   import { comparePlans, type PlanChange } from '$lib/core/plan/compare';
   import type { Finding } from '$lib/core/plan/finding';
   import { type Plan } from '$lib/core/plan/schema';
@@ -63,7 +63,7 @@
     (open ? missingIndexes(draft, tables) : []).flatMap(({ table, index }) => {
       const many = counts.get(table) ?? 0;
       const title = tables.get(table)?.title ?? table;
-      return many < 100_000 ? [] : [{ many, title, seconds: secondsFor(index, many) }];
+      return many < largeFrom ? [] : [{ many, title, seconds: secondsFor(index, many) }];
     }),
   );
   const hints = $derived(findings.filter((f) => f.level === 'hint').map((f) => f.problem));

@@ -61,7 +61,7 @@
           : say('changes the')}
         <b>{table?.title.toLowerCase() ?? write.table}</b>{write.each === null
           ? ''
-          : say(` for each line of ${titleOf(write.each)}`)}, {occasionWords[write.on]}
+          : ` ${say(`for each line of ${titleOf(write.each)}`)}`}, {occasionWords[write.on]}
         <span class="quiet">
           {listed(
             Object.keys(write.values).map(

@@ -48,7 +48,7 @@
           <span class="quiet block">
             {titles.get(form.table) ?? form.table}{form.edition > 0
               ? ''
-              : say(' · not published yet')}
+              : ` · ${say('not published yet')}`}
           </span>
         </td>
         <td class="max-sm:hidden">

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { num, say } from '$lib/core/words/say';
+  import { foundWords } from '$lib/core/words/about';
+  import { say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import { valueSource } from '$lib/core/plan/source';
   import type { Row } from '$lib/core/entry/entry';
@@ -55,7 +56,7 @@
     if (cell.locked) return say('locked');
     if (state.status === 'offered' && (choices?.narrowings.length ?? 0) > 0) {
       const { found, more } = state.offer;
-      return say(`${more ? say('more than ') : ''}${num(found)} offered`);
+      return say(`${foundWords(found, more)} offered`);
     }
     return field.required || cell.required ? say('required') : origin;
   });

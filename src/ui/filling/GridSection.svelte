@@ -360,7 +360,7 @@
           aria-label="{inside.find((scope) => scope.key === key)?.title} of line {numbers.get(row)}"
           title="Open the line (Alt Enter)"
           onclick={() => open(row)}
-          >{num(session.rows(key, row).length)}{bad ? say(' · to fix') : ''}</Button
+          >{num(session.rows(key, row).length)}{bad ? ` · ${say('to fix')}` : ''}</Button
         >
       {:else if row}
         <span

@@ -1,5 +1,7 @@
 <script lang="ts">
+  import { foundWords } from '$lib/core/words/about';
   import { num, say } from '$lib/core/words/say';
+  import { lookedWords } from '$lib/ui/shared/looked';
   import { reader } from '$lib/core/words/reader';
   import { Button, Combobox, Marked } from '$lib/ui/parts';
   import type { Choice, Offer } from '$lib/core/entry/asks';
@@ -124,13 +126,18 @@
     {#if failure}
       <span class="text-crimson">{failure.message}</span> {failure.hint}
     {:else if loading && count === 0}
-      Loading…
+      {offer?.looked ? say(`Looking: ${lookedWords(offer.looked)} …`) : say('Loading…')}
     {:else if offer && count === 0}
       <div class="text-ink">No choices.</div>
       {#each why(offer) as line (line)}<div>{line}</div>{/each}
+      {#if offer.looked}<div>{lookedWords(offer.looked)}</div>{/if}
+    {:else if offer?.looked}
+      {num(count)} found · {lookedWords(offer.looked)}
     {:else if offer}
-      {num(count)} of {offer.more ? say('more than ') : ''}{num(offer.found)}
-      shown{offer.at !== undefined && !offer.took ? say(` · from outside ${ago(offer.at)}`) : ''}
+      {num(count)} of {foundWords(offer.found, offer.more)}
+      shown{offer.at !== undefined && !offer.took
+        ? ` · ${say(`from outside ${ago(offer.at)}`)}`
+        : ''}
     {/if}
     {#if offer && (onpick || onadd)}
       <div class="mt-1 flex gap-4">

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { foundWords } from '$lib/core/words/about';
   import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Input, Ledger, Marked } from '$lib/ui/parts';
@@ -13,7 +14,14 @@
   import { idsOf, isAmount, plainText, type Value } from '$lib/core/values/types';
   import type { WiredField } from '$lib/core/wiring/wired';
   import { startsHere } from '$lib/ui/shared/focus';
+  import { lookedWords } from '$lib/ui/shared/looked';
   import type { EntrySession, Panel } from './session.svelte';
+
+  interface Begun {
+    after?: string;
+    from: number;
+  }
+  const first: Begun = { from: 0 };
 
   interface Props {
     session: EntrySession;
@@ -45,11 +53,13 @@
 
   let search = $state('');
   let order = $state.raw<{ column: number; descending: boolean } | null>(null);
-  /** Where each page seen so far begins. */
-  let pages = $state.raw<(string | undefined)[]>([undefined]);
+  /** Where each page seen so far begins, and behind how many choices. */
+  let pages = $state.raw<readonly Begun[]>([first]);
   let offer = $state.raw<Offer | null>(null);
   let failure = $state.raw<Problem | null>(null);
   let active = $state(0);
+  const begin = $derived(pages.at(-1)?.from ?? 0);
+  const last = $derived(begin + (offer?.choices.length ?? 0));
   let asked = 0;
   let going: AbortController | undefined;
   let counting = $state.raw<AbortController>();
@@ -66,7 +76,7 @@
     const read = await session.list(
       key,
       search,
-      pages.at(-1),
+      pages.at(-1)?.after,
       row,
       order ?? undefined,
       mine.signal,
@@ -85,16 +95,21 @@
     going?.abort();
     going = new AbortController();
     const { signal } = going;
-    const read = await session.list(key, search, pages.at(-1), row, order ?? undefined, signal);
+    const { after, from = 0 } = pages.at(-1) ?? first;
+    const read = await session.list(key, search, after, row, order ?? undefined, signal);
     if (turn !== asked) return;
     failure = 'code' in read ? read : null;
     if (!('code' in read)) [offer, active] = [read, 0];
     frame?.scrollTo({ top: 0 });
+    // As long as nothing is found, it goes on by itself.
+    if ('code' in read || read.choices.length > 0 || read.next === null) return;
+    pages = [...pages.slice(0, -1), { after: read.next, from }];
+    void load();
   }
 
   function restart(change: () => void) {
     change();
-    pages = [undefined];
+    pages = [first];
     void load();
   }
 
@@ -111,7 +126,7 @@
   }
 
   function turn(by: 1 | -1) {
-    if (by === 1 && offer?.next) pages = [...pages, offer.next];
+    if (by === 1 && offer?.next) pages = [...pages, { after: offer.next, from: last }];
     else if (by === -1 && pages.length > 1) pages = pages.slice(0, -1);
     else return;
     void load();
@@ -228,7 +243,8 @@
     <p class="text-crimson px-5 py-3">{failure.message} {failure.hint}</p>
   {:else if offer && offer.choices.length === 0}
     <div class="text-soft px-5 py-3">
-      No choices.
+      {offer.next ? say('Looking …') : say('No choices.')}
+      {#if offer.looked}<div>{lookedWords(offer.looked)}</div>{/if}
       {#each session.words.whyEmpty(key, offer, row) as line (line)}<div>{line}</div>{/each}
     </div>
   {/if}
@@ -236,9 +252,12 @@
 <div class="foot h-11 shrink-0 text-[13px]" role="status">
   {#if offer && offer.choices.length > 0}
     <span class="text-soft">
-      {num((pages.length - 1) * 50 + 1)} to
-      {num((pages.length - 1) * 50 + offer.choices.length)} of
-      {offer.more ? say('more than ') : ''}{num(offer.found)}
+      {#if offer.looked}
+        {num(begin + 1)} to {num(last)} · {lookedWords(offer.looked)}
+      {:else}
+        {num(begin + 1)} to {num(last)} of
+        {foundWords(Math.max(offer.found, last), offer.more)}
+      {/if}
     </span>
     {#if counting}
       <Button
@@ -269,7 +288,7 @@
     {/if}
     {#if offer?.next}
       <Button kind="link" onclick={() => turn(1)}>
-        Next page <kbd>PgDn</kbd>
+        {offer.looked ? say('Look further') : say('Next page')} <kbd>PgDn</kbd>
       </Button>
     {/if}
   </span>

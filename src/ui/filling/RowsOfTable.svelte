@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { num, say } from '$lib/core/words/say';
+  import { foundWords } from '$lib/core/words/about';
   import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import { untrack } from 'svelte';
@@ -84,7 +84,7 @@
     <span class="font-semibold" id="rows-{field.key}">{field.label}</span>
     {#if offer}
       <span class="quiet">
-        {offer.more ? say('more than ') : ''}{num(offer.found)}
+        {foundWords(offer.found, offer.more)}
         {#if table}of {table.title.toLowerCase()}{:else if offer.at}· from outside {ago(
             offer.at,
           )}{/if}

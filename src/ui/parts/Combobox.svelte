@@ -118,7 +118,7 @@
     failure = null;
     if (!after) answered = search;
     choices = after ? [...choices, ...read.choices] : read.choices;
-    found = after && found ? { ...found, next: read.next } : read;
+    found = after && found ? { ...found, next: read.next, looked: read.looked } : read;
     void tick().then(fillSight);
     if (after) return;
     active = typed === null && shown !== '' ? choices.findIndex(isCurrent) : 0;
@@ -127,6 +127,10 @@
 
   /** Whether the choices are those of what is typed now; further pages of them may still come. */
   const isAnswered = () => answered === (typed ?? '');
+
+  /** Whether a search that has found nothing has only come a part of its way. */
+  const isStillLooking = () =>
+    isAnswered() && failure === null && choices.length === 0 && Boolean(found?.next);
 
   function show() {
     if (disabled || open) return;
@@ -164,6 +168,7 @@
     const search = typed ?? '';
     if (leaving) open = false;
     if (answered !== search) await load(search);
+    while (typed === search && isStillLooking()) await load(search, found?.next ?? undefined);
     if (typed !== search) return;
     const [first] = choices;
     if (first !== undefined && answered === search) choose(first);
@@ -226,7 +231,8 @@
       event.stopPropagation();
       const choice = choices[active];
       if (typed === '' && shown !== '') choose(null);
-      else if (typed !== null && answered !== typed) void stillSettling(chooseFound(false));
+      else if (typed !== null && (answered !== typed || isStillLooking()))
+        void stillSettling(chooseFound(false));
       else if (typed === null && (choice === undefined || isCurrent(choice))) hide();
       else if (choice !== undefined && isAnswered()) choose(choice);
     } else if (key === 'Escape' && open && !inline) {

@@ -1,6 +1,6 @@
 <script lang="ts">
+  import { foundWords } from '$lib/core/words/about';
   import { mayTable } from '$lib/ui/shared/may';
-  import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Ledger } from '$lib/ui/parts';
   import type { Table, House } from '$lib/core/table/definition';
@@ -46,7 +46,7 @@
         <span class="quiet">by {referring.label}</span>
       {/if}
       <span class="quiet">
-        {referring.more ? say('more than ') : ''}{num(referring.total)}
+        {foundWords(referring.total, referring.more)}
       </span>
     </h3>
     <span class="ms-auto flex gap-4">

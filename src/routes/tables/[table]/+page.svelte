@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { foundWords } from '$lib/core/words/about';
   import { untrack } from 'svelte';
   import { mayPlace, mayTable } from '$lib/ui/shared/may';
   import { num, say } from '$lib/core/words/say';
@@ -15,6 +16,7 @@
     type View,
   } from '$lib/core/table/view';
   import { sameValue, type Value } from '$lib/core/values/types';
+  import { lookedWords } from '$lib/ui/shared/looked';
   import AddRecord from '$lib/ui/tables/AddRecord.svelte';
   import { ChosenRecords } from '$lib/ui/tables/chosen.svelte';
   import ChosenBar from '$lib/ui/tables/ChosenBar.svelte';
@@ -219,9 +221,14 @@
         {/if}
       {:else if data.view.filter.length > 0 || data.search || data.after}
         <p class="text-soft p-5">
-          No record fits. <Button kind="link" onclick={() => show({ filter: [], search: '' })}>
-            Show all
-          </Button>
+          {#if data.page.looked}
+            Nothing found so far: {lookedWords(data.page.looked)}.
+            <Button kind="link" onclick={goOn}>Look further</Button>
+          {:else}
+            No record fits. <Button kind="link" onclick={() => show({ filter: [], search: '' })}>
+              Show all
+            </Button>
+          {/if}
         </p>
       {:else}
         <p class="text-soft p-5">
@@ -261,9 +268,11 @@
       <Button onclick={() => (adding = true)}>Add a record</Button>
     {/if}
     <span class="text-soft">
-      {data.page.records.length} shown of {data.page.more ? say('more than ') : ''}{num(
-        data.page.total,
-      )}
+      {#if data.page.looked}
+        {num(data.page.records.length)} found · {lookedWords(data.page.looked)}
+      {:else}
+        {data.page.records.length} shown of {foundWords(data.page.total, data.page.more)}
+      {/if}
     </span>
     {#if mayTable(data.table.key, 'change')}
       <span class="quiet">Edit a cell <kbd>F2</kbd></span>
@@ -283,7 +292,7 @@
       {/if}
       {#if data.page.next}
         <Button kind="link" onclick={goOn}>
-          Next page <kbd>PgDn</kbd>
+          {data.page.looked ? say('Look further') : say('Next page')} <kbd>PgDn</kbd>
         </Button>
       {/if}
     </span>
