@@ -3,8 +3,8 @@
   import { num, say } from '$lib/core/words/say';
   import { reader } from '$lib/core/words/reader';
   import { Button, Input, Ledger, Marked } from '$lib/ui/parts';
-  import { onMount } from 'svelte';
-  import type { Choice, Offer } from '$lib/core/entry/asks';
+  import { onMount, untrack } from 'svelte';
+  import { pageSize, type Choice, type Offer } from '$lib/core/entry/asks';
   import { shownPaths } from '$lib/core/plan/held';
   import type { TableChoices } from '$lib/core/plan/choices';
   import type { Problem } from '$lib/core/problems';
@@ -51,7 +51,8 @@
         : [{ id: 0, line: session.words.shown(key, row), bad: session.cell(key, row).notOffered }],
   );
 
-  let search = $state('');
+  // What was typed in the box goes on here.
+  let search = $state(untrack(() => panel.text ?? ''));
   let order = $state.raw<{ column: number; descending: boolean } | null>(null);
   /** Where each page seen so far begins, and behind how many choices. */
   let pages = $state.raw<readonly Begun[]>([first]);
@@ -95,16 +96,21 @@
     going?.abort();
     going = new AbortController();
     const { signal } = going;
-    const { after, from = 0 } = pages.at(-1) ?? first;
+    const { after } = pages.at(-1) ?? first;
     const read = await session.list(key, search, after, row, order ?? undefined, signal);
     if (turn !== asked) return;
     failure = 'code' in read ? read : null;
-    if (!('code' in read)) [offer, active] = [read, 0];
+    if ('code' in read) return;
+    [offer, active] = [read, 0];
     frame?.scrollTo({ top: 0 });
-    // As long as nothing is found, it goes on by itself.
-    if ('code' in read || read.choices.length > 0 || read.next === null) return;
-    pages = [...pages.slice(0, -1), { after: read.next, from }];
-    void load();
+    // A search that has come a part of its way goes on by itself, until the page is full.
+    while (offer.looked && offer.next !== null && offer.choices.length < pageSize) {
+      const further = await session.list(key, search, offer.next, row, order ?? undefined, signal);
+      if (turn !== asked) return;
+      failure = 'code' in further ? further : null;
+      if ('code' in further) return;
+      offer = { ...further, choices: [...offer.choices, ...further.choices] };
+    }
   }
 
   function restart(change: () => void) {
@@ -126,7 +132,8 @@
   }
 
   function turn(by: 1 | -1) {
-    if (by === 1 && offer?.next) pages = [...pages, { after: offer.next, from: last }];
+    if (by === 1 && offer?.next && !offer.looked)
+      pages = [...pages, { after: offer.next, from: last }];
     else if (by === -1 && pages.length > 1) pages = pages.slice(0, -1);
     else return;
     void load();
@@ -286,9 +293,9 @@
         Previous page <kbd>PgUp</kbd>
       </Button>
     {/if}
-    {#if offer?.next}
+    {#if offer?.next && !offer.looked}
       <Button kind="link" onclick={() => turn(1)}>
-        {offer.looked ? say('Look further') : say('Next page')} <kbd>PgDn</kbd>
+        Next page <kbd>PgDn</kbd>
       </Button>
     {/if}
   </span>
