@@ -15,6 +15,7 @@ import { rights } from './rights';
 import { saves } from './saves';
 import { screen } from './screen';
 import { searching } from './searching';
+import { steady } from './steady';
 
 const benches = {
   engine,
@@ -29,6 +30,7 @@ const benches = {
   keeping,
   screen,
   searching,
+  steady,
   rights,
   questions,
 };

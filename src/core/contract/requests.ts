@@ -251,7 +251,9 @@ export const queryTryRequest = z.strictObject({
 });
 
 /** A column by which a table is sorted and narrowed often. */
-export const indexRequest = z.strictObject({ column: keySchema });
+export const indexRequest = z.strictObject({
+  columns: z.array(keySchema).min(1).max(8),
+});
 
 /** Begins to hold stored records against a form, or has it go on. */
 export const driftRequest = z.strictObject({

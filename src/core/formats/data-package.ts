@@ -1,7 +1,14 @@
 import { z } from 'zod';
 import { namedRehearsalsSchema } from '../rehearsal/rehearsal';
 import { planSchema } from '../plan/schema';
-import { keyFrom, labelFrom, tableSchema, type Column, type Table } from '../table/definition';
+import {
+  isUnique,
+  keyFrom,
+  labelFrom,
+  tableSchema,
+  type Column,
+  type Table,
+} from '../table/definition';
 import { namedConnectionSchema, querySchema } from '../outside/query';
 import { optionListSchema } from '../table/option-list';
 import { longestText, plainText, type Value, type ValueType } from '../values/types';
@@ -190,7 +197,7 @@ export function packedColumns({ columns }: Table): Column[] {
 function describeColumn({ key, label, type, required, unique }: Column): object {
   const constraints = {
     ...(required ? { required } : {}),
-    ...(unique || type.kind === 'code' ? { unique: true } : {}),
+    ...(isUnique({ unique, type }) ? { unique: true } : {}),
     ...(type.kind === 'text' ? { maxLength: type.length } : {}),
     ...(type.kind === 'option' ? { enum: type.options.map(({ value }) => value) } : {}),
   };

@@ -1,4 +1,4 @@
-import { columnOf, type House, type Table, type TableIndex } from '../table/definition';
+import { columnOf, isUnique, type House, type Table, type TableIndex } from '../table/definition';
 import { resolvePath } from '../table/paths';
 import { longestCode } from '../values/code';
 import { severalIn, type ValueType } from '../values/types';
@@ -45,7 +45,45 @@ export function isLookedThrough(
 /** What of an index fits into one key of a table that does not have it; `null` where there is nothing to make. */
 export function lackingIndex(table: Table, index: TableIndex): TableIndex | null {
   const fitting = fittingIndex(table, index);
-  return fitting && !hasIndex(table.indexes, fitting) ? fitting : null;
+  if (!fitting || hasIndex(table.indexes, fitting)) return null;
+  const [only = '', ...others] = fitting.columns;
+  // What its own unique index gives needs no other one.
+  return fitting.kind === 'order' && others.length === 0 && isTotal(table, only) ? null : fitting;
+}
+
+/**
+ * Whether an index gives the records of a table in an order, with their number at its end: then a page of them costs
+ * the same however many there are. `fixed` are columns that have one value in all that is asked for.
+ */
+export function givesOrder(
+  table: Table,
+  order: readonly { key: string; descending: boolean }[],
+  fixed: ReadonlySet<string> = new Set(),
+): boolean {
+  const open = (key: string) => !fixed.has(key);
+  const left = order.filter(({ key }) => open(key));
+  const total = left.findIndex(({ key }) => isTotal(table, key));
+  const ordering = left.slice(0, total === -1 ? undefined : total + 1);
+  if (ordering.some(({ descending }) => descending !== ordering[0]?.descending)) return false;
+  const keys = ordering.map(({ key }) => key);
+  const [only] = keys;
+  if (only === undefined || (keys.length === 1 && (total === 0 || hasOwn(table, only))))
+    return true;
+  return table.indexes.some(
+    ({ kind, columns }) => kind === 'order' && columns.filter(open).join() === keys.join(),
+  );
+}
+
+/** Whether no two records are alike in a column, and each has something there. */
+function isTotal(table: Table, key: string): boolean {
+  const column = columnOf(table, key);
+  return key === 'id' || (column !== undefined && isUnique(column) && column.required);
+}
+
+/** Whether a reference has the index of its foreign key alone: the database does without it where another one begins so. */
+function hasOwn(table: Table, key: string): boolean {
+  const begins = ({ kind, columns }: TableIndex) => kind === 'order' && columns[0] === key;
+  return columnOf(table, key)?.type.kind === 'reference' && !table.indexes.some(begins);
 }
 
 /** Whether an index is among others: of the same kind, over the same columns. */

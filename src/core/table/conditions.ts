@@ -50,6 +50,15 @@ export function narrowedBy(path: string, operator: Operator, by: Value): Conditi
   return ids.length === 0 ? null : { path, operator: 'one_of', values: [...ids] };
 }
 
+/** The columns of the table itself that have one value in all records under some conditions. */
+export function fixedBy(conditions: readonly Condition[]): ReadonlySet<string> {
+  return new Set(
+    conditions
+      .filter(({ path, operator }) => operator === 'equal' && !path.includes('.'))
+      .map(({ path }) => path),
+  );
+}
+
 /** The comparison in words, as it stands between a column and a value. */
 export const operatorWords: Record<Operator, string> = spoken(() => ({
   equal: say('is'),

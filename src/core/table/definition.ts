@@ -17,6 +17,11 @@ export const columnSchema = z.strictObject({
 });
 export type Column = z.infer<typeof columnSchema>;
 
+/** Whether a column has an index by which no two records have the same value in it. */
+export function isUnique({ unique, type }: Pick<Column, 'unique' | 'type'>): boolean {
+  return unique || type.kind === 'code';
+}
+
 /** Whether a column must be given a value: codes give one to themselves. */
 export function mustBeGiven(column: Column): boolean {
   return column.required && column.type.kind !== 'code';

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
-import { type Column, type Table, type TableIndex } from '$lib/core/table/definition';
+import { isUnique, type Column, type Table, type TableIndex } from '$lib/core/table/definition';
 import { longestCode } from '$lib/core/values/code';
 import { keptColumns, linkTable, ownLinks } from '$lib/core/table/links';
 import { type ValueType } from '$lib/core/values/types';
@@ -81,7 +81,7 @@ export function renameColumnSql(db: Database, table: Table, column: Column, to: 
     // The way back to another type goes by the old name.
     `drop column if exists ${quote(db, spareKey('was', column.key))}`,
   ];
-  if (column.unique || column.type.kind === 'code') {
+  if (isUnique(column)) {
     const [old, fresh] = [quote(db, uniqueName(column.key)), quote(db, uniqueName(to))];
     parts.push(`rename index if exists ${old} to ${fresh}`);
   }
@@ -270,7 +270,7 @@ function columnSql(db: Database, column: Column): string {
 function constraintSql(db: Database, table: string, column: Column): string[] {
   const constraints: string[] = [];
   const name = quote(db, column.key);
-  if (column.unique || column.type.kind === 'code') {
+  if (isUnique(column)) {
     constraints.push(`unique key ${quote(db, uniqueName(column.key))} (${name})`);
   }
   if (column.type.kind === 'reference') {

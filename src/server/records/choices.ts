@@ -12,7 +12,7 @@ import { shownPaths, storedType } from '$lib/core/plan/held';
 import type { TableChoices } from '$lib/core/plan/choices';
 import { largeFrom } from '$lib/core/plan/indexes';
 import { fail } from '$lib/core/problems';
-import { narrowedBy, type Condition } from '$lib/core/table/conditions';
+import { fixedBy, narrowedBy, type Condition } from '$lib/core/table/conditions';
 import type { House } from '$lib/core/table/definition';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
@@ -254,8 +254,8 @@ async function withinBounds(
 }
 
 /** Whether an index holds the values of the list in their order. */
-function isIndexed({ query, value }: CompiledChoices): boolean {
-  return isOrdered(query.table, [{ ...value, descending: false }]);
+function isIndexed({ query, value, conditions }: CompiledChoices): boolean {
+  return isOrdered(query.table, [{ ...value, descending: false }], fixedBy(conditions));
 }
 
 async function readPage(
@@ -299,7 +299,7 @@ async function searchLarge(
   compiled: CompiledChoices,
   wish: ChoicesWish,
 ): Promise<{ choices: Choice[]; next: string | null; looked: LookedThrough | null } | null> {
-  const { query, value, shown, distinct } = compiled;
+  const { query, value, shown, conditions, distinct } = compiled;
   const text = wish.search?.trim() ?? '';
   if (text === '' || wish.order || (distinct && !isIndexed(compiled))) return null;
   const size = (await sizesOf(db)).get(query.table.key) ?? 0;
@@ -313,6 +313,7 @@ async function searchLarge(
     ...{ query, shown, order, text, distinct, after: wish.after },
     columns: [value, ...shown].map((e, i) => `${e.sql} as c${i}`),
     where: [...conditionsOf(compiled), ...present],
+    fixed: fixedBy(conditions),
     limit: pageLimit(wish),
   });
   return { choices: rows.map((row) => choiceOf(row, value.type, shown)), next, looked };

@@ -1,4 +1,5 @@
-import type { Table } from '$lib/core/table/definition';
+import { givesOrder } from '$lib/core/plan/indexes';
+import { isUnique, type Table } from '$lib/core/table/definition';
 import type { Database, Runner } from '../database/connection';
 import { rowsOf } from '../database/rows';
 import { lookThrough, type Found, type Place } from './looked-through';
@@ -36,8 +37,9 @@ export interface WordSearch<T> {
   /** Where the words may stand. */
   shown: readonly Expression[];
   text: string;
-  /** What narrows the rows. */
+  /** What narrows the rows, and the columns of the table that have one value under it. */
   where: readonly Piece[];
+  fixed: ReadonlySet<string>;
   /** What rows that were found already are kept out by. */
   besides: readonly Piece[];
   /** A total order. */
@@ -65,7 +67,7 @@ export async function findWords<T>(search: WordSearch<T>): Promise<Found<T>> {
     return { rows: found, stopped: null };
   };
   if (await isFew(search)) return whole(tested);
-  const ordered = isOrdered(query.table, terms.slice(0, -1));
+  const ordered = isOrdered(query.table, terms.slice(0, -1), search.fixed);
   const partly = () => {
     const part = (within: Piece[], most: number) => read(search, [...within, ...tested], most);
     const looking = { runner, query, terms, from, wanted, read: part };
@@ -175,19 +177,16 @@ export function beginsAnIndex(table: Table, { sql, type }: Expression): boolean 
   const key = ownColumn(sql);
   if (key === undefined || (type.kind !== 'text' && type.kind !== 'code')) return false;
   const column = table.columns.find((one) => one.key === key);
-  if (column?.unique === true || type.kind === 'code') return true;
+  if (column && isUnique(column)) return true;
   return table.indexes.some((index) => index.kind === 'order' && index.columns[0] === key);
 }
 
-/** Whether an index holds the rows in an order; narrowed lists have one that begins with what narrows them. */
-export function isOrdered(table: Table, order: readonly OrderTerm[]): boolean {
-  if (order.length === 0) return true;
-  if (order.some(({ descending }) => descending !== order[0]?.descending)) return false;
-  const keys = order.map(({ sql }) => ownColumn(sql) ?? '?').join();
-  const [only] = order;
-  if (order.length === 1 && only && beginsAnIndex(table, only)) return true;
-  return table.indexes.some((index) => {
-    const from = index.columns.length - order.length;
-    return index.kind === 'order' && from >= 0 && index.columns.slice(from).join() === keys;
-  });
+/** Whether an index gives the rows in an order; `fixed` are columns of the table that have one value in all of them. */
+export function isOrdered(
+  table: Table,
+  order: readonly OrderTerm[],
+  fixed: ReadonlySet<string> = new Set(),
+): boolean {
+  const keys = order.map(({ sql, descending }) => ({ key: ownColumn(sql) ?? '?', descending }));
+  return givesOrder(table, keys, fixed);
 }

@@ -1,5 +1,5 @@
 import type { ImportMatches } from '$lib/core/contract/answers';
-import type { Column, Table, House } from '$lib/core/table/definition';
+import { isUnique, type Column, type House, type Table } from '$lib/core/table/definition';
 import type { Database } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import { rowsOf } from '../database/rows';
@@ -40,7 +40,7 @@ export async function findMatches(
   for (const other of tables.values()) {
     if (other.key === table.key) continue;
     for (const key of other.columns) {
-      if (!isKeyLike(key) || !(key.unique || key.type.kind === 'code')) continue;
+      if (!isKeyLike(key) || !isUnique(key)) continue;
       const match = await matchWith(db, tables, table, column, other, key);
       if (match) found.push(match);
     }
@@ -72,12 +72,11 @@ export async function matchInHouse(
   const columns = [...tables.values()].flatMap((table) =>
     table.columns.filter(isKeyLike).map((column) => ({ table, column })),
   );
-  const isKey = ({ unique, type }: Column) => unique || type.kind === 'code';
   // Keys come first: where two hold as many, they are what was meant.
-  const keys = columns.filter(({ column }) => isKey(column));
+  const keys = columns.filter(({ column }) => isUnique(column));
   const shown = columns.filter(
     ({ table, column }) =>
-      !isKey(column) &&
+      !isUnique(column) &&
       table.display[0] === column.key &&
       (rows.get(table.key) ?? 0) <= mostWithout,
   );

@@ -2,7 +2,7 @@ import type { Bound } from '../database/rows';
 import { fail } from '$lib/core/problems';
 import type { Condition, Operator, Order } from '$lib/core/table/conditions';
 import { valuesTaken } from '$lib/core/table/conditions';
-import type { Table, House } from '$lib/core/table/definition';
+import { isUnique, type House, type Table } from '$lib/core/table/definition';
 import { linkTable, type LinkTable } from '$lib/core/table/links';
 import { resolvePath } from '$lib/core/table/paths';
 import { checkValue } from '$lib/core/values/parse';
@@ -22,6 +22,9 @@ export interface Piece {
 export interface Expression {
   sql: string;
   type: ValueType;
+  /** Of the table's own columns: whether no two records have the same value, and whether each has one. */
+  unique?: boolean;
+  required?: boolean;
 }
 
 /** One term of a total order. */
@@ -70,7 +73,8 @@ export class TableQuery {
     const links = linkTable(table.key, column);
     const to = column.type.kind === 'references' ? column.type.table : '';
     const sql = links ? this.#linked(links, alias, to) : `${alias}.\`${column.key}\``;
-    return { sql, type: column.type };
+    if (resolved.steps.length > 0) return { sql, type: column.type };
+    return { sql, type: column.type, unique: isUnique(column), required: column.required };
   }
 
   /** For an expression of a column of a record that a row refers to: the reference, the table, the column. */
@@ -194,9 +198,11 @@ export function allOf(pieces: readonly Piece[]): Piece {
   };
 }
 
-/** `order by …` for the terms. */
+/** `order by …` for the terms; what would order nothing any more is left out, since no index would give it. */
 export function orderBy(terms: readonly OrderTerm[]): string {
-  return `order by ${terms.map((t) => `${t.sql}${t.descending ? ' desc' : ''}`).join(', ')}`;
+  const total = terms.findIndex(({ unique, required }) => unique && required);
+  const ordering = total === -1 ? terms : terms.slice(0, total + 1);
+  return `order by ${ordering.map((t) => `${t.sql}${t.descending ? ' desc' : ''}`).join(', ')}`;
 }
 
 /**

@@ -4,7 +4,7 @@ import { rowsOf, type Row } from '../database/rows';
 import type { RecordRow, RecordsPage } from '$lib/core/contract/answers';
 import { largeFrom } from '$lib/core/plan/indexes';
 import { fail } from '$lib/core/problems';
-import type { Condition, Order } from '$lib/core/table/conditions';
+import { fixedBy, type Condition, type Order } from '$lib/core/table/conditions';
 import type { Table, House } from '$lib/core/table/definition';
 import { displayPaths, shownLine } from '$lib/core/table/paths';
 import { formatValue } from '$lib/core/values/format';
@@ -91,6 +91,7 @@ async function searchLarge(
   const { rows, stopped } = await findWords({
     ...{ db, runner: db.knex, size, query, shown, text, terms, from, wanted: wish.limit + 1 },
     where: wish.filter.map((condition) => query.condition(condition)),
+    fixed: fixedBy(wish.filter),
     besides: [],
     patience: wish.patience,
     select: (where, tail) =>

@@ -30,8 +30,9 @@ export interface SearchedList {
   shown: readonly Expression[];
   /** What is read of each row, named. */
   columns: readonly string[];
-  /** What narrows it. */
+  /** What narrows it, and the columns of the table that have one value under it. */
   where: readonly Piece[];
+  fixed: ReadonlySet<string>;
   /** The order in which it is shown, without the record's number at its end. */
   order: readonly OrderTerm[];
   /** Whether it lists the values of one column, each once, for which there is an index. */
@@ -93,7 +94,7 @@ interface Stage {
 }
 
 /** What begins with the text, column by column; then what has all of its words. What one stage finds, no later one does. */
-function stagesOf({ query, shown, order, text, distinct }: SearchedList): Stage[] {
+function stagesOf({ query, shown, order, text, distinct, fixed }: SearchedList): Stage[] {
   const typed = text.trim();
   const stages: Stage[] = [];
   const before: Piece[] = [];
@@ -101,7 +102,9 @@ function stagesOf({ query, shown, order, text, distinct }: SearchedList): Stage[
     if (!distinct && !beginsAnIndex(query.table, column)) continue;
     const begins = beginningWith(column, typed);
     const besides = before.map(not);
-    const terms = [{ ...column, descending: false }, ...(distinct ? [] : [byNumber(false)])];
+    // What begins with a text is there: a unique one stands in its index alone.
+    const first = { ...column, required: true, descending: false };
+    const terms = [first, ...(distinct ? [] : [byNumber(false)])];
     const read = async ({ runner, list, from, wanted }: Reading) => {
       const after = from.last ? [behind(terms, from.last)] : [];
       const where = allOf([...list.where, begins, ...besides, ...after]);
@@ -113,12 +116,25 @@ function stagesOf({ query, shown, order, text, distinct }: SearchedList): Stage[
   }
   const besides = before.map(not);
   if (distinct) return [...stages, distinctWords(wordsOf(typed), order, besides)];
-  const indexed = order.every((term) => !term.sql.startsWith('(')) && isOrdered(query.table, order);
+  const indexed = isOrdered(query.table, order, fixed);
   // As in an index, the number runs the way of the others.
   const terms = indexed ? [...order, byNumber(order[0]?.descending ?? false)] : [byNumber(false)];
   const read = ({ db, runner, size, list, from, wanted }: Reading) =>
     findWords({
-      ...{ db, runner, size, query, shown, text, where: list.where, besides, terms, from, wanted },
+      ...{
+        db,
+        runner,
+        size,
+        query,
+        shown,
+        text,
+        where: list.where,
+        fixed,
+        besides,
+        terms,
+        from,
+        wanted,
+      },
       anyWillDo: true,
       select: selecting(runner, list, terms),
     });

@@ -1,7 +1,7 @@
 import type { Match } from '$lib/core/contract/answers';
 import type { TableChoices } from '$lib/core/plan/choices';
 import { lookup } from '$lib/core/plan/draft';
-import type { House } from '$lib/core/table/definition';
+import { isUnique, type House } from '$lib/core/table/definition';
 import { num, say } from '$lib/core/words/say';
 import { comparable, type ValueType } from '$lib/core/values/types';
 
@@ -100,9 +100,7 @@ export function choicesFitting(table: string, tables: House, holds: ValueType): 
   if (holds.kind === 'reference') return found;
   const columns = tables.get(table)?.columns ?? [];
   const fitting = columns.filter(({ type }) => comparable(type, holds));
-  const copied =
-    fitting.find(({ unique, type }) => unique || type.kind === 'code') ??
-    fitting.find(({ key }) => found.shown.includes(key));
+  const copied = fitting.find(isUnique) ?? fitting.find(({ key }) => found.shown.includes(key));
   return copied ? copying(found, copied.key) : found;
 }
 

@@ -41,7 +41,8 @@
       {@const here = page.url.pathname.startsWith(href)}
       <a
         {href}
-        class="flex h-full items-center border-b-2 {here
+        data-label={label}
+        class="keeps-width flex h-full flex-col justify-center border-b-2 {here
           ? 'text-ink border-marigold font-semibold'
           : 'text-soft border-transparent'}"
         aria-current={here ? 'page' : undefined}>{label}</a
@@ -67,3 +68,14 @@
     <UserOutline class="size-5 md:hidden" aria-hidden="true" />
   </a>
 </header>
+
+<style>
+  /* As wide as it is when one is there: nothing moves beside it. */
+  .keeps-width::after {
+    content: attr(data-label);
+    height: 0;
+    overflow: hidden;
+    visibility: hidden;
+    font-weight: 600;
+  }
+</style>

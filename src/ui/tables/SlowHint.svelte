@@ -6,7 +6,7 @@
   import type { Table } from '$lib/core/table/definition';
   import type { SlowView } from '$lib/core/plan/slow-view';
   import { countWords } from '$lib/core/words/about';
-  import { plural, say } from '$lib/core/words/say';
+  import { listed, plural, say } from '$lib/core/words/say';
   import { Button } from '$lib/ui/parts';
   import { call } from '$lib/ui/shared/api';
   import { mayPlace } from '$lib/ui/shared/may';
@@ -25,13 +25,14 @@
   let busy = $state(false);
   let problems = $state.raw<Problem[]>([]);
   const { index } = $derived(slow);
+  const by = $derived(listed(slow.columns.map(({ label }) => label)));
   const seconds = $derived(index ? secondsFor(index, records) : 0);
 
   const took = $derived(plural(seconds, ['about # second', 'about # seconds']));
 
   async function make() {
     busy = true;
-    const body = { column: slow.column.key };
+    const body = { columns: index?.columns ?? [] };
     const called = await call(indexAnswer, `/api/tables/${table.key}/indexes`, { body });
     busy = false;
     problems = called.ok ? [] : called.problems;
@@ -43,8 +44,8 @@
 <div class="border-line bg-wash flex flex-wrap items-center gap-x-3 border-b px-5 py-1 text-[13px]">
   <span>
     {slow.by === 'sort'
-      ? say(`Sorting by ${slow.column.label} looks through ${countWords(records)} records.`)
-      : say(`Narrowing by ${slow.column.label} looks through ${countWords(records)} records.`)}
+      ? say(`Sorting by ${by} looks through ${countWords(records)} records.`)
+      : say(`Narrowing by ${by} looks through ${countWords(records)} records.`)}
   </span>
   {#if index && mayPlace('tables')}
     <Button kind="link" loading={busy} onclick={make}>Make an index</Button>

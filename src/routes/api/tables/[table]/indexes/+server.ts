@@ -9,11 +9,13 @@ import type { RequestEvent } from './$types';
 
 /** Makes an index by which a table is sorted and narrowed; others work on meanwhile. */
 export const POST = answering(async ({ params, request, locals }: RequestEvent) => {
-  const { column } = await readBody(request, indexRequest);
+  const { columns } = await readBody(request, indexRequest);
   const table = tableFrom(await locals.house(), params.table);
-  const index = lackingIndex(table, { kind: 'order', columns: [column] });
-  if (!index)
-    return fail('no_index', { label: columnOf(table, column)?.label ?? column }, 422, 'column');
+  const index = lackingIndex(table, { kind: 'order', columns });
+  if (!index) {
+    const labels = columns.map((key) => columnOf(table, key)?.label ?? key);
+    return fail('no_index', { label: labels.join(', ') }, 422, 'columns');
+  }
   await ensureIndexes(await readyDatabase(), [{ table: table.key, index }], locals.person.name);
   return { index };
 });
