@@ -63,7 +63,7 @@ async function memoryOf(address: string): Promise<{ heap: number; resident: numb
   const text = await response.text();
   const of = (name: string) => Number(new RegExp(`^${name} (\\S+)$`, 'm').exec(text)?.[1]);
   return {
-    heap: of('nodejs_heap_size_used_bytes'),
-    resident: of('process_resident_memory_bytes'),
+    heap: of('unisor_nodejs_heap_size_used_bytes'),
+    resident: of('unisor_process_resident_memory_bytes'),
   };
 }

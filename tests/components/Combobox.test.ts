@@ -56,6 +56,72 @@ describe('B1 the combobox', () => {
     expect(onchoose).not.toHaveBeenCalled();
   });
 
+  describe('with a search that is told part by part', () => {
+    const nothing: Found<string> = { choices: [] };
+    /** What is found stands in the third part only. */
+    const parts: Found<string>[] = [
+      { choices: [], next: '1', looked: { rows: 20_000, of: 60_000 } },
+      { choices: [], next: '2', looked: { rows: 40_000, of: 60_000 } },
+      { choices: ['Dunmoor'], next: null },
+    ];
+    const partly = vi.fn((search: string, after?: string) =>
+      Promise.resolve(search === 'dun' ? (parts[Number(after ?? 0)] ?? nothing) : searched(search)),
+    );
+
+    it('goes on by itself until something is found', async () => {
+      await render(ComboboxWorld, { find: partly, onchoose: vi.fn() });
+      await box.click();
+      await userEvent.keyboard('dun');
+      await expect.element(options).toHaveTextContent('Dunmoor');
+      const asked = partly.mock.calls.filter(([search]) => search === 'dun');
+      expect(asked.map(([, after]) => after)).toEqual([undefined, '1', '2']);
+    });
+
+    it.each(['{Enter}', '{Tab}'])('takes by %s what is found in the end', async (key) => {
+      const onchoose = vi.fn();
+      await render(ComboboxWorld, { find: partly, onchoose });
+      await box.click();
+      await userEvent.keyboard(`dun${key}`);
+      await vi.waitFor(() => expect(onchoose.mock.calls).toEqual([['Dunmoor']]));
+    });
+
+    it('says that nothing fits only when all was looked through', async () => {
+      const none = vi.fn((_: string, after?: string) =>
+        Promise.resolve(
+          after === '1' ? { choices: [], next: null } : { choices: [], next: '1', looked: null },
+        ),
+      );
+      await render(ComboboxWorld, { find: none, onchoose: vi.fn() });
+      await box.click();
+      await userEvent.keyboard('zzz{Tab}');
+      await expect
+        .element(page.getByText('“zzz” does not match anything in the list.'))
+        .toBeVisible();
+      expect(none.mock.calls.some(([search, after]) => search === 'zzz' && after === '1')).toBe(
+        true,
+      );
+    });
+
+    it('stops going on where a part cannot be read, and says why', async () => {
+      const failing = vi.fn((search: string, after?: string) =>
+        Promise.resolve(
+          search === ''
+            ? searched('')
+            : after === undefined
+              ? (parts[0] ?? nothing)
+              : problem('unreachable'),
+        ),
+      );
+      await render(ComboboxWorld, { find: failing, onchoose: vi.fn() });
+      await box.click();
+      await userEvent.keyboard('dun');
+      await vi.waitFor(() => expect(failing.mock.lastCall?.[1]).toBe('1'));
+      const before = failing.mock.calls.length;
+      await userEvent.keyboard('{Enter}');
+      expect(failing.mock.calls.length).toBeLessThan(before + 3);
+    });
+  });
+
   it('takes nothing from an answer to an older text, in whatever order answers come', async () => {
     const onchoose = vi.fn();
     const waiting = new Map<string, (found: Found<string>) => void>();

@@ -1,3 +1,4 @@
+import { text } from 'node:stream/consumers';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { fixedBy, type Condition } from '../../src/core/table/conditions';
@@ -13,6 +14,8 @@ import {
   type Place,
 } from '../../src/server/records/looked-through';
 import { allOf, orderBy, TableQuery, type Piece } from '../../src/server/records/query';
+import { readRecords } from '../../src/server/records/read';
+import { takeOut } from '../../src/server/out/records';
 import { searchPieces } from '../../src/server/records/search';
 import { searchedPage } from '../../src/server/records/searched';
 import { referredPieces } from '../../src/server/records/searched-through';
@@ -345,5 +348,41 @@ describe('B5 searching a large table', () => {
         expect(found, `${text} ${era}`).toEqual([...(begins ?? []), ...(others ?? [])]);
       }
     }
+  });
+
+  it('finds all of a large table that has no index of words, page after page, and in an export', async () => {
+    const { db } = held;
+    await makeTable(db, table('tag', [column('name'), column('kind')]), 'test');
+    await db.knex.raw(
+      `insert into ${tableSql(db, 'tag')} (name, kind, created_by, updated_by)
+       select concat('tag ', seq), if(seq % 30000 = 7, 'rare find', 'plain'), 't', 't' from mysql.seq_1_to_120000`,
+    );
+    await db.knex.raw(`analyze table ${tableSql(db, 'tag')}`);
+    // Their sizes are read anew.
+    const fresh = { ...db };
+    const tables = await loadTables(fresh);
+    const tag = { ...tableFrom(tables, 'tag'), display: ['name', 'kind'] };
+    for (const descending of [false, true]) {
+      const sort = [{ path: 'id', descending }];
+      const found: number[] = [];
+      let looks = 0;
+      for (let after: string | undefined | null; after !== null;) {
+        const wish = { filter: [], sort, search: 'find', limit: 3, patience: 0 };
+        const page = await readRecords(fresh, tables, tag, { ...wish, after: after ?? undefined });
+        found.push(...page.records.map(({ id }) => id));
+        if (page.looked) {
+          looks++;
+          expect(page.looked.rows % 20_000).toBe(0);
+          expect([page.more, page.next]).toEqual([true, expect.any(String)]);
+        }
+        after = page.next;
+      }
+      const all = [7, 30_007, 60_007, 90_007];
+      expect(found).toEqual(descending ? all.reverse() : all);
+      expect(looks).toBeGreaterThan(2);
+    }
+    const wish = { filter: [], sort: [], search: 'find', references: 'names' as const };
+    const lines = takeOut(fresh, tables, tag, { ...wish, format: 'jsonl' });
+    expect((await text(lines)).trim().split('\n')).toHaveLength(4);
   });
 });
