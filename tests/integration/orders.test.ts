@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { givesOrder } from '../../src/core/plan/indexes';
+import { slowBy } from '../../src/core/plan/slow-view';
 import { fixedBy, type Condition } from '../../src/core/table/conditions';
 import type { TableIndex } from '../../src/core/table/definition';
 import { ensureIndexes, loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
@@ -89,5 +90,29 @@ describe('B5 the order that an index gives', () => {
     );
     expect(told.given).toBeGreaterThan(20);
     expect(told.sorted).toBeGreaterThan(50);
+  }, 60_000);
+
+  it('is given, once the index is made that a slow view is offered', async () => {
+    const { db } = held;
+    const views = [['shelf'], ['tag'], ['era', 'title'], ['parent', 'score'], ['title', 'code']];
+    for (const paths of views) {
+      for (const descending of [false, true]) {
+        const sort = paths.map((path) => ({ path, descending }));
+        const slow = slowBy(tableFrom(await loadTables(db), 'piece'), { filter: [], sort });
+        if (!descending) expect(slow?.index?.columns).toEqual(paths);
+        // The other way round the same index serves.
+        else expect(slow).toBeNull();
+        if (!slow?.index) continue;
+        await ensureIndexes(db, [{ table: 'piece', index: slow.index }], 'test');
+        const tables = await loadTables(db);
+        const query = new TableQuery(db, tables, tableFrom(tables, 'piece'));
+        const sql = `explain select r.* ${query.from()} ${orderBy(query.order(sort))} limit 1`;
+        const [plan] = await rowsOf(db.knex, sql);
+        expect([paths.join(), String(plan?.Extra)]).toEqual([
+          paths.join(),
+          expect.not.stringContaining('filesort'),
+        ]);
+      }
+    }
   }, 60_000);
 });
