@@ -381,6 +381,11 @@ describe('B5 searching a large table', () => {
       expect(found).toEqual(descending ? all.reverse() : all);
       expect(looks).toBeGreaterThan(2);
     }
+    // What narrows without an index does not have all of it looked through at once either.
+    const filter: Condition[] = [{ path: 'kind', operator: 'equal', values: ['rare find'] }];
+    const narrowed = { filter, sort: [], search: 'tag', limit: 3, patience: 0 };
+    const { records: some, looked: part } = await readRecords(fresh, tables, tag, narrowed);
+    expect([some.map(({ id }) => id), part?.rows]).toEqual([[7], 20_000]);
     const wish = { filter: [], sort: [], search: 'find', references: 'names' as const };
     const lines = takeOut(fresh, tables, tag, { ...wish, format: 'jsonl' });
     expect((await text(lines)).trim().split('\n')).toHaveLength(4);

@@ -250,7 +250,7 @@ export const queryTryRequest = z.strictObject({
   values: z.record(z.string(), scalarSchema),
 });
 
-/** A column by which a table is sorted and narrowed often. */
+/** Columns by which a table is sorted or narrowed often. */
 export const indexRequest = z.strictObject({
   columns: z.array(keySchema).min(1).max(8),
 });

@@ -119,24 +119,12 @@ function stagesOf({ query, shown, order, text, distinct, fixed }: SearchedList):
   const indexed = isOrdered(query.table, order, fixed);
   // As in an index, the number runs the way of the others.
   const terms = indexed ? [...order, byNumber(order[0]?.descending ?? false)] : [byNumber(false)];
-  const read = ({ db, runner, size, list, from, wanted }: Reading) =>
+  const read = ({ list, ...reading }: Reading) =>
     findWords({
-      ...{
-        db,
-        runner,
-        size,
-        query,
-        shown,
-        text,
-        where: list.where,
-        fixed,
-        besides,
-        terms,
-        from,
-        wanted,
-      },
+      ...reading,
+      ...{ query, shown, text, where: list.where, fixed, besides, terms },
       anyWillDo: true,
-      select: selecting(runner, list, terms),
+      select: selecting(reading.runner, list, terms),
     });
   stages.push({ terms, read });
   return stages;
