@@ -381,6 +381,19 @@ describe('B5 searching a large table', () => {
       expect(found).toEqual(descending ? all.reverse() : all);
       expect(looks).toBeGreaterThan(2);
     }
+    // Opened without an index for its order, a list comes in the order of its records.
+    const offered = (more: object) => {
+      const choices = { ...lookup('tag', tables), shown: ['name'], ...more };
+      return readChoices(fresh, db.knex, tables, { choices, given: {}, current: null });
+    };
+    const order = [{ path: 'kind', descending: true }];
+    const opened = await offered({ order });
+    expect(opened.choices.map(({ value }) => value).slice(0, 8)).toEqual([1, 2, 3, 4, 5, 6, 7, 8]);
+    const different = await offered({
+      ...{ order: [], distinct: true, stores: { kind: 'copy', column: 'kind' } },
+    });
+    expect(different.choices.map(({ value }) => value)).toEqual(['plain', 'rare find']);
+    expect(different.looked?.rows).toBe(50_000);
     // What narrows without an index does not have all of it looked through at once either.
     const filter: Condition[] = [{ path: 'kind', operator: 'equal', values: ['rare find'] }];
     const narrowed = { filter, sort: [], search: 'tag', limit: 3, patience: 0 };

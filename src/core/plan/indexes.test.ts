@@ -2,7 +2,14 @@ import { describe, expect, it } from 'vitest';
 import { lookupOf, field, planOf } from '../../../tests/support/definitions';
 import { lendingPlan, lendingTables } from '../../../tests/support/lending';
 import { houseOf } from '../table/sources';
-import { hasIndex, isLookedThrough, missingIndexes, secondsFor, wantedIndexes } from './indexes';
+import {
+  hasIndex,
+  isLookedThrough,
+  isUnsorted,
+  missingIndexes,
+  secondsFor,
+  wantedIndexes,
+} from './indexes';
 
 describe('the indexes that a plan wants', () => {
   const plan = lendingPlan();
@@ -34,6 +41,24 @@ describe('the indexes that a plan wants', () => {
       }),
     );
     expect(isLookedThrough(town, having, large)).toBe(false);
+  });
+
+  it('cannot give a large table an order through a reference, or one that turns round', () => {
+    const large = new Map([['ensemble', 500_000]]);
+    const ensemble = (...order: [string, boolean][]) =>
+      field('ensemble', {
+        savesTo: 'ensemble',
+        choices: lookupOf('ensemble', {
+          order: order.map(([path, descending]) => ({ path, descending })),
+        } as never),
+      });
+    const told = (...order: [string, boolean][]) =>
+      isUnsorted(ensemble(...order), lendingTables, large);
+    expect(told(['name', false])).toBe(false);
+    expect(told(['name', true], ['contact', true])).toBe(false);
+    expect(told(['town.name', false])).toBe(true);
+    expect(told(['name', false], ['contact', true])).toBe(true);
+    expect(isUnsorted(ensemble(['town.name', false]), lendingTables, new Map())).toBe(false);
   });
 
   it('are for searching, and for order under what narrows', () => {

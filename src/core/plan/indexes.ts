@@ -1,4 +1,5 @@
 import { columnOf, isUnique, type House, type Table, type TableIndex } from '../table/definition';
+import { fixedBy } from '../table/conditions';
 import { resolvePath } from '../table/paths';
 import { longestCode } from '../values/code';
 import { severalIn, type ValueType } from '../values/types';
@@ -40,6 +41,25 @@ export function isLookedThrough(
     const asked = index.kind === 'search' || tableChoices(field)?.distinct === true;
     return large && asked && table !== undefined && lackingIndex(table, index) !== null;
   });
+}
+
+/** Whether the choices of a field are too many to be sorted: no index can give their order, and they come without it. */
+export function isUnsorted(
+  field: Field,
+  tables: House,
+  counts: ReadonlyMap<string, number>,
+): boolean {
+  const choices = tableChoices(field);
+  const table = choices && tables.get(choices.table);
+  if (!choices || !table || choices.distinct || (counts.get(table.key) ?? 0) < largeFrom) {
+    return false;
+  }
+  const made = choiceIndexes(field, tables).flatMap(({ table: of, index }) =>
+    of === table.key ? (fittingIndex(table, index) ?? []) : [],
+  );
+  const order = choices.order.map(({ path, descending }) => ({ key: path, descending }));
+  const fixed = fixedBy([...choices.conditions, ...choices.narrowings]);
+  return !givesOrder({ ...table, indexes: [...table.indexes, ...made] }, order, fixed);
 }
 
 /** What of an index fits into one key of a table that does not have it; `null` where there is nothing to make. */

@@ -1,6 +1,6 @@
 import { formulaWords, operandWords, type Called } from './sentence-words';
 import { countWords } from '../words/about';
-import { isLookedThrough } from './indexes';
+import { isLookedThrough, isUnsorted } from './indexes';
 import { plural, say, spoken } from '../words/say';
 import { reader } from '../words/reader';
 import { operatorWords, type Condition } from '../table/conditions';
@@ -104,7 +104,8 @@ function choicesPhrase(
     ? say(`guests see ${choices.guests.map((path) => pathLabel(tables, table, path)).join(', ')}`)
     : '';
   const slow = isLookedThrough(field, tables, counts) ? say('searched fast once published') : '';
-  const said = [count, order, slow, copied, typed, open, guests, ...where];
+  const unsorted = isUnsorted(field, tables, counts) ? say('too many to be sorted') : '';
+  const said = [count, unsorted || order, slow, copied, typed, open, guests, ...where];
   const more = said.filter((part) => part !== '');
   return { main: `${table.title}: ${shown.join(', ')}`, more: more.join(' · ') };
 }

@@ -51,7 +51,9 @@ export function narrowedBy(path: string, operator: Operator, by: Value): Conditi
 }
 
 /** The columns of the table itself that have one value in all records under some conditions. */
-export function fixedBy(conditions: readonly Condition[]): ReadonlySet<string> {
+export function fixedBy(
+  conditions: readonly Pick<Condition, 'path' | 'operator'>[],
+): ReadonlySet<string> {
   return new Set(
     conditions
       .filter(({ path, operator }) => operator === 'equal' && !path.includes('.'))

@@ -12,7 +12,7 @@ import { shownPaths, storedType } from '$lib/core/plan/held';
 import type { TableChoices } from '$lib/core/plan/choices';
 import { largeFrom } from '$lib/core/plan/indexes';
 import { fail } from '$lib/core/problems';
-import { fixedBy, narrowedBy, type Condition } from '$lib/core/table/conditions';
+import { fixedBy, narrowedBy, type Condition, type Order } from '$lib/core/table/conditions';
 import type { House } from '$lib/core/table/definition';
 import { idsOf, type Value, type ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
@@ -61,6 +61,7 @@ export interface CompiledChoices {
   shown: Expression[];
   conditions: (Condition & { field: string | null })[];
   distinct: boolean;
+  order: readonly Order[];
   /** The rows that are looked through at all; `null` where all are. */
   among: Piece | null;
 }
@@ -227,35 +228,38 @@ export function compileChoices(
     shown: shownPaths(choices, tables).map((path) => query.column(path)),
     conditions: [...choices.conditions.map((c) => ({ ...c, field: null })), ...narrowed],
     distinct: choices.distinct,
+    order: choices.order,
     among: null,
   };
 }
 
 /**
- * The different values of a column of a large table are found by its index. Where there is none yet, as in a draft,
- * they are those of the first records.
+ * What a list of a large table is read from, so that opening it does not take longer the larger it is. Where no index
+ * gives its order, as in a draft, it comes in the order of the records; and different values are those of the first ones.
  */
 async function withinBounds(
   db: Database,
   runner: Runner,
   compiled: CompiledChoices,
 ): Promise<{ compiled: CompiledChoices; looked: LookedThrough | null }> {
-  const { query, distinct } = compiled;
-  const size = distinct ? ((await sizesOf(db)).get(query.table.key) ?? 0) : 0;
-  if (size < largeFrom || isIndexed(compiled)) return { compiled, looked: null };
-  if (await isFew({ runner, query, where: conditionsOf(compiled) })) {
-    return { compiled, looked: null };
-  }
+  const whole = { compiled, looked: null };
+  const { query, distinct, conditions } = compiled;
+  const size = (await sizesOf(db)).get(query.table.key) ?? 0;
+  if (size < largeFrom || isIndexed(compiled)) return whole;
+  const where = conditions.map((c) => query.condition(c));
+  if (await isFew({ runner, query, where })) return whole;
+  if (!distinct) return { compiled: { ...compiled, order: [] }, looked: null };
   const sql = `select r.\`id\` as id from ${tableSql(db, query.table.key)} r order by r.\`id\` limit 1 offset ${mostUnindexed}`;
   const [last] = await rowsOf(runner, sql);
-  if (!last) return { compiled, looked: null };
+  if (!last) return whole;
   const among = { sql: 'r.`id` < ?', bindings: [Number(last.id)] };
   return { compiled: { ...compiled, among }, looked: { rows: mostUnindexed, of: size } };
 }
 
-/** Whether an index holds the values of the list in their order. */
-function isIndexed({ query, value, conditions }: CompiledChoices): boolean {
-  return isOrdered(query.table, [{ ...value, descending: false }], fixedBy(conditions));
+/** Whether an index holds the list in its order. */
+function isIndexed({ query, value, order, distinct, conditions }: CompiledChoices): boolean {
+  const terms = distinct ? [{ ...value, descending: false }] : query.order(order).slice(0, -1);
+  return isOrdered(query.table, terms, fixedBy(conditions));
 }
 
 async function readPage(
@@ -322,9 +326,9 @@ async function searchLarge(
 type BoundTerm = OrderTerm & { bindings: Bound[] };
 
 function orderTerms(
-  { query, value, shown, distinct }: CompiledChoices,
+  { query, value, shown, distinct, order: designed }: CompiledChoices,
   search: Search | null,
-  { choices, order }: ChoicesWish,
+  { order }: ChoicesWish,
 ): BoundTerm[] {
   const free = (terms: OrderTerm[]) => terms.map((term) => ({ ...term, bindings: [] }));
   const ranked: BoundTerm[] = search
@@ -338,12 +342,16 @@ function orderTerms(
       ]
     : [];
   if (distinct) {
-    const descending = choices.order[0]?.descending ?? false;
+    const descending = designed[0]?.descending ?? false;
     return [...ranked, { ...value, descending, bindings: [] }];
   }
   const by = order && shown[order.column];
-  if (by) return free([{ ...by, descending: order.descending }, ...query.order([])]);
-  return [...ranked, ...free(query.order(choices.order))];
+  if (by) {
+    // As in an index, the number runs the way of what it is sorted by.
+    const { descending } = order;
+    return free([{ ...by, descending }, ...query.order([]).map((id) => ({ ...id, descending }))]);
+  }
+  return [...ranked, ...free(query.order(designed))];
 }
 
 function behindCursor(terms: readonly BoundTerm[], after: string): { piece: Piece } {
