@@ -63,7 +63,9 @@
     (open ? missingIndexes(draft, tables) : []).flatMap(({ table, index }) => {
       const many = counts.get(table) ?? 0;
       const title = tables.get(table)?.title ?? table;
-      return many < largeFrom ? [] : [{ many, title, seconds: secondsFor(index, many) }];
+      // While words are taken into an index, the database lets nobody write to the table.
+      const holds = index.kind === 'search';
+      return many < largeFrom ? [] : [{ many, title, holds, seconds: secondsFor(index, many) }];
     }),
   );
   const hints = $derived(findings.filter((f) => f.level === 'hint').map((f) => f.problem));
@@ -120,15 +122,19 @@
         </ul>
       </div>
     {/if}
-    {#each indexes as { many, title, seconds }, i (i)}
+    {#each indexes as { many, title, holds, seconds }, i (i)}
       <p class="m-0" role="note">
         {clustered
           ? say(
               `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds, during which nobody can save, because the database is a cluster.`,
             )
-          : say(
-              `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds; people can keep working meanwhile.`,
-            )}
+          : holds
+            ? say(
+                `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds, during which nobody can save a record of ${title}.`,
+              )
+            : say(
+                `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds; people can keep working meanwhile.`,
+              )}
       </p>
     {/each}
     {#if open && changes !== null && edition > 0}<StoredHint {formKey} {records} />{/if}
