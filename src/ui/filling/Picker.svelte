@@ -67,7 +67,18 @@
   let timer: ReturnType<typeof setTimeout> | undefined;
   let frame = $state<HTMLDivElement>();
 
-  onMount(() => void load());
+  onMount(() => {
+    void load();
+    return () => {
+      asked++;
+      going?.abort();
+      counting?.abort();
+    };
+  });
+
+  /** Whether a search has only come a part of its way, and the page is not full yet. */
+  const isLooking = ({ looked, next, choices: found }: Offer) =>
+    Boolean(looked) && next !== null && found.length < pageSize;
 
   /** Counts all that is found; going on, or another search, ends that. */
   async function countAll() {
@@ -104,8 +115,9 @@
     [offer, active] = [read, 0];
     frame?.scrollTo({ top: 0 });
     // A search that has come a part of its way goes on by itself, until the page is full.
-    while (offer.looked && offer.next !== null && offer.choices.length < pageSize) {
-      const further = await session.list(key, search, offer.next, row, order ?? undefined, signal);
+    while (isLooking(offer)) {
+      const next = offer.next ?? undefined;
+      const further = await session.list(key, search, next, row, order ?? undefined, signal);
       if (turn !== asked) return;
       failure = 'code' in further ? further : null;
       if ('code' in further) return;
@@ -132,7 +144,7 @@
   }
 
   function turn(by: 1 | -1) {
-    if (by === 1 && offer?.next && !offer.looked)
+    if (by === 1 && offer?.next && !isLooking(offer))
       pages = [...pages, { after: offer.next, from: last }];
     else if (by === -1 && pages.length > 1) pages = pages.slice(0, -1);
     else return;
@@ -293,7 +305,7 @@
         Previous page <kbd>PgUp</kbd>
       </Button>
     {/if}
-    {#if offer?.next && !offer.looked}
+    {#if offer?.next && !isLooking(offer)}
       <Button kind="link" onclick={() => turn(1)}>
         Next page <kbd>PgDn</kbd>
       </Button>
