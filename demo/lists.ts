@@ -34,7 +34,7 @@ function list(key: string, title: string, category: string, values: Option[]): O
 function options(values: readonly string[]): Option[] {
   return values.map((value) => {
     const tone = tones[value];
-    return { value, label: value, ...(tone ? { tone } : {}) };
+    return { value, label: value.replaceAll('_', ' '), ...(tone ? { tone } : {}) };
   });
 }
 
