@@ -66,8 +66,14 @@ export interface CompiledChoices {
   among: Piece | null;
 }
 
-function conditionsOf({ query, conditions, among }: CompiledChoices): Piece[] {
-  return [...conditions.map((c) => query.condition(c)), ...(among ? [among] : [])];
+/** What makes a record one that is offered. */
+function offeredWhere({ query, conditions }: CompiledChoices): Piece[] {
+  return conditions.map((condition) => query.condition(condition));
+}
+
+/** What holds for the records that a list is read from. */
+function readFrom(compiled: CompiledChoices): Piece[] {
+  return [...offeredWhere(compiled), ...(compiled.among ? [compiled.among] : [])];
 }
 
 const told = (looked: LookedThrough | null) => (looked ? { looked } : {});
@@ -80,14 +86,19 @@ export async function readChoices(
   wish: ChoicesWish,
 ): Promise<Omit<Offer, 'id'>> {
   const began = performance.now();
-  const { compiled, looked } = await withinBounds(db, runner, compileChoices(db, tables, wish));
+  const { compiled, looked } = await withinBounds(
+    db,
+    runner,
+    compileChoices(db, tables, wish),
+    wish,
+  );
   const large = await searchLarge(db, runner, compiled, wish);
   const search =
     (!large || wish.whole) && wish.search?.trim()
       ? await searchPieces(db, compiled.query.table, compiled.shown, wish.search)
       : null;
-  const where = compiled.conditions.map((c) => compiled.query.condition(c));
-  const among = conditionsOf(compiled);
+  const where = offeredWhere(compiled);
+  const among = readFrom(compiled);
   const page = large ?? (await readPage(runner, compiled, among, search, wish));
   // What a search finds in a large table is counted no further than it was read.
   const counted = wish.whole
@@ -149,8 +160,8 @@ export async function readConfirmed(
       ? await readChoices(db, runner, tables, { ...wish, current: null })
       : { choices: [], next: null, found: 1, more: false, current: null };
   const compiled = compileChoices(db, tables, wish);
-  const { query, value, shown, conditions } = compiled;
-  const isOffered = allOf(conditions.map((c) => query.condition(c)));
+  const { query, value, shown } = compiled;
+  const isOffered = allOf(offeredWhere(compiled));
   const columns = [value, ...shown].map((e, i) => `${e.sql} as c${i}`).join(', ');
   const single = (current: Value): Value[] => {
     if (Array.isArray(current)) return [...idsOf(current)];
@@ -241,13 +252,15 @@ async function withinBounds(
   db: Database,
   runner: Runner,
   compiled: CompiledChoices,
+  wish: ChoicesWish,
 ): Promise<{ compiled: CompiledChoices; looked: LookedThrough | null }> {
   const whole = { compiled, looked: null };
-  const { query, distinct, conditions } = compiled;
+  const { query, distinct } = compiled;
+  // What is searched, or sorted otherwise, does not come in the designed order.
+  if (!distinct && (wish.search?.trim() || wish.order)) return whole;
   const size = (await sizesOf(db)).get(query.table.key) ?? 0;
   if (size < largeFrom || isIndexed(compiled)) return whole;
-  const where = conditions.map((c) => query.condition(c));
-  if (await isFew({ runner, query, where })) return whole;
+  if (await isFew({ runner, query, where: offeredWhere(compiled) })) return whole;
   if (!distinct) return { compiled: { ...compiled, order: [] }, looked: null };
   const sql = `select r.\`id\` as id from ${tableSql(db, query.table.key)} r order by r.\`id\` limit 1 offset ${mostUnindexed}`;
   const [last] = await rowsOf(runner, sql);
@@ -316,7 +329,7 @@ async function searchLarge(
   const { rows, next, looked } = await searchedPage(db, runner, size, {
     ...{ query, shown, order, text, distinct, after: wish.after },
     columns: [value, ...shown].map((e, i) => `${e.sql} as c${i}`),
-    where: [...conditionsOf(compiled), ...present],
+    where: [...readFrom(compiled), ...present],
     fixed: fixedBy(conditions),
     limit: pageLimit(wish),
   });
@@ -426,7 +439,7 @@ async function whyEmpty(
   searched: boolean,
 ): Promise<EmptyReason> {
   const { conditions } = compiled;
-  const all = conditionsOf(compiled);
+  const all = readFrom(compiled);
   const total = () => count(runner, compiled, [], reasonBound);
   const withoutSearch = searched ? await count(runner, compiled, all, reasonBound) : null;
   // Where it is what was typed, nothing else is to be told.

@@ -92,7 +92,10 @@ async function searchLarge(
   const shown = displayPaths(tables, query.table).map((path) => query.column(path));
   const terms = query.order(wish.sort);
   const [looked, ...last] = wish.after ? readCursor(wish.after, terms.length + 1) : [0];
-  const from: Place = { last: wish.after ? last : null, looked: Number(looked) };
+  const from: Place = {
+    last: wish.after ? last : null,
+    looked: typeof looked === 'number' ? looked : 0,
+  };
   const { rows, stopped } = await findWords({
     ...{ db, runner: db.knex, size, query, shown, text, terms, from, wanted: wish.limit + 1 },
     where: wish.filter.map((condition) => query.condition(condition)),
