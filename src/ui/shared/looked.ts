@@ -4,6 +4,6 @@ import { num, say } from '$lib/core/words/say';
 
 /** How far a search has come, in a few words. */
 export function lookedWords({ rows, of }: LookedThrough): string {
-  if (of === null) return say(`${num(rows)} looked through`);
-  return say(`${num(rows)} of ${countWords(of)} records looked through`);
+  if (of === null) return say(`${num(rows)} searched`);
+  return say(`${num(rows)} of ${countWords(of)} records searched`);
 }
