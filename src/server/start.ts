@@ -4,6 +4,7 @@ import { migrate } from './database/migrate';
 import { endReading } from './database/replica';
 import { startSweeping, stopSweeping } from './files/sweep';
 import { endDrifts, goOnWithDrifts } from './keeping/drift-behind';
+import { startWords, stopWords } from './keeping/words';
 import { startBackups, stopBackups } from './keeping/schedule';
 import { log } from './log';
 import { removeCutOffPackage } from './out/coming-in';
@@ -25,6 +26,7 @@ export async function readyDatabase(): Promise<Database> {
       startDelivery(db);
       startSweeping(db);
       startBackups(db);
+      startWords(db);
       void goOnWithDrifts(db).catch((err: unknown) => log.warn({ err }, 'runs were not taken up'));
     },
     (error) => {
@@ -41,6 +43,7 @@ export async function stopServer(): Promise<void> {
   log.info('stopping');
   stopSweeping();
   stopBackups();
+  stopWords();
   endDrifts();
   await stopDelivery();
   closeMail();

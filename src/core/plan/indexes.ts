@@ -29,6 +29,11 @@ export function missingIndexes(plan: Plan, tables: House): WantedIndex[] {
   return found;
 }
 
+/** Whether an index over so many records stands beside them: while words are taken in, nobody can write to their table. */
+export function standsBeside({ kind }: TableIndex, records: number): boolean {
+  return kind === 'search' && records >= largeFrom;
+}
+
 /** Whether the choices of a field are looked through in a large table, until publishing makes an index for them. */
 export function isLookedThrough(
   field: Field,

@@ -27,10 +27,16 @@ export function mustBeGiven(column: Column): boolean {
   return column.required && column.type.kind !== 'code';
 }
 
-/** An index that serves choices: word search over text columns, or order and narrowing. */
+/**
+ * An index that serves choices: word search over text columns, or order and narrowing. The words of a large table stand
+ * beside it, in a table of their own (`name`), which is filled while people go on working; it is used once it is `whole`.
+ */
 export const indexSchema = z.strictObject({
   kind: z.enum(['search', 'order']),
   columns: z.array(keySchema).min(1).max(16),
+  beside: z
+    .strictObject({ name: z.string().regex(/^[0-9a-f]{12}$/), whole: z.boolean() })
+    .optional(),
 });
 export type TableIndex = z.infer<typeof indexSchema>;
 

@@ -36,7 +36,12 @@ export function withoutColumn(table: Table, key: string): Table {
     columns: table.columns.filter((column) => column.key !== key),
     display: others(table.display),
     indexes: table.indexes
-      .map((index) => ({ ...index, columns: others(index.columns) }))
+      .map((index) => {
+        const columns = others(index.columns);
+        if (!index.beside || columns.length === index.columns.length) return { ...index, columns };
+        // The words of the column that is gone stand beside the others: they are taken in anew.
+        return { ...index, columns, beside: { ...index.beside, whole: false } };
+      })
       .filter((index) => index.columns.length > 0),
     ...viewsWith(table, (other) => (other === key ? null : other)),
   };

@@ -23,6 +23,7 @@ import { countTables } from '../records/count';
 import { findDependencies, type Dependency } from '../records/dependencies';
 import { carryIntoRehearsals, rehearsalNames } from './rehearsals';
 import { ensureIndexes, loadTables, tableFrom } from './tables';
+import { wordsBehind } from '../keeping/words';
 
 /** A form as the catalog knows it. */
 export interface CatalogForm {
@@ -287,7 +288,8 @@ export async function publishForm(
   const tables = await loadTables(db);
   const problems = problemsIn(examine(plan, tables));
   if (problems.length > 0) throw new ProblemError(problems);
-  await ensureIndexes(db, wantedIndexes(plan, tables), by);
+  const { behind } = await ensureIndexes(db, wantedIndexes(plan, tables), by);
+  if (behind) wordsBehind(db);
   await inTransaction(db, async (trx) => {
     const row = await forms(db, trx).where({ id: form.id }).forUpdate().first('newest_edition');
     const number = Number(row?.newest_edition) + 1;

@@ -16,7 +16,8 @@ import {
   tableSql,
 } from '../database/ddl';
 import { changeStructure, structuring } from '../database/structure';
-import { loadTables, ownColumn, tableFrom } from './tables';
+import { wordsBehind } from '../keeping/words';
+import { freshWords, loadTables, ownColumn, tableFrom } from './tables';
 import { isOtherSide } from '$lib/core/table/links';
 import { impactOf, referencesTo, useWords } from './usage';
 
@@ -92,11 +93,20 @@ export async function removeColumn(
     if (users.length > 0) {
       fail('column_in_use', { label: column.label, users: users.join('; ') }, 409);
     }
-    const after = withoutColumn(table, name);
+    const after = withFreshWords(withoutColumn(table, name));
     if (after.display.length === 0) after.display = [after.columns[0]?.key ?? ''];
     await changeStructure(db, { table: key, statement: dropColumn(db, table, column), after, by });
+    if (after.indexes.some(({ beside }) => beside?.whole === false)) wordsBehind(db);
     return after;
   });
+}
+
+/** Words that are to be taken in anew, without those of a column that is gone, get another place. */
+function withFreshWords(table: Table): Table {
+  const indexes = table.indexes.map((index) =>
+    index.beside?.whole === false ? { ...index, beside: freshWords() } : index,
+  );
+  return { ...table, indexes };
 }
 
 /** Changes the options of a column. One that records or forms still use cannot be taken away. */

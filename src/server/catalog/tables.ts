@@ -1,6 +1,13 @@
+import { randomBytes } from 'node:crypto';
 import type { Knex } from 'knex';
 import { fail, ProblemError } from '$lib/core/problems';
-import { tableSchema, type Column, type Table, type House } from '$lib/core/table/definition';
+import {
+  tableSchema,
+  type Column,
+  type House,
+  type Table,
+  type TableIndex,
+} from '$lib/core/table/definition';
 import { tableProblems } from '$lib/core/table/definition-problems';
 import { namedConnectionSchema, querySchema, systemOf } from '$lib/core/outside/query';
 import { optionListSchema } from '$lib/core/table/option-list';
@@ -8,8 +15,8 @@ import { tablesWith } from '$lib/core/table/sources';
 import type { NamedView } from '$lib/core/table/view';
 import { keptColumns } from '$lib/core/table/links';
 import type { Database, Runner } from '../database/connection';
-import { lackingIndex, type WantedIndex } from '$lib/core/plan/indexes';
-import { addColumn, createIndex, createTable, tableSql } from '../database/ddl';
+import { lackingIndex, standsBeside, type WantedIndex } from '$lib/core/plan/indexes';
+import { addColumn, createIndex, createTable, createWords, tableSql } from '../database/ddl';
 import {
   bumpCatalog,
   changeStructure,
@@ -19,6 +26,7 @@ import {
 } from '../database/structure';
 import { parseJson } from '../database/json';
 import { takeLease } from '../database/lease';
+import { sizesOf } from '../database/sizes';
 
 let cached: { revision: string; catalog: string; tables: House } | null = null;
 
@@ -70,6 +78,16 @@ async function revisionOf(db: Database, runner: Runner): Promise<string> {
 export async function revisionRead(db: Database): Promise<string> {
   if (cached?.catalog !== db.catalog) await loadTables(db);
   return cached?.revision ?? '';
+}
+
+/** A table as this process has read it last, with all that is out of anybody's sight; asks nothing where it knows. */
+export async function lastKnown(
+  db: Database,
+  runner: Runner,
+  key: string,
+): Promise<Table | undefined> {
+  const known = cached?.catalog === db.catalog ? cached.tables : await loadTables(db, runner);
+  return known.get(key);
 }
 
 /** The table with this key; fails with 404. */
@@ -228,22 +246,43 @@ function changedViews(
   return [...views.filter(({ key }) => !gone.has(key)), ...keeps];
 }
 
-/** Makes the indexes that are missing; each is its own statement. */
+/**
+ * Makes the indexes that are missing; each is its own statement. Words of a large table would keep everybody from saving
+ * while they are taken in: they get a table of their own, which is filled behind (`keeping/words.ts`); gives whether there is such a one.
+ */
 export async function ensureIndexes(
   db: Database,
   wanted: readonly WantedIndex[],
   by: string,
-): Promise<void> {
+): Promise<{ behind: boolean }> {
   return structuring(db, async () => {
+    let behind = false;
     for (const { table: key, index } of wanted) {
       const table = (await loadTables(db)).get(key);
       const lacking = table && lackingIndex(table, index);
       if (!table || !lacking) continue;
-      const after: Table = { ...table, indexes: [...table.indexes, lacking] };
-      const statement = createIndex(db, table, lacking);
+      const made = await placed(db, table, lacking);
+      const after: Table = { ...table, indexes: [...table.indexes, made] };
+      const statement = made.beside
+        ? createWords(db, made.beside.name)
+        : createIndex(db, table, made);
       await changeStructure(db, { table: key, statement, after, by });
+      behind ||= made.beside !== undefined;
     }
+    return { behind };
   });
+}
+
+/** An index in its table, or beside it. */
+async function placed(db: Database, table: Table, index: TableIndex): Promise<TableIndex> {
+  const size = (await sizesOf(db)).get(table.key) ?? 0;
+  if (!standsBeside(index, size)) return index;
+  return { ...index, beside: freshWords() };
+}
+
+/** A place for words beside a table, in which none are yet. */
+export function freshWords(): NonNullable<TableIndex['beside']> {
+  return { name: randomBytes(6).toString('hex'), whole: false };
 }
 
 function refuseProblems(table: Table, tables: House): void {

@@ -252,6 +252,20 @@ export function createIndex(db: Database, table: Table, index: TableIndex): Stat
   return `create ${kind} if not exists ${name} on ${tableSql(db, table.key)} (${columns})`;
 }
 
+/** The table that holds the words of an index beside its own one. */
+export function wordsName(index: string): string {
+  return `words~${index}`;
+}
+
+/** CREATE TABLE of the words of records, with a full-text index. */
+export function createWords(db: Database, index: string): Statement {
+  return `create table if not exists ${tableSql(db, wordsName(index))} (
+  id bigint unsigned not null primary key,
+  words longtext not null,
+  fulltext index words (words)
+) engine=innodb row_format=dynamic default charset=utf8mb4 collate=utf8mb4_uca1400_ai_ci`;
+}
+
 /** The name of the unique index of a column, as it stands in an error of the database. */
 export function uniqueName(column: string): string {
   return `uq_${column}`;

@@ -47,6 +47,12 @@ export function isTooWide(error: unknown): boolean {
   return asDatabaseError(error).code === 'ER_TOO_BIG_ROWSIZE';
 }
 
+/** Whether a table, or one of its columns, is not there. */
+export function isMissing(error: unknown): boolean {
+  const { code } = asDatabaseError(error);
+  return code === 'ER_NO_SUCH_TABLE' || code === 'ER_BAD_FIELD_ERROR';
+}
+
 const fullCodes = new Set(['ER_RECORD_FILE_FULL', 'ER_DISK_FULL', 'ER_ERROR_ON_WRITE']);
 
 /** Whether the transaction was a deadlock's victim, or waited too long for a lock: try it again. */

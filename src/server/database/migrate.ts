@@ -31,6 +31,7 @@ import * as figures from './migrations/028_figures';
 import * as beforeAtOnce from './migrations/029_before_at_once';
 import * as comingIn from './migrations/030_coming_in';
 import * as driftLeft from './migrations/031_drift_left';
+import * as wordsBeside from './migrations/032_words_beside';
 import { makeLeases, underLease } from './lease';
 import { finishStructureChanges, removeCutOff } from './structure';
 
@@ -66,6 +67,7 @@ const migrations: Record<string, Pick<Knex.Migration, 'up' | 'down'>> = {
   '029_before_at_once': beforeAtOnce,
   '030_coming_in': comingIn,
   '031_drift_left': driftLeft,
+  '032_words_beside': wordsBeside,
 };
 
 /** The migrations as modules, so that they are part of the build. */

@@ -1,6 +1,7 @@
 import { givesOrder } from '$lib/core/plan/indexes';
 import { isUnique, type Table } from '$lib/core/table/definition';
 import type { Database, Runner } from '../database/connection';
+import { isMissing } from '../database/errors';
 import { rowsOf } from '../database/rows';
 import { lookThrough, type Found, type Place } from './looked-through';
 import {
@@ -75,14 +76,23 @@ export async function findWords<T>(search: WordSearch<T>): Promise<Found<T>> {
   };
   // Without an index of words all rows are looked through: publishing makes one.
   if (!listed) return ordered ? partly() : whole(tested);
-  if ((ordered ? rows : size) * costs.tested > listed.costs) return whole(listed.pieces);
+  const byIndex = async () => {
+    try {
+      return await whole(listed.pieces);
+    } catch (error) {
+      // The words of a table are gone that stood beside it: they are made anew by whoever checks them.
+      if (!isMissing(error)) throw error;
+      return ordered ? partly() : whole(tested);
+    }
+  };
+  if ((ordered ? rows : size) * costs.tested > listed.costs) return byIndex();
   if (!ordered) return whole(tested);
   const single = words.length === 1 && words[0]?.length === 1;
   const bound = single ? fewTested : Math.min(mostTested, Math.max(fewTested, 2 * rows));
   const found = await read(search, [...tested, ...after], wanted, Math.ceil(bound));
   // It may have been stopped before it came to the end: then the words do not stand where they were expected.
   if (found.length >= wanted) return { rows: found, stopped: null };
-  if (!single) return whole(listed.pieces);
+  if (!single) return byIndex();
   if (search.anyWillDo && first !== null && !from.last) return readFrom(search, tested, first);
   return partly();
 }

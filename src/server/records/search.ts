@@ -1,6 +1,7 @@
 import type { Table } from '$lib/core/table/definition';
 import { forAll } from '../database/wanted';
 import type { Database } from '../database/connection';
+import { tableSql, wordsName } from '../database/ddl';
 import { likeText, type Expression, type Piece } from './query';
 
 /** A typed search as SQL: what must hold, and how good a match is (0 exact, 1 prefix, 2 word). */
@@ -24,27 +25,35 @@ export async function searchPieces(
   text: string,
 ): Promise<Search> {
   const typed = text.trim();
-  const indexed = searchIndex(table, shown);
+  const indexed = searchIndex(db, table, shown);
   const pieces = indexed
     ? await indexedPieces(db, indexed, shown, typed)
     : piecesOf(wordsOf(typed), shown, typed);
   return { pieces, rank: rank(shown, typed) };
 }
 
-/** The columns of the FULLTEXT index that covers exactly what is shown; `null` where there is none. */
-function searchIndex(table: Table, shown: readonly Expression[]): string[] | null {
+/** What the words that begin so are found by, given as the full-text index wants them. */
+type Matching = (given: string) => Piece;
+
+/** How the full-text index is asked that covers exactly what is shown; `null` where there is none. */
+function searchIndex(db: Database, table: Table, shown: readonly Expression[]): Matching | null {
   const wanted = shown.map((e) => e.sql).sort();
-  const index = table.indexes.find((candidate) => {
-    if (candidate.kind !== 'search') return false;
-    const columns = candidate.columns.map((c) => `r.\`${c}\``).sort();
-    return columns.join() === wanted.join();
-  });
-  return index ? index.columns.map((c) => `r.\`${c}\``) : null;
+  const own = (columns: readonly string[]) => columns.map((c) => `r.\`${c}\``);
+  const index = table.indexes.find(
+    ({ kind, columns, beside }) =>
+      kind === 'search' && beside?.whole !== false && own(columns).sort().join() === wanted.join(),
+  );
+  if (!index) return null;
+  const { beside } = index;
+  const match = beside
+    ? `r.\`id\` in (select w.id from ${tableSql(db, wordsName(beside.name))} w where match (w.words) against (? in boolean mode))`
+    : `match (${own(index.columns).join(', ')}) against (? in boolean mode)`;
+  return (given) => ({ sql: match, bindings: [given] });
 }
 
 async function indexedPieces(
   db: Database,
-  columns: readonly string[],
+  index: Matching,
   shown: readonly Expression[],
   typed: string,
 ): Promise<Piece[]> {
@@ -54,16 +63,13 @@ async function indexedPieces(
   const long = tokens.filter((token) => token.length >= shortest);
   const short = tokens.filter((token) => token.length < shortest);
   if (tokens.length === 0) return piecesOf(tokens, shown, typed);
-  const matched: Piece[] = long.length > 0 ? [matching(columns, long)] : [];
+  const matched: Piece[] = long.length > 0 ? [index(beginning(long))] : [];
   return [...matched, ...short.map((token) => lookedThrough(shown, token))];
 }
 
-/** What the index of words finds to begin with all of some words. */
-function matching(columns: readonly string[], words: readonly string[]): Piece {
-  return {
-    sql: `match (${columns.join(', ')}) against (? in boolean mode)`,
-    bindings: [words.map((word) => `+${word}*`).join(' ')],
-  };
+/** What begins with all of some words, as a full-text index is asked. */
+function beginning(words: readonly string[]): string {
+  return words.map((word) => `+${word}*`).join(' ');
 }
 
 /**
@@ -118,10 +124,10 @@ export async function indexedWords(
   shown: readonly Expression[],
   words: readonly string[],
 ): Promise<Piece[] | null> {
-  const columns = searchIndex(table, shown);
+  const index = searchIndex(db, table, shown);
   const shortest = await shortestToken(db);
-  if (!columns || words.some((word) => word.length < shortest)) return null;
-  return [matching(columns, words)];
+  if (!index || words.some((word) => word.length < shortest)) return null;
+  return [index(beginning(words))];
 }
 
 function rank(shown: readonly Expression[], typed: string): Piece {

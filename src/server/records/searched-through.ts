@@ -2,8 +2,9 @@ import type { Table } from '$lib/core/table/definition';
 import type { ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { tableSql } from '../database/ddl';
+import { isMissing } from '../database/errors';
 import { rowsOf } from '../database/rows';
-import type { Expression, Piece, TableQuery } from './query';
+import { allOf, type Expression, type Piece, type TableQuery } from './query';
 import { folded } from './sampled';
 import { indexedWords } from './search';
 
@@ -41,14 +42,8 @@ export async function referredPieces(
   for (const [by, { to, columns }] of referred) {
     const matched = await indexedWords(db, to, columns, wanted);
     if (!matched) return null;
-    const rows = await rowsOf(
-      runner,
-      `select r.id as id from ${tableSql(db, to.key)} r
-       where ${matched.map(({ sql }) => sql).join(' and ')} limit ${mostReferred + 1}`,
-      matched.flatMap(({ bindings }) => bindings),
-    );
-    if (rows.length > mostReferred) return null;
-    const ids = rows.map(({ id }) => Number(id));
+    const ids = await idsWith(db, runner, to, matched);
+    if (ids === null || ids.length > mostReferred) return null;
     if (ids.length > 0) {
       parts.push({ sql: `r.\`${by}\` in (${ids.map(() => '?').join(', ')})`, bindings: ids });
     }
@@ -60,6 +55,23 @@ export async function referredPieces(
       bindings: parts.flatMap(({ bindings }) => bindings),
     },
   ];
+}
+
+/** The records of a table that the index of words finds, one more than is wanted at most; `null` where it is gone. */
+async function idsWith(
+  db: Database,
+  runner: Runner,
+  { key }: Table,
+  matched: readonly Piece[],
+): Promise<number[] | null> {
+  const { sql, bindings } = allOf(matched);
+  const wanted = `select r.id as id from ${tableSql(db, key)} r where ${sql} limit ${mostReferred + 1}`;
+  try {
+    return (await rowsOf(runner, wanted, bindings)).map(({ id }) => Number(id));
+  } catch (error) {
+    if (!isMissing(error)) throw error;
+    return null;
+  }
 }
 
 /** Texts have an index of words, wherever they are looked for. */

@@ -12,6 +12,7 @@ import { nextCode } from './codes';
 import { writeLinks } from './links';
 import { touchRecords } from './touched';
 import { toDatabase } from './values';
+import { forgetWords, noteWords } from './words-beside';
 
 type Values = Readonly<Record<string, Value>>;
 
@@ -90,7 +91,9 @@ async function insertChunk(
     ...(withId ? [id ?? null] : []),
   ]);
   try {
-    return (await rowsOf(runner, sql, bound)).map((row) => Number(row.id));
+    const ids = (await rowsOf(runner, sql, bound)).map((row) => Number(row.id));
+    await noteWords(db, runner, table.key, ids);
+    return ids;
   } catch (error) {
     const [first] = records;
     const found = first && writeProblem(error, table, first.values);
@@ -133,6 +136,7 @@ export async function updateRecord(
   );
   if (result.affectedRows === 0) return null;
   await mapped(table, values, () => writeLinks(db, runner, table, id, values), pathOf);
+  await noteWords(db, runner, table.key, [id], new Set(kept.map(({ key }) => key)));
   const [[row]] = await runner.raw(
     `select \`row_version\` as version from ${tableSql(db, table.key)} where \`id\` = ?`,
     [id],
@@ -154,7 +158,9 @@ export async function removeRecord(
   const sql = `delete from ${tableSql(db, table.key)} where \`id\` = ?${isAt}`;
   try {
     const [result] = await runner.raw(sql, [id, ...(version === null ? [] : [version])]);
-    return result.affectedRows > 0;
+    if (result.affectedRows === 0) return false;
+    await forgetWords(db, runner, table.key, id);
+    return true;
   } catch (error) {
     if (!isReferenced(error)) throw error;
     return fail('in_use', { users: await usersOf(db, runner, tables, table, id) }, 409, path);
