@@ -1,15 +1,12 @@
-import { say } from '$lib/core/words/say';
 import type { May } from '$lib/core/contract/people';
-import { formActs, places, tableActs } from '$lib/core/access/role';
-import type { CatalogForm } from '$lib/server/catalog/forms';
-import type { Asker } from '$lib/server/access/sessions';
-import type { House } from '$lib/core/table/definition';
+import { mayOf } from '$lib/server/access/may';
 import { backupWorry } from '$lib/server/keeping/backups';
 import { log } from '$lib/server/log';
 import { readyDatabase } from '$lib/server/start';
 import type { LayoutServerLoad } from './$types';
 
-const nothing: May = { places: [], tables: {}, forms: {} };
+const none = { most: [], others: {} };
+const nothing: May = { places: [], tables: none, forms: none };
 
 export const load: LayoutServerLoad = async ({ locals, depends, url }) => {
   depends('unisor:catalog');
@@ -20,7 +17,6 @@ export const load: LayoutServerLoad = async ({ locals, depends, url }) => {
   const bare = !asker || url.pathname.startsWith('/guest/');
   if (bare)
     return {
-      places: [],
       optionLists: [],
       person: 'guest',
       may: nothing,
@@ -35,53 +31,10 @@ export const load: LayoutServerLoad = async ({ locals, depends, url }) => {
     const may = mayOf(asker, tables, forms);
     const keeps = may.places.includes('people');
     const backups = keeps ? await backupWorry(db) : null;
-    const places = listPlaces(tables, forms, may);
-    return { places, optionLists, person, may, looksAs, backups };
+    return { optionLists, person, may, looksAs, backups };
   } catch (error) {
     // The page itself says what is wrong; the bar stays.
-    log.warn({ err: error }, 'the places could not be listed');
-    return { places: [], optionLists: [], person, may: nothing, looksAs, backups: null };
+    log.warn({ err: error }, 'what somebody may do could not be told');
+    return { optionLists: [], person, may: nothing, looksAs, backups: null };
   }
 };
-
-function mayOf({ rights }: Asker, tables: House, forms: readonly CatalogForm[]): May {
-  return {
-    places: places.filter((place) => rights.place(place)),
-    tables: Object.fromEntries(
-      [...tables.keys()].map((key) => [key, tableActs.filter((deed) => rights.table(key, deed))]),
-    ),
-    forms: Object.fromEntries(
-      forms.map(({ key }) => [key, formActs.filter((deed) => rights.form(key, deed))]),
-    ),
-  };
-}
-
-function listPlaces(tables: House, forms: readonly CatalogForm[], may: May) {
-  return [
-    ...forms.flatMap(({ key, title, edition }) => [
-      ...(edition > 0 && may.forms[key]?.includes('fill')
-        ? [{ label: title, kind: say('fill in'), href: `/forms/${key}` }]
-        : []),
-      ...(may.forms[key]?.includes('design')
-        ? [{ label: title, kind: say('design'), href: `/forms/${key}/design` }]
-        : []),
-    ]),
-    ...[...tables.lists.values()].map(({ key, title }) => ({
-      label: title,
-      kind: say('list'),
-      href: `/lists/${key}`,
-    })),
-    ...[...tables.values()].flatMap(({ key, title }) => [
-      { label: title, kind: say('table'), href: `/tables/${key}` },
-      ...(may.places.includes('forms')
-        ? [
-            {
-              label: say(`Draft a form on ${title}`),
-              kind: say('new form'),
-              href: `/tables/${key}?draft`,
-            },
-          ]
-        : []),
-    ]),
-  ];
-}

@@ -3,6 +3,7 @@
   import { onMount } from 'svelte';
   import { afterNavigate } from '$app/navigation';
   import { page } from '$app/state';
+  import { ThemeProvider } from '$lib/ui/parts';
   import { firstHeading, keepFocus } from '$lib/ui/shared/focus';
   import KeyHelp from '$lib/ui/shared/KeyHelp.svelte';
   import LooksAs from '$lib/ui/people/LooksAs.svelte';
@@ -28,20 +29,23 @@
   });
 </script>
 
-<div class="flex h-screen min-w-[360px] flex-col">
-  {#if !bare}
-    {#if data.looksAs}<LooksAs person={data.person} />{/if}
-    <TopBar places={data.places} person={data.person} backups={data.backups} />
-  {/if}
-  <KeyHelp />
-  <Toasts />
-  <LeaveAsked />
-  <main
-    bind:this={main}
-    data-ready={ready ? 'yes' : undefined}
-    tabindex="-1"
-    class="relative min-h-0 flex-1 overflow-auto outline-none"
-  >
-    {@render children()}
-  </main>
-</div>
+<!-- Flowbite asks each control for its theme, and an error is made and caught wherever there is none. -->
+<ThemeProvider theme={{}}>
+  <div class="flex h-screen min-w-[360px] flex-col">
+    {#if !bare}
+      {#if data.looksAs}<LooksAs person={data.person} />{/if}
+      <TopBar person={data.person} backups={data.backups} />
+    {/if}
+    <KeyHelp />
+    <Toasts />
+    <LeaveAsked />
+    <main
+      bind:this={main}
+      data-ready={ready ? 'yes' : undefined}
+      tabindex="-1"
+      class="relative min-h-0 flex-1 overflow-auto outline-none"
+    >
+      {@render children()}
+    </main>
+  </div>
+</ThemeProvider>

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { mayForm, mayPlace } from '$lib/ui/shared/may';
+  import { mayPlace } from '$lib/ui/shared/may';
   import { Button } from '$lib/ui/parts';
-  import { plural, say } from '$lib/core/words/say';
+  import { num, plural, say } from '$lib/core/words/say';
   import YourForms from '$lib/ui/designing/YourForms.svelte';
   import GoOn from '$lib/ui/filling/GoOn.svelte';
   import SavesList from '$lib/ui/tables/SavesList.svelte';
@@ -9,7 +9,12 @@
 
   let { data }: PageProps = $props();
 
-  const titleOf = (form: string) => data.forms.find(({ key }) => key === form)?.title ?? form;
+  const count = $derived.by(() => {
+    const all = plural(data.all, ['# form', '# forms']);
+    const shown = num(data.forms.length);
+    return data.all > data.forms.length ? say(`${all}, the ${shown} used last`) : all;
+  });
+  const titleOf = (form: string) => data.titles.find(({ key }) => key === form)?.title ?? form;
   const begun = $derived([
     ...data.drafts.map(({ form, record, carried, about, at }) => {
       const query = record === null ? carried : `record=${record}`;
@@ -23,16 +28,14 @@
         at: `${at.slice(0, 19)}Z`,
       };
     }),
-    ...data.forms
-      .filter(({ key, changed, edition }) => changed && edition > 0 && mayForm(key, 'design'))
-      .map(({ key, title, draftAt }) => ({
-        id: say(`design ${key}`),
-        doing: say('Designing'),
-        title,
-        href: `/forms/${key}/design`,
-        action: say('Open the draft'),
-        at: draftAt,
-      })),
+    ...data.designed.map(({ key, title, draftAt }) => ({
+      id: `design ${key}`,
+      doing: say('Designing'),
+      title,
+      href: `/forms/${key}/design`,
+      action: say('Open the draft'),
+      at: draftAt,
+    })),
   ]);
   const latest = $derived(
     begun.toSorted((a, b) => Date.parse(b.at) - Date.parse(a.at)).slice(0, 3),
@@ -42,7 +45,7 @@
 <svelte:head><title>Unisor</title></svelte:head>
 <div class="grid min-h-full lg:grid-cols-[minmax(0,1fr)_420px]">
   <div class="bg-sheet grid content-start gap-7 p-5">
-    {#if data.tables.length === 0 && mayPlace('tables')}
+    {#if data.empty && mayPlace('tables')}
       <section class="max-w-[640px]">
         <h1>Start with a table</h1>
         <p class="text-soft mt-2 mb-4">
@@ -62,7 +65,7 @@
       <section>
         <div class="mb-2 flex flex-wrap items-baseline gap-3">
           <h2 class="text-[18px]">Forms</h2>
-          <span class="quiet">{plural(data.forms.length, ['# form', '# forms'])}</span>
+          <span class="quiet">{count}</span>
           <a class="textlink ms-auto" href="/forms">All forms</a>
         </div>
         {#if data.forms.length > 0}
@@ -85,6 +88,6 @@
       <h2 class="text-[18px]">Written lately</h2>
       <a class="textlink ms-auto" href="/activity">All activity</a>
     </div>
-    <SavesList saves={data.saves} tables={data.tables} forms={data.forms} narrow />
+    <SavesList saves={data.saves} tables={data.tables} forms={data.titles} narrow />
   </aside>
 </div>

@@ -207,8 +207,8 @@ export const openedAnswer = z.object({
 export const keptAnswer = z.object({ keptAt: z.number() });
 export const valuesAnswer = z.object({ values: z.record(z.string(), valueSchema) });
 
-/** What a form has to do with: definitions, as they go over the wire (`tablesWith`). */
-const sources = z.object({
+/** What a form has to do with, or may have: definitions, as they go over the wire (`tablesWith`). */
+export const houseAnswer = z.object({
   tables: z.array(tableSchema),
   lists: z.array(optionListSchema).optional(),
   // How a query is asked stays on the server.
@@ -230,14 +230,14 @@ export const blankAnswer = z.object({
   plan: planSchema,
   edition: id,
   carried: z.record(z.string(), valueSchema),
-  sources,
+  sources: houseAnswer,
   sets: keptSetsSchema.default({}),
 });
 
 /** The questions of a form under values, by section, with the rows that cannot be asked. */
 export const questionsAnswer = z.object({
   sets: keptSetsSchema,
-  sources,
+  sources: houseAnswer,
   faults: z
     .record(
       z.string(),
@@ -261,7 +261,7 @@ export const guestAnswer = z.object({
   edition: id,
   opened: openedSchema.nullable(),
   through: throughAnswer.nullable(),
-  sources,
+  sources: houseAnswer,
   sets: keptSetsSchema.default({}),
 });
 
@@ -450,6 +450,19 @@ export type DriftSeen = z.infer<typeof driftAnswer>;
 
 /** An index that was made. */
 export const indexAnswer = z.object({ index: indexSchema.strip() });
+
+/** What one can go to by name: forms, lists, tables. */
+export const placesAnswer = z.object({
+  places: z.array(z.object({ label: z.string(), kind: z.string(), href: z.string() })),
+});
+
+/** How far the words have been indexed by which the records of a table are found as it shows them. */
+export const wordsAnswer = z.object({
+  /** The tables that lack an index of words. */
+  lacking: z.array(z.string()),
+  /** How many records of them are indexed so far, in which part (0 to 1), of those that are under way. */
+  underWay: z.array(z.object({ table: z.string(), share: z.number().min(0).max(1) })),
+});
 
 /** How many findings were left as they are, or are told again. */
 export const driftLeftAnswer = z.object({ findings: count });

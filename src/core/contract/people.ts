@@ -5,10 +5,16 @@ import { formActs, places, roleSchema, tableActs } from '../access/role';
 /** What our own server answers about people; see `answers.ts`. */
 
 /** Who may do what, as far as a screen shows or leaves out what can be done. */
+/** What may be done with many things: what may be done with most of them, and by its key with each other one. */
+const deeds = <D extends string>(acts: readonly D[]) => {
+  const some = z.array(z.enum(acts as [D, ...D[]]));
+  return z.object({ most: some, others: z.record(z.string(), some) });
+};
+
 export const mayAnswer = z.object({
   places: z.array(z.enum(places)),
-  tables: z.record(z.string(), z.array(z.enum(tableActs))),
-  forms: z.record(z.string(), z.array(z.enum(formActs))),
+  tables: deeds(tableActs),
+  forms: deeds(formActs),
 });
 export type May = z.infer<typeof mayAnswer>;
 

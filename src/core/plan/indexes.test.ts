@@ -5,6 +5,10 @@ import { houseOf } from '../table/sources';
 import {
   hasIndex,
   isLookedThrough,
+  isTakenIn,
+  largeFrom,
+  searchIndexes,
+  standsBeside,
   isUnsorted,
   missingIndexes,
   secondsFor,
@@ -41,6 +45,35 @@ describe('the indexes that a plan wants', () => {
       }),
     );
     expect(isLookedThrough(town, having, large)).toBe(false);
+  });
+
+  it('are made beside a large table for words, which are searched for once all are there', () => {
+    const [words, order] = (['search', 'order'] as const).map((kind) => ({
+      kind,
+      columns: ['name'],
+    }));
+    expect(standsBeside(words as never, largeFrom)).toBe(true);
+    expect(standsBeside(words as never, largeFrom - 1)).toBe(false);
+    expect(standsBeside(order as never, 10_000_000)).toBe(false);
+    const town = field('town', { savesTo: 'town', choices: lookupOf('town') });
+    const having = (whole: boolean) =>
+      houseOf(
+        [...lendingTables.values()].map((table) => {
+          const [index] = searchIndexes(table, ['name'], lendingTables);
+          const beside = { name: '0123456789ab', whole };
+          return [
+            table.key,
+            { ...table, indexes: index ? [{ ...index.index, beside }] : [] },
+          ] as const;
+        }),
+      );
+    expect(isTakenIn(town, having(false))).toBe(true);
+    expect(isTakenIn(town, having(true))).toBe(false);
+    expect(isTakenIn(town, lendingTables)).toBe(false);
+    // They are not made again while they are under way.
+    const plan = planOf('ensemble', [town]);
+    const kinds = missingIndexes(plan, having(false)).map(({ index }) => index.kind);
+    expect(kinds).not.toContain('search');
   });
 
   it('cannot give a large table an order through a reference, or one that turns round', () => {
@@ -90,7 +123,9 @@ describe('the indexes that a plan wants', () => {
   });
 
   it('take their time by how many records there are', () => {
-    expect(secondsFor({ kind: 'search', columns: ['name'] }, 1_000_000)).toBe(20);
+    expect(secondsFor({ kind: 'search', columns: ['name'] }, 60_000)).toBe(2);
+    // Beside the table, with pauses.
+    expect(secondsFor({ kind: 'search', columns: ['name'] }, 1_000_000)).toBe(84);
     expect(secondsFor({ kind: 'order', columns: ['name'] }, 1_000_000)).toBe(3);
   });
 });

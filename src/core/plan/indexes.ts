@@ -48,6 +48,14 @@ export function isLookedThrough(
   });
 }
 
+/** Whether the words of what a field offers are being taken in beside a large table: until all are, it is looked through. */
+export function isTakenIn(field: Field, tables: House): boolean {
+  return choiceIndexes(field, tables).some(({ table, index }) => {
+    const made = tables.get(table)?.indexes.find((one) => isSame(one, index));
+    return made?.beside?.whole === false;
+  });
+}
+
 /** Whether the choices of a field are too many to be sorted: no index can give their order, and they come without it. */
 export function isUnsorted(
   field: Field,
@@ -112,16 +120,20 @@ function hasOwn(table: Table, key: string): boolean {
 }
 
 /** Whether an index is among others: of the same kind, over the same columns. */
-export function hasIndex(among: readonly TableIndex[], { kind, columns }: TableIndex): boolean {
-  return among.some((one) => one.kind === kind && one.columns.join() === columns.join());
+export function hasIndex(among: readonly TableIndex[], index: TableIndex): boolean {
+  return among.some((one) => isSame(one, index));
 }
 
-/** So many records of a table pass into an index in a second, about, on one slow processor. */
-const perSecond = { search: 50_000, order: 400_000 } as const;
+function isSame(one: TableIndex, { kind, columns }: TableIndex): boolean {
+  return one.kind === kind && one.columns.join() === columns.join();
+}
+
+/** So many records of a table pass into an index in a second, about, on one slow processor; into words beside it, with pauses. */
+const perSecond = { search: 50_000, order: 400_000, beside: 12_000 } as const;
 
 /** How long it takes to make an index over so many records, about; seconds. */
-export function secondsFor({ kind }: TableIndex, records: number): number {
-  return Math.ceil(records / perSecond[kind]);
+export function secondsFor(index: TableIndex, records: number): number {
+  return Math.ceil(records / perSecond[standsBeside(index, records) ? 'beside' : index.kind]);
 }
 
 /** The indexes with which the choices and rollups of a plan are found quickly. */
@@ -149,24 +161,36 @@ function choiceIndexes(field: Field, tables: House): WantedIndex[] {
   const choices = tableChoices(field);
   const table = choices && tables.get(choices.table);
   if (!choices || !table) return [];
-  const own = (paths: string[]) => paths.filter((path) => !path.includes('.'));
-  const isText = (path: string) => {
-    const kind = resolvePath(tables, table, path)?.column.type.kind;
-    return kind === 'text' || kind === 'long_text';
-  };
   const equal = own(choices.narrowings.filter((n) => n.operator === 'equal').map((n) => n.path));
   const copied = choices.stores.kind === 'copy' ? [choices.stores.column] : [];
   const order = own(choices.distinct ? copied : choices.order.map((o) => o.path));
-  const shown = shownPaths(choices, tables).filter(isText);
-  const wanted: TableIndex[] = [
-    { kind: 'order', columns: [...new Set([...equal, ...order])] },
-    { kind: 'search', columns: own(shown) },
-  ];
+  const columns = [...new Set([...equal, ...order])];
   return [
-    ...wanted
-      .filter((index) => index.columns.length > 0)
-      .map((index) => ({ table: table.key, index })),
-    ...referredIndexes(table, shown),
+    ...(columns.length > 0
+      ? [{ table: table.key, index: { kind: 'order', columns } } as const]
+      : []),
+    ...searchIndexes(table, shownPaths(choices, tables), tables),
+  ];
+}
+
+const own = (paths: readonly string[]) => paths.filter((path) => !path.includes('.'));
+
+/** The indexes by which words are found in what is shown of the records of a table. */
+export function searchIndexes(
+  table: Table,
+  shown: readonly string[],
+  tables: House,
+): WantedIndex[] {
+  const texts = shown.filter((path) => {
+    const kind = resolvePath(tables, table, path)?.column.type.kind;
+    return kind === 'text' || kind === 'long_text';
+  });
+  const columns = own(texts);
+  return [
+    ...(columns.length > 0
+      ? [{ table: table.key, index: { kind: 'search', columns } } as const]
+      : []),
+    ...referredIndexes(table, texts),
   ];
 }
 

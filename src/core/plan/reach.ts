@@ -1,4 +1,4 @@
-import type { House } from '../table/definition';
+import type { House, Table } from '../table/definition';
 import { tablesWith } from '../table/sources';
 import { isLink } from '../values/types';
 import { personPathsOf } from './person-paths';
@@ -13,9 +13,7 @@ export function reachedBy(plan: Plan, tables: House): House {
   const named = (kind: Reference['kind']) =>
     new Set(references.filter((each) => each.kind === kind).map(({ name }) => name));
   const references = referencesOf(plan, tables);
-  // What a person stands for is reached by formulas that read it.
-  const stoodFor = personPathsOf(plan, tables).map((path) => path.split('.')[0] ?? '');
-  const reached = withReferred(tables, [...named('table'), ...stoodFor]);
+  const reached = reachedTables(plan, tables);
   const columns = reached.flatMap((table) => table.columns);
   const lists = withAround(tables, [
     ...columns.map(({ type }) => (type.kind === 'option' ? type.list : undefined)),
@@ -29,8 +27,18 @@ export function reachedBy(plan: Plan, tables: House): House {
   return tablesWith({ tables: reached, lists, queries, systems });
 }
 
+/** The tables that a plan names, with all that they refer to. */
+export function reachedTables(plan: Plan, tables: House): Table[] {
+  const named = referencesOf(plan, tables).flatMap(({ kind, name }) =>
+    kind === 'table' ? [name] : [],
+  );
+  // What a person stands for is reached by formulas that read it.
+  const stoodFor = personPathsOf(plan, tables).map((path) => path.split('.')[0] ?? '');
+  return withReferred(tables, [...named, ...stoodFor]);
+}
+
 /** Tables with all that they refer to, over any number of steps, in the order of the catalog. */
-function withReferred(tables: House, keys: readonly string[]) {
+export function withReferred(tables: House, keys: readonly string[]): Table[] {
   const found = new Set<string>();
   const open = [...keys];
   for (let key = open.pop(); key !== undefined; key = open.pop()) {

@@ -1,6 +1,6 @@
 import { formulaWords, operandWords, type Called } from './sentence-words';
 import { countWords } from '../words/about';
-import { isLookedThrough, isUnsorted } from './indexes';
+import { isLookedThrough, isTakenIn, isUnsorted } from './indexes';
 import { plural, say, spoken } from '../words/say';
 import { reader } from '../words/reader';
 import { operatorWords, type Condition } from '../table/conditions';
@@ -103,7 +103,11 @@ function choicesPhrase(
   const guests = choices.guests
     ? say(`guests see ${choices.guests.map((path) => pathLabel(tables, table, path)).join(', ')}`)
     : '';
-  const slow = isLookedThrough(field, tables, counts) ? say('searched fast once published') : '';
+  const slow = isLookedThrough(field, tables, counts)
+    ? say('searched fast once published')
+    : isTakenIn(field, tables)
+      ? say('searched fast once its words are indexed')
+      : '';
   const unsorted = isUnsorted(field, tables, counts) ? say('too many to be sorted') : '';
   const said = [count, unsorted || order, slow, copied, typed, open, guests, ...where];
   const more = said.filter((part) => part !== '');

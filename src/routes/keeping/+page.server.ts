@@ -3,6 +3,8 @@ import { backupState, lastBackups } from '$lib/server/keeping/backups';
 import { grownOver, grownTables, noteSizes } from '$lib/server/keeping/growth';
 import { slowReads } from '$lib/server/keeping/slow-reads';
 import { driftByForm, lyingAbout } from '$lib/server/keeping/figures';
+import { wordsStates } from '$lib/server/keeping/words';
+import { tableFrom } from '$lib/server/catalog/tables';
 import { serverSettings, unfit } from '$lib/server/keeping/fitness';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
@@ -20,6 +22,11 @@ export const load: PageServerLoad = ({ locals }) =>
       grownOver,
       slow: await slowReads(db, await locals.forms()),
       lying: await lyingAbout(db),
+      words: (await wordsStates(db, house)).map((state) => {
+        const { title, columns } = tableFrom(house, state.table);
+        const labels = columns.filter(({ key }) => state.columns.includes(key));
+        return { ...state, title, columns: labels.map(({ label }) => label) };
+      }),
       unfit: unfit(await serverSettings(db)),
     };
   });

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { countWords } from '$lib/core/words/about';
-  import { num, plural, say, spoken } from '$lib/core/words/say';
+  import { listed, num, plural, say, spoken } from '$lib/core/words/say';
   import { sizeText } from '$lib/core/values/files';
   import { Ledger } from '$lib/ui/parts';
   import { ago } from '$lib/ui/shared/ago';
@@ -220,6 +220,27 @@
         {/each}
       </tbody>
     </Ledger>
+    {#if data.words.length > 0}
+      <Ledger class="border-line mt-4 border" aria-label="Indexes of words">
+        <thead>
+          <tr>
+            <th>Words of</th><th>Columns</th><th>Indexed</th><th>Checked</th>
+            <th class="num">Records mended</th>
+          </tr>
+        </thead>
+        <tbody>
+          {#each data.words as { table, title, columns, share, checked, mended } (`${table} ${columns.join()}`)}
+            <tr>
+              <td><a class="hover:underline" href="/tables/{table}">{title}</a></td>
+              <td>{listed(columns)}</td>
+              <td>{share === null ? say('all') : say(`${num(Math.floor(share * 100))} %`)}</td>
+              <td>{checked === null ? '–' : ago(checked)}</td>
+              <td class="num">{checked === null ? '–' : num(mended)}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </Ledger>
+    {/if}
     <p class="quiet mt-2">
       {plural(lying.people, ['# person has an account.', '# people have accounts.'])}
     </p>

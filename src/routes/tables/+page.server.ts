@@ -7,9 +7,12 @@ export const load: PageServerLoad = async ({ locals }) => {
   const tables = await locals.house();
   const counts = await countTables(db, tables);
   return {
-    tables: [...tables.values()].map((table) => ({
-      ...table,
-      records: counts.get(table.key) ?? 0,
+    tables: [...tables.values()].map(({ key, title, columns, display }) => ({
+      ...{ key, title, records: counts.get(key) ?? 0, columns: columns.length },
+      shown: display.map((of) => columns.find((column) => column.key === of)?.label ?? of),
+      refersTo: [
+        ...new Set(columns.flatMap(({ type }) => (type.kind === 'reference' ? [type.table] : []))),
+      ].map((of) => tables.get(of)?.title ?? of),
     })),
   };
 };

@@ -125,6 +125,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   '/api/forms/[form]/editions/[edition]/entry-schema.json': { GET: anyForm },
   '/api/forms/[form]/entries': { POST: filling },
   '/api/forms/[form]/entry-draft': { GET: filling, PUT: filling, DELETE: filling },
+  '/api/forms/[form]/house': { GET: [form('design')] },
   '/api/forms/[form]/new': { GET: [form('fill')] },
   '/api/forms/[form]/plan.json': { GET: [form('design')] },
   '/api/forms/[form]/questions': { POST: anyForm },
@@ -161,6 +162,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
     PUT: [place('lists')],
     DELETE: [place('lists')],
   },
+  '/api/places': { GET: [signedIn] },
   '/api/tables': { GET: [signedIn], POST: [place('tables')] },
   '/api/tables/[table]': {
     GET: [table('see')],
@@ -169,6 +171,7 @@ const doors: Record<string, Partial<Record<Method, readonly Need[]>>> = {
   },
   '/api/tables/[table]/columns': { POST: [place('tables')] },
   '/api/tables/[table]/indexes': { POST: [place('tables')] },
+  '/api/tables/[table]/words': { GET: [place('tables')], POST: [place('tables')] },
   '/api/tables/[table]/columns/[column]': { PATCH: [place('tables')], DELETE: [place('tables')] },
   '/api/tables/[table]/columns/[column]/type': {
     POST: [place('tables')],

@@ -295,6 +295,10 @@ const said: Record<string, Said> = {
     ...{ summary: 'Keeps what one has begun', body: entryDraftSchema, answer: answers.keptAnswer },
   },
   'DELETE /api/forms/[form]/entry-draft': { summary: 'Drops what one has begun', ...nothing },
+  'GET /api/forms/[form]/house': {
+    summary: 'All that the fields of a form may have to do with',
+    answer: answers.houseAnswer,
+  },
   'GET /api/forms/[form]/new': { summary: 'A form as it begins', answer: answers.blankAnswer },
   'GET /api/forms/[form]/plan.json': { summary: 'The plan as a file', answer: planSchema },
   'POST /api/forms/[form]/questions': {
@@ -403,6 +407,7 @@ const said: Record<string, Said> = {
   'POST /api/tables': {
     ...{ summary: 'Makes a table', body: tableSchema, answer: answers.tableAnswer, status: 201 },
   },
+  'GET /api/places': { summary: 'What one can go to by name', answer: answers.placesAnswer },
   'GET /api/tables/[table]': { summary: 'A table', answer: answers.tableAnswer },
   'PATCH /api/tables/[table]': {
     body: requests.tableChangeRequest,
@@ -414,6 +419,14 @@ const said: Record<string, Said> = {
     summary: 'Makes an index of a column',
     body: requests.indexRequest,
     answer: answers.indexAnswer,
+  },
+  'GET /api/tables/[table]/words': {
+    summary: 'How far the words of a large table have been indexed',
+    answer: answers.wordsAnswer,
+  },
+  'POST /api/tables/[table]/words': {
+    summary: 'Has the words indexed by which records of a table are found as it shows them',
+    answer: answers.wordsAnswer,
   },
   'POST /api/tables/[table]/columns': {
     ...{ summary: 'Adds a column', body: columnSchema, answer: answers.tableAnswer, status: 201 },

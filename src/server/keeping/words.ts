@@ -2,7 +2,11 @@ import { AsyncLocalStorage } from 'node:async_hooks';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Knex } from 'knex';
 import type { House, Table } from '$lib/core/table/definition';
-import { loadTables } from '../catalog/tables';
+import type { z } from 'zod';
+import type { wordsAnswer } from '$lib/core/contract/answers';
+import { hasIndex, lackingIndex, searchIndexes, type WantedIndex } from '$lib/core/plan/indexes';
+import { displayPaths } from '$lib/core/table/paths';
+import { ensureIndexes, loadTables, tableFrom } from '../catalog/tables';
 import type { Database } from '../database/connection';
 import { createWords, dropTable, tableSql, wordsName } from '../database/ddl';
 import { takeLease, type Lease } from '../database/lease';
@@ -81,7 +85,7 @@ export async function keepWords(
 export interface WordsState {
   /** The table whose words they are. */
   table: string;
-  columns: readonly string[];
+  columns: string[];
   /** What part of the records is there, between 0 and 1; `null` where all are. */
   share: number | null;
   /** When they were held against the records last; `null` before. */
@@ -101,6 +105,45 @@ export async function wordsStates(db: Database, tables: House): Promise<WordsSta
       return { table: table.key, columns, share, checked, mended: Number(row?.mended ?? 0) };
     }),
   );
+}
+
+/** Has the words indexed by which the records of a table are found as they are shown; tells how far they are then. */
+export async function indexWords(
+  db: Database,
+  tables: House,
+  table: Table,
+  by: string,
+): Promise<z.infer<typeof wordsAnswer>> {
+  const { behind } = await ensureIndexes(db, wordsWanted(tables, table), by);
+  if (behind) wordsBehind(db);
+  const now = await loadTables(db);
+  return wordsFor(db, now, tableFrom(now, table.key));
+}
+
+/** The indexes of words by which the records of a table are found as they are shown. */
+function wordsWanted(tables: House, table: Table): WantedIndex[] {
+  return searchIndexes(table, displayPaths(tables, table), tables);
+}
+
+/** What of them is lacking, and what is under way. */
+export async function wordsFor(
+  db: Database,
+  tables: House,
+  table: Table,
+): Promise<z.infer<typeof wordsAnswer>> {
+  const wanted = wordsWanted(tables, table);
+  const lacks = ({ table: key, index }: WantedIndex) => {
+    const of = tables.get(key);
+    return of !== undefined && lackingIndex(of, index) !== null;
+  };
+  const states = await wordsStates(db, tables);
+  const underWay = wanted.flatMap(({ table: key, index }) => {
+    const state = states.find(
+      ({ table: of, columns }) => of === key && hasIndex([{ kind: 'search', columns }], index),
+    );
+    return state && state.share !== null ? [{ table: key, share: state.share }] : [];
+  });
+  return { lacking: wanted.filter(lacks).map(({ table: key }) => key), underWay };
 }
 
 async function shareOf(db: Database, table: Table, upto: number): Promise<number> {

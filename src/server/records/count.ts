@@ -9,14 +9,18 @@ import { seenTable, seenWhere } from './sight';
 const together = 100;
 
 /**
- * The number of records of every table: exact where that is cheap; of a table that is large by the database's estimate
+ * The number of records of tables: exact where that is cheap; of a table that is large by the database's estimate
  * that estimate, rounded, where the person sees all of it. No number from {@link aboutFrom} on is to be taken exactly.
  */
-export async function countTables(db: Database, tables: House): Promise<Map<string, number>> {
+export async function countTables(
+  db: Database,
+  tables: House,
+  keys: readonly string[] = [...tables.keys()],
+): Promise<Map<string, number>> {
   const sizes = await sizesOf(db);
   const counts = new Map<string, number>();
   const exactly: string[] = [];
-  for (const key of tables.keys()) {
+  for (const key of keys) {
     const size = sizes.get(key) ?? 0;
     const whole = seenWhere(db, tables, key, 'r') === '';
     if (size >= aboutFrom && whole) counts.set(key, aboutSo(size));
@@ -26,11 +30,11 @@ export async function countTables(db: Database, tables: House): Promise<Map<stri
     const parts = exactly
       .slice(i, i + together)
       .map((key) => `select ? as k, count(*) as n from ${seenTable(db, tables, key, 'r')}`);
-    const keys = exactly.slice(i, i + together);
-    for (const { k, n } of await rowsOf(db.knex, parts.join(' union all '), keys)) {
+    const bound = exactly.slice(i, i + together);
+    for (const { k, n } of await rowsOf(db.knex, parts.join(' union all '), bound)) {
       counts.set(String(k), Number(n));
     }
   }
   // In the order of the tables, whichever was counted how.
-  return new Map([...tables.keys()].map((key) => [key, counts.get(key) ?? 0]));
+  return new Map(keys.map((key) => [key, counts.get(key) ?? 0]));
 }

@@ -5,7 +5,7 @@
   import { longestWhy } from '$lib/core/rehearsal/rehearsal';
   import { countWords } from '$lib/core/words/about';
   import { num, plural, say } from '$lib/core/words/say';
-  import { largeFrom, missingIndexes, secondsFor } from '$lib/core/plan/indexes';
+  import { largeFrom, missingIndexes, secondsFor, standsBeside } from '$lib/core/plan/indexes';
   import { comparePlans, type PlanChange } from '$lib/core/plan/compare';
   import type { Finding } from '$lib/core/plan/finding';
   import { type Plan } from '$lib/core/plan/schema';
@@ -63,9 +63,8 @@
     (open ? missingIndexes(draft, tables) : []).flatMap(({ table, index }) => {
       const many = counts.get(table) ?? 0;
       const title = tables.get(table)?.title ?? table;
-      // While words are taken into an index, the database lets nobody write to the table.
-      const holds = index.kind === 'search';
-      return many < largeFrom ? [] : [{ many, title, holds, seconds: secondsFor(index, many) }];
+      const behind = standsBeside(index, many);
+      return many < largeFrom ? [] : [{ many, title, behind, seconds: secondsFor(index, many) }];
     }),
   );
   const hints = $derived(findings.filter((f) => f.level === 'hint').map((f) => f.problem));
@@ -122,15 +121,15 @@
         </ul>
       </div>
     {/if}
-    {#each indexes as { many, title, holds, seconds }, i (i)}
+    {#each indexes as { many, title, behind, seconds }, i (i)}
       <p class="m-0" role="note">
-        {clustered
+        {behind
           ? say(
-              `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds, during which nobody can save, because the database is a cluster.`,
+              `The words of ${countWords(many)} records of ${title} are indexed once it is published. That takes about ${num(seconds)} seconds, while people keep working; until then, searching looks through the records.`,
             )
-          : holds
+          : clustered
             ? say(
-                `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds, during which nobody can save a record of ${title}.`,
+                `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds, during which nobody can save, because the database is a cluster.`,
               )
             : say(
                 `Publishing makes an index over ${countWords(many)} records of ${title}. That takes about ${num(seconds)} seconds; people can keep working meanwhile.`,

@@ -17,4 +17,4 @@ export { default as Ledger } from './Ledger.svelte';
 export { default as Toggle } from './Toggle.svelte';
 export { default as Toast } from './Toast.svelte';
 export { default as Textarea } from './Textarea.svelte';
-export { Drawer, Pane, Progressbar, Spinner, SplitPane } from 'flowbite-svelte';
+export { Drawer, Pane, Progressbar, Spinner, SplitPane, ThemeProvider } from 'flowbite-svelte';

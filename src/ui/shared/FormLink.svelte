@@ -7,9 +7,9 @@
   }
   let { form }: Props = $props();
 
-  const places = $derived((page.data.places ?? []) as { label: string; href: string }[]);
-  const href = $derived(`/forms/${form}`);
-  const known = $derived(places.find((place) => place.href === href));
+  /** The pages that show such links say how forms are called. */
+  const forms = $derived((page.data.forms ?? []) as { key: string; title: string }[]);
+  const title = $derived(forms.find(({ key }) => key === form)?.title ?? form);
 </script>
 
-<a class="ref" {href}>{known?.label ?? form}</a>
+<a class="ref" href="/forms/{form}">{title}</a>

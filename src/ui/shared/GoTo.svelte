@@ -11,14 +11,24 @@
   import { mayPlace } from './may';
   import { say } from '$lib/core/words/say';
   import { goto } from '$app/navigation';
-  import { foundAnswer } from '$lib/core/contract/answers';
+  import { foundAnswer, placesAnswer } from '$lib/core/contract/answers';
   import type { Problem } from '$lib/core/problems';
   import { Button, Combobox, Marked, Modal, type Found } from '$lib/ui/parts';
   import { call } from './api';
 
-  let { places }: { places: readonly Place[] } = $props();
-
   let open = $state(false);
+  /** What there is by name: asked for when somebody looks for it. */
+  let places = $state.raw<Promise<readonly Place[]> | null>(null);
+
+  async function readPlaces(): Promise<readonly Place[]> {
+    const read = await call(placesAnswer, '/api/places');
+    return read.ok ? read.value.places : [];
+  }
+
+  function begin() {
+    places = readPlaces();
+    open = true;
+  }
 
   interface Going extends Place {
     group: string;
@@ -68,11 +78,7 @@
       : []),
   ]);
   const grouped = (group: string, of: readonly Place[]) => of.map((place) => ({ ...place, group }));
-  const known = $derived([
-    ...grouped(say('Forms, tables and lists'), places),
-    ...grouped(say('Pages'), pages),
-    ...grouped(say('Actions'), actions),
-  ]);
+  const fixed = $derived([...grouped(say('Pages'), pages), ...grouped(say('Actions'), actions)]);
 
   /** What stands here by name, and then records, by what names them. */
   async function find(
@@ -82,6 +88,7 @@
   ): Promise<Found<Going> | Problem> {
     if (after) return { choices: await findRecords(search.trim(), signal) };
     const words = search.trim().toLowerCase().split(/\s+/);
+    const known = [...grouped(say('Forms, tables and lists'), (await places) ?? []), ...fixed];
     const here = known.filter(({ label, kind }) => {
       const text = `${label} ${kind}`.toLowerCase();
       return words.every((word) => text.includes(word));
@@ -111,7 +118,7 @@
   function onwindowkey(event: KeyboardEvent) {
     if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
       event.preventDefault();
-      open = true;
+      begin();
     }
   }
 </script>
@@ -121,7 +128,7 @@
 <Button
   kind="bare"
   class="border-line bg-sheet text-soft ml-auto flex items-center justify-between rounded border px-2.5 py-1 whitespace-nowrap md:w-55"
-  onclick={() => (open = true)}
+  onclick={begin}
 >
   Go to… <kbd class="max-md:hidden">Ctrl K</kbd>
 </Button>

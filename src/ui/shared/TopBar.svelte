@@ -2,17 +2,16 @@
   import { say } from '$lib/core/words/say';
   import { UserOutline } from 'flowbite-svelte-icons';
   import { page } from '$app/state';
-  import GoTo, { type Place } from './GoTo.svelte';
+  import GoTo from './GoTo.svelte';
   import Mark from './Mark.svelte';
   import { mayPlace } from './may';
 
   interface Props {
-    places: readonly Place[];
     person: string;
     /** What is wrong with the backups, for those who answer for them. */
     backups: 'failed' | 'old' | null;
   }
-  let { places, person, backups }: Props = $props();
+  let { person, backups }: Props = $props();
 
   const sections = $derived([
     { href: '/forms', label: say('Forms') },
@@ -49,7 +48,7 @@
       >
     {/each}
   </nav>
-  <GoTo {places} />
+  <GoTo />
   {#if backups}
     <a href="/keeping" class="mark bad shrink-0 max-sm:hidden">
       {backups === 'failed' ? say('The last backup failed') : say('The last backup is old')}

@@ -6,6 +6,9 @@ import type { Attachment } from 'svelte/attachments';
  * wants the cursor there says so; it comes as soon as the control is in the page.
  */
 
+/** After so long a screen that has changed stands still. Milliseconds. */
+const settled = 250;
+
 /** The controls of an address, the one that came last in front: a panel stands over the form. */
 const controls = new Map<string, HTMLElement[]>();
 /** What can bring an address into the page: the page of a form, the scrolled lines of a grid. */
@@ -141,6 +144,23 @@ export function keepFocus(root: HTMLElement): () => void {
     else if (document.activeElement?.matches(':disabled'))
       requestAnimationFrame(() => lost() && keep());
   };
+  // What the screen did is seen above; whatever else may have let the cursor go is seen a moment later.
+  let pointed = -Infinity;
+  const onpointerdown = () => (pointed = performance.now());
+  const waiting = new Set<ReturnType<typeof setTimeout>>();
+  const later = (times: number) => {
+    const timer = setTimeout(() => {
+      waiting.delete(timer);
+      if (!lost() || !document.hasFocus()) return;
+      keep();
+      if (times > 1) later(times - 1);
+    }, settled);
+    waiting.add(timer);
+  };
+  const onfocusout = ({ relatedTarget }: FocusEvent) => {
+    // Who clicks beside everything means it, perhaps to mark some words.
+    if (relatedTarget === null && performance.now() - pointed > settled) later(3);
+  };
   const watch = new MutationObserver(soon);
   watch.observe(root, {
     childList: true,
@@ -149,11 +169,16 @@ export function keepFocus(root: HTMLElement): () => void {
     attributeFilter: ['disabled', 'open', 'hidden'],
   });
   root.addEventListener('focusin', onfocusin);
+  root.addEventListener('focusout', onfocusout);
+  root.addEventListener('pointerdown', onpointerdown, true);
   for (const kind of ['pointerdown', 'keydown'] as const)
     root.addEventListener(kind, stayHere, true);
   return () => {
     watch.disconnect();
+    for (const timer of waiting) clearTimeout(timer);
     root.removeEventListener('focusin', onfocusin);
+    root.removeEventListener('focusout', onfocusout);
+    root.removeEventListener('pointerdown', onpointerdown, true);
     for (const kind of ['pointerdown', 'keydown'] as const)
       root.removeEventListener(kind, stayHere, true);
   };

@@ -2,13 +2,27 @@ import { page } from '$app/state';
 import { mayAnswer, type May } from '$lib/core/contract/people';
 import type { ActOnForm, Place, ActOnTable } from '$lib/core/access/role';
 
+const nothing: May = {
+  places: [],
+  tables: { most: [], others: {} },
+  forms: { most: [], others: {} },
+};
+/** What was read of a page is asked for by each line of a list. */
+const read = new WeakMap<object, May>();
+
 /**
  * What the person at the screen may do, so that nothing is offered that would be refused. The server asks again,
  * whatever stands here.
  */
 function may(): May {
-  const given = mayAnswer.safeParse(page.data.may);
-  return given.success ? given.data : { places: [], tables: {}, forms: {} };
+  const given: unknown = page.data.may;
+  if (typeof given !== 'object' || given === null) return nothing;
+  const known = read.get(given);
+  if (known) return known;
+  const parsed = mayAnswer.safeParse(given);
+  const found = parsed.success ? parsed.data : nothing;
+  read.set(given, found);
+  return found;
 }
 
 export function mayPlace(place: Place): boolean {
@@ -16,9 +30,11 @@ export function mayPlace(place: Place): boolean {
 }
 
 export function mayTable(table: string, deed: ActOnTable): boolean {
-  return may().tables[table]?.includes(deed) ?? false;
+  const { most, others } = may().tables;
+  return (others[table] ?? most).includes(deed);
 }
 
 export function mayForm(form: string, deed: ActOnForm): boolean {
-  return may().forms[form]?.includes(deed) ?? false;
+  const { most, others } = may().forms;
+  return (others[form] ?? most).includes(deed);
 }

@@ -1,20 +1,19 @@
 <script lang="ts">
   import { countWords } from '$lib/core/words/about';
   import { Ledger } from '$lib/ui/parts';
-  import type { Table } from '$lib/core/table/definition';
 
-  let { tables }: { tables: readonly (Table & { records: number })[] } = $props();
-
-  const titles = $derived(new Map(tables.map(({ key, title }) => [key, title])));
-
-  function labels(table: Table, keys: readonly string[]): string {
-    return keys.map((key) => table.columns.find((c) => c.key === key)?.label ?? key).join(', ');
+  interface Listed {
+    key: string;
+    title: string;
+    records: number;
+    /** How many columns it has. */
+    columns: number;
+    /** The labels of the columns by which its records are shown. */
+    shown: readonly string[];
+    /** The titles of the tables to which it refers. */
+    refersTo: readonly string[];
   }
-
-  function refersTo(table: Table): string {
-    const keys = table.columns.flatMap(({ type }) => (type.kind === 'reference' ? type.table : []));
-    return [...new Set(keys)].map((key) => titles.get(key) ?? key).join(', ');
-  }
+  let { tables }: { tables: readonly Listed[] } = $props();
 </script>
 
 <Ledger class="border-line border">
@@ -31,9 +30,9 @@
           ><a class="font-semibold hover:underline" href="/tables/{table.key}">{table.title}</a></td
         >
         <td class="num">{countWords(table.records)}</td>
-        <td class="num">{table.columns.length}</td>
-        <td>{labels(table, table.display)}</td>
-        <td class="text-soft">{refersTo(table) || '–'}</td>
+        <td class="num">{table.columns}</td>
+        <td>{table.shown.join(', ')}</td>
+        <td class="text-soft">{table.refersTo.join(', ') || '–'}</td>
       </tr>
     {:else}
       <tr>

@@ -1,3 +1,4 @@
+import { withReferred } from '$lib/core/plan/reach';
 import { formsNaming } from '$lib/server/catalog/plan-uses';
 import { tableFrom } from '$lib/server/catalog/tables';
 import { impactOf, referencesTo } from '$lib/server/catalog/usage';
@@ -16,7 +17,7 @@ export const load: LayoutServerLoad = ({ params, locals }) =>
     return {
       table,
       asked: askingAmong(naming, table.key).length > 0,
-      tables: [...tables.values()],
+      tables: withReferred(tables, [table.key]),
       listTitles: [...tables.lists.values()].map(({ key, title }) => ({ key, title })),
       forms: await impactOf(db, { table: table.key }, naming, whole),
       referring: referencesTo(tables, table.key).map(({ table: from, column }) => ({

@@ -3,6 +3,7 @@ import { slowBy } from '$lib/core/plan/slow-view';
 import { tableFrom } from '$lib/server/catalog/tables';
 import { isClustered } from '$lib/server/database/lock-rows';
 import { sizesOf } from '$lib/server/database/sizes';
+import { wordsFor } from '$lib/server/keeping/words';
 import { forPage } from '$lib/server/page';
 import { shownConditions } from '$lib/server/records/shown-conditions';
 import { lookAt, openFrom, viewFrom } from '$lib/server/records/viewed';
@@ -32,5 +33,6 @@ export const load: PageServerLoad = ({ params, url, depends, locals }) =>
       filterShown,
       ...looked,
       slow: slow && { ...slow, size, clustered: await isClustered(db) },
+      words: search && size >= largeFrom ? { ...(await wordsFor(db, tables, table)), size } : null,
     };
   });

@@ -25,6 +25,7 @@
   import RecordsGrid from '$lib/ui/tables/RecordsGrid.svelte';
   import SlowHint from '$lib/ui/tables/SlowHint.svelte';
   import TablePicture from '$lib/ui/tables/TablePicture.svelte';
+  import WordsHint from '$lib/ui/tables/WordsHint.svelte';
   import type { PageProps } from './$types';
 
   let { data }: PageProps = $props();
@@ -197,6 +198,14 @@
       slow={data.slow}
       records={data.slow.size}
       clustered={data.slow.clustered}
+    />
+  {/if}
+  {#if data.words && data.words.lacking.length + data.words.underWay.length > 0}
+    <WordsHint
+      table={data.table}
+      words={data.words}
+      records={data.words.size}
+      ondone={() => void invalidateAll()}
     />
   {/if}
   <div class="flex min-h-0 flex-1 max-md:flex-col-reverse max-md:overflow-auto">

@@ -1,8 +1,7 @@
 import { limitedRoles } from '$lib/core/access/rights';
 import { latestRoles } from '$lib/server/access/roles';
-import { houseOf } from '$lib/core/table/sources';
 import { loadDraft } from '$lib/server/catalog/forms';
-import { typedElsewhere } from '$lib/server/catalog/lists';
+import { begunWith, designedIn } from '$lib/server/catalog/designed';
 import { allFacts } from '$lib/server/access/house';
 import { askerAt } from '$lib/server/access/let-in';
 import { forPage } from '$lib/server/page';
@@ -19,17 +18,18 @@ export const load: PageServerLoad = ({ params, depends, locals }) =>
     const asker = askerAt({ locals });
     const seen = await locals.house();
     const tables = seen.whole;
-    const counts = [...(await countTables(db, seen))];
     const all = await locals.forms();
-    const typed = new Map(await typedElsewhere(db, form.key, all));
+    const house = await designedIn(db, tables, form.key, all);
     const published = all.filter(({ edition }) => edition > 0);
     const forms = published.map(({ key, title }) => ({ key, title }));
+    const begun = begunWith(house, plan);
+    const counted = [...begun.tables.keys()].filter((key) => seen.has(key));
     return {
       form,
       plan,
       person: await allFacts(db, tables, asker.person),
-      tables: houseOf(tables, { ...tables, typed }),
-      counts,
+      ...begun,
+      counts: [...(await countTables(db, seen, counted))],
       limited: [...limitedRoles((await latestRoles(db)).values(), form.key, [...tables.keys()])],
       clustered: await isClustered(db),
       forms,
