@@ -1,4 +1,6 @@
 // The built server, as a process of its own: what it sends is taken for what it says to be, files included.
+import fs from 'node:fs';
+import { fileURLToPath } from 'node:url';
 import compression from 'compression';
 import { server } from '../build/index.js';
 
@@ -10,7 +12,12 @@ const compressed = compression({
   filter: (_, response) =>
     /^(?:text\/html|application\/json)\b/.test(String(response.getHeader('content-type'))),
 });
+/** Where the files of the screens stand; what is sent from there is listed once, when the server starts. */
+const files = fileURLToPath(new URL('../build/client', import.meta.url));
 http.prependListener('request', (request, response) => {
+  // Where another version was built in its place meanwhile, a file of this one is gone: that is told, and ends nothing.
+  const [path = ''] = (request.url ?? '').split('?');
+  if (path.startsWith('/_app/') && !fs.existsSync(files + path)) request.url = '/_app/gone';
   response.setHeader('x-content-type-options', 'nosniff');
   compressed(request, response, () => undefined);
 });

@@ -62,8 +62,13 @@ export const load: PageServerLoad = async ({ locals }) => {
   };
 };
 
-/** Those that were filled in last come first. */
-function byUse(one: { use: FormUse | null }, other: { use: FormUse | null }): number {
-  const at = ({ use }: { use: FormUse | null }) => (use ? Date.parse(use.last.at) : 0);
+interface Used {
+  use: FormUse | null;
+  edition: number;
+}
+
+/** Those that were filled in last come first, then those that can be. */
+function byUse(one: Used, other: Used): number {
+  const at = ({ use, edition }: Used) => (use ? Date.parse(use.last.at) : Math.min(1, edition));
   return at(other) - at(one);
 }

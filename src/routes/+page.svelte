@@ -12,7 +12,7 @@
   const count = $derived.by(() => {
     const all = plural(data.all, ['# form', '# forms']);
     const shown = num(data.forms.length);
-    return data.all > data.forms.length ? say(`${all}, the ${shown} used last`) : all;
+    return data.all > data.forms.length ? say(`${shown} of ${all}, those used last first`) : all;
   });
   const titleOf = (form: string) => data.titles.find(({ key }) => key === form)?.title ?? form;
   const begun = $derived([

@@ -1,5 +1,7 @@
 import { randomUUID } from 'node:crypto';
+import fs from 'node:fs';
 import net from 'node:net';
+import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { OwnServer } from '../../scripts/server.mjs';
@@ -10,8 +12,12 @@ import { ownHouse, send, type OwnHouse } from '../support/own-server';
 
 let house: OwnHouse;
 let server: OwnServer;
+/** A file of the screens that is there when the server starts. */
+const file = `/_app/immutable/gone-${randomUUID()}.js`;
+const fileOnDisk = path.join('build', 'client', file);
 
 beforeAll(async () => {
+  fs.writeFileSync(fileOnDisk, 'export {};');
   house = await ownHouse('aborted');
   await makeLending(house.db);
   const plan = linesPlan();
@@ -20,7 +26,20 @@ beforeAll(async () => {
   server = await house.serve();
 }, 60_000);
 
-afterAll(() => house.end());
+afterAll(async () => {
+  fs.rmSync(fileOnDisk, { force: true });
+  await house.end();
+});
+
+describe('a file of the screens', () => {
+  it('that is gone, since another version was built in its place, is not found, and ends nothing', async () => {
+    expect((await fetch(server.address + file)).status).toBe(200);
+    fs.rmSync(fileOnDisk);
+    const answers = await Promise.all([1, 2, 3].map(() => fetch(server.address + file)));
+    expect(answers.map(({ status }) => status)).toEqual([404, 404, 404]);
+    expect((await fetch(`${server.address}/api/health`)).status).toBe(200);
+  });
+});
 
 const csv = Buffer.from(`name,kind\n${'some name,some kind\n'.repeat(60_000)}`);
 

@@ -6,10 +6,16 @@ import {
   renameTableColumn,
   renameWholeTable,
 } from '../../src/server/catalog/restructure';
-import { ensureIndexes, loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
+import {
+  ensureIndexes,
+  loadTables,
+  makeTable,
+  relabelTable,
+  tableFrom,
+} from '../../src/server/catalog/tables';
 import { tableSql, wordsName } from '../../src/server/database/ddl';
 import { rowsOf } from '../../src/server/database/rows';
-import { keepWords, wordsStates } from '../../src/server/keeping/words';
+import { indexWords, keepWords, wordsFor, wordsStates } from '../../src/server/keeping/words';
 import { readChoices } from '../../src/server/records/choices';
 import { readRecords } from '../../src/server/records/read';
 import { indexesBeside, wordsSql } from '../../src/server/records/words-beside';
@@ -234,6 +240,23 @@ describe('words beside a large table', () => {
     expect(await rows(`select id from ${at} where words like '%Quist%' limit 1`)).toEqual([]);
   }, 120_000);
 
+  it('are indexed for the page of a table, where somebody asks for it', async () => {
+    const { db } = held;
+    const before = await wordsFor(db, await house(), await own());
+    expect(before).toEqual({ lacking: [], underWay: [] });
+    const definition = { ...(await own()), display: ['title', 'code'] };
+    expect((await wordsFor(db, await house(), definition)).lacking).toEqual([key]);
+    await relabelTable(db, key, { display: ['title', 'code'] }, 'test');
+    const told = await indexWords(db, await house(), await own(), 'test');
+    expect(told.lacking).toEqual([]);
+    expect(told.underWay).toEqual([{ table: key, share: expect.any(Number) }]);
+    await vi.waitFor(async () => {
+      await keepWords(db);
+      expect((await wordsFor(db, await house(), await own())).underWay).toEqual([]);
+    }, 60_000);
+    expect(await rows(`select 1 from ${await words()} limit 1`)).toHaveLength(1);
+  }, 120_000);
+
   it('go with their table', async () => {
     const { db } = held;
     await removeTable(db, key, 'test');
@@ -242,7 +265,7 @@ describe('words beside a large table', () => {
         `select table_name from information_schema.tables where table_schema = ? and table_name like 'words~%'`,
         [db.records],
       );
-    expect(await left()).toHaveLength(2);
+    expect(await left()).toHaveLength(3);
     await keepWords(db);
     expect(await left()).toEqual([]);
     expect(await db.knex('words_beside').withSchema(db.catalog)).toEqual([]);

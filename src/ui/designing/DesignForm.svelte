@@ -139,6 +139,8 @@
 
   async function publish(why: string): Promise<Problem[]> {
     refused = await design.publish(why);
+    // With the indexes that were made, and those that are under way.
+    if (refused.length === 0) void invalidate('unisor:tables');
     published = refused.length === 0 ? design.edition : null;
     return refused;
   }

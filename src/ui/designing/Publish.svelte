@@ -125,7 +125,7 @@
       <p class="m-0" role="note">
         {behind
           ? say(
-              `The words of ${countWords(many)} records of ${title} are indexed once it is published. That takes about ${num(seconds)} seconds, while people keep working; until then, searching looks through the records.`,
+              `After publishing, the words of ${countWords(many)} records of ${title} are indexed. That takes about ${num(seconds)} seconds, while people keep working; until then, searching looks through the records.`,
             )
           : clustered
             ? say(

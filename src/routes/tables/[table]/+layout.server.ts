@@ -14,13 +14,15 @@ export const load: LayoutServerLoad = ({ params, locals }) =>
     const table = tableFrom(tables, params.table);
     const [about, { whole }] = [{ kind: 'table' as const, name: table.key }, tables];
     const naming = await formsNaming(db, about, await locals.forms(), whole);
+    const referring = referencesTo(tables, table.key);
     return {
       table,
       asked: askingAmong(naming, table.key).length > 0,
-      tables: withReferred(tables, [table.key]),
+      // Those whose records refer to it stand on the page of a record.
+      tables: withReferred(tables, [table.key, ...referring.map(({ table: from }) => from.key)]),
       listTitles: [...tables.lists.values()].map(({ key, title }) => ({ key, title })),
       forms: await impactOf(db, { table: table.key }, naming, whole),
-      referring: referencesTo(tables, table.key).map(({ table: from, column }) => ({
+      referring: referring.map(({ table: from, column }) => ({
         key: from.key,
         title: from.title,
         column: column.label,
