@@ -3,16 +3,20 @@ import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { clusteredHouse, type Clustered, type Part } from '../../scripts/clustered.mjs';
 import type { OwnServer } from '../../scripts/server.mjs';
 import { formHead, makeForm, publishForm } from '../../src/server/catalog/forms';
-import { loadTables, tableFrom } from '../../src/server/catalog/tables';
+import { ensureIndexes, loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
 import { endDatabase, openDatabase, type Database } from '../../src/server/database/connection';
 import { migrate } from '../../src/server/database/migrate';
+import { tableSql, wordsName } from '../../src/server/database/ddl';
 import { rowsOf } from '../../src/server/database/rows';
+import { keepWords } from '../../src/server/keeping/words';
+import { indexesBeside } from '../../src/server/records/words-beside';
 import { saveEntry } from '../../src/server/records/save';
 import { addRecord, changeRecord, deleteRecord } from '../../src/server/records/write';
+import { column, table } from '../support/definitions';
 import { keeperCookie } from '../support/keeper';
 import { makeLending } from '../support/house';
 import { storePlans } from '../support/lending';
@@ -339,6 +343,54 @@ describe('a cluster of three database nodes behind a balancer', { timeout: 240_0
       expect(new Set((await Promise.all(adds)).map(({ id }) => id)).size).toBe(24);
     } finally {
       await endDatabase(fresh);
+    }
+  });
+
+  it('takes in the words of a large table while people save, and goes on when a node is lost', async () => {
+    const records = 110_000;
+    const words = [
+      { table: 'sheet', index: { kind: 'search' as const, columns: ['code', 'title'] } },
+    ];
+    await makeTable(db, table('sheet', [column('code'), column('title')]), 'test');
+    await db.knex.raw(
+      `insert into ${tableSql(db, 'sheet')} (code, title, created_by, updated_by)
+       select concat('SH-', seq), elt(1 + seq % 3, 'Lament', 'Waltz', 'Elegy'), 't', 't' from ${tableSql(db, `seq_1_to_${records}`)}`,
+    );
+    await db.knex.raw(`analyze table ${tableSql(db, 'sheet')}`);
+    const { pause } = await through(async (clerks) => {
+      expect(await ensureIndexes(db, words, 'test')).toEqual({ behind: true });
+      const before = await written();
+      const begun = keepWords(db, { piece: 2000 }).catch(() => undefined);
+      await clerks.saves(5);
+      await house.cluster.end(before, 'SIGKILL');
+      await clerks.saves(20);
+      await begun;
+      await house.cluster.startNode(before);
+    });
+    expect(pause).toBeLessThan(longestPause);
+    console.log(`words taken in: saves paused ${Math.round(pause)} ms`);
+    const name = await vi.waitFor(
+      async () => {
+        await keepWords(db);
+        const [index] = indexesBeside(tableFrom(await loadTables(db), 'sheet'));
+        expect(index?.beside.whole).toBe(true);
+        return index?.beside.name ?? '';
+      },
+      { timeout: 90_000, interval: 1000 },
+    );
+    await caughtUp();
+    for (const { port } of house.cluster.plan.nodes) {
+      const node = openDatabase(house.cluster.simulatorsUrlAt(port));
+      const beside = `${tableSql(db, wordsName(name))} w`;
+      const counted = await rowsOf(
+        node.knex,
+        `select (select count(*) from ${beside}) as n, (select count(*) from ${beside} where match (w.words) against ('+lament*' in boolean mode)) as found`,
+      );
+      const expected = { n: records, found: Math.floor(records / 3) };
+      expect(counted.map(({ n, found }) => ({ n: Number(n), found: Number(found) }))).toEqual([
+        expected,
+      ]);
+      await endDatabase(node);
     }
   });
 });

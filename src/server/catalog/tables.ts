@@ -15,7 +15,7 @@ import { tablesWith } from '$lib/core/table/sources';
 import type { NamedView } from '$lib/core/table/view';
 import { keptColumns } from '$lib/core/table/links';
 import type { Database, Runner } from '../database/connection';
-import { lackingIndex, standsBeside, type WantedIndex } from '$lib/core/plan/indexes';
+import { lackingIndex, largeFrom, standsBeside, type WantedIndex } from '$lib/core/plan/indexes';
 import { addColumn, createIndex, createTable, createWords, tableSql } from '../database/ddl';
 import {
   bumpCatalog,
@@ -26,7 +26,7 @@ import {
 } from '../database/structure';
 import { parseJson } from '../database/json';
 import { takeLease } from '../database/lease';
-import { sizesOf } from '../database/sizes';
+import { rowsOf } from '../database/rows';
 
 let cached: { revision: string; catalog: string; tables: House } | null = null;
 
@@ -275,8 +275,10 @@ export async function ensureIndexes(
 
 /** An index in its table, or beside it. */
 async function placed(db: Database, table: Table, index: TableIndex): Promise<TableIndex> {
-  const size = (await sizesOf(db)).get(table.key) ?? 0;
-  if (!standsBeside(index, size)) return index;
+  if (!standsBeside(index, largeFrom)) return index;
+  // Not by estimate: what was imported a moment ago is not known to that yet.
+  const last = `select 1 from ${tableSql(db, table.key)} limit 1 offset ${largeFrom - 1}`;
+  if ((await rowsOf(db.knex, last)).length === 0) return index;
   return { ...index, beside: freshWords() };
 }
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { say, spoken } from '$lib/core/words/say';
+  import { num, say, spoken } from '$lib/core/words/say';
   import {
     everyOther,
     formActs,
@@ -11,7 +11,7 @@
     type ActOnTable,
     type TableRight,
   } from '$lib/core/access/role';
-  import { Button, Checkbox, Ledger } from '$lib/ui/parts';
+  import { Button, Checkbox, Input, Ledger } from '$lib/ui/parts';
   import TableRights from './TableRights.svelte';
 
   interface Props {
@@ -28,6 +28,23 @@
     fixed: boolean;
   }
   let { role = $bindable(), tables, forms, broken, fixed }: Props = $props();
+
+  /** So many tables, or forms, stand in the matrix at once; of more, those that have rights of their own, or are found. */
+  const most = 60;
+  let wanted = $state('');
+
+  function shownOf<T extends { key: string; title: string }>(
+    all: readonly T[],
+    own: Readonly<Record<string, unknown>>,
+  ): readonly T[] {
+    if (all.length <= most) return all;
+    const text = wanted.trim().toLowerCase();
+    const fits = ({ key, title }: T) =>
+      text === '' ? key in own : title.toLowerCase().includes(text);
+    return all.filter(fits).slice(0, most);
+  }
+  const shownTables = $derived(shownOf(tables, role.tables));
+  const shownForms = $derived(shownOf(forms, role.forms));
 
   /** The table whose records and columns are looked at. */
   let open = $state<string | null>(null);
@@ -93,6 +110,22 @@
   }
 </script>
 
+{#if Math.max(tables.length, forms.length) > most}
+  <div class="mb-3 flex flex-wrap items-center gap-3">
+    <Input
+      class="w-64!"
+      type="search"
+      placeholder={say('Find tables and forms')}
+      aria-label={say('Find tables and forms')}
+      bind:value={wanted}
+    />
+    <span class="quiet">
+      {wanted.trim() === ''
+        ? say('Those with rights of their own are shown.')
+        : say(`At most ${num(most)} of each are shown.`)}
+    </span>
+  </div>
+{/if}
 <Ledger>
   <thead>
     <tr>
@@ -102,7 +135,7 @@
     </tr>
   </thead>
   <tbody>
-    {#each [...tables, others] as table (table.key)}
+    {#each [...shownTables, others] as table (table.key)}
       {@const { key, title } = table}
       {@const right = rightOf(key)}
       {@const fault = broken.find((one) => one.table === key)}
@@ -162,7 +195,7 @@
     </tr>
   </thead>
   <tbody>
-    {#each [...forms, otherForms] as { key, title } (key)}
+    {#each [...shownForms, otherForms] as { key, title } (key)}
       <tr>
         <td class={key === everyOther ? 'text-soft' : 'font-semibold'}>{title}</td>
         {#each formActs as deed (deed)}

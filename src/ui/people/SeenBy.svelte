@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { say, num } from '$lib/core/words/say';
+  import { num, plural, say } from '$lib/core/words/say';
   import { nothingWanted } from '$lib/core/contract/answers';
   import { Button, Ledger, Select } from '$lib/ui/parts';
   import { call } from '$lib/ui/shared/api';
@@ -12,7 +12,15 @@
   }
   let { person, people, tables, onchoose }: Props = $props();
 
-  const hidden = $derived(tables.filter(({ seen }) => seen === null));
+  /** So many tables are named at once. */
+  const most = 40;
+  const open = $derived(tables.filter(({ seen }) => seen !== null));
+  const hidden = $derived(tables.filter(({ seen }) => seen === null).map(({ title }) => title));
+  const unseen = $derived.by(() => {
+    const named = hidden.slice(0, most).join(', ');
+    const more = num(hidden.length - most);
+    return hidden.length > most ? say(`${named}, and ${more} more`) : named;
+  });
 
   async function look() {
     const called = await call(nothingWanted, `/api/people/${person.id}/eyes`, { method: 'POST' });
@@ -34,7 +42,7 @@
     <tr><th>Table</th><th class="num">Sees</th><th class="num">of</th></tr>
   </thead>
   <tbody>
-    {#each tables.filter(({ seen }) => seen !== null) as { key, title, all, seen } (key)}
+    {#each open.slice(0, most) as { key, title, all, seen } (key)}
       <tr>
         <td>{title}</td>
         <td class="num font-semibold">{num(seen ?? 0)}</td>
@@ -43,9 +51,14 @@
     {/each}
   </tbody>
 </Ledger>
+{#if open.length > most}
+  <p class="quiet mt-2 mb-0">
+    {plural(open.length - most, ['# more table is seen.', '# more tables are seen.'])}
+  </p>
+{/if}
 {#if hidden.length > 0}
   <p class="quiet mt-2 mb-0">
-    Not seen: {hidden.map(({ title }) => title).join(', ')}.
+    Not seen: {unseen}.
   </p>
 {/if}
 <Button kind="other" class="mt-4 w-full" onclick={look}>Look through their eyes</Button>
