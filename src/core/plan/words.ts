@@ -106,7 +106,7 @@ function choicesPhrase(
   const slow = isLookedThrough(field, tables, counts)
     ? say('searched fast once published')
     : isTakenIn(field, tables)
-      ? say('searched fast once its words are indexed')
+      ? say('its words are being indexed')
       : '';
   const unsorted = isUnsorted(field, tables, counts) ? say('too many to be sorted') : '';
   const said = [count, unsorted || order, slow, copied, typed, open, guests, ...where];
