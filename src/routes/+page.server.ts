@@ -1,7 +1,7 @@
 import { askerAt } from '$lib/server/access/let-in';
 import { dayAfter, dayIn } from '$lib/core/values/dates';
 import { listEntryDrafts } from '$lib/server/records/entry-drafts';
-import { formUses, type FormUse } from '$lib/server/records/form-uses';
+import { formUses } from '$lib/server/records/form-uses';
 import { listSaves } from '$lib/server/records/saves';
 import { readyDatabase } from '$lib/server/start';
 import type { PageServerLoad } from './$types';
@@ -63,7 +63,7 @@ export const load: PageServerLoad = async ({ locals }) => {
 };
 
 interface Used {
-  use: FormUse | null;
+  use: { last: { at: string } } | null;
   edition: number;
 }
 
