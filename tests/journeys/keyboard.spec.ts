@@ -85,3 +85,21 @@ test('a loan form is designed from the bare tables, published, changed, compared
     ...fromHere(),
   });
 });
+
+test('the cursor comes back where nothing in the page tells that it was lost', async ({ page }) => {
+  await visit(page, '/forms/lend_music');
+  const weeks = page.getByLabel('Weeks', { exact: true });
+  await weeks.focus();
+  await weeks.evaluate((box) => box.blur());
+  await expect(weeks).toBeFocused();
+  // What is hidden by its style alone gives it to its neighbour.
+  await weeks.evaluate((box) => (box.style.visibility = 'hidden'));
+  await expect.poll(() => page.evaluate(() => document.activeElement?.tagName)).not.toBe('BODY');
+  await expect(weeks).not.toBeFocused();
+  // Whoever clicks beside everything, to mark some words, is left alone.
+  await page.getByRole('heading', { level: 1 }).click();
+  await page.waitForTimeout(600);
+  expect(await page.evaluate(() => document.activeElement?.matches('input, select, button'))).toBe(
+    false,
+  );
+});

@@ -71,10 +71,14 @@ export async function keepWords(
     for (const { index } of placesIn(await loadTables(db))) {
       if (stopped) return;
       const { name, whole } = index.beside;
-      const sound =
-        whole &&
-        (!(await isDue(db, name, bounds.checkedEvery ?? checkedEvery)) || (await check(job, name)));
-      if (!sound) await fill(job, name);
+      try {
+        const due = whole && (await isDue(db, name, bounds.checkedEvery ?? checkedEvery));
+        const sound = whole && (!due || (await check(job, name)));
+        if (!sound) await fill(job, name);
+      } catch (err) {
+        // Whatever is wrong with one table, the others go on; it is tried again the next time.
+        log.warn({ err, name }, 'the words of a table could not be taken in');
+      }
     }
   } finally {
     await lease.end();
