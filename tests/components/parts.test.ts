@@ -33,6 +33,7 @@ const elsewhere = [
   'Progressbar',
   'SplitPane',
   'Spinner',
+  'ThemeProvider',
 ];
 
 describe('the parts', () => {
