@@ -75,7 +75,7 @@ export function firstControl(within: HTMLElement): HTMLElement | null {
 }
 
 function isSeen(element: HTMLElement): boolean {
-  return element.checkVisibility?.() ?? true;
+  return element.checkVisibility?.({ visibilityProperty: true }) ?? true;
 }
 
 /** Gives the cursor to the first control of a panel or a dialog when it opens, unless it is wanted elsewhere. */
@@ -113,27 +113,27 @@ export function keepFocus(root: HTMLElement): () => void {
     const { activeElement } = document;
     return activeElement === null || activeElement === document.body;
   };
+  /** Gives the cursor to an element that can have it; gives whether it has come. */
+  const takes = (element: HTMLElement | null) => {
+    if (element && isSeen(element)) element.focus({ preventScroll: true });
+    return !lost();
+  };
   const keep = () => {
     if (!lost()) return;
     const left = last.around.find((element) => element instanceof HTMLDialogElement);
     if (left && !(left.isConnected && left.hasAttribute('open'))) last = before.get(left) ?? last;
     const { around, at } = last;
     const [self] = around;
-    if (self?.isConnected && isSeen(self)) {
-      self.focus({ preventScroll: true });
-      if (!lost()) return;
-    }
-    const parent = around.slice(1).find((element) => element.isConnected && isSeen(element));
-    if (!parent) return document.querySelector<HTMLElement>('main')?.focus({ preventScroll: true });
+    if (self?.isConnected && takes(self)) return;
     const open = document.querySelector<HTMLElement>('dialog[open]');
-    const within = open && !open.contains(parent) ? open : parent;
-    const next = within.children.item(Math.min(at, within.children.length - 1));
-    const found =
-      (next instanceof HTMLElement && (canFocus(next) ? next : firstControl(next))) ||
-      (canFocus(within) && within) ||
-      firstControl(within) ||
-      document.querySelector<HTMLElement>('main');
-    found?.focus({ preventScroll: true });
+    for (const parent of around.slice(1)) {
+      if (!parent.isConnected || !isSeen(parent)) continue;
+      const within = open && !open.contains(parent) ? open : parent;
+      const next = within.children.item(Math.min(at, within.children.length - 1));
+      const beside = next instanceof HTMLElement ? [next, firstControl(next)] : [];
+      if ([...beside, within, firstControl(within)].some(takes)) return;
+    }
+    takes(document.querySelector<HTMLElement>('main'));
   };
   // After the screen has been brought up to date, and whoever wants the cursor elsewhere has had it.
   const soon = () => {
