@@ -140,14 +140,20 @@ export async function wordsFor(
     const of = tables.get(key);
     return of !== undefined && lackingIndex(of, index) !== null;
   };
-  const states = await wordsStates(db, tables);
-  const underWay = wanted.flatMap(({ table: key, index }) => {
-    const state = states.find(
-      ({ table: of, columns }) => of === key && hasIndex([{ kind: 'search', columns }], index),
-    );
-    return state && state.share !== null ? [{ table: key, share: state.share }] : [];
+  // Where all words are there, as nearly always, nothing is asked for it.
+  const filling = placesIn(tables).filter(
+    (place) =>
+      !place.index.beside.whole &&
+      wanted.some((one) => one.table === place.table.key && hasIndex([one.index], place.index)),
+  );
+  const underWay = filling.map(async ({ table: of, index }) => {
+    const row = await stateOf(db, index.beside.name);
+    return { table: of.key, share: await shareOf(db, of, Number(row?.upto ?? 0)) };
   });
-  return { lacking: wanted.filter(lacks).map(({ table: key }) => key), underWay };
+  return {
+    lacking: wanted.filter(lacks).map(({ table: key }) => key),
+    underWay: await Promise.all(underWay),
+  };
 }
 
 async function shareOf(db: Database, table: Table, upto: number): Promise<number> {
