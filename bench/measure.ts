@@ -13,6 +13,8 @@ export interface Comparison {
   warm?: number;
   ours: () => Promise<unknown>;
   reference: () => Promise<unknown>;
+  /** A request that does nothing, where ours is one: what no work in it could save. */
+  empty?: () => Promise<unknown>;
 }
 
 /** Runs both in turn, after a warm-up of each, and prints one line with medians and their ratio. */
@@ -23,21 +25,25 @@ export async function compare({
   warm = runs >= 100 ? 100 : 1,
   ours,
   reference,
+  empty,
 }: Comparison): Promise<void> {
   // A server is measured warm: its code compiled, its connections open.
   for (let i = 0; i < warm; i++) {
     await reference();
     await ours();
+    await empty?.();
   }
-  const times = { ours: [] as number[], reference: [] as number[] };
+  const times = { ours: [] as number[], reference: [] as number[], empty: [] as number[] };
   for (let i = 0; i < runs; i++) {
     times.reference.push(await timed(reference));
     times.ours.push(await timed(ours));
+    if (empty) times.empty.push(await timed(empty));
   }
   const [a, b] = [median(times.ours), median(times.reference)];
   const ms = (n: number) => `${n.toFixed(n < 100 ? 2 : 0)} ms`;
+  const nothing = empty ? `, an empty request ${ms(median(times.empty))}` : '';
   console.log(
-    `bench ${name}: ratio ${(a / b).toFixed(a / b < 0.1 ? 4 : 2)} (ours ${ms(a)}, reference ${ms(b)}; ${sizes}, n=${runs})`,
+    `bench ${name}: ratio ${(a / b).toFixed(a / b < 0.1 ? 4 : 2)} (ours ${ms(a)}, reference ${ms(b)}${nothing}; ${sizes}, n=${runs})`,
   );
 }
 

@@ -1,5 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Connection, ResultSetHeader } from 'mysql2/promise';
+import { lending } from './lending';
 import { asKeeper, compare } from './measure';
 
 interface Bench {
@@ -22,6 +23,8 @@ export async function saves({ address, connection }: Bench): Promise<void> {
      group by r.id having sum(if(m.kind in ('received', 'returned'), m.quantity, -m.quantity)) > 20
      order by r.id limit 2000`,
   );
+  const { warmUp, giveBack } = await lending({ address, connection });
+  await warmUp();
   let turn = 0;
   const next = () => scores.slice((turn++ % 15) * lines).slice(0, lines);
   const made: number[] = [];
@@ -92,9 +95,7 @@ export async function saves({ address, connection }: Bench): Promise<void> {
   const marks = made.map(() => '?').join(', ');
   await connection.query(`delete from ${records}.loan_line where loan in (${marks})`, made);
   await connection.query(`delete from ${records}.loan where id in (${marks})`, made);
-  await connection.query(
-    `delete from ${records}.copy_movement where moved_on = '2026-11-02' and quantity = 1 and kind = 'lent'`,
-  );
+  await giveBack();
 }
 
 async function ids(connection: Connection, sql: string): Promise<number[]> {

@@ -1,5 +1,4 @@
 import type { Knex } from 'knex';
-import type { Connection } from 'mysql2';
 import type { Runner } from './connection';
 
 /** What is bound to a place of a statement. */
@@ -8,15 +7,21 @@ export type Bound = string | number | null;
 /** What the database gives of a row; its columns are read by whoever knows their types (`fromDatabase`). */
 export type Row = Readonly<Record<string, unknown>>;
 
-/** Reads rows by a statement of our own, its values bound. */
+/**
+ * Reads rows by a statement of our own, its values bound. One that `ends` a transaction commits it as well: what that
+ * has written by then stands, and nothing may be written after it.
+ */
 export async function rowsOf(
   runner: Runner,
   sql: string,
   bindings: readonly Bound[] = [],
+  { ends = false } = {},
 ): Promise<Row[]> {
   // The driver gives rows and fields; a SELECT gives a list of rows.
-  const [rows] = await runner.raw<[Row[], unknown]>(sql, [...bindings]);
-  return rows;
+  if (!isTransaction(runner)) return (await runner.raw<[Row[], unknown]>(sql, [...bindings]))[0];
+  // A save has many short reads: nothing is built for them, or waited for.
+  const { response } = await sent(runner, { sql, bindings: [...bindings], ends });
+  return response[0];
 }
 
 /**
@@ -28,12 +33,29 @@ export async function runBinary(
   sql: string,
   bound: readonly (string | number | Buffer | null)[],
 ): Promise<void> {
-  const connection = (await trx.client.acquireConnection()) as Pick<Connection, 'execute'>;
-  try {
-    await new Promise<void>((done, failed) => {
-      connection.execute(sql, [...bound], (error) => (error ? failed(error) : done()));
-    });
-  } finally {
-    await trx.client.releaseConnection(connection);
-  }
+  if (isTransaction(trx)) await sent(trx, { sql, bindings: [...bound], binary: true });
+}
+
+/** A statement for the client of this house (`TogetherClient`). */
+interface Statement {
+  sql: string;
+  bindings: (Bound | Buffer)[];
+  ends?: boolean;
+  binary?: boolean;
+}
+
+/** A transaction, with what Knex runs its statements by. */
+interface InTransaction {
+  client: {
+    acquireConnection(): Promise<unknown>;
+    query(connection: unknown, statement: Statement): Promise<{ response: [Row[], unknown] }>;
+  };
+}
+
+function isTransaction(runner: Runner): runner is Runner & InTransaction {
+  return runner.isTransaction === true;
+}
+
+async function sent({ client }: InTransaction, statement: Statement) {
+  return client.query(await client.acquireConnection(), statement);
 }

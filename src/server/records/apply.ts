@@ -21,8 +21,8 @@ import { insertRecords, removeRecord, updateRecord } from './statements';
 import { changesOf } from './write';
 
 /**
- * Writes what an entry plans, and the journal of it; gives what is told of it, and the form's own record. Fails
- * with a problem at the field it concerns.
+ * Writes what an entry plans, what is to be written `besides` of the form's own record, and the journal of it, with
+ * which the transaction ends; gives what is told of it. Fails with a problem at the field it concerns.
  */
 export async function applyPlan(
   db: Database,
@@ -33,7 +33,8 @@ export async function applyPlan(
   head: SaveHead,
   /** The house as whoever saves sees it: only records in it are named. */
   seen: House,
-): Promise<{ receipt: Receipt; record: number }> {
+  besides: (record: number) => Promise<void>,
+): Promise<Receipt> {
   const done: RecordChange[] = [];
   /** The record that each planned write has to do with, by its place in the plan. */
   const records: number[] = [];
@@ -58,11 +59,12 @@ export async function applyPlan(
   }
   const { stored } = entry.root;
   const about = { table: entry.form.plan.table, record: stored?.id ?? records[0] ?? 0 };
+  await besides(about.record);
   const [lines] = await Promise.all([
     told(db, trx, seen, changedInOrder(done, about)),
-    journalChanges(db, trx, head, done, about),
+    journalChanges(db, trx, head, done, about, { ends: true }),
   ]);
-  return { receipt: { submission: head.submission, records: lines }, record: about.record };
+  return { submission: head.submission, records: lines };
 }
 
 /** The receipt of an earlier save of a form with this submission, or `null`. */

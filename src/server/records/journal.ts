@@ -68,6 +68,7 @@ export async function journalRows(
 /**
  * Writes down what a save did: first the record that it is about, which bears the submission, then each other one. The
  * submission is unique: of two saves with the same one the second fails with a duplicate key, and nothing of it stands.
+ * It may be the end of its transaction.
  */
 export async function journalChanges(
   db: Database,
@@ -75,10 +76,11 @@ export async function journalChanges(
   head: SaveHead,
   done: readonly RecordChange[],
   about: About,
+  more?: { ends: boolean },
 ): Promise<void> {
   const { first, others } = inOrder(done, about);
   const rows = others.map((change) => row(head, change, null));
-  await insertRows(db, runner, [row(head, first, head.submission), ...rows]);
+  await insertRows(db, runner, [row(head, first, head.submission), ...rows], more);
 }
 
 /** What a save is about; no record where it is about several of a table. */
@@ -137,13 +139,14 @@ async function insertRows(
   db: Database,
   runner: Runner,
   rows: readonly JournalRow[],
+  more?: { ends: boolean },
 ): Promise<void> {
   const marks = `(${columns.map(() => '?').join(', ')})`;
   const chunks: Promise<unknown>[] = [];
   for (let i = 0; i < rows.length; i += mostRows) {
     const some = rows.slice(i, i + mostRows);
     const sql = `insert into \`${db.catalog}\`.journal (${columns.join(', ')}) values ${some.map(() => marks).join(', ')} returning id`;
-    chunks.push(rowsOf(runner, sql, some.flat()));
+    chunks.push(rowsOf(runner, sql, some.flat(), more));
   }
   await Promise.all(chunks);
 }

@@ -122,15 +122,16 @@ export async function saveEntry(
       problems.push(...(await askedProblems(db, trx, entry, asked, before)));
       if (problems.length > 0) throw new ProblemError(problems);
       const standing = await standingQuestions(db, trx, tables, plan, writes);
-      const { receipt, record } = await applyPlan(db, trx, tables, entry, standing, save, seen);
-      await keepSheet(db, trx, plan, record, asked.sets);
-      const told = { submission, form: head.key, by };
-      await noteSends(db, trx, sends, told);
-      await noteMails(db, trx, mails, told);
-      return receiptFor(form, receipt, guest);
+      const besides = async (record: number) => {
+        await keepSheet(db, trx, plan, record, asked.sets);
+        const told = { submission, form: head.key, by };
+        await noteSends(db, trx, sends, told);
+        await noteMails(db, trx, mails, told);
+      };
+      return applyPlan(db, trx, tables, entry, standing, save, seen, besides);
     });
     countUse(db, head.key, by);
-    return receipt;
+    return receiptFor(form, receipt, guest);
   } catch (error) {
     // A repeated submission finds the first one: where it was written down, or in what it has changed.
     const isRefused = error instanceof ProblemError;
