@@ -7,7 +7,9 @@ export interface Part {
 }
 /** Three database nodes, each named by its number from 0. */
 export interface Cluster {
-  plan: { nodes: { name: string; port: number }[]; replica: string };
+  plan: { nodes: { name: string; port: number; talk: number }[]; replica: string };
+  /** The file with the certificate by which nodes are known. */
+  authority: string;
   urlOf(i: number): string;
   /** As an account that may do everything. */
   simulatorsUrlAt(port: number): string;

@@ -1,4 +1,6 @@
+import { spawnSync } from 'node:child_process';
 import fs from 'node:fs';
+import os from 'node:os';
 import path from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { settings } from '../src/server/settings';
@@ -29,6 +31,38 @@ describe('what is deployed', () => {
     expect([...named].filter((name) => !known.has(name))).toEqual([]);
     const [, program] = /ExecStart=\/usr\/bin\/node (\S+)/.exec(read('unisor@.service')) ?? [];
     expect(fs.existsSync(path.join(root, program ?? 'none'))).toBe(true);
+  });
+
+  it('has a unit that systemd reads without a word, its program found', () => {
+    const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-unit-'));
+    try {
+      const unit = path.join(folder, 'unisor@4181.service');
+      const verified = (text: string) => {
+        fs.writeFileSync(unit, text);
+        const { status, stderr } = spawnSync('systemd-analyze', ['verify', unit], {
+          encoding: 'utf8',
+        });
+        return `${status} ${stderr}`;
+      };
+      const text = read('unisor@.service').replace('/usr/bin/node', process.execPath);
+      expect(verified(text)).toBe('0 ');
+      expect(verified(text.replace('Restart=always', 'Restart=ever'))).toContain('ever');
+    } finally {
+      fs.rmSync(folder, { recursive: true, force: true });
+    }
+  });
+
+  it('composes of parts that are there: files that are mounted, settings that are passed on', () => {
+    const composed = read('compose.yaml');
+    const mounted = [...composed.matchAll(/'\.\/([^:']+):/g)].map(([, name]) => name ?? '');
+    // Made by make-certificates, on the machine itself.
+    const here = mounted.filter((name) => name !== 'ca.pem');
+    expect(here.length).toBeGreaterThan(1);
+    expect(here.filter((name) => !fs.existsSync(path.join(root, 'deploy', name)))).toEqual([]);
+    const process = namesIn(composed, /^ {4}([A-Z_]+):/gm);
+    const unit = namesIn(read('unisor@.service'), /(?:Environment=| )([A-Z_]{3,})=/g);
+    const inBoth = [...unit].filter((name) => name !== 'NODE_ENV' && !process.has(name));
+    expect(inBoth).toEqual([]);
   });
 
   it('asks a node in a way that only a node of a cluster with the majority answers', () => {

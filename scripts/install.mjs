@@ -29,6 +29,7 @@ export function ensureCluster() {
     socat: '/usr/bin/socat',
     lsof: '/usr/bin/lsof',
     haproxy: '/usr/sbin/haproxy',
+    openssl: '/usr/bin/openssl',
   };
   const isThere = () => Object.values(needed).every((file) => fs.existsSync(file));
   if (!isThere()) installDebian(Object.keys(needed), isThere);

@@ -41,6 +41,7 @@ export async function startMariadb(
       '--no-defaults',
       ...asUser(),
       `--datadir=${data}`,
+      ...passing(folder),
       '--bind-address=127.0.0.1',
       `--port=${chosen}`,
       `--socket=${socket}`,
@@ -230,6 +231,7 @@ export function install(data) {
       '--no-defaults',
       ...asUser(),
       `--datadir=${making}`,
+      ...passing(path.dirname(data)),
       '--auth-root-authentication-method=normal',
       '--skip-test-db',
       '--skip-name-resolve',
@@ -260,6 +262,16 @@ function secretOf(folder) {
     fs.writeFileSync(file, randomBytes(24).toString('hex'), { mode: 0o600 });
   }
   return fs.readFileSync(file, 'utf8').trim();
+}
+
+/**
+ * Where a database keeps what it is sorting: a folder of its own. One that starts removes what it takes for its own
+ * leavings, also where another is at work, whose reads then fail.
+ */
+export function passing(folder, name = 'mariadb') {
+  const own = path.join(folder, `${name}.passing`);
+  fs.mkdirSync(own, { recursive: true });
+  return [`--tmpdir=${own}`];
 }
 
 /** Who a database started by root runs as: root as well, for the folder is its. */

@@ -1,10 +1,14 @@
 import { randomUUID } from 'node:crypto';
+import { execFileSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { Readable } from 'node:stream';
+import { connect } from 'node:tls';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { clusteredHouse, type Clustered, type Part } from '../../scripts/clustered.mjs';
+import { root } from '../../scripts/install.mjs';
 import type { OwnServer } from '../../scripts/server.mjs';
 import { formHead, makeForm, publishForm } from '../../src/server/catalog/forms';
 import { ensureIndexes, loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
@@ -13,6 +17,7 @@ import { migrate } from '../../src/server/database/migrate';
 import { tableSql, wordsName } from '../../src/server/database/ddl';
 import { rowsOf } from '../../src/server/database/rows';
 import { keepWords } from '../../src/server/keeping/words';
+import { importSchema, openImport, runImport } from '../../src/server/records/import';
 import { indexesBeside } from '../../src/server/records/words-beside';
 import { saveEntry } from '../../src/server/records/save';
 import { addRecord, changeRecord, deleteRecord } from '../../src/server/records/write';
@@ -70,6 +75,18 @@ afterAll(async () => {
 async function written(): Promise<number> {
   const [row] = await rowsOf(db.knex, 'select @@port as port');
   return house.cluster.plan.nodes.findIndex(({ port }) => port === Number(row?.port));
+}
+
+/** Whom a port is, by a certificate of the authority. */
+function namedOn(port: number, ca: string): Promise<string | string[] | undefined> {
+  return new Promise((done, fail) => {
+    const socket = connect({ host: '127.0.0.1', port, ca }, () => {
+      const { CN } = socket.getPeerCertificate().subject;
+      socket.destroy();
+      done(CN);
+    });
+    socket.once('error', fail);
+  });
 }
 
 /** What clerks were told was saved, and the moments at which they were. */
@@ -217,6 +234,39 @@ async function through(what: (clerks: Clerks) => Promise<void>): Promise<Clerks>
 describe('a cluster of three database nodes behind a balancer', { timeout: 240_000 }, () => {
   beforeEach(() => caughtUp());
 
+  it('sends nothing in plain, and goes to nobody but a node', async () => {
+    const [cipher] = await rowsOf(db.knex, "show session status like 'Ssl_cipher'");
+    expect(String(cipher?.Value)).not.toBe('');
+    const plain = new URL(house.url);
+    plain.search = '';
+    const refused = async (url: string) => {
+      const other = openDatabase(url);
+      try {
+        await rowsOf(other.knex, 'select 1');
+        return '';
+      } catch (error) {
+        return String(error);
+      } finally {
+        await endDatabase(other);
+      }
+    };
+    expect(await refused(plain.href)).toContain('Access denied');
+    const strangers = path.join(folder, 'strangers');
+    execFileSync(path.join(root, 'deploy', 'make-certificates'), [strangers]);
+    const strange = `${plain.href}?ca=${encodeURIComponent(path.join(strangers, 'ca.pem'))}`;
+    expect(await refused(strange)).toMatch(/certificate|handshake/i);
+    expect(() => openDatabase(`${plain.href}?ca=/nowhere.pem`)).toThrow(
+      'names a certificate that cannot be read: /nowhere.pem',
+    );
+    const ca = fs.readFileSync(house.cluster.authority, 'utf8');
+    for (const { name, talk } of house.cluster.plan.nodes) {
+      expect(await namedOn(talk, ca), 'between the nodes').toBe(name);
+    }
+    // The copies of the second and the third.
+    const copied = fs.readFileSync(path.join(folder, 'nodes', 'node2.log'), 'utf8');
+    expect(copied).toContain('Verifying peer certificate chain');
+  });
+
   it('replaces the written node when it is killed', async () => {
     const before = await written();
     const { pause } = await through(async (clerks) => {
@@ -343,6 +393,44 @@ describe('a cluster of three database nodes behind a balancer', { timeout: 240_0
       expect(new Set((await Promise.all(adds)).map(({ id }) => id)).size).toBe(24);
     } finally {
       await endDatabase(fresh);
+    }
+  });
+
+  it('takes a large file in while people save', async () => {
+    const records = 150_000;
+    const reading = { decimal: '.', dates: 'ymd' };
+    const definition = importSchema.parse({
+      target: { kind: 'new', key: 'bulk', title: 'Bulk', display: ['code'] },
+      columns: [
+        { ...column('code'), source: 0, match: null, reading },
+        { ...column('title'), source: 1, match: null, reading },
+      ],
+      ...{ delimiter: ',', cells: 2, corrections: [] },
+    });
+    function* lines() {
+      yield 'code,title\n';
+      for (let i = 1; i <= records; i++) yield `B-${i},${i % 2 ? 'Lament' : 'Waltz'} ${i}\n`;
+    }
+    const { pause } = await through(async (clerks) => {
+      const id = await openImport(db, definition, 'test');
+      const began = performance.now();
+      const result = await runImport(db, id, Readable.from(lines()), 'test');
+      expect(result.written).toBe(records);
+      console.log(`taken in: ${Math.round(performance.now() - began)} ms`);
+      await clerks.saves(20);
+    });
+    console.log(`a large file: saves paused ${Math.round(pause)} ms`);
+    expect(pause).toBeLessThan(4000);
+    for (const { port } of house.cluster.plan.nodes) {
+      const node = openDatabase(house.cluster.simulatorsUrlAt(port));
+      const counted = await rowsOf(
+        node.knex,
+        `select count(*) as n, sum(title like 'Waltz%') as waltzes from ${tableSql(db, 'bulk')}`,
+      );
+      expect(counted.map(({ n, waltzes }) => [Number(n), Number(waltzes)])).toEqual([
+        [records, records / 2],
+      ]);
+      await endDatabase(node);
     }
   });
 

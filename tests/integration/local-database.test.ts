@@ -56,6 +56,19 @@ describe('a database of our own in a folder', () => {
     expect(fs.existsSync(path.join(folder, 'run.json'))).toBe(false);
   });
 
+  it('takes nothing away from another database that is sorting on the same machine', async () => {
+    // So another one calls what it sorts outside its memory.
+    const theirs = path.join(os.tmpdir(), `#sql-temptable-${process.pid}-1-1.MAI`);
+    fs.writeFileSync(theirs, '');
+    try {
+      const run = await startMariadb(folder);
+      await run.stop();
+      expect(fs.existsSync(theirs)).toBe(true);
+    } finally {
+      fs.rmSync(theirs, { force: true });
+    }
+  });
+
   it('clears up after a killed run and loses nothing', async () => {
     await killedRun();
     const orphan = readRun(folder).database as number;

@@ -1,5 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import type { Readable, Writable } from 'node:stream';
+import { authorityOf } from '../database/connection';
 
 /** Debian's programs for backups, each with the package in which it comes. */
 export const programs = {
@@ -55,6 +56,7 @@ function endOf(program: Program, child: ChildProcess): Promise<void> {
 /** How the client programs of MariaDB reach the server of a URL. */
 export function reaching(url: string): { args: string[]; password: string } {
   const at = new URL(url);
+  const ca = authorityOf(url);
   return {
     args: [
       '--no-defaults',
@@ -62,6 +64,7 @@ export function reaching(url: string): { args: string[]; password: string } {
       `--port=${at.port || '3306'}`,
       '--protocol=tcp',
       `--user=${decodeURIComponent(at.username)}`,
+      ...(ca === null ? [] : [`--ssl-ca=${ca}`]),
     ],
     password: decodeURIComponent(at.password),
   };

@@ -50,8 +50,10 @@ export interface ChoicesWish {
   order?: { column: number; descending: boolean };
 }
 
-/** So many records are looked through for different values for which there is no index. */
+/** So many records are looked through for different values, or sorted by a column, for which there is no index. */
 const mostUnindexed = 50_000;
+/** So many of what a search finds in a large table are sorted by a column. */
+const mostSorted = 300;
 /** Counting stops here; a longer list is said to have more. */
 const countBound = 10_000;
 
@@ -86,15 +88,11 @@ export async function readChoices(
   wish: ChoicesWish,
 ): Promise<Omit<Offer, 'id'>> {
   const began = performance.now();
-  const { compiled, looked } = await withinBounds(
-    db,
-    runner,
-    compileChoices(db, tables, wish),
-    wish,
-  );
+  const bounds = await withinBounds(db, runner, compileChoices(db, tables, wish), wish);
+  const { compiled, looked, isFound } = bounds;
   const large = await searchLarge(db, runner, compiled, wish);
   const search =
-    (!large || wish.whole) && wish.search?.trim()
+    (!(large || isFound) || wish.whole) && wish.search?.trim()
       ? await searchPieces(db, compiled.query.table, compiled.shown, wish.search)
       : null;
   const where = offeredWhere(compiled);
@@ -244,29 +242,70 @@ export function compileChoices(
   };
 }
 
+/** What a list is read from. */
+interface Bounds {
+  compiled: CompiledChoices;
+  looked: LookedThrough | null;
+  /** Whether that is what its search finds: nothing is searched any more. */
+  isFound: boolean;
+}
+
 /**
  * What a list of a large table is read from, so that opening it does not take longer the larger it is. Where no index
- * gives its order, as in a draft, it comes in the order of the records; and different values are those of the first ones.
+ * gives its order, as in a draft, it comes in the order of the records; different values, and those that are sorted by a
+ * column, are those of the first ones, or of the first that a search finds.
  */
 async function withinBounds(
   db: Database,
   runner: Runner,
   compiled: CompiledChoices,
   wish: ChoicesWish,
-): Promise<{ compiled: CompiledChoices; looked: LookedThrough | null }> {
-  const whole = { compiled, looked: null };
-  const { query, distinct } = compiled;
-  // What is searched, or sorted otherwise, does not come in the designed order.
-  if (!distinct && (wish.search?.trim() || wish.order)) return whole;
+): Promise<Bounds> {
+  const whole = { compiled, looked: null, isFound: false };
+  const { query, distinct, conditions } = compiled;
+  const sorted = distinct ? undefined : sortedBy(compiled, wish);
+  const searched = Boolean(wish.search?.trim());
+  // What is searched does not come in the designed order.
+  if (!distinct && searched && !sorted) return whole;
   const size = (await sizesOf(db)).get(query.table.key) ?? 0;
-  if (size < largeFrom || isIndexed(compiled)) return whole;
-  if (await isFew({ runner, query, where: offeredWhere(compiled) })) return whole;
-  if (!distinct) return { compiled: { ...compiled, order: [] }, looked: null };
+  if (size < largeFrom) return whole;
+  const isLink = wish.choices.stores.kind === 'link';
+  if (sorted && searched && isLink) return firstFound(db, runner, compiled, wish);
+  const isHeld = sorted
+    ? !searched && isOrdered(query.table, [sorted], fixedBy(conditions))
+    : isIndexed(compiled);
+  if (isHeld || (await isFew({ runner, query, where: offeredWhere(compiled) }))) return whole;
+  if (!distinct && !sorted) return { ...whole, compiled: { ...compiled, order: [] } };
   const sql = `select r.\`id\` as id from ${tableSql(db, query.table.key)} r order by r.\`id\` limit 1 offset ${mostUnindexed}`;
   const [last] = await rowsOf(runner, sql);
   if (!last) return whole;
   const among = { sql: 'r.`id` < ?', bindings: [Number(last.id)] };
-  return { compiled: { ...compiled, among }, looked: { rows: mostUnindexed, of: size } };
+  const looked = { rows: mostUnindexed, of: size };
+  return { compiled: { ...compiled, among }, looked, isFound: false };
+}
+
+/** The first records that a search finds in a large table, to be sorted by a column. */
+async function firstFound(
+  db: Database,
+  runner: Runner,
+  compiled: CompiledChoices,
+  wish: ChoicesWish,
+): Promise<Bounds> {
+  const unsorted = { ...wish, order: undefined, after: undefined };
+  const found = await searchLarge(db, runner, compiled, unsorted, mostSorted);
+  const ids = idsOf(found?.choices.map(({ value }) => Number(value)) ?? []);
+  const places = ids.map(() => '?').join(', ');
+  const among = ids.length === 0 ? nothing : { sql: `r.\`id\` in (${places})`, bindings: [...ids] };
+  const looked = found?.looked ?? (found?.next ? { rows: ids.length, of: null } : null);
+  return { compiled: { ...compiled, among }, looked, isFound: true };
+}
+
+const nothing: Piece = { sql: 'false', bindings: [] };
+
+/** The shown column by which a list is sorted, where it is by one. */
+function sortedBy({ shown }: CompiledChoices, { order }: ChoicesWish): OrderTerm | undefined {
+  const by = order && shown[order.column];
+  return by && { ...by, descending: order.descending };
 }
 
 /** Whether an index holds the list in its order. */
@@ -315,6 +354,7 @@ async function searchLarge(
   runner: Runner,
   compiled: CompiledChoices,
   wish: ChoicesWish,
+  limit = pageLimit(wish),
 ): Promise<{ choices: Choice[]; next: string | null; looked: LookedThrough | null } | null> {
   const { query, value, shown, conditions, distinct } = compiled;
   const text = wish.search?.trim() ?? '';
@@ -331,7 +371,7 @@ async function searchLarge(
     columns: [value, ...shown].map((e, i) => `${e.sql} as c${i}`),
     where: [...readFrom(compiled), ...present],
     fixed: fixedBy(conditions),
-    limit: pageLimit(wish),
+    limit,
   });
   return { choices: rows.map((row) => choiceOf(row, value.type, shown)), next, looked };
 }
@@ -339,10 +379,11 @@ async function searchLarge(
 type BoundTerm = OrderTerm & { bindings: Bound[] };
 
 function orderTerms(
-  { query, value, shown, distinct, order: designed }: CompiledChoices,
+  compiled: CompiledChoices,
   search: Search | null,
-  { order }: ChoicesWish,
+  wish: ChoicesWish,
 ): BoundTerm[] {
+  const { query, value, distinct, order: designed } = compiled;
   const free = (terms: OrderTerm[]) => terms.map((term) => ({ ...term, bindings: [] }));
   const ranked: BoundTerm[] = search
     ? [
@@ -358,11 +399,11 @@ function orderTerms(
     const descending = designed[0]?.descending ?? false;
     return [...ranked, { ...value, descending, bindings: [] }];
   }
-  const by = order && shown[order.column];
+  const by = sortedBy(compiled, wish);
   if (by) {
     // As in an index, the number runs the way of what it is sorted by.
-    const { descending } = order;
-    return free([{ ...by, descending }, ...query.order([]).map((id) => ({ ...id, descending }))]);
+    const { descending } = by;
+    return free([by, ...query.order([]).map((id) => ({ ...id, descending }))]);
   }
   return [...ranked, ...free(query.order(designed))];
 }
