@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process';
 import fs from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { Readable } from 'node:stream';
+import { PassThrough, Readable } from 'node:stream';
 import { connect } from 'node:tls';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
@@ -13,6 +13,7 @@ import type { OwnServer } from '../../scripts/server.mjs';
 import { formHead, makeForm, publishForm } from '../../src/server/catalog/forms';
 import { ensureIndexes, loadTables, makeTable, tableFrom } from '../../src/server/catalog/tables';
 import { endDatabase, openDatabase, type Database } from '../../src/server/database/connection';
+import { isAway } from '../../src/server/database/errors';
 import { migrate } from '../../src/server/database/migrate';
 import { tableSql, wordsName } from '../../src/server/database/ddl';
 import { rowsOf } from '../../src/server/database/rows';
@@ -231,6 +232,39 @@ async function through(what: (clerks: Clerks) => Promise<void>): Promise<Clerks>
   return clerks;
 }
 
+const reading = { decimal: '.', dates: 'ymd' };
+
+/** A file of two columns that becomes a table. */
+const fileFor = (key: string) =>
+  importSchema.parse({
+    target: { kind: 'new', key, title: key, display: ['code'] },
+    columns: ['code', 'title'].map((name, source) => ({
+      ...column(name),
+      ...{ source, match: null, reading },
+    })),
+    ...{ delimiter: ',', cells: 2, corrections: [] },
+  });
+
+function* lines(records: number): Generator<string> {
+  yield 'code,title\n';
+  for (let i = 1; i <= records; i++) yield `B-${i},${i % 2 ? 'Lament' : 'Waltz'} ${i}\n`;
+}
+
+/** Every node has all the records of a file, each once. */
+async function expectOnAll(key: string, records: number): Promise<void> {
+  for (const { port } of house.cluster.plan.nodes) {
+    const node = openDatabase(house.cluster.simulatorsUrlAt(port));
+    const counted = await rowsOf(
+      node.knex,
+      `select count(*) as n, count(distinct code) as codes, sum(title like 'Waltz%') as waltzes from ${tableSql(db, key)}`,
+    );
+    expect(counted.map(({ n, codes, waltzes }) => [n, codes, waltzes].map(Number))).toEqual([
+      [records, records, records / 2],
+    ]);
+    await endDatabase(node);
+  }
+}
+
 describe('a cluster of three database nodes behind a balancer', { timeout: 240_000 }, () => {
   beforeEach(() => caughtUp());
 
@@ -397,41 +431,40 @@ describe('a cluster of three database nodes behind a balancer', { timeout: 240_0
   });
 
   it('takes a large file in while people save', async () => {
-    const records = 150_000;
-    const reading = { decimal: '.', dates: 'ymd' };
-    const definition = importSchema.parse({
-      target: { kind: 'new', key: 'bulk', title: 'Bulk', display: ['code'] },
-      columns: [
-        { ...column('code'), source: 0, match: null, reading },
-        { ...column('title'), source: 1, match: null, reading },
-      ],
-      ...{ delimiter: ',', cells: 2, corrections: [] },
-    });
-    function* lines() {
-      yield 'code,title\n';
-      for (let i = 1; i <= records; i++) yield `B-${i},${i % 2 ? 'Lament' : 'Waltz'} ${i}\n`;
-    }
+    const records = 120_000;
     const { pause } = await through(async (clerks) => {
-      const id = await openImport(db, definition, 'test');
-      const began = performance.now();
-      const result = await runImport(db, id, Readable.from(lines()), 'test');
+      const id = await openImport(db, fileFor('bulk'), 'test');
+      const result = await runImport(db, id, Readable.from(lines(records)), 'test');
       expect(result.written).toBe(records);
-      console.log(`taken in: ${Math.round(performance.now() - began)} ms`);
       await clerks.saves(20);
     });
     console.log(`a large file: saves paused ${Math.round(pause)} ms`);
     expect(pause).toBeLessThan(4000);
-    for (const { port } of house.cluster.plan.nodes) {
-      const node = openDatabase(house.cluster.simulatorsUrlAt(port));
-      const counted = await rowsOf(
-        node.knex,
-        `select count(*) as n, sum(title like 'Waltz%') as waltzes from ${tableSql(db, 'bulk')}`,
+    await expectOnAll('bulk', records);
+  });
+
+  it('leaves nothing of a file whose node was killed while it came in, and takes it again', async () => {
+    const records = 30_000;
+    await through(async (clerks) => {
+      const before = await written();
+      const body = new PassThrough();
+      const first = await openImport(db, fileFor('cut_off'), 'test');
+      // It has been sent to the other nodes in part when its own one is killed.
+      const running = runImport(db, first, body, 'test').then(
+        () => 'done',
+        (error: unknown) => (isAway(error) ? 'away' : String(error)),
       );
-      expect(counted.map(({ n, waltzes }) => [Number(n), Number(waltzes)])).toEqual([
-        [records, records / 2],
-      ]);
-      await endDatabase(node);
-    }
+      for (const line of lines(records)) body.write(line);
+      await clerks.saves(40);
+      await house.cluster.end(before, 'SIGKILL');
+      body.end();
+      expect(await running).toBe('away');
+      await clerks.saves(20);
+      const second = await openImport(db, fileFor('cut_off'), 'test');
+      await runImport(db, second, Readable.from(lines(records)), 'test');
+      await house.cluster.startNode(before);
+    });
+    await expectOnAll('cut_off', records);
   });
 
   it('takes in the words of a large table while people save, and goes on when a node is lost', async () => {

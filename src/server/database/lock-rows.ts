@@ -47,3 +47,17 @@ export async function writeLocks(db: Database, trx: Runner, locks: Iterable<Lock
     await trx.raw(sql, some);
   }
 }
+
+/** So many rows of a long transaction go to the other nodes of a cluster at once. */
+const rowsInPiece = 5000;
+
+/**
+ * Has a long transaction go to the other nodes of a cluster as it comes, and not whole at its end: they would write it
+ * for as long as it took, and everybody's saves would wait for them. For the connections of long work, which keep it.
+ * https://mariadb.com/kb/en/about-galera-replication/#streaming-replication
+ */
+export async function inPieces(db: Database, trx: Runner): Promise<void> {
+  if (!(await isClustered(db, trx))) return;
+  await trx.raw("set session wsrep_trx_fragment_unit = 'rows'");
+  await trx.raw(`set session wsrep_trx_fragment_size = ${rowsInPiece}`);
+}

@@ -2,6 +2,7 @@ import { setTimeout } from 'node:timers/promises';
 import type { Knex } from 'knex';
 import type { Database } from './connection';
 import { isDeadlock } from './errors';
+import { inPieces } from './lock-rows';
 import { refuseFull } from './room';
 
 const mostTries = 12;
@@ -40,6 +41,7 @@ export async function inLoad<T>(
 ): Promise<T> {
   return db.long.transaction(async (trx) => {
     await trx.raw('set foreign_key_checks = 0');
+    await inPieces(db, trx);
     try {
       return await work(trx);
     } finally {

@@ -32,7 +32,7 @@ import { parseJson } from '../database/json';
 import { corrected, correctionsSchema } from './corrections';
 import { openCsv } from './csv-file';
 import { journalRows } from './journal';
-import { isClustered } from '../database/lock-rows';
+import { inPieces, isClustered } from '../database/lock-rows';
 import { touchRecords } from './touched';
 import { Equality } from './equality';
 import { fromDatabase, toDatabase } from './values';
@@ -145,6 +145,7 @@ async function load(
   by: string,
   progress: (rows: number) => void,
 ): Promise<ImportResult> {
+  await inPieces(db, trx);
   const insert = inserter(db, trx, table, definition.columns, by);
   const result = await readFile(db, definition, body, progress, insert.add);
   if (result.rejectedRows > 0 && definition.rejected === 'refuse') {

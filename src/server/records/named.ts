@@ -7,7 +7,12 @@ import { parseText } from '$lib/core/values/parse';
 import type { House } from '$lib/core/table/definition';
 import type { ValueType } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
-import { choiceOf, compileChoices, type ChoicesWish, type CompiledChoices } from './choices';
+import {
+  choiceOf,
+  compileChoices,
+  type ChoicesWish,
+  type CompiledChoices,
+} from './choices-compiled';
 import { allOf, type Expression, type Piece } from './query';
 import { equalityOf } from './equality';
 import { fromDatabase, toDatabase } from './values';
