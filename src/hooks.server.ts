@@ -28,7 +28,7 @@ export const init: ServerInit = async () => {
 
 export const handle: Handle = async ({ event, resolve }) => {
   const began = performance.now();
-  event.locals.requestId = randomUUID().slice(0, 8);
+  event.locals.requestId = newRequestId();
   event.locals.person = { name: 'guest' };
   event.locals.asker = null;
   event.locals.house = () => fail('not_signed_in', {}, 401);
@@ -53,6 +53,10 @@ export const handle: Handle = async ({ event, resolve }) => {
   protect(response, event.url.pathname, event.url.protocol === 'https:');
   return response;
 };
+
+function newRequestId(): string {
+  return randomUUID().slice(0, 8);
+}
 
 /** Whoever has written reads it afterwards, from whichever database. */
 function rememberMoment(event: RequestEvent, response: Response, moment: Moment): void {
@@ -108,6 +112,8 @@ function endInOrder(error: unknown): void {
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
   if (status === 404) return { message };
-  const { problems } = problemsOf(error, event.locals.requestId);
+  // What goes wrong before a request is handled has no name yet: its code cannot be loaded.
+  const { requestId = newRequestId() } = event.locals as Partial<App.Locals>;
+  const { problems } = problemsOf(error, requestId);
   return { message: problems[0]?.message ?? message, hint: problems[0]?.hint };
 };
