@@ -78,5 +78,8 @@ describe('E5 rows of any table are shown in a form, page by page', () => {
     const back = await allPages({ order: { column: 0, descending: true } });
     expect(back[0]).toBe(`Town ${towns - 1}`);
     expect(await allPages({ search: 'town 01' })).toHaveLength(10);
+    // Also where nothing else is wanted of it.
+    const only = await page({ limit: undefined, order: { column: 0, descending: true } });
+    expect(only.choices[0]?.shown[0]).toBe(`Town ${towns - 1}`);
   });
 });

@@ -144,8 +144,9 @@ function completed(form: WiredForm, ask: WireAsk, resting: Entry | undefined): S
   return { id, kind, field, grid, row, given, current, cause };
 }
 
-function isListing(ask: WireAsk): boolean {
-  return ask.search !== undefined || ask.after !== undefined || ask.limit !== undefined;
+/** Whether a page of a list is wanted as somebody looks through it, and not what follows from the values. */
+function isListing({ search, after, limit, order, whole }: WireAsk): boolean {
+  return [search, after, limit, order, whole].some((wish) => wish !== undefined);
 }
 
 /** Refuses an ask for what the plan does not have. */

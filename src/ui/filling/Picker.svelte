@@ -260,7 +260,9 @@
   </Ledger>
   {#if failure}
     <p class="text-crimson px-5 py-3">{failure.message} {failure.hint}</p>
-  {:else if offer && offer.choices.length === 0}
+  {:else if !offer}
+    <p class="text-soft px-5 py-3">Loading…</p>
+  {:else if offer.choices.length === 0}
     <div class="text-soft px-5 py-3">
       {offer.next ? say('Looking …') : say('No choices.')}
       {#if offer.looked}<div>{lookedWords(offer.looked)}</div>{/if}
