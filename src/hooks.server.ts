@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { isRedirect } from '@sveltejs/kit';
 import { fail } from '$lib/core/problems';
+import { say } from '$lib/core/words/say';
 import { bearerOf, letIn } from '$lib/server/access/let-in';
 import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
 import { log } from '$lib/server/log';
@@ -111,7 +112,7 @@ function endInOrder(error: unknown): void {
 }
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
-  if (status === 404) return { message };
+  if (status === 404) return { message: say('No page has this address.') };
   // What goes wrong before a request is handled has no name yet: its code cannot be loaded.
   const { requestId = newRequestId() } = event.locals as Partial<App.Locals>;
   const { problems } = problemsOf(error, requestId);

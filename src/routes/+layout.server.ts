@@ -17,6 +17,7 @@ export const load: LayoutServerLoad = async ({ locals, depends, url }) => {
   const bare = !asker || url.pathname.startsWith('/guest/');
   if (bare)
     return {
+      known: false,
       optionLists: [],
       person: 'guest',
       may: nothing,
@@ -31,10 +32,10 @@ export const load: LayoutServerLoad = async ({ locals, depends, url }) => {
     const may = mayOf(asker, tables, forms);
     const keeps = may.places.includes('people');
     const backups = keeps ? await backupWorry(db) : null;
-    return { optionLists, person, may, looksAs, backups };
+    return { known: true, optionLists, person, may, looksAs, backups };
   } catch (error) {
     // The page itself says what is wrong; the bar stays.
     log.warn({ err: error }, 'what somebody may do could not be told');
-    return { optionLists: [], person, may: nothing, looksAs, backups: null };
+    return { known: true, optionLists: [], person, may: nothing, looksAs, backups: null };
   }
 };

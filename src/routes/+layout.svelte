@@ -13,8 +13,9 @@
   import type { LayoutProps } from './$types';
 
   let { data, children }: LayoutProps = $props();
-  /** Pages for whoever is not known (yet): without the bar. */
-  const bare = $derived(/^\/(guest|sign-in|set-up|welcome)(\/|$)/.test(page.url.pathname));
+  /** Pages for whoever is not known (yet), and that nothing is at an address: without the bar. */
+  const isFirst = $derived(/^\/(guest|sign-in|set-up|welcome)(\/|$)/.test(page.url.pathname));
+  const bare = $derived(!data.known || isFirst);
 
   let main = $state<HTMLElement>();
   /** Whether the page answers to hands by now. */

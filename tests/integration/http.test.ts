@@ -70,6 +70,25 @@ async function ask(
 
 const code = (answered: Answered) => answered.body.problems?.[0]?.code;
 
+describe('an address where nothing is', () => {
+  const at = (address: string, headers: Record<string, string>) =>
+    fetch(server.address + address, { headers });
+
+  it('is told to whom it may concern, in their language', async () => {
+    const html = { accept: 'text/html' };
+    const known = await at('/nowhere', { ...html, cookie });
+    expect(known.status).toBe(404);
+    const page = await known.text();
+    expect(page).toContain('No page has this address.');
+    expect(page).toContain('href="/tables"');
+    const stranger = await (await at('/nowhere', { ...html, 'accept-language': 'de' })).text();
+    expect(stranger).toContain('Unter dieser Adresse gibt es keine Seite.');
+    expect(stranger).not.toContain('href="/tables"');
+    expect((await at('/api/nowhere', { cookie })).status).toBe(404);
+    expect((await at('/picture.png', { cookie, accept: 'image/png' })).status).toBe(404);
+  });
+});
+
 describe('the HTTP contract', () => {
   it('a form goes from a table to a saved record', async () => {
     expect((await ask('GET', '/api/health')).body).toMatchObject({

@@ -23,8 +23,10 @@ export async function letIn(event: RequestEvent, bearer: string | null): Promise
   const { route, request, params, locals, cookies } = event;
   const door = doorOf(route.id, request.method);
   const secret = cookies.get(sessionCookie);
-  // Nobody is asked for where nothing is, and where everybody may come in.
-  if (route.id === null || (door?.needs.includes('anyone') && (!secret || bearer !== null))) return;
+  const isOpen = route.id === null || door?.needs.includes('anyone');
+  // Nobody is asked for where everybody may come in; nothing is at an address for programs, or for a picture.
+  if (isOpen && (!secret || bearer !== null)) return;
+  if (route.id === null && !request.headers.get('accept')?.includes('text/html')) return;
   const db = await readyDatabase();
   const asker = await (bearer !== null
     ? programOf(db, bearer)
@@ -33,6 +35,8 @@ export async function letIn(event: RequestEvent, bearer: string | null): Promise
       : null);
   if (asker) known(event, asker);
   if (asker?.turned) handOver(event, asker.turned);
+  // Whoever has come to an address where nothing is still goes on from there as who they are.
+  if (route.id === null) return;
   if (!door) return fail('not_allowed', {}, 403);
   if (!asker && !opens(door, null, params)) return turnedAway(event);
   if (asker?.looksAs && !door.reads) fail('only_looking', { person: asker.person.shown }, 403);
