@@ -96,6 +96,11 @@ describe('choices from a large table that are sorted by a shown column', () => {
     const found = composers(await shown(wish));
     expect(found).toHaveLength(300);
     expect(found).toEqual([...found].sort());
-    expect((await read({ ...wish, search: 'zebra' })).choices).toEqual([]);
+    const nothing = await read({ ...wish, search: 'zebra' });
+    expect(nothing.choices).toEqual([]);
+    // It is for what was typed that there is nothing.
+    expect(nothing.empty?.withoutSearch).toBeGreaterThan(0);
+    expect((await read({ ...wish, whole: true })).found).toBe(records - 5);
+    expect((await read({ order: wish.order, whole: true })).found).toBe(records);
   });
 });

@@ -35,6 +35,8 @@ import { searchLarge, withinBounds } from './choices-bounds';
 /** Counting stops here; a longer list is said to have more. */
 const countBound = 10_000;
 
+const unbound = (compiled: CompiledChoices): CompiledChoices => ({ ...compiled, among: null });
+
 const told = (looked: LookedThrough | null) => (looked ? { looked } : {});
 
 /** Reads one page of choices, confirms the current value, and says why where there are none. */
@@ -55,9 +57,11 @@ export async function readChoices(
   const where = offeredWhere(compiled);
   const among = readFrom(compiled);
   const page = large ?? (await readPage(runner, compiled, among, search, wish));
+  // Of what is sorted all is counted, though only the first ones are sorted.
+  const all = compiled.distinct ? among : where;
   // What a search finds in a large table is counted no further than it was read.
   const counted = wish.whole
-    ? await count(runner, compiled, [...among, ...pieces(search)], Number.MAX_SAFE_INTEGER)
+    ? await count(runner, compiled, [...all, ...pieces(search)], Number.MAX_SAFE_INTEGER)
     : large
       ? page.choices.length + (page.next === null ? 0 : 1)
       : page.next === null && !wish.after
@@ -71,7 +75,14 @@ export async function readChoices(
   const searched = Boolean(wish.search?.trim());
   const empty =
     found === 0 && !more && !wish.after
-      ? { empty: await whyEmpty(runner, compiled, pieces(search), searched) }
+      ? {
+          empty: await whyEmpty(
+            runner,
+            isFound ? unbound(compiled) : compiled,
+            pieces(search),
+            searched,
+          ),
+        }
       : {};
   return {
     choices: page.choices,
