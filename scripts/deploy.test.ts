@@ -6,6 +6,8 @@ import { describe, expect, it } from 'vitest';
 import { settings } from '../src/server/settings';
 import { root } from './install.mjs';
 
+/** Reads units; a machine without systemd has none. */
+const systemd = '/usr/bin/systemd-analyze';
 const read = (name: string) => fs.readFileSync(path.join(root, 'deploy', name), 'utf8');
 const namesIn = (text: string, pattern: RegExp) =>
   new Set([...text.matchAll(pattern)].map(([, name]) => name ?? ''));
@@ -33,15 +35,13 @@ describe('what is deployed', () => {
     expect(fs.existsSync(path.join(root, program ?? 'none'))).toBe(true);
   });
 
-  it('has a unit that systemd reads without a word, its program found', () => {
+  it.skipIf(!fs.existsSync(systemd))('has a unit that systemd reads without a word', () => {
     const folder = fs.mkdtempSync(path.join(os.tmpdir(), 'unisor-unit-'));
     try {
       const unit = path.join(folder, 'unisor@4181.service');
       const verified = (text: string) => {
         fs.writeFileSync(unit, text);
-        const { status, stderr } = spawnSync('systemd-analyze', ['verify', unit], {
-          encoding: 'utf8',
-        });
+        const { status, stderr } = spawnSync(systemd, ['verify', unit], { encoding: 'utf8' });
         return `${status} ${stderr}`;
       };
       const text = read('unisor@.service').replace('/usr/bin/node', process.execPath);

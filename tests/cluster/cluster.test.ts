@@ -460,9 +460,15 @@ describe('a cluster of three database nodes behind a balancer', { timeout: 240_0
       body.end();
       expect(await running).toBe('away');
       await clerks.saves(20);
-      const second = await openImport(db, fileFor('cut_off'), 'test');
-      await runImport(db, second, Readable.from(lines(records)), 'test');
       await house.cluster.startNode(before);
+      // What the first one held runs out, where it could not give it back any more.
+      await vi.waitFor(
+        async () => {
+          const second = await openImport(db, fileFor('cut_off'), 'test');
+          await runImport(db, second, Readable.from(lines(records)), 'test');
+        },
+        { timeout: 60_000, interval: 1000 },
+      );
     });
     await expectOnAll('cut_off', records);
   });
