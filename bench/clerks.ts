@@ -1,5 +1,5 @@
 import { lending } from './lending';
-import { asKeeper, at95 } from './measure';
+import { at95, post } from './measure';
 import { randomUUID } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { createPool, type Connection, type ResultSetHeader } from 'mysql2/promise';
@@ -53,10 +53,11 @@ export async function clerks({ address, connection, url }: Bench): Promise<void>
     }
   };
   const empty = async (): Promise<number> => {
-    const response = await fetch(`${address}/api/forms/lend_music/read`, {
-      method: 'POST',
-      headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
-      body: JSON.stringify({ edition: 1, values: borrower, rows: {}, asks: [] }),
+    const response = await post(address, '/api/forms/lend_music/read', {
+      edition: 1,
+      values: borrower,
+      rows: {},
+      asks: [],
     });
     await response.text();
     return response.status;

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Connection } from 'mysql2/promise';
-import { asKeeper } from './measure';
+import { post } from './measure';
 
 const records = 'unisor_records';
 /** Lines of a loan. */
@@ -37,11 +37,7 @@ export async function lending({
       values: { ...borrower, purpose: 'concert', weeks: 2, lent_on: '2026-11-02' },
       rows: { lines: some().map((score) => ({ values: { score, copies: 1 } })) },
     };
-    const response = await fetch(`${address}/api/forms/lend_music/entries`, {
-      method: 'POST',
-      headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
-      body: JSON.stringify(body),
-    });
+    const response = await post(address, '/api/forms/lend_music/entries', body);
     await response.text();
     return response.status;
   };

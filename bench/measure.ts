@@ -3,6 +3,15 @@ export function asKeeper(): { cookie: string } {
   return { cookie: process.env.UNISOR_COOKIE ?? '' };
 }
 
+/** Posts JSON as whoever measures. */
+export function post(address: string, path: string, body: object): Promise<Response> {
+  return fetch(address + path, {
+    method: 'POST',
+    headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+}
+
 /** What a benchmark compares: the same work done by us and by a reference, in one run. */
 export interface Comparison {
   name: string;

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Connection, ResultSetHeader } from 'mysql2/promise';
 import { lending } from './lending';
-import { asKeeper, compare } from './measure';
+import { asKeeper, compare, post } from './measure';
 
 interface Bench {
   address: string;
@@ -28,18 +28,14 @@ export async function saves({ address, connection }: Bench): Promise<void> {
   let turn = 0;
   const next = () => scores.slice((turn++ % 15) * lines).slice(0, lines);
   const made: number[] = [];
-  const post = async (rows: readonly number[]) => {
+  const lend = async (rows: readonly number[]) => {
     const body = {
       submission: randomUUID(),
       edition: 1,
       values: { ...borrower, purpose: 'concert', weeks: 2, lent_on: '2026-11-02' },
       rows: { lines: rows.map((score) => ({ values: { score, copies: 1 } })) },
     };
-    const response = await fetch(`${address}/api/forms/lend_music/entries`, {
-      method: 'POST',
-      headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
-      body: JSON.stringify(body),
-    });
+    const response = await post(address, '/api/forms/lend_music/entries', body);
     const answer = (await response.json()) as { receipt?: { records: { id: number }[] } };
     const written = answer.receipt?.records ?? [];
     if (written.length !== 2 * rows.length + 1) throw new Error(JSON.stringify(answer));
@@ -50,7 +46,7 @@ export async function saves({ address, connection }: Bench): Promise<void> {
     sizes: '1 loan, 100 lines, 100 movements, with all checks, limits, journal',
     runs: 40,
     warm: 60,
-    ours: () => post(next()),
+    ours: () => lend(next()),
     reference: async () => {
       const chosen = next();
       await connection.beginTransaction();
@@ -70,7 +66,7 @@ export async function saves({ address, connection }: Bench): Promise<void> {
       await connection.commit();
     },
   });
-  await post(scores);
+  await lend(scores);
   const large = made.at(-1) ?? 0;
   await compare({
     name: 'open-2000-rows',

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Connection } from 'mysql2/promise';
-import { asKeeper, at95, compare } from './measure';
+import { asKeeper, at95, compare, post } from './measure';
 
 interface Bench {
   address: string;
@@ -30,10 +30,11 @@ async function cascade({ address, connection }: Bench): Promise<void> {
   const read = async (asked: typeof asks) => {
     const values = { ...of, weeks: 2 };
     const rows = { lines: [{ key: 'a', values: { score, copies: 1 } }] };
-    const response = await fetch(`${address}/api/forms/lend_music/read`, {
-      method: 'POST',
-      headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
-      body: JSON.stringify({ edition: 1, values, rows, asks: asked }),
+    const response = await post(address, '/api/forms/lend_music/read', {
+      edition: 1,
+      values,
+      rows,
+      asks: asked,
     });
     const { answers } = (await response.json()) as { answers: { id: string }[] };
     if (!asked.every(({ id }) => answers.some((answer) => answer.id === id))) {
@@ -86,12 +87,8 @@ async function pages({ address }: Bench, house: string): Promise<void> {
 
 /** A thousand tables of three columns, and five hundred forms of one of them. */
 async function makeMany({ address }: Bench): Promise<void> {
-  const post = async (path: string, body: object) => {
-    const response = await fetch(`${address}${path}`, {
-      method: 'POST',
-      headers: { ...asKeeper(), origin: address, 'content-type': 'application/json' },
-      body: JSON.stringify(body),
-    });
+  const make = async (path: string, body: object) => {
+    const response = await post(address, path, body);
     if (!response.ok) throw new Error(`${path}: ${await response.text()}`);
   };
   const text = { kind: 'text', format: 'plain', length: 80 };
@@ -101,7 +98,7 @@ async function makeMany({ address }: Bench): Promise<void> {
     const columns = ['name', 'note', 'place'].map((column) => ({
       ...{ key: column, label: column, type: text, required: false, unique: false },
     }));
-    await post('/api/tables', { key, title: `Many ${i}`, display: ['name'], columns, indexes: [] });
-    if (i % 2 === 0) await post('/api/forms', { title: `Form ${run} ${i}`, table: key });
+    await make('/api/tables', { key, title: `Many ${i}`, display: ['name'], columns, indexes: [] });
+    if (i % 2 === 0) await make('/api/forms', { title: `Form ${run} ${i}`, table: key });
   }
 }

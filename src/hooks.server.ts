@@ -112,7 +112,7 @@ function endInOrder(error: unknown): void {
 }
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
-  if (status === 404) return { message: say('No page has this address.') };
+  if (status === 404) return { message: say('There is no page at this address.') };
   // What goes wrong before a request is handled has no name yet: its code cannot be loaded.
   const { requestId = newRequestId() } = event.locals as Partial<App.Locals>;
   const { problems } = problemsOf(error, requestId);

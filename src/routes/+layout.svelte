@@ -13,8 +13,9 @@
   import type { LayoutProps } from './$types';
 
   let { data, children }: LayoutProps = $props();
-  /** Pages for whoever is not known (yet), and that nothing is at an address: without the bar. */
+  /** The pages with which somebody begins. */
   const isFirst = $derived(/^\/(guest|sign-in|set-up|welcome)(\/|$)/.test(page.url.pathname));
+  /** Without the bar: these, and what a stranger is told. */
   const bare = $derived(!data.known || isFirst);
 
   let main = $state<HTMLElement>();

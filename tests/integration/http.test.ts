@@ -79,7 +79,7 @@ describe('an address where nothing is', () => {
     const known = await at('/nowhere', { ...html, cookie });
     expect(known.status).toBe(404);
     const page = await known.text();
-    expect(page).toContain('No page has this address.');
+    expect(page).toContain('There is no page at this address.');
     expect(page).toContain('href="/tables"');
     const stranger = await (await at('/nowhere', { ...html, 'accept-language': 'de' })).text();
     expect(stranger).toContain('Unter dieser Adresse gibt es keine Seite.');

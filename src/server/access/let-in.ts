@@ -24,7 +24,7 @@ export async function letIn(event: RequestEvent, bearer: string | null): Promise
   const door = doorOf(route.id, request.method);
   const secret = cookies.get(sessionCookie);
   const isOpen = route.id === null || door?.needs.includes('anyone');
-  // Nobody is asked for where everybody may come in; nothing is at an address for programs, or for a picture.
+  // Nobody is asked for where everybody may come in, nor where nothing is, unless it is a page that tells so.
   if (isOpen && (!secret || bearer !== null)) return;
   if (route.id === null && !request.headers.get('accept')?.includes('text/html')) return;
   const db = await readyDatabase();

@@ -18,7 +18,7 @@ export async function rowsOf(
   { ends = false } = {},
 ): Promise<Row[]> {
   // The driver gives rows and fields; a SELECT gives a list of rows.
-  if (!isTransaction(runner)) return (await runner.raw<[Row[], unknown]>(sql, [...bindings]))[0];
+  if (!runner.isTransaction) return (await runner.raw<[Row[], unknown]>(sql, [...bindings]))[0];
   // A save has many short reads: nothing is built for them, or waited for.
   const { response } = await sent(runner, { sql, bindings: [...bindings], ends });
   return response[0];
@@ -33,7 +33,7 @@ export async function runBinary(
   sql: string,
   bound: readonly (string | number | Buffer | null)[],
 ): Promise<void> {
-  if (isTransaction(trx)) await sent(trx, { sql, bindings: [...bound], binary: true });
+  await sent(trx, { sql, bindings: [...bound], binary: true });
 }
 
 /** A statement for the client of this house (`TogetherClient`). */
@@ -50,10 +50,6 @@ interface InTransaction {
     acquireConnection(): Promise<unknown>;
     query(connection: unknown, statement: Statement): Promise<{ response: [Row[], unknown] }>;
   };
-}
-
-function isTransaction(runner: Runner): runner is Runner & InTransaction {
-  return runner.isTransaction === true;
 }
 
 async function sent({ client }: InTransaction, statement: Statement) {

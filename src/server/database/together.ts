@@ -134,7 +134,7 @@ async function endQuery(client: TogetherClient, thread: number): Promise<void> {
 
 /** Notes how far the log has come, where a statement says so: it was, or ended, a transaction that wrote. */
 function noted(query: Query): Query {
-  const [header = null] = query.end === undefined ? (query.response ?? []) : [query.end];
+  const header = query.end ?? query.response?.[0];
   const told = (header as { stateChanges?: StateChanges } | undefined)?.stateChanges;
   const gtid = told?.systemVariables?.last_gtid;
   if (gtid) noteCommitted(gtid);

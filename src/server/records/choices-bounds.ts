@@ -2,7 +2,6 @@ import { rowsOf } from '../database/rows';
 import type { Choice, LookedThrough } from '$lib/core/entry/asks';
 import { largeFrom } from '$lib/core/plan/indexes';
 import { fixedBy } from '$lib/core/table/conditions';
-import { idsOf } from '$lib/core/values/types';
 import type { Database, Runner } from '../database/connection';
 import { tableSql } from '../database/ddl';
 import type { Piece } from './query';
@@ -76,9 +75,9 @@ async function firstFound(
 ): Promise<Bounds> {
   const unsorted = { ...wish, order: undefined, after: undefined };
   const found = await searchLarge(db, runner, compiled, unsorted, mostSorted);
-  const ids = idsOf(found?.choices.map(({ value }) => Number(value)) ?? []);
+  const ids = found?.choices.map(({ value }) => Number(value)) ?? [];
   const places = ids.map(() => '?').join(', ');
-  const among = ids.length === 0 ? nothing : { sql: `r.\`id\` in (${places})`, bindings: [...ids] };
+  const among = ids.length === 0 ? nothing : { sql: `r.\`id\` in (${places})`, bindings: ids };
   const looked = found?.looked ?? (found?.next ? { rows: ids.length, of: null } : null);
   return { compiled: { ...compiled, among }, looked, isFound: true };
 }

@@ -35,8 +35,6 @@ import { searchLarge, withinBounds } from './choices-bounds';
 /** Counting stops here; a longer list is said to have more. */
 const countBound = 10_000;
 
-const unbound = (compiled: CompiledChoices): CompiledChoices => ({ ...compiled, among: null });
-
 const told = (looked: LookedThrough | null) => (looked ? { looked } : {});
 
 /** Reads one page of choices, confirms the current value, and says why where there are none. */
@@ -73,16 +71,11 @@ export async function readChoices(
     ? await confirmSeveral(runner, compiled, where, idsOf(wish.current))
     : await confirmOne(runner, compiled, where, wish.current, page.choices);
   const searched = Boolean(wish.search?.trim());
+  // Why a search finds nothing does not show in what it finds.
+  const offered = isFound ? { ...compiled, among: null } : compiled;
   const empty =
     found === 0 && !more && !wish.after
-      ? {
-          empty: await whyEmpty(
-            runner,
-            isFound ? unbound(compiled) : compiled,
-            pieces(search),
-            searched,
-          ),
-        }
+      ? { empty: await whyEmpty(runner, offered, pieces(search), searched) }
       : {};
   return {
     choices: page.choices,
